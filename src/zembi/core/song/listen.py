@@ -1,0 +1,120 @@
+"""Listening to a song: everything Zembi knows about it from its sound alone."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from zembi.core.song.bars import find_bars
+from zembi.core.song.beats import track_beats
+from zembi.core.song.hits import Hit, find_hits
+from zembi.core.song.loudness import HOP_S, loudness_curve
+from zembi.core.song.sections import SectionGuess, find_sections
+from zembi.core.song.spectrum import RATE, Singles, describe
+
+#: Raise when results change, so that kept analyses are made again.
+VERSION = 1
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A way to count the song: tempo, and by how many beats the one is moved from the best reading."""
+
+    tempo_bpm: float
+    shift_beats: float
+    score: float
+
+
+@dataclass(frozen=True)
+class Section:
+    """A section as found, in song seconds, with its repeat group."""
+
+    start_s: float
+    end_s: float
+    label: str
+    group: int
+    bars: int
+
+
+@dataclass(frozen=True)
+class SongAnalysis:
+    """What listening found. Times are song seconds.
+
+    ``confidence`` (0..1) is about the grid: whether strokes fall on its beats and the one is clear.
+    """
+
+    duration_s: float
+    tempo_bpm: float
+    tempo_steady: bool
+    metre: int
+    confidence: float
+    readings: list[Reading]
+    beats: list[float]
+    downbeats: list[float]
+    sections: list[Section]
+    hits: dict[str, list[Hit]]
+    lufs_hop_s: float
+    lufs: list[float]
+
+
+def _readings(tempi: list[tuple[float, float]], bar_scores: list[float], first: int) -> list[Reading]:
+    best_bpm, best_score = tempi[0]
+    span = max(1e-6, max(bar_scores) - min(bar_scores)) if bar_scores else 1.0
+    found = [Reading(best_bpm, 0.0, best_score)]
+    for shift in range(1, len(bar_scores)):
+        relative = bar_scores[(first + shift) % len(bar_scores)] - min(bar_scores)
+        found.append(Reading(best_bpm, float(shift), best_score * 0.9 * relative / span))
+    found += [Reading(bpm, 0.0, score) for bpm, score in tempi[1:]]
+    found.append(Reading(best_bpm, 0.5, 0.2 * best_score))
+    for factor in (0.5, 2.0):
+        if not any(abs(np.log2(r.tempo_bpm / (best_bpm * factor))) < 0.03 for r in found):
+            found.append(Reading(best_bpm * factor, 0.0, 0.3 * best_score))
+    return [found[0], *sorted(found[1:], key=lambda r: -r.score)]
+
+
+def _sections(guesses: list[SectionGuess], bars: np.ndarray, end_s: float) -> list[Section]:
+    edges = np.append(bars, end_s)
+    return [
+        Section(float(edges[g.start_bar]), float(edges[min(g.end_bar, len(bars))]), g.label, g.group, g.end_bar - g.start_bar)
+        for g in guesses
+    ]
+
+
+def listen(
+    audio: Singles, *, loudness_audio: Singles | None = None, loudness_rate: int = RATE,
+    progress: Callable[[float, str], None] = lambda _share, _what: None,
+) -> SongAnalysis:
+    """Analyse a song.
+
+    Args:
+        audio: Mono samples at :data:`zembi.core.song.spectrum.RATE`.
+        loudness_audio: Full-band samples (samples, channels) for the loudness; ``audio`` where absent.
+        loudness_rate: Sample rate of ``loudness_audio``.
+        progress: Told the share done, 0..1, and what is being done.
+
+    Raises:
+        BadInput: too short, or digital silence.
+    """
+    progress(0.05, "Hearing the strokes")
+    spectrum = describe(audio)
+    progress(0.45, "Following the beat")
+    track = track_beats(spectrum, audio)
+    beats = track.beats
+    progress(0.7, "Finding the one")
+    bars = find_bars(spectrum, beats)
+    downbeats = beats[bars.first :: bars.metre]
+    duration = len(audio) / RATE
+    progress(0.8, "Finding sections")
+    guesses = find_sections(spectrum, downbeats)
+    end = float(downbeats[-1] + np.median(np.diff(downbeats))) if len(downbeats) > 1 else duration
+    sections = _sections(guesses, downbeats, min(duration, end)) if len(downbeats) else []
+    progress(0.9, "Measuring loudness")
+    loud = audio if loudness_audio is None else loudness_audio
+    lufs = loudness_curve(loud, loudness_rate, window_s=0.4)
+    return SongAnalysis(
+        duration_s=duration, tempo_bpm=track.bpm, tempo_steady=track.steady, metre=bars.metre,
+        confidence=float(np.clip(track.agreement * (0.5 + 0.5 * bars.confidence), 0, 1)),
+        readings=_readings([(r.bpm, r.score) for r in track.readings], list(bars.scores), bars.first),
+        beats=beats.tolist(), downbeats=downbeats.tolist(), sections=sections, hits=find_hits(spectrum),
+        lufs_hop_s=HOP_S, lufs=lufs.tolist(),
+    )

@@ -1,0 +1,143 @@
+"""How fast the song is: a fine tempo curve, its rival readings, and the local tempo where it moves."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.fft import irfft, rfft
+
+from zembi.core.song.spectrum import FRAME_RATE, Floats
+
+SLOWEST, FASTEST = 45.0, 215.0
+_PRIOR_BPM, _PRIOR_OCTAVES = 118.0, 0.62
+
+
+@dataclass(frozen=True)
+class TempoReading:
+    """One way to count the song."""
+
+    bpm: float
+    score: float
+
+
+def autocorrelation(envelope: Floats, max_lag: int) -> Floats:
+    """Autocorrelation of an onset envelope for lags 0 to ``max_lag`` frames, 1.0 at lag 0."""
+    centred = envelope - envelope.mean()
+    size = 1 << int(np.ceil(np.log2(len(centred) + max_lag + 1)))
+    spectrum = rfft(centred, size)
+    values = irfft(np.abs(spectrum) ** 2, size)[: max_lag + 1]
+    reach = len(centred) - np.arange(max_lag + 1)
+    values = values / np.maximum(reach, 1) * len(centred)
+    return np.asarray(values / max(values[0], 1e-12))
+
+
+def prior(bpm: Floats) -> Floats:
+    """How likely people count at this tempo, log-normal around a walking pulse (after Moelants 2002)."""
+    return np.asarray(np.exp(-0.5 * (np.log2(bpm / _PRIOR_BPM) / _PRIOR_OCTAVES) ** 2))
+
+
+def comb_scores(acf: Floats, bpm: Floats) -> Floats:
+    """Evidence for each tempo: autocorrelation at one to four beats, less what lies half-way between."""
+    lags = np.arange(len(acf))
+    period = 60 * FRAME_RATE / bpm
+    score = np.zeros_like(bpm)
+    for multiple, weight in ((1, 1.0), (2, 0.9), (3, 0.45), (4, 0.9)):
+        score += weight * np.interp(multiple * period, lags, acf, right=0.0)
+    score -= 0.5 * np.interp(1.5 * period, lags, acf, right=0.0)
+    return score / 3.25
+
+
+def backbeat(low: Floats, mid: Floats, bpm: Floats) -> Floats:
+    """How well each tempo explains drums: a snare one beat after each kick, and none two beats after; -1..1."""
+    reach = int(6 * FRAME_RATE)
+    size = 1 << int(np.ceil(np.log2(len(low) + reach + 1)))
+    a, b = low - low.mean(), mid - mid.mean()
+    # Middle-band energy of the kick itself would hide the pattern: take off what both bands share.
+    b = b - a * float(np.dot(a, b)) / max(float(np.dot(a, a)), 1e-12)
+    cross = irfft(rfft(b, size) * np.conj(rfft(a, size)), size)[: reach + 1]
+    cross = cross / max(float(np.sqrt(np.dot(a, a) * np.dot(b, b))), 1e-12)
+    lags, period = np.arange(reach + 1), 60 * FRAME_RATE / bpm
+    width = np.array([-1, 0, 1])
+
+    def at(multiple: float) -> Floats:
+        return np.asarray(np.max([np.interp(multiple * period + w, lags, cross, right=0.0) for w in width], axis=0))
+
+    return np.asarray(np.clip(2.5 * (at(1) + at(3) - at(2) - at(4) - 0.5 * at(0.5) - 0.5 * at(1.5)), -1, 1))
+
+
+def tempo_readings(envelope: Floats, low: Floats, mid: Floats) -> list[TempoReading]:
+    """Ways to count the whole song, likeliest first, at most five.
+
+    The autocorrelation finds the metrical family; the score weighs it with the drums' pattern and with how
+    people usually count.
+    """
+    acf = autocorrelation(envelope, int(6 * FRAME_RATE))
+    bpm = np.exp(np.arange(np.log(SLOWEST), np.log(FASTEST), 0.002))
+    score = comb_scores(acf, bpm) * prior(bpm) * (1 + 0.5 * backbeat(low, mid, bpm))
+    peaks = [i for i in range(1, len(bpm) - 1) if score[i] >= score[i - 1] and score[i] > score[i + 1]]
+    peaks.sort(key=lambda i: -score[i])
+    chosen: list[TempoReading] = []
+    for i in peaks:
+        if score[i] > 0 and all(abs(np.log2(bpm[i] / c.bpm)) > 0.04 for c in chosen):
+            chosen.append(TempoReading(float(bpm[i]), float(score[i])))
+    if not chosen:
+        return [TempoReading(120.0, 0.0)]
+    return chosen[:5]
+
+
+def refine_tempo(envelope: Floats, bpm: float) -> float:
+    """The exact steady tempo near a reading, in beats a minute.
+
+    Sums the envelope's Fourier components at the beat and its multiples over the whole song: the longer the
+    song, the sharper the peak.
+    """
+    times = np.arange(len(envelope)) / FRAME_RATE
+    centred = envelope - envelope.mean()
+    span = max(0.25 / (len(envelope) / FRAME_RATE) / (bpm / 60), 0.003)
+    best = bpm
+    for width, steps in ((span * 6, 241), (span * 0.15, 61)):
+        tries = best * (1 + np.linspace(-width, width, steps))
+        best = float(tries[np.argmax(_beat_power(centred, times, tries))])
+    return best
+
+
+def _fourier(envelope: Floats, times: Floats, hertz: float) -> complex:
+    return complex(np.sum(envelope * np.exp(-2j * np.pi * hertz * times)))
+
+
+def _beat_power(envelope: Floats, times: Floats, bpm: Floats) -> Floats:
+    power = np.zeros(len(bpm))
+    for multiple, weight in ((1, 1.0), (2, 0.7), (4, 0.35)):
+        for i, value in enumerate(bpm):
+            power[i] += weight * abs(_fourier(envelope, times, multiple * value / 60))
+    return power
+
+
+def local_periods(envelope: Floats, bpm: float, *, window_s: float = 8.0, hop_s: float = 1.0) -> Floats:
+    """The beat period in frames at every frame, following the music within about an octave of ``bpm``.
+
+    A tempogram of comb scores in overlapping windows, joined by the smoothest strong path (Viterbi).
+    """
+    size, hop = int(window_s * FRAME_RATE), int(hop_s * FRAME_RATE)
+    padded = np.pad(envelope, (size // 2, size // 2))
+    tempi = bpm * np.exp(np.arange(-0.32, 0.3201, 0.01))
+    starts = range(0, len(envelope), hop)
+    taper = np.hanning(size)
+    rows = []
+    for start in starts:
+        piece = padded[start : start + size]
+        acf = autocorrelation(piece * taper[: len(piece)], int(4.2 * FRAME_RATE))
+        rows.append(comb_scores(acf, tempi))
+    gram = np.maximum(np.array(rows), 0) * np.exp(-0.5 * (np.log(tempi / bpm) / 0.25) ** 2)
+    gram = gram / np.maximum(gram.max(axis=1, keepdims=True), 1e-6)
+    step = 12.0 * np.abs(np.log(tempi)[:, None] - np.log(tempi)[None, :])
+    total, back = gram[0].copy(), []
+    for row in gram[1:]:
+        options = total[:, None] - step
+        back.append(np.argmax(options, axis=0))
+        total = options.max(axis=0) + row
+    path = [int(np.argmax(total))]
+    for pointers in reversed(back):
+        path.append(int(pointers[path[-1]]))
+    curve = tempi[np.array(path[::-1])]
+    periods = 60 * FRAME_RATE / curve
+    return np.asarray(np.interp(np.arange(len(envelope)), np.array(list(starts)), periods))

@@ -1,0 +1,185 @@
+"""Where a pass begins and ends, and which other places would explain it just as well."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.fft import irfft, rfft
+
+from zembi.core.sync.features import RATE, Sound, fft_size
+from zembi.core.sync.refine import Line
+
+Floats = NDArray[np.float64]
+
+BLOCK_S = 0.05
+#: Places of the song more alike than this are the same sound: no take can tell them apart.
+SAME_SOUND = 0.94
+#: How much weaker than usual the song may sound within a pass, at its quiet head and tail.
+_QUIETER = 0.25
+_MARGIN = 8
+
+
+@dataclass(frozen=True)
+class Rival:
+    """Another place for the same stretch of take.
+
+    Attributes:
+        line: The rival's line.
+        score: Its evidence relative to the place compared with (1.0: as good).
+        decided: How strongly the take itself tells the two apart, in standard deviations; positive favours the
+            place compared with. Near 0 where the song repeats itself sample for sample.
+        alike: Share 0..1 of the song's own waveform that the two places have in common.
+    """
+
+    line: Line
+    score: float
+    decided: float
+    alike: float
+
+
+def song_under(song: Sound, line: Line, first: int, count: int) -> NDArray[np.float32]:
+    """The song's whitened samples that the line puts under take samples ``first`` to ``first + count``.
+
+    Zero where the song has ended or not begun. Nearest samples; the line's rate is followed.
+    """
+    index = np.round((line.offset_s * RATE) + line.rate * np.arange(first, first + count)).astype(np.int64)
+    inside = (index >= 0) & (index < len(song.white))
+    out = np.zeros(count, np.float32)
+    out[inside] = song.white[index[inside]]
+    return out
+
+
+def block_agreement(song: Sound, take: Sound, line: Line) -> Floats:
+    """Mean product of take and song in blocks of ``BLOCK_S`` over the whole take; shape (blocks,)."""
+    size = int(BLOCK_S * RATE)
+    count = len(take.white) // size
+    product = take.white[: count * size] * song_under(song, line, 0, count * size)
+    return np.asarray(product.reshape(count, size).mean(axis=1), dtype=float)
+
+
+def continuity(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
+    """Whether the song sounds all through a stretch (near 1), or only at shared drum strokes (near 0).
+
+    The median of block agreement over its mean.
+    """
+    agreement = block_agreement(song, take, line)[int(start_s / BLOCK_S) : max(int(end_s / BLOCK_S), 1)]
+    mean = float(agreement.mean()) if len(agreement) else 0.0
+    return float(np.clip(np.median(agreement) / mean, 0, 1)) if mean > 0 else 0.0
+
+
+def longest_run(values: Floats, lowest: int, highest: int) -> tuple[int, int]:
+    """The stretch of ``values[lowest:highest]`` with the greatest sum (Kadane), as a half-open range."""
+    best, best_range, total, start = 0.0, (lowest, lowest), 0.0, lowest
+    for i in range(lowest, highest):
+        if total <= 0:
+            total, start = 0.0, i
+        total += float(values[i])
+        if total > best:
+            best, best_range = total, (start, i + 1)
+    return best_range
+
+
+def find_extent(song: Sound, take: Sound, line: Line, core: tuple[float, float], bounds: tuple[float, float]) -> tuple[float, float]:
+    """Begin and end of a pass in take seconds.
+
+    The blocks agree by some positive amount inside the pass and by nothing outside. The stretch with the
+    greatest sum of agreement above half that amount is the likeliest one.
+
+    Args:
+        song: The song.
+        take: The take.
+        line: The measured line.
+        core: Take range that surely belongs to the pass, for the usual amount of agreement.
+        bounds: Take range that the pass may not leave.
+    """
+    agreement = block_agreement(song, take, line)
+    a, b = (int(t / BLOCK_S) for t in core)
+    usual = float(np.mean(agreement[a : max(b, a + 1)])) if b > a else 0.0
+    low = max(0, int(bounds[0] / BLOCK_S), int(np.floor(line.take(0.0) / BLOCK_S)))
+    high = min(len(agreement), int(np.ceil(bounds[1] / BLOCK_S)), int(np.ceil(line.take(song.seconds) / BLOCK_S)))
+    smooth = np.convolve(agreement, np.ones(5) / 5, mode="same")
+    start, end = longest_run(smooth - _QUIETER * max(usual, 1e-3), low, max(low, high))
+    start, end = _over_silence(song, line, start, end, low, high)
+    first, last = max(bounds[0], start * BLOCK_S), min(bounds[1], end * BLOCK_S, len(take.white) / RATE)
+    if 0 < line.song(first) < 1.0:
+        first = max(bounds[0], 0.0, line.take(0.0))
+    if 0 < song.seconds - line.song(last) < 1.0:
+        last = min(bounds[1], take.seconds, line.take(song.seconds))
+    return first, last
+
+
+def _over_silence(song: Sound, line: Line, start: int, end: int, low: int, high: int) -> tuple[int, int]:
+    """Stretch a pass over blocks in which the song itself is silent: nothing there speaks against it."""
+    size = int(BLOCK_S * RATE)
+
+    def silent(block: int) -> bool:
+        return float(np.mean(song_under(song, line, block * size, size) ** 2)) < 0.05
+
+    while start > low and silent(start - 1):
+        start -= 1
+    while end < high and silent(end):
+        end += 1
+    return start, end
+
+
+def self_repeats(song: Sound, start_s: float, end_s: float, *, least: float = 0.2) -> list[tuple[float, float]]:
+    """Other places where the song itself holds what it holds from ``start_s`` to ``end_s``.
+
+    The clean song is searched, not the take, so noise and drift cannot hide a repeat.
+
+    Returns:
+        (shift in seconds, likeness 0..1) of each, best first.
+    """
+    first, last = max(0, int(start_s * RATE)), min(len(song.white), int(end_s * RATE))
+    piece = song.white[first:last]
+    if len(piece) < RATE // 2:
+        return []
+    size = fft_size(len(song.white) + len(piece))
+    row = irfft(rfft(song.white, size) * np.conj(rfft(piece, size)), size)
+    row = np.concatenate([row[-(len(piece) - 1) :], row[: len(song.white)]])
+    own = len(piece) - 1 + first
+    scale = float(row[own])
+    row = row / max(scale, 1e-9)
+    row[max(0, own - RATE // 4) : own + RATE // 4] = 0
+    found = []
+    for _ in range(24):
+        i = int(np.argmax(row))
+        if row[i] < least:
+            break
+        found.append(((i - own) / RATE, float(row[i])))
+        row[max(0, i - RATE // 10) : i + RATE // 10] = 0
+    return found
+
+
+def compare(song: Sound, take: Sound, line: Line, other: Line, start_s: float, end_s: float) -> Rival:
+    """Let the take decide between two places for the same stretch.
+
+    The take's correlation with the *difference* of the two song stretches favours the true one; where the
+    song repeats itself exactly there is no difference, and nothing is decided.
+    """
+    first = int(start_s * RATE)
+    count = min(int((end_s - start_s) * RATE), len(take.white) - first)
+    heard = take.white[first : first + count].astype(float)
+    here = song_under(song, line, first, count).astype(float)
+    there = _fitted(here, song_under(song, other, first - _MARGIN, count + 2 * _MARGIN).astype(float))
+    difference = here - there
+    energy = float(np.dot(here, here))
+    alike = float(np.dot(here, there)) / max(np.sqrt(energy * float(np.dot(there, there))), 1e-9)
+    here_sum, there_sum = float(np.dot(heard, here)), float(np.dot(heard, there))
+    noise = np.sqrt(float(np.dot(difference**2, heard**2)))
+    decided = (here_sum - there_sum) / noise if alike < SAME_SOUND else 0.0
+    return Rival(other, there_sum / max(here_sum, 1e-9), float(decided), alike)
+
+
+def _fitted(here: Floats, wide: Floats) -> Floats:
+    """``wide`` (with a margin at both ends) moved by up to two samples, in fractions, to lie best on ``here``."""
+    count = len(here)
+    shifts = range(-3, 4)
+    scores = [float(np.dot(here, wide[_MARGIN + k : _MARGIN + k + count])) for k in shifts]
+    best = int(np.argmax(scores[1:-1])) + 1
+    a, b, c = scores[best - 1 : best + 2]
+    bend = a - 2 * b + c
+    shift = shifts[best] + (0.5 * (a - c) / bend if bend < 0 else 0.0)
+    size = fft_size(len(wide))
+    turn = np.exp(2j * np.pi * np.fft.rfftfreq(size) * shift)
+    return np.asarray(irfft(rfft(wide, size) * turn, size)[_MARGIN : _MARGIN + count])

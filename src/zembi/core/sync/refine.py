@@ -1,0 +1,181 @@
+"""From a possible place to a measured one: evidence stacked along the take, then a robust line."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.fft import irfft, rfft
+
+from zembi.core.sync.features import RATE, Sound, fft_size
+
+Floats = NDArray[np.float64]
+
+#: Clock differences tried when evidence is stacked, in parts of one.
+DRIFTS = np.arange(-250, 251, 10) * 1e-6
+#: A slope is fitted only to passes longer than this.
+SLOPE_FROM_S = 12.0
+
+
+@dataclass(frozen=True)
+class Line:
+    """Song time = ``offset_s + rate * take time``."""
+
+    offset_s: float
+    rate: float = 1.0
+
+    def song(self, take_s: float) -> float:
+        """Song time at a take time."""
+        return self.offset_s + self.rate * take_s
+
+    def take(self, song_s: float) -> float:
+        """Take time at a song time."""
+        return (song_s - self.offset_s) / self.rate
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What the waveform says of a line.
+
+    Attributes:
+        line: The best line near the one asked about.
+        z: Stacked correlation in standard deviations of chance.
+    """
+
+    line: Line
+    z: float
+
+
+@dataclass(frozen=True)
+class Windows:
+    """Correlations of windows of the take around a line: ``rows[k, reach + lag]`` in units of chance."""
+
+    centres_s: Floats
+    rows: Floats
+    reach: int
+
+
+def correlate_windows(
+    song: Sound, take: Sound, line: Line, start_s: float, end_s: float, *,
+    window_s: float = 2.0, hop_s: float = 1.0, reach_s: float = 0.1, most: int = 400,
+) -> Windows:
+    """Correlate windows of the take with the song around where the line puts them.
+
+    Windows of which the song holds less than half are left out.
+    """
+    size, reach = int(window_s * RATE), int(reach_s * RATE)
+    count = max(1, int((end_s - start_s - window_s) / hop_s) + 1)
+    starts = np.linspace(start_s, max(start_s, end_s - window_s), min(count, most))
+    transform = fft_size(size + 2 * reach)
+    padded = np.pad(song.white, (size + reach, size + 2 * reach))
+    centres, rows = [], []
+    for at in starts:
+        first = round(float(at) * RATE)
+        piece = take.white[max(0, first) : first + size]
+        if first < 0 or len(piece) < size // 2:
+            continue
+        # The window's centre is put where the line says, so that a rate moves only the edges.
+        centre = first + len(piece) / 2
+        song_first = round(line.song(centre / RATE) * RATE - len(piece) / 2)
+        if song_first < -size // 2 or song_first + size // 2 > len(song.white):
+            continue
+        begin = song_first + size
+        stretch = padded[begin : begin + len(piece) + 2 * reach]
+        row = irfft(rfft(stretch, transform) * np.conj(rfft(piece, transform)), transform)[: 2 * reach + 1]
+        centres.append(centre / RATE)
+        rows.append(row / (1.4826 * np.median(np.abs(row)) + 1e-6))
+    return Windows(np.array(centres), np.array(rows).reshape(len(rows), 2 * reach + 1), reach)
+
+
+def _rounding(windows: Windows, line: Line) -> Floats:
+    """What rounding to whole samples added to each window's lag, in samples."""
+    exact = (line.offset_s + (line.rate - 1) * windows.centres_s) * RATE
+    return np.asarray(exact - np.round(exact))
+
+
+def stack(windows: Windows, line: Line) -> Evidence:
+    """Add the windows up along every drift tried and take the best line."""
+    count = len(windows.centres_s)
+    if count == 0:
+        return Evidence(line, 0.0)
+    middle = float(windows.centres_s.mean())
+    span = float(np.ptp(windows.centres_s))
+    drifts = DRIFTS if span > SLOPE_FROM_S else np.zeros(1)
+    clipped = np.clip(windows.rows, -12, 12)
+    width = clipped.shape[1]
+    best = (-np.inf, 0, 0.0)
+    for drift in drifts:
+        shift = np.round(drift * (windows.centres_s - middle) * RATE).astype(int)
+        total = np.zeros(width)
+        for k in range(count):
+            s = int(shift[k])
+            if s >= 0:
+                total[: width - s] += clipped[k, s:]
+            else:
+                total[-s:] += clipped[k, :s]
+        lag = int(np.argmax(total))
+        if total[lag] > best[0]:
+            best = (float(total[lag]), lag - windows.reach, float(drift))
+    z, lag, drift = best
+    rate = line.rate + drift
+    offset = line.offset_s + lag / RATE - drift * middle
+    return Evidence(Line(offset, rate), z / np.sqrt(count))
+
+
+def _parabola(row: Floats, i: int) -> float:
+    if not 0 < i < len(row) - 1:
+        return float(i)
+    a, b, c = row[i - 1], row[i], row[i + 1]
+    bottom = a - 2 * b + c
+    return i + (0.5 * (a - c) / bottom if bottom < 0 else 0.0)
+
+
+def measure(windows: Windows, line: Line) -> tuple[Line, Floats, Floats]:
+    """Fit a line through each window's own peak, robustly.
+
+    Args:
+        windows: Correlated around ``line`` with a small reach.
+        line: The line they were correlated around.
+
+    Returns:
+        The fitted line; the residual of each window in seconds (nan where the window has no clear peak); and
+        the height of each window's peak, in units of chance.
+    """
+    peaks = np.argmax(windows.rows, axis=1)
+    heights = windows.rows[np.arange(len(peaks)), peaks]
+    fine = np.array([_parabola(r, int(i)) for r, i in zip(windows.rows, peaks, strict=True)])
+    lags = (fine - windows.reach - _rounding(windows, line)) / RATE
+    weight = np.clip(heights - 5.0, 0, 25)
+    usable = weight > 0
+    if usable.sum() < 2:
+        return line, np.full(len(lags), np.nan), heights
+    times = windows.centres_s
+    centre = float(np.average(times, weights=weight))
+    slope, level = 0.0, _weighted_median(lags, weight)
+    fit_slope = float(np.ptp(times[usable])) > SLOPE_FROM_S - 2.0 and usable.sum() >= 6
+    current = weight * (np.abs(lags - level) < 0.02)
+    for _ in range(12):
+        if fit_slope:
+            slope, level = _line_fit(times - centre, lags, current)
+        else:
+            level = float(np.average(lags, weights=current)) if current.sum() else level
+        residual = lags - level - slope * (times - centre)
+        spread = max(1.4826 * _weighted_median(np.abs(residual), weight), 2e-5)
+        current = weight / (1 + (residual / (2 * spread)) ** 2)
+    residual = np.where(usable, lags - level - slope * (times - centre), np.nan)
+    return Line(line.offset_s + level - slope * centre, line.rate + slope), residual, heights
+
+
+def _weighted_median(values: Floats, weights: Floats) -> float:
+    order = np.argsort(values)
+    total = np.cumsum(weights[order])
+    return float(values[order][np.searchsorted(total, total[-1] / 2)])
+
+
+def _line_fit(times: Floats, lags: Floats, weights: Floats) -> tuple[float, float]:
+    total = weights.sum()
+    if total <= 0:
+        return 0.0, 0.0
+    mt, ml = float((weights * times).sum() / total), float((weights * lags).sum() / total)
+    bottom = float((weights * (times - mt) ** 2).sum())
+    slope = float((weights * (times - mt) * (lags - ml)).sum() / bottom) if bottom > 0 else 0.0
+    return slope, ml - slope * mt

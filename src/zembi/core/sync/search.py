@@ -1,0 +1,120 @@
+"""Where a take might lie in the song: two kinds of evidence, because each has a blind side."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.fft import irfft, rfft
+
+from zembi.core.sync.features import FLUX_RATE, RATE, Sound, fft_size
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A possible place: the song time at take time 0, and where in the take the evidence for it lies."""
+
+    offset_s: float
+    score: float
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
+class Vote:
+    """One window's opinion: take time of its start, the song time it fits, and how far it stands out."""
+
+    at_s: float
+    song_s: float
+    z: float
+
+
+def _peaks(row: Floats, count: int, apart: int) -> list[int]:
+    """The highest values at least ``apart`` from each other."""
+    values = row.copy()
+    found = []
+    for _ in range(count):
+        i = int(np.argmax(values))
+        if not np.isfinite(values[i]):
+            break
+        found.append(i)
+        values[max(0, i - apart) : i + apart + 1] = -np.inf
+    return found
+
+
+def flux_votes(song: Sound, take: Sound, spans: list[tuple[float, float]], *, window_s: float = 8.0) -> list[Vote]:
+    """Correlate windows of the take's flux with the whole song; finds restarts and survives changed speed."""
+    size = fft_size(len(song.flux) + int(window_s * FLUX_RATE))
+    reference = np.conj(rfft(song.flux, size, axis=0)).astype(np.complex64)
+    votes = []
+    for start_s, end_s in spans:
+        length = min(window_s, end_s - start_s)
+        if length < 2.0:
+            continue
+        steps = max(1, int(np.ceil((end_s - start_s - length) / (window_s / 2))) + 1)
+        for at in np.linspace(start_s, max(start_s, end_s - length), steps):
+            first = int(at * FLUX_RATE)
+            piece = take.flux[first : first + int(length * FLUX_RATE)]
+            if len(piece) < FLUX_RATE:
+                continue
+            row = irfft(np.conj((rfft(piece, size, axis=0) * reference).sum(axis=1)), size)
+            reach = len(piece) - FLUX_RATE  # a window may hang over the song's start by all but a second
+            row = np.concatenate([row[-reach:], row[: len(song.flux) - FLUX_RATE]]) if reach > 0 else row[: len(song.flux)]
+            z = (row - np.median(row)) / (1.4826 * np.median(np.abs(row - np.median(row))) + 1e-9)
+            for i in _peaks(z, 6, 8):
+                votes.append(Vote(float(first / FLUX_RATE), float((i - max(reach, 0)) / FLUX_RATE), float(z[i])))
+    return votes
+
+
+def matched_votes(song: Sound, take: Sound, spans: list[tuple[float, float]], *, piece_s: float = 16.0) -> list[Vote]:
+    """A whitened matched filter over the whole song; finds takes in which the song is nearly buried."""
+    votes = []
+    size = fft_size(len(song.white) + int(piece_s * RATE))
+    reference = rfft(song.white, size)
+    for start_s, end_s in spans:
+        length = min(piece_s, end_s - start_s)
+        if length < 2.0:
+            continue
+        steps = max(1, int(np.ceil((end_s - start_s - length) / (piece_s * 0.75))) + 1)
+        for at in np.linspace(start_s, max(start_s, end_s - length), steps):
+            first = int(at * RATE)
+            piece = take.white[first : first + int(length * RATE)]
+            row = irfft(reference * np.conj(rfft(piece, size)), size)
+            before = len(piece) - RATE
+            row = np.concatenate([row[-before:], row[: len(song.white) - RATE]])
+            z = np.abs(row) / (1.4826 * np.median(np.abs(row)) + 1e-9)
+            for i in _peaks(z, 4, int(0.02 * RATE)):
+                votes.append(Vote(first / RATE, (i - before) / RATE, float(z[i])))
+    return votes
+
+
+def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[Candidate]:
+    """Join votes for the same place: places by their summed evidence, best first.
+
+    Each vote counts by how far it stands out beyond chance; votes within one bin and its neighbours join.
+    """
+    if not votes:
+        return []
+    offsets = np.array([v.song_s - v.at_s for v in votes])
+    weights = np.array([max(0.0, v.z - 3.0) for v in votes])
+    found = []
+    order = np.argsort(offsets)
+    sorted_offsets, sorted_weights = offsets[order], weights[order]
+    cumulative = np.concatenate([[0.0], np.cumsum(sorted_weights)])
+    low = np.searchsorted(sorted_offsets, sorted_offsets - bin_s)
+    high = np.searchsorted(sorted_offsets, sorted_offsets + bin_s, side="right")
+    sums = cumulative[high] - cumulative[low]
+    taken = np.zeros(len(sums), bool)
+    for _ in range(count):
+        masked = np.where(taken, -1.0, sums)
+        i = int(np.argmax(masked))
+        if masked[i] <= 0:
+            break
+        members = slice(int(low[i]), int(high[i]))
+        weight = sorted_weights[members]
+        offset = float(np.average(sorted_offsets[members], weights=weight)) if weight.sum() else float(sorted_offsets[i])
+        times = [votes[k].at_s for k in order[members]]
+        found.append(Candidate(offset, float(sums[i]), min(times), max(times)))
+        taken |= np.abs(sorted_offsets - sorted_offsets[i]) <= bin_s
+    return found

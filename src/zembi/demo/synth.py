@@ -1,0 +1,210 @@
+"""A small synthesiser: drums, bass, chords and a voice-like lead, played from a plan with known truth."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, lfilter, sosfilt
+
+Audio = NDArray[np.float32]
+
+CHORDS: dict[str, tuple[int, ...]] = {
+    "Am": (57, 60, 64), "F": (53, 57, 60), "C": (48, 55, 64), "G": (55, 59, 62),
+    "Dm": (50, 57, 65), "Em": (52, 59, 67),
+}  # fmt: skip
+VOWELS: dict[str, tuple[float, float, float, float]] = {
+    # first three formants in Hz, and how far the mouth opens
+    "a": (760.0, 1250.0, 2600.0, 1.0),
+    "o": (480.0, 850.0, 2500.0, 0.75),
+    "e": (520.0, 1850.0, 2550.0, 0.6),
+    "i": (310.0, 2250.0, 2950.0, 0.35),
+    "u": (330.0, 780.0, 2350.0, 0.25),
+}
+
+
+@dataclass(frozen=True)
+class Part:
+    """A section of the plan: its bars, the chord of each bar (cycled), and what plays."""
+
+    name: str
+    bars: int
+    chords: tuple[str, ...]
+    drums: str = "full"  # "none", "light" or "full"
+    bass: bool = True
+    pad: float = 0.5
+    lead: tuple[tuple[float, float, int, str], ...] = ()  # (beat in phrase, length in beats, MIDI note, vowel)
+    lead_beats: int = 16
+    seed: int = 0  # parts with the same seed and content sound the same, sample for sample
+
+
+@dataclass(frozen=True)
+class SongPlan:
+    """A whole made-up song."""
+
+    bpm: float
+    parts: tuple[Part, ...]
+    metre: int = 4
+    sample_rate: int = 48_000
+    head_s: float = 0.35  # quiet before the first beat
+    tail_s: float = 1.2
+
+
+@dataclass(frozen=True)
+class Performance:
+    """A song as played, with what is true about it."""
+
+    audio: Audio  # (samples, 2)
+    sample_rate: int
+    beats_s: list[float]
+    downbeats_s: list[float]
+    sections: list[tuple[float, float, str]]
+    syllables: list[tuple[float, float, float]] = field(default_factory=list)  # start, end, mouth 0..1
+
+
+def _envelope(count: int, attack: int, release: int) -> NDArray[np.float64]:
+    shape = np.ones(count)
+    attack, release = min(attack, count // 2), min(release, count // 2)
+    shape[:attack] = np.linspace(0, 1, attack, endpoint=False)
+    if release:
+        shape[-release:] *= np.linspace(1, 0, release)
+    return shape
+
+
+def kick(rate: int) -> NDArray[np.float64]:
+    """A bass drum stroke."""
+    t = np.arange(int(0.28 * rate)) / rate
+    sweep = 48 + 130 * np.exp(-t * 34)
+    body = np.sin(2 * np.pi * np.cumsum(sweep) / rate) * np.exp(-t * 11)
+    click = np.exp(-t * 900) * 0.5
+    return body + click
+
+
+def snare(rate: int, rng: np.random.Generator) -> NDArray[np.float64]:
+    """A snare stroke."""
+    t = np.arange(int(0.22 * rate)) / rate
+    noise = sosfilt(butter(2, [700, 9000], "band", fs=rate, output="sos"), rng.standard_normal(len(t)))
+    return noise * np.exp(-t * 19) * 0.55 + np.sin(2 * np.pi * 192 * t) * np.exp(-t * 24) * 0.5
+
+
+def hat(rate: int, rng: np.random.Generator, *, open_: bool = False) -> NDArray[np.float64]:
+    """A closed or open hi-hat stroke."""
+    t = np.arange(int((0.3 if open_ else 0.07) * rate)) / rate
+    noise = sosfilt(butter(3, 6500, "high", fs=rate, output="sos"), rng.standard_normal(len(t)))
+    return noise * np.exp(-t * (12 if open_ else 60)) * 0.4
+
+
+def _hertz(note: float) -> float:
+    return float(440.0 * 2 ** ((note - 69) / 12))
+
+
+def saw(note: float, seconds: float, rate: int, cutoff: float) -> NDArray[np.float64]:
+    """A filtered sawtooth tone."""
+    t = np.arange(int(seconds * rate)) / rate
+    phase = (_hertz(note) * t) % 1.0
+    wave = 2 * phase - 1
+    return np.asarray(sosfilt(butter(2, cutoff, "low", fs=rate, output="sos"), wave))
+
+
+def voice(note: int, seconds: float, rate: int, vowel: str) -> NDArray[np.float64]:
+    """A sung vowel: a pulse train with vibrato through three resonances."""
+    t = np.arange(int(seconds * rate)) / rate
+    bend = 1 + 0.006 * np.sin(2 * np.pi * 5.3 * t) * np.clip(t / 0.25, 0, 1) - 0.03 * np.exp(-t * 18)
+    phase = np.cumsum(_hertz(note) * bend) / rate
+    pulses = np.maximum(0, np.sin(2 * np.pi * phase)) ** 6 - 0.22
+    out = np.zeros(len(t))
+    for formant, gain in zip(VOWELS[vowel][:3], (1.0, 0.55, 0.25), strict=True):
+        width = 90.0
+        r = np.exp(-np.pi * width / rate)
+        a = [1, -2 * r * np.cos(2 * np.pi * formant / rate), r * r]
+        out += gain * lfilter([1 - r], a, pulses)
+    return out * _envelope(len(t), int(0.02 * rate), int(0.06 * rate))
+
+
+def _add(track: NDArray[np.float64], at: int, sound: NDArray[np.float64], gain: float) -> None:
+    end = min(len(track), at + len(sound))
+    if at < end:
+        track[at:end] += sound[: end - at] * gain
+
+
+def _play_drums(track: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int) -> None:
+    rng = np.random.default_rng(part.seed + 11)
+    for index, at in enumerate(starts[:-1]):
+        half = (at + starts[index + 1]) // 2
+        beat = index % metre
+        if part.drums == "light":
+            _add(track, at, hat(rate, rng), 0.5)
+            if beat == 0:
+                _add(track, at, kick(rate), 0.6)
+            continue
+        if beat in (0, 2) if metre == 4 else beat == 0:
+            _add(track, at, kick(rate), 0.95)
+        else:
+            _add(track, at, snare(rate, rng), 0.8)
+        if beat == 1 and (index // metre) % 2:
+            _add(track, half, kick(rate), 0.7)
+        _add(track, at, hat(rate, rng), 0.55)
+        _add(track, half, hat(rate, rng, open_=beat == metre - 1), 0.4)
+
+
+def _play_part(mix: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int) -> list[tuple[float, float, float]]:
+    """Play one part into (samples, 2); ``starts`` holds each beat's first sample and the part's end."""
+    mono = np.zeros(len(mix))
+    wide = np.zeros(len(mix))
+    syllables: list[tuple[float, float, float]] = []
+    if part.drums != "none":
+        _play_drums(mono, part, starts, metre, rate)
+    for bar in range(part.bars):
+        first, last = starts[bar * metre], starts[(bar + 1) * metre]
+        notes = CHORDS[part.chords[bar % len(part.chords)]]
+        seconds = (last - first) / rate
+        for k, note in enumerate(notes):
+            tone = saw(note + 0.03 * k, seconds, rate, 1500) * _envelope(last - first, rate // 20, rate // 8)[: int(seconds * rate)]
+            _add(wide, first, tone, part.pad * 0.16 * (1 if k % 2 else -1))
+            _add(mono, first, tone, part.pad * 0.16)
+        if part.bass:
+            for step in range(metre):
+                at, until = starts[bar * metre + step], starts[bar * metre + step + 1]
+                tone = saw(notes[0] - 12 if notes[0] > 50 else notes[0], (until - at) / rate * 0.9, rate, 420)
+                _add(mono, at, tone * _envelope(len(tone), rate // 200, rate // 30), 0.34)
+    beats = part.bars * metre
+    for phrase in range(0, beats, part.lead_beats):
+        for at_beat, length, note, vowel in part.lead:
+            position = phrase + at_beat
+            if position + length > beats:
+                continue
+            whole = int(position)
+            step = starts[whole + 1] - starts[whole]
+            at = starts[whole] + int((position - whole) * step)
+            seconds = length * step / rate
+            _add(mono, at, voice(note, seconds, rate, vowel), 0.9)
+            syllables.append((at / rate, at / rate + seconds, VOWELS[vowel][3]))
+    mix[:, 0] += mono + wide
+    mix[:, 1] += mono - wide
+    return syllables
+
+
+def play(plan: SongPlan) -> Performance:
+    """Perform a plan. The result is the same, sample for sample, at every call."""
+    rate, metre = plan.sample_rate, plan.metre
+    step = 60 / plan.bpm
+    total_beats = sum(p.bars for p in plan.parts) * metre
+    beats = [plan.head_s + i * step for i in range(total_beats + 1)]
+    length = int((beats[-1] + plan.tail_s) * rate)
+    mix = np.zeros((length, 2))
+    sections, syllables, index = [], [], 0
+    for part in plan.parts:
+        count = part.bars * metre
+        local = [round(beats[index + i] * rate) for i in range(count + 1)]
+        origin = local[0]
+        # Each part is played from its own zero so that repeats are alike to the sample.
+        exact = [round(i * step * rate) for i in range(count + 1)]
+        room = np.zeros((exact[-1] + rate // 3, 2))
+        syllables += [
+            (a + origin / rate, b + origin / rate, m) for a, b, m in _play_part(room, part, exact, metre, rate)
+        ]
+        end = min(length, origin + len(room))
+        mix[origin:end] += room[: end - origin]
+        sections.append((beats[index], beats[index + count], part.name))
+        index += count
+    audio = np.tanh(mix * 0.55).astype(np.float32)
+    return Performance(audio, rate, beats[:-1], beats[:-1:metre], sections, syllables)
