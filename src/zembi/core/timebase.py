@@ -124,8 +124,12 @@ def settle_times(times: NDArray[np.float64], rate: Fraction, tick_s: float) -> N
         rate: The rate that the stream declares.
         tick_s: Length of the container's clock tick in seconds.
     """
-    even = np.arange(len(times)) * float(1 / rate)
-    if len(times) and np.max(np.abs(times - even)) <= max(tick_s, 1e-6) * 1.01 and tick_s < 0.25 / float(rate):
+    even = np.arange(len(times), dtype=np.float64) * float(1 / rate)
+    if (
+        len(times)
+        and np.max(np.abs(times - even)) <= max(tick_s, 1e-6) * 1.01
+        and tick_s < 0.25 / float(rate)
+    ):
         return even
     return times
 

@@ -32,7 +32,9 @@ class Part:
     drums: str = "full"  # "none", "light" or "full"
     bass: bool = True
     pad: float = 0.5
-    lead: tuple[tuple[float, float, int, str], ...] = ()  # (beat in phrase, length in beats, MIDI note, vowel)
+    lead: tuple[
+        tuple[float, float, int, str], ...
+    ] = ()  # (beat in phrase, length in beats, MIDI note, vowel)
     lead_beats: int = 16
     seed: int = 0  # parts with the same seed and content sound the same, sample for sample
 
@@ -146,7 +148,9 @@ def _play_drums(track: NDArray[np.float64], part: Part, starts: list[int], metre
         _add(track, half, hat(rate, rng, open_=beat == metre - 1), 0.4)
 
 
-def _play_part(mix: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int) -> list[tuple[float, float, float]]:
+def _play_part(
+    mix: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int
+) -> list[tuple[float, float, float]]:
     """Play one part into (samples, 2); ``starts`` holds each beat's first sample and the part's end."""
     mono = np.zeros(len(mix))
     wide = np.zeros(len(mix))
@@ -158,7 +162,10 @@ def _play_part(mix: NDArray[np.float64], part: Part, starts: list[int], metre: i
         notes = CHORDS[part.chords[bar % len(part.chords)]]
         seconds = (last - first) / rate
         for k, note in enumerate(notes):
-            tone = saw(note + 0.03 * k, seconds, rate, 1500) * _envelope(last - first, rate // 20, rate // 8)[: int(seconds * rate)]
+            tone = (
+                saw(note + 0.03 * k, seconds, rate, 1500)
+                * _envelope(last - first, rate // 20, rate // 8)[: int(seconds * rate)]
+            )
             _add(wide, first, tone, part.pad * 0.16 * (1 if k % 2 else -1))
             _add(mono, first, tone, part.pad * 0.16)
         if part.bass:
@@ -200,7 +207,8 @@ def play(plan: SongPlan) -> Performance:
         exact = [round(i * step * rate) for i in range(count + 1)]
         room = np.zeros((exact[-1] + rate // 3, 2))
         syllables += [
-            (a + origin / rate, b + origin / rate, m) for a, b, m in _play_part(room, part, exact, metre, rate)
+            (a + origin / rate, b + origin / rate, m)
+            for a, b, m in _play_part(room, part, exact, metre, rate)
         ]
         end = min(length, origin + len(room))
         mix[origin:end] += room[: end - origin]

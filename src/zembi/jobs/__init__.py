@@ -1,0 +1,1 @@
+"""Long work: a queue in the database, run by processes, with progress, cancel and resume."""

@@ -1,5 +1,6 @@
 """Which beat is the one: metre and downbeats from low hits, harmony changes and strokes."""
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -27,9 +28,14 @@ class BarReading:
 
 def beat_means(values: NDArray[np.float32], beats: Floats) -> Floats:
     """Mean of a frame-wise array over each beat's span; shape (beats, features)."""
-    edges = np.clip(np.round(np.append(beats, beats[-1] + np.median(np.diff(beats))) * FRAME_RATE), 0, len(values))
+    edges = np.clip(
+        np.round(np.append(beats, beats[-1] + np.median(np.diff(beats))) * FRAME_RATE), 0, len(values)
+    )
     edges = edges.astype(int)
-    rows = [values[a : max(b, a + 1)].mean(axis=0) if a < len(values) else values[-1] for a, b in zip(edges[:-1], edges[1:], strict=True)]
+    rows = [
+        values[a : max(b, a + 1)].mean(axis=0) if a < len(values) else values[-1]
+        for a, b in itertools.pairwise(edges)
+    ]
     return np.array(rows, dtype=float)
 
 

@@ -58,7 +58,9 @@ def straight_phase(envelope: Floats, bpm: float, rate: float) -> float:
     bins = 200
     phase = ((np.arange(len(envelope)) / rate) % period) / period * bins
     whole = phase.astype(int) % bins
-    folded = np.bincount(whole, weights=envelope, minlength=bins) / np.maximum(np.bincount(whole, minlength=bins), 1)
+    folded = np.bincount(whole, weights=envelope, minlength=bins) / np.maximum(
+        np.bincount(whole, minlength=bins), 1
+    )
     kernel = np.hanning(9)
     wrapped = np.concatenate([folded[-4:], folded, folded[:4]])
     smooth = np.convolve(wrapped, kernel, mode="valid")

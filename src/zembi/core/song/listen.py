@@ -75,13 +75,22 @@ def _readings(tempi: list[tuple[float, float]], bar_scores: list[float], first: 
 def _sections(guesses: list[SectionGuess], bars: np.ndarray, end_s: float) -> list[Section]:
     edges = np.append(bars, end_s)
     return [
-        Section(float(edges[g.start_bar]), float(edges[min(g.end_bar, len(bars))]), g.label, g.group, g.end_bar - g.start_bar)
+        Section(
+            float(edges[g.start_bar]),
+            float(edges[min(g.end_bar, len(bars))]),
+            g.label,
+            g.group,
+            g.end_bar - g.start_bar,
+        )
         for g in guesses
     ]
 
 
 def listen(
-    audio: Singles, *, loudness_audio: Singles | None = None, loudness_rate: int = RATE,
+    audio: Singles,
+    *,
+    loudness_audio: Singles | None = None,
+    loudness_rate: int = RATE,
     progress: Callable[[float, str], None] = lambda _share, _what: None,
 ) -> SongAnalysis:
     """Analyse a song.
@@ -112,9 +121,16 @@ def listen(
     loud = audio if loudness_audio is None else loudness_audio
     lufs = loudness_curve(loud, loudness_rate, window_s=0.4)
     return SongAnalysis(
-        duration_s=duration, tempo_bpm=track.bpm, tempo_steady=track.steady, metre=bars.metre,
+        duration_s=duration,
+        tempo_bpm=track.bpm,
+        tempo_steady=track.steady,
+        metre=bars.metre,
         confidence=float(np.clip(track.agreement * (0.5 + 0.5 * bars.confidence), 0, 1)),
         readings=_readings([(r.bpm, r.score) for r in track.readings], list(bars.scores), bars.first),
-        beats=beats.tolist(), downbeats=downbeats.tolist(), sections=sections, hits=find_hits(spectrum),
-        lufs_hop_s=HOP_S, lufs=lufs.tolist(),
+        beats=beats.tolist(),
+        downbeats=downbeats.tolist(),
+        sections=sections,
+        hits=find_hits(spectrum),
+        lufs_hop_s=HOP_S,
+        lufs=lufs.tolist(),
     )

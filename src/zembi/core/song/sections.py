@@ -22,12 +22,26 @@ class SectionGuess:
 
 def bar_features(spectrum: Spectrum, bar_starts: Floats) -> Floats:
     """Describe each bar: timbre, level and harmony in halves of the bar, standardised; shape (bars, features)."""
-    halves = np.sort(np.concatenate([bar_starts, bar_starts[:-1] + np.diff(bar_starts) / 2, [bar_starts[-1] + np.median(np.diff(bar_starts)) / 2]]))
+    halves = np.sort(
+        np.concatenate(
+            [
+                bar_starts,
+                bar_starts[:-1] + np.diff(bar_starts) / 2,
+                [bar_starts[-1] + np.median(np.diff(bar_starts)) / 2],
+            ]
+        )
+    )
     mel = beat_means(spectrum.mel, halves)
     timbre = mel.reshape(len(mel), 10, 4).mean(axis=2)
     level = mel.mean(axis=1, keepdims=True)
     chroma = beat_means(spectrum.chroma, halves)
-    rows = np.hstack([(timbre - timbre.mean(0)) / 0.6, 2.0 * (level - level.mean()) / 0.6, 2.5 * (chroma - chroma.mean(0)) / 0.3])
+    rows = np.hstack(
+        [
+            (timbre - timbre.mean(0)) / 0.6,
+            2.0 * (level - level.mean()) / 0.6,
+            2.5 * (chroma - chroma.mean(0)) / 0.3,
+        ]
+    )
     return rows.reshape(len(bar_starts), -1)
 
 
@@ -46,7 +60,7 @@ def novelty(likeness: Floats) -> Floats:
     taper = np.exp(-0.5 * (axis / (half * 0.7)) ** 2)
     kernel = np.outer(np.sign(axis) * taper, np.sign(axis) * taper)
     values = np.array([np.sum(kernel * padded[i : i + 2 * half, i : i + 2 * half]) for i in range(count)])
-    return np.maximum(0, values / kernel.clip(0).sum())
+    return np.asarray(np.maximum(0, values / kernel.clip(0).sum()))
 
 
 def repetition_change(likeness: Floats) -> Floats:
@@ -57,7 +71,9 @@ def repetition_change(likeness: Floats) -> Floats:
     lags = np.array([[strong[i, (i - lag) % count] for lag in range(1, count)] for i in range(count)])
     weights = np.exp(-0.5 * (np.arange(-4, 5) / 1.6) ** 2)
     padded = np.pad(lags, ((4, 4), (0, 0)), mode="edge")
-    smooth = np.array([(padded[i : i + 9] * weights[:, None]).sum(axis=0) for i in range(count)]) / weights.sum()
+    smooth = (
+        np.array([(padded[i : i + 9] * weights[:, None]).sum(axis=0) for i in range(count)]) / weights.sum()
+    )
     change = np.zeros(count)
     change[1:] = np.linalg.norm(np.diff(smooth, axis=0), axis=1)
     return change
@@ -135,14 +151,22 @@ def name_sections(spans: list[tuple[int, int]], groups: list[int], energy: list[
             kinds.append("Bridge")
         else:
             kinds.append("Verse")
-    if kinds and kinds[0] in ("Verse", "Part") and count > 3 and energy[0] < np.median(energy) and spans[0][1] - spans[0][0] <= 6:
+    if (
+        kinds
+        and kinds[0] in ("Verse", "Part")
+        and count > 3
+        and energy[0] < np.median(energy)
+        and spans[0][1] - spans[0][0] <= 6
+    ):
         kinds[0] = "Intro"
     if count > 3 and energy[-1] < np.median(energy) and kinds[-1] not in ("Chorus", "Outro"):
         kinds[-1] = "Outro"
     numbered, seen = [], dict.fromkeys(kinds, 0)
     for kind in kinds:
         seen[kind] += 1
-        numbered.append(f"{kind} {seen[kind]}" if kinds.count(kind) > 1 or kind in ("Verse", "Chorus") else kind)
+        numbered.append(
+            f"{kind} {seen[kind]}" if kinds.count(kind) > 1 or kind in ("Verse", "Chorus") else kind
+        )
     return numbered
 
 

@@ -15,7 +15,11 @@ WINDOW = 1024
 #: Analysis frames a second.
 FRAME_RATE = RATE / HOP
 #: Band borders in Hz: roughly bass drum, snare and voice, cymbals.
-BANDS: dict[str, tuple[float, float]] = {"low": (25.0, 160.0), "mid": (160.0, 3_500.0), "high": (5_000.0, 11_000.0)}
+BANDS: dict[str, tuple[float, float]] = {
+    "low": (25.0, 160.0),
+    "mid": (160.0, 3_500.0),
+    "high": (5_000.0, 11_000.0),
+}
 
 Floats = NDArray[np.float64]
 Singles = NDArray[np.float32]
@@ -47,11 +51,12 @@ class Spectrum:
 
 def frame_times(count: int) -> Floats:
     """Centre of each analysis frame in seconds."""
-    return np.arange(count) * (HOP / RATE)
+    return np.asarray(np.arange(count) * (HOP / RATE), dtype=np.float64)
 
 
 def mel_weights(bands: int, low_hz: float, high_hz: float, *, rate: int, window: int) -> Singles:
     """Triangular mel filters, shape (window // 2 + 1, bands), HTK mel scale, unit area."""
+
     def to_mel(hz: float) -> float:
         return float(2595.0 * np.log10(1 + hz / 700.0))
 
@@ -60,7 +65,7 @@ def mel_weights(bands: int, low_hz: float, high_hz: float, *, rate: int, window:
     rise = (bins[:, None] - edges[None, :-2]) / (edges[1:-1] - edges[:-2])
     fall = (edges[None, 2:] - bins[:, None]) / (edges[2:] - edges[1:-1])
     weights = np.maximum(0, np.minimum(rise, fall))
-    return (weights / np.maximum(weights.sum(axis=0), 1e-9)).astype(np.float32)
+    return np.asarray(weights / np.maximum(weights.sum(axis=0), 1e-9), dtype=np.float32)
 
 
 def _chroma_weights(*, rate: int, window: int) -> Singles:
@@ -70,7 +75,9 @@ def _chroma_weights(*, rate: int, window: int) -> Singles:
     pitch = 69 + 12 * np.log2(np.where(usable, bins, 440.0) / 440.0)
     for k in range(12):
         distance = np.abs((pitch - k + 6) % 12 - 6)
-        weights[:, k] = np.where(usable, np.exp(-0.5 * (distance / 0.6) ** 2) / np.sqrt(np.maximum(bins, 50)), 0)
+        weights[:, k] = np.where(
+            usable, np.exp(-0.5 * (distance / 0.6) ** 2) / np.sqrt(np.maximum(bins, 50)), 0
+        )
     return weights
 
 
@@ -109,7 +116,9 @@ def describe(audio: Singles) -> Spectrum:
     mel = np.empty((len(frames), 40), np.float32)
     chroma = np.empty((len(frames), 12), np.float32)
     level = np.empty(len(frames))
-    bands = {name: np.empty((len(frames), min(6, int(pick.sum()))), np.float32) for name, pick in picks.items()}
+    bands = {
+        name: np.empty((len(frames), min(6, int(pick.sum()))), np.float32) for name, pick in picks.items()
+    }
     for start in range(0, len(frames), 2048):
         block = slice(start, start + 2048)
         magnitude = np.abs(rfft(frames[block] * hann, axis=1)).astype(np.float32)

@@ -59,7 +59,9 @@ def backbeat(low: Floats, mid: Floats, bpm: Floats) -> Floats:
     width = np.array([-1, 0, 1])
 
     def at(multiple: float) -> Floats:
-        return np.asarray(np.max([np.interp(multiple * period + w, lags, cross, right=0.0) for w in width], axis=0))
+        return np.asarray(
+            np.max([np.interp(multiple * period + w, lags, cross, right=0.0) for w in width], axis=0)
+        )
 
     return np.asarray(np.clip(2.5 * (at(1) + at(3) - at(2) - at(4) - 0.5 * at(0.5) - 0.5 * at(1.5)), -1, 1))
 

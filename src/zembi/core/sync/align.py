@@ -95,7 +95,9 @@ def _free_spans(passes: list[FoundPass], seconds: float) -> list[tuple[float, fl
     return [(a, b) for a, b in spans if b - a >= SHORTEST_S]
 
 
-def _best_candidate(song: Sound, take: Sound, spans: list[tuple[float, float]]) -> tuple[Candidate, Evidence] | None:
+def _best_candidate(
+    song: Sound, take: Sound, spans: list[tuple[float, float]]
+) -> tuple[Candidate, Evidence] | None:
     """The verified place with most evidence in the spans; the dearer search runs only if the cheap one fails."""
     for search in (flux_votes, matched_votes):
         tested: list[tuple[Candidate, Evidence]] = []
@@ -109,7 +111,9 @@ def _best_candidate(song: Sound, take: Sound, spans: list[tuple[float, float]]) 
     return None
 
 
-def _pass_at(song: Sound, take: Sound, evidence: Evidence, core: tuple[float, float], bounds: tuple[float, float]) -> FoundPass | None:
+def _pass_at(
+    song: Sound, take: Sound, evidence: Evidence, core: tuple[float, float], bounds: tuple[float, float]
+) -> FoundPass | None:
     """Measure a pass along a verified line: borders, line, borders again with the better line."""
     line = evidence.line
     extent = find_extent(song, take, line, core, bounds)
@@ -128,8 +132,12 @@ def _pass_at(song: Sound, take: Sound, evidence: Evidence, core: tuple[float, fl
     spread = float(np.median(np.abs(residual[good]))) if good.any() else 0.01
     steady = continuity(song, take, line, *extent)
     return FoundPass(
-        extent[0], extent[1], line.song(extent[0]), line.rate,
-        sure.confidence(wide.z, extent[1] - extent[0], spread, steady), wide.z,
+        extent[0],
+        extent[1],
+        line.song(extent[0]),
+        line.rate,
+        sure.confidence(wide.z, extent[1] - extent[0], spread, steady),
+        wide.z,
         residuals=[(float(t), float(r)) for t, r in zip(fine.centres_s[good], residual[good], strict=True)],
     )
 
@@ -197,8 +205,11 @@ def _joined(passes: list[FoundPass]) -> list[FoundPass]:
             if abs(_line_of(strong).song(middle) - _line_of(weak).song(middle)) < 0.004:
                 line = _line_of(strong)
                 joined[-1] = replace(
-                    strong, take_start_s=last.take_start_s, take_end_s=p.take_end_s,
-                    song_start_s=line.song(last.take_start_s), residuals=last.residuals + p.residuals,
+                    strong,
+                    take_start_s=last.take_start_s,
+                    take_end_s=p.take_end_s,
+                    song_start_s=line.song(last.take_start_s),
+                    residuals=last.residuals + p.residuals,
                 )
                 continue
         joined.append(p)
@@ -210,9 +221,17 @@ def _at_take_speed(found: FoundPass, speed: float) -> FoundPass:
     if speed == 1.0:
         return found
     return replace(
-        found, take_start_s=found.take_start_s / speed, take_end_s=found.take_end_s / speed, rate=found.rate * speed,
+        found,
+        take_start_s=found.take_start_s / speed,
+        take_end_s=found.take_end_s / speed,
+        rate=found.rate * speed,
         residuals=[(t / speed, r) for t, r in found.residuals],
-        rivals=[replace(p, take_start_s=p.take_start_s / speed, take_end_s=p.take_end_s / speed, rate=p.rate * speed) for p in found.rivals],
+        rivals=[
+            replace(
+                p, take_start_s=p.take_start_s / speed, take_end_s=p.take_end_s / speed, rate=p.rate * speed
+            )
+            for p in found.rivals
+        ],
     )
 
 
@@ -234,8 +253,14 @@ def align(
         return TakeAlignment("silent", 1.0, [])
     best: list[FoundPass] = []
     for number, (speed, ready) in enumerate(_hypotheses(take_sound)):
-        progress(number / 3, "Comparing at normal speed" if speed == 1.0 else "Comparing at 0.1 % other speed")
-        passes = _align_at(song, ready(), lambda share, n=number: progress((n + share) / 3, "Measuring passes"))  # type: ignore[misc]
+        progress(
+            number / 3, "Comparing at normal speed" if speed == 1.0 else "Comparing at 0.1 % other speed"
+        )
+
+        def report(share: float, step: int = number) -> None:
+            progress((step + share) / 3, "Measuring passes")
+
+        passes = _align_at(song, ready(), report)
         passes = [_at_take_speed(p, speed) for p in passes]
         if _weight(passes) > _weight(best):
             best = passes

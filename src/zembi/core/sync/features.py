@@ -51,7 +51,9 @@ def choose_sound(channels: Singles) -> Singles:
     # A hum sits below the band in which sound is compared; differences leave it out of the decision.
     bright = np.diff(channels.astype(np.float32), axis=0)
     power = np.sqrt((bright**2).mean(axis=0)) if len(bright) else np.zeros(channels.shape[1])
-    alive = [c for c in range(channels.shape[1]) if power[c] > max(SILENCE / 4, power.max() * 10 ** (-26 / 20))]
+    alive = [
+        c for c in range(channels.shape[1]) if power[c] > max(SILENCE / 4, power.max() * 10 ** (-26 / 20))
+    ]
     if not alive:
         return np.zeros(len(channels), np.float32)
     lead = max(alive, key=lambda c: power[c])
@@ -95,7 +97,7 @@ def whiten(sound: Singles, *, block_s: float = 16.0) -> Singles:
     white = out[half : half + len(sound)]
     power = np.maximum(uniform_filter1d(white**2, RATE // 2, mode="nearest"), 0)
     floor = 0.02 * float(np.percentile(power, 90)) + 1e-12
-    return (white / np.sqrt(power + floor)).astype(np.float32)
+    return np.asarray(white / np.sqrt(power + floor), dtype=np.float32)
 
 
 def flux(sound: Singles, *, bands: int = 12, hop_s: float = 1 / FLUX_RATE) -> Singles:
@@ -120,7 +122,7 @@ def flux(sound: Singles, *, bands: int = 12, hop_s: float = 1 / FLUX_RATE) -> Si
     rise[2:] = np.maximum(0, logs[2:] - logs[:-2])
     rise -= uniform_filter1d(rise, FLUX_RATE, axis=0, mode="nearest")
     deviation = rise.std(axis=0) + 1e-6
-    return np.clip(rise / deviation, -1, 6).astype(np.float32)
+    return np.asarray(np.clip(rise / deviation, -1, 6), dtype=np.float32)
 
 
 def prepare(sound: Singles) -> Sound:

@@ -79,7 +79,9 @@ def longest_run(values: Floats, lowest: int, highest: int) -> tuple[int, int]:
     return best_range
 
 
-def find_extent(song: Sound, take: Sound, line: Line, core: tuple[float, float], bounds: tuple[float, float]) -> tuple[float, float]:
+def find_extent(
+    song: Sound, take: Sound, line: Line, core: tuple[float, float], bounds: tuple[float, float]
+) -> tuple[float, float]:
     """Begin and end of a pass in take seconds.
 
     The blocks agree by some positive amount inside the pass and by nothing outside. The stretch with the
@@ -96,7 +98,9 @@ def find_extent(song: Sound, take: Sound, line: Line, core: tuple[float, float],
     a, b = (int(t / BLOCK_S) for t in core)
     usual = float(np.mean(agreement[a : max(b, a + 1)])) if b > a else 0.0
     low = max(0, int(bounds[0] / BLOCK_S), int(np.floor(line.take(0.0) / BLOCK_S)))
-    high = min(len(agreement), int(np.ceil(bounds[1] / BLOCK_S)), int(np.ceil(line.take(song.seconds) / BLOCK_S)))
+    high = min(
+        len(agreement), int(np.ceil(bounds[1] / BLOCK_S)), int(np.ceil(line.take(song.seconds) / BLOCK_S))
+    )
     smooth = np.convolve(agreement, np.ones(5) / 5, mode="same")
     start, end = longest_run(smooth - _QUIETER * max(usual, 1e-3), low, max(low, high))
     start, end = _over_silence(song, line, start, end, low, high)
@@ -122,7 +126,9 @@ def _over_silence(song: Sound, line: Line, start: int, end: int, low: int, high:
     return start, end
 
 
-def self_repeats(song: Sound, start_s: float, end_s: float, *, least: float = 0.2) -> list[tuple[float, float]]:
+def self_repeats(
+    song: Sound, start_s: float, end_s: float, *, least: float = 0.2
+) -> list[tuple[float, float]]:
     """Other places where the song itself holds what it holds from ``start_s`` to ``end_s``.
 
     The clean song is searched, not the take, so noise and drift cannot hide a repeat.

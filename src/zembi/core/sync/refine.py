@@ -55,8 +55,16 @@ class Windows:
 
 
 def correlate_windows(
-    song: Sound, take: Sound, line: Line, start_s: float, end_s: float, *,
-    window_s: float = 2.0, hop_s: float = 1.0, reach_s: float = 0.1, most: int = 400,
+    song: Sound,
+    take: Sound,
+    line: Line,
+    start_s: float,
+    end_s: float,
+    *,
+    window_s: float = 2.0,
+    hop_s: float = 1.0,
+    reach_s: float = 0.1,
+    most: int = 400,
 ) -> Windows:
     """Correlate windows of the take with the song around where the line puts them.
 

@@ -43,7 +43,9 @@ def _peaks(row: Floats, count: int, apart: int) -> list[int]:
     return found
 
 
-def flux_votes(song: Sound, take: Sound, spans: list[tuple[float, float]], *, window_s: float = 8.0) -> list[Vote]:
+def flux_votes(
+    song: Sound, take: Sound, spans: list[tuple[float, float]], *, window_s: float = 8.0
+) -> list[Vote]:
     """Correlate windows of the take's flux with the whole song; finds restarts and survives changed speed."""
     size = fft_size(len(song.flux) + int(window_s * FLUX_RATE))
     reference = np.conj(rfft(song.flux, size, axis=0)).astype(np.complex64)
@@ -60,14 +62,22 @@ def flux_votes(song: Sound, take: Sound, spans: list[tuple[float, float]], *, wi
                 continue
             row = irfft(np.conj((rfft(piece, size, axis=0) * reference).sum(axis=1)), size)
             reach = len(piece) - FLUX_RATE  # a window may hang over the song's start by all but a second
-            row = np.concatenate([row[-reach:], row[: len(song.flux) - FLUX_RATE]]) if reach > 0 else row[: len(song.flux)]
+            row = (
+                np.concatenate([row[-reach:], row[: len(song.flux) - FLUX_RATE]])
+                if reach > 0
+                else row[: len(song.flux)]
+            )
             z = (row - np.median(row)) / (1.4826 * np.median(np.abs(row - np.median(row))) + 1e-9)
             for i in _peaks(z, 6, 8):
-                votes.append(Vote(float(first / FLUX_RATE), float((i - max(reach, 0)) / FLUX_RATE), float(z[i])))
+                votes.append(
+                    Vote(float(first / FLUX_RATE), float((i - max(reach, 0)) / FLUX_RATE), float(z[i]))
+                )
     return votes
 
 
-def matched_votes(song: Sound, take: Sound, spans: list[tuple[float, float]], *, piece_s: float = 16.0) -> list[Vote]:
+def matched_votes(
+    song: Sound, take: Sound, spans: list[tuple[float, float]], *, piece_s: float = 16.0
+) -> list[Vote]:
     """A whitened matched filter over the whole song; finds takes in which the song is nearly buried."""
     votes = []
     size = fft_size(len(song.white) + int(piece_s * RATE))
@@ -113,7 +123,11 @@ def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[Candidate]:
             break
         members = slice(int(low[i]), int(high[i]))
         weight = sorted_weights[members]
-        offset = float(np.average(sorted_offsets[members], weights=weight)) if weight.sum() else float(sorted_offsets[i])
+        offset = (
+            float(np.average(sorted_offsets[members], weights=weight))
+            if weight.sum()
+            else float(sorted_offsets[i])
+        )
         times = [votes[k].at_s for k in order[members]]
         found.append(Candidate(offset, float(sums[i]), min(times), max(times)))
         taken |= np.abs(sorted_offsets - sorted_offsets[i]) <= bin_s

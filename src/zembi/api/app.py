@@ -1,0 +1,70 @@
+"""The application: routers, guard, and the built page, served by one process."""
+
+from collections.abc import AsyncIterator, Iterable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, HTMLResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+
+from zembi import __version__
+from zembi.api import faults
+from zembi.api.guard import Guard
+from zembi.api.routers import coverage, handoff, lineup, media, projects, sheet, song
+from zembi.service.studio import Studio
+
+#: Where the build puts the page.
+PAGE = Path(__file__).parent / "static"
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+
+
+def _name(route: APIRoute) -> str:
+    return route.name
+
+
+def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
+    """Make the application.
+
+    Args:
+        studio: What it works on; None only to read its OpenAPI document.
+        hosts: Names it answers to; empty for any.
+    """
+
+    @asynccontextmanager
+    async def life(_app: FastAPI) -> AsyncIterator[None]:
+        if studio is not None:
+            studio.resume()
+        yield
+        if studio is not None:
+            studio.stop()
+
+    app = FastAPI(
+        title="Zembi",
+        version=__version__,
+        lifespan=life,
+        generate_unique_id_function=_name,
+        docs_url=None,
+        redoc_url=None,
+    )
+    app.state.studio = studio
+    faults.install(app)
+    for module in (projects, media, song, lineup, coverage, sheet, handoff):
+        app.include_router(module.router)
+    _serve_page(app)
+    app.add_middleware(Guard, hosts=list(hosts))
+    return app
+
+
+def _serve_page(app: FastAPI) -> None:
+    if (PAGE / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=PAGE / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False, response_model=None)
+    def page(path: str) -> FileResponse | HTMLResponse:
+        if path.startswith("api/"):
+            return HTMLResponse("There is nothing here.", status_code=404)
+        if (PAGE / "index.html").is_file():
+            return FileResponse(PAGE / "index.html", headers={"cache-control": "no-cache"})
+        return HTMLResponse("<p>The page is not built yet: run <code>make build</code>.</p>", status_code=503)

@@ -1,0 +1,33 @@
+"""Hand-off: rendering and exports."""
+
+from typing import Literal
+
+from fastapi import APIRouter, Response
+from fastapi.responses import FileResponse
+
+from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.schemas import RenderRange, Started
+from zembi.service import handoff
+
+router = APIRouter(prefix="/api/projects/{project_id}/handoff", tags=["handoff"])
+
+
+@router.post("/render")
+def render(body: RenderRange, project: ProjectDep, studio: StudioDep) -> Started:
+    """Queue rendering the current edit, or a range of it."""
+    return Started(job=handoff.queue_render(project, studio.runner, body.first, body.end))
+
+
+@router.get("/renders/{job_id}")
+def download(job_id: int, project: ProjectDep) -> FileResponse:
+    """The finished film."""
+    path = handoff.rendered_file(project, job_id)
+    return FileResponse(path, media_type="video/mp4", filename=path.name)
+
+
+@router.get("/export/{kind}")
+def export(kind: Literal["otio", "edl", "csv", "vtt", "midi"], project: ProjectDep) -> Response:
+    """A file of the current edit for another program."""
+    made = handoff.export(project, kind)
+    headers = {"content-disposition": f'attachment; filename="{made.name}"'}
+    return Response(made.data, media_type=made.kind, headers=headers)

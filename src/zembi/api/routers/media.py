@@ -1,0 +1,120 @@
+"""Files: browsing, uploads, adding, and the bytes of what was made from them."""
+
+import json
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import FileResponse
+
+from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.schemas import AddFiles, Describe, Ok, Relink, Started
+from zembi.core.errors import NotFound
+from zembi.media.derive import SOUND_RATE, read_wave
+from zembi.service import library
+from zembi.service.library import FolderView
+from zembi.service.lineup import queue_alignment
+
+router = APIRouter(prefix="/api", tags=["media"])
+
+#: What can be fetched of a file, and its kind.
+DERIVED = {
+    "programme.h264": "application/octet-stream", "wall.h264": "application/octet-stream",
+    "programme.json": "application/json", "wall.json": "application/json", "stills.jpg": "image/jpeg",
+    "peaks.bin": "application/octet-stream", "sound.wav": "audio/wav", "song.flac": "audio/flac",
+    "done.json": "application/json",
+}  # fmt: skip
+
+
+@router.get("/folders")
+def browse(studio: StudioDep, path: str = "") -> FolderView:
+    """List an allowed folder; without a path, the allowed folders."""
+    return library.browse(studio.workspace, path)
+
+
+@router.post("/projects/{project_id}/media", status_code=201)
+def add_files(body: AddFiles, project: ProjectDep, studio: StudioDep) -> list[str]:
+    """Add files by reference and start preparing them."""
+    return library.add_files(studio.workspace, project, studio.runner, body.paths, body.kind)
+
+
+@router.post("/projects/{project_id}/upload", status_code=201)
+async def upload(
+    request: Request, project: ProjectDep, studio: StudioDep, name: Annotated[str, Query(max_length=255)],
+    kind: Literal["song", "take", "broll"],
+) -> list[str]:  # fmt: skip
+    """Upload a file (the raw body) into the project and start preparing it."""
+    declared = request.headers.get("content-length")
+    path = await library.upload(project, name, int(declared) if declared else None, request.stream())
+    return library.add_files(studio.workspace, project, studio.runner, [str(path)], kind)
+
+
+@router.patch("/projects/{project_id}/media/{media_id}")
+def describe(media_id: str, body: Describe, project: ProjectDep) -> Ok:
+    """Rename a file, name its camera, or set its in and out."""
+    library.describe(project, media_id, name=body.name, camera=body.camera, select=body.select)
+    return Ok()
+
+
+@router.delete("/projects/{project_id}/media/{media_id}")
+def remove(media_id: str, project: ProjectDep) -> Ok:
+    """Take a file out of the project; the file itself is not touched."""
+    library.remove(project, media_id)
+    return Ok()
+
+
+@router.post("/projects/{project_id}/media/{media_id}/relink")
+def relink(media_id: str, body: Relink, project: ProjectDep, studio: StudioDep) -> Ok:
+    """Point a file at where it is now."""
+    library.relink(studio.workspace, project, studio.runner, media_id, body.path)
+    return Ok()
+
+
+@router.post("/projects/{project_id}/media/{media_id}/prepare")
+def prepare_again(media_id: str, project: ProjectDep, studio: StudioDep) -> Started:
+    """Prepare a file again, after it failed or was stopped."""
+    return Started(job=library.prepare(project, studio.runner, media_id))
+
+
+@router.post("/projects/{project_id}/media/{media_id}/align")
+def align_again(media_id: str, project: ProjectDep, studio: StudioDep) -> Started:
+    """Line a take up again; passes settled by hand stay."""
+    return Started(job=queue_alignment(project, studio.runner, media_id))
+
+
+@router.get("/projects/{project_id}/media/{media_id}/{what}")
+def derived_file(media_id: str, what: str, project: ProjectDep) -> FileResponse:
+    """Bytes of something made from a file; ranges are answered with 206."""
+    path = _derived(project, media_id, what)
+    return FileResponse(path, media_type=DERIVED[what], headers={"cache-control": "private, max-age=86400"})
+
+
+@router.get("/projects/{project_id}/samples/{media_id}")
+def samples(
+    media_id: str, project: ProjectDep, start_s: float, seconds: Annotated[float, Query(gt=0, le=20)]
+) -> Response:
+    """16-bit samples of a stretch of sound, zeros where there is none; the header gives the rate."""
+    path = _derived(project, media_id, "sound.wav")
+    first, count = round(start_s * SOUND_RATE), round(seconds * SOUND_RATE)
+    sound, rate = read_wave(path, start=max(0, first), count=max(0, count + min(0, first)))
+    head = bytes(2 * min(count, max(0, -first)))
+    body = head + (sound * 32767).astype("<i2").tobytes()
+    return Response(
+        body.ljust(2 * count, b"\0"), media_type="application/octet-stream", headers={"x-rate": str(rate)}
+    )
+
+
+def _derived(project: ProjectDep, media_id: str, what: str) -> Path:
+    from zembi.store import tables
+
+    row = project.database.one(tables.media, id=media_id)
+    path = project.derived(row) / what
+    if what not in DERIVED or not row["content"] or not path.is_file():
+        raise NotFound(f"{row['name']} has no {what} (yet).")
+    return path
+
+
+@router.get("/projects/{project_id}/media/{media_id}/facts/made")
+def made_facts(media_id: str, project: ProjectDep) -> dict[str, object]:
+    """What was noted when a file was prepared."""
+    return dict(json.loads(_derived(project, media_id, "done.json").read_text()))

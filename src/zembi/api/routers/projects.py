@@ -1,0 +1,111 @@
+"""Projects: list, make, open, undo."""
+
+import asyncio
+import dataclasses
+import json
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter
+from sqlalchemy import text
+from sse_starlette import EventSourceResponse
+
+from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.schemas import NewProject, Ok, Settings
+from zembi.core.timebase import RATES
+from zembi.service import cutting, state
+from zembi.service.views import JobView, ProjectCard, ProjectState
+from zembi.service.workspace import Project
+
+router = APIRouter(prefix="/api/projects", tags=["projects"])
+
+#: Seconds between looks for news to send to the page.
+_LOOK_EVERY_S = 0.25
+
+
+@router.get("")
+def list_projects(studio: StudioDep) -> list[ProjectCard]:
+    """All projects."""
+    return state.project_cards(studio.workspace)
+
+
+@router.get("/rates")
+def list_rates() -> list[str]:
+    """Frame rates a project can have."""
+    return list(RATES)
+
+
+@router.post("", status_code=201)
+def make_project(body: NewProject, studio: StudioDep) -> ProjectState:
+    """Make a project."""
+    project = studio.workspace.create(body.name, body.rate, body.width, body.height)
+    return state.project_state(project)
+
+
+@router.get("/{project_id}")
+def get_state(project: ProjectDep) -> ProjectState:
+    """Everything about a project but its edit."""
+    return state.project_state(project)
+
+
+@router.delete("/{project_id}")
+def delete_project(project_id: str, studio: StudioDep) -> Ok:
+    """Delete a project's folder; footage outside it is not touched."""
+    studio.workspace.remove(project_id)
+    return Ok()
+
+
+@router.post("/{project_id}/undo")
+def undo(project: ProjectDep) -> Ok:
+    """Undo the last operation."""
+    return Ok(note=project.database.undo())
+
+
+@router.post("/{project_id}/redo")
+def redo(project: ProjectDep) -> Ok:
+    """Redo what was undone."""
+    return Ok(note=project.database.redo())
+
+
+@router.put("/{project_id}/settings")
+def change_settings(body: Settings, project: ProjectDep) -> Ok:
+    """Choose what cuts fall on."""
+    cutting.settings(project, unit=body.unit, lead=body.lead)
+    return Ok()
+
+
+@router.get("/{project_id}/jobs")
+def list_jobs(project: ProjectDep) -> list[JobView]:
+    """Long works under way and lately ended."""
+    return state.jobs(project)
+
+
+@router.post("/{project_id}/jobs/{job_id}/cancel")
+def cancel_job(job_id: int, project: ProjectDep, studio: StudioDep) -> Ok:
+    """Stop a long work."""
+    studio.runner.cancel(project.database, job_id)
+    return Ok()
+
+
+@router.get("/{project_id}/events")
+async def events(project: ProjectDep) -> EventSourceResponse:
+    """Jobs as they change, as server-sent events."""
+    return EventSourceResponse(_news(project), ping=15)
+
+
+async def _news(project: Project) -> AsyncIterator[dict[str, str]]:
+    last, version = "", -1
+    with project.database.reading() as connection:
+        while True:
+            # The number changes whenever another connection has committed.
+            now = await asyncio.to_thread(
+                lambda: int(connection.execute(text("PRAGMA data_version")).scalar_one())
+            )
+            await asyncio.to_thread(connection.rollback)
+            if now != version:
+                version = now
+                jobs = await asyncio.to_thread(state.jobs, project)
+                data = json.dumps([dataclasses.asdict(j) for j in jobs])
+                if data != last:
+                    last = data
+                    yield {"event": "jobs", "data": data}
+            await asyncio.sleep(_LOOK_EVERY_S)

@@ -1,0 +1,199 @@
+"""OpenTimelineIO, both ways: spans with media to a timeline, and a timeline back to spans."""
+
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Any
+
+import opentimelineio as otio
+
+from zembi.core.errors import BadInput
+from zembi.core.spans import Span, overlaid
+from zembi.core.timebase import nearest_standard_rate
+
+
+@dataclass(frozen=True)
+class MediaRef:
+    """A file as a timeline names it: where, what it is called and how much picture it has."""
+
+    url: str
+    name: str
+    seconds: float
+
+
+@dataclass(frozen=True)
+class ReadTimeline:
+    """A timeline as read: its rate, spans whose ``media`` is the file's address, its length and its sound."""
+
+    rate: Fraction
+    spans: list[Span]
+    length: int
+    song_url: str | None
+
+
+def _range(start_s: float, frames: float, rate: Fraction) -> Any:
+    value = float(rate)
+    return otio.opentime.TimeRange(
+        otio.opentime.RationalTime(start_s * value, value), otio.opentime.RationalTime(frames, value)
+    )
+
+
+def _track(name: str, spans: list[Span], media: dict[str, MediaRef], rate: Fraction, length: int) -> Any:
+    track = otio.schema.Track(name=name, kind=otio.schema.TrackKind.Video)
+    at = 0
+    for span in [*spans, Span(length, length, None)]:
+        if span.start > at:
+            track.append(otio.schema.Gap(source_range=_range(0.0, span.start - at, rate)))
+        if span.frames and span.media is None:
+            track.append(otio.schema.Gap(source_range=_range(0.0, span.frames, rate)))
+        elif span.frames and span.media is not None:
+            ref = media[span.media]
+            clip = otio.schema.Clip(
+                name=ref.name,
+                media_reference=otio.schema.ExternalReference(
+                    target_url=ref.url, available_range=_range(0.0, round(ref.seconds * float(rate)), rate)
+                ),
+                source_range=_range(span.in_s, span.frames, rate),
+            )
+            if span.speed != 1.0:
+                clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=span.speed))
+            track.append(clip)
+        at = max(at, span.end)
+    return track
+
+
+def write_timeline(
+    name: str,
+    lanes: list[tuple[str, list[Span]]],
+    media: dict[str, MediaRef],
+    rate: Fraction,
+    length: int,
+    song: MediaRef | None,
+    markers: list[tuple[float, str]] = (),  # type: ignore[assignment]
+) -> str:
+    """Write an ``.otio`` document.
+
+    Args:
+        name: Name of the timeline.
+        lanes: Video tracks, lowest first: a name and its spans.
+        media: Every file that the spans name.
+        rate: Programme rate.
+        length: Frames of the whole song.
+        song: The song, on its own audio track.
+        markers: (song time, text) kept on the song's clip.
+    """
+    timeline = otio.schema.Timeline(name=name)
+    for lane_name, spans in lanes:
+        timeline.tracks.append(_track(lane_name, spans, media, rate, length))
+    if song is not None:
+        sound = otio.schema.Track(name="Song", kind=otio.schema.TrackKind.Audio)
+        clip = otio.schema.Clip(
+            name=song.name,
+            media_reference=otio.schema.ExternalReference(target_url=song.url),
+            source_range=_range(0.0, length, rate),
+        )
+        for at, text in markers:
+            clip.markers.append(otio.schema.Marker(name=text, marked_range=_range(at, 0, rate)))
+        sound.append(clip)
+        timeline.tracks.append(sound)
+    return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
+
+
+def _exact(time: Any) -> Fraction:
+    return Fraction(time.value).limit_denominator(10**9) / nearest_standard_rate(time.rate)
+
+
+def _frames(time: Any, rate: Fraction) -> int:
+    return round(_exact(time) * rate)
+
+
+def read_timeline(text: str, *, rate: Fraction | None = None) -> ReadTimeline:
+    """Read an ``.otio`` document.
+
+    The lowest video track is the base, higher ones lie over it, a gap shows what is underneath and at last
+    black. A clip's source range is media time from the picture's first frame in the range's own rate; a
+    linear time warp scales it.
+
+    Raises:
+        BadInput: not a timeline, no video track, or a clip that names no file.
+    """
+    try:
+        timeline = otio.adapters.read_from_string(text, "otio_json")
+    except Exception as fault:  # the library raises many kinds
+        raise BadInput(
+            f"This is not a readable .otio timeline ({str(fault).splitlines()[0][:120]})."
+        ) from None
+    if not isinstance(timeline, otio.schema.Timeline):
+        raise BadInput(f"The .otio file holds a {type(timeline).__name__}, not a Timeline.")
+    videos = list(timeline.video_tracks())
+    if not videos:
+        raise BadInput("The timeline has no video track.")
+    rate = rate or _timeline_rate(videos)
+    lanes = [_read_track(track, rate) for track in videos]
+    length = max((lane[1] for lane in lanes), default=0)
+    if not length:
+        raise BadInput("The timeline is empty.")
+    spans = _filled(lanes[0][0], length)
+    for lane, _ in lanes[1:]:
+        spans = overlaid(spans, lane, rate)
+    return ReadTimeline(rate, spans, length, _song_url(timeline))
+
+
+def _timeline_rate(tracks: list[Any]) -> Fraction:
+    for track in tracks:
+        for item in track:
+            if getattr(item, "source_range", None) is not None:
+                return nearest_standard_rate(item.source_range.duration.rate)
+    raise BadInput("The timeline gives no frame rate; say which with --rate.")
+
+
+def _read_track(track: Any, rate: Fraction) -> tuple[list[Span], int]:
+    spans: list[Span] = []
+    exact = Fraction(0)
+    for item in track:
+        if isinstance(item, otio.schema.Transition):
+            continue
+        duration = item.source_range.duration if item.source_range else item.duration()
+        start, exact = round(exact * rate), exact + _exact(duration)
+        end = round(exact * rate)
+        if isinstance(item, otio.schema.Clip) and end > start:
+            spans.append(_read_clip(item, start, end))
+    return spans, round(exact * rate)
+
+
+def _read_clip(clip: Any, start: int, end: int) -> Span:
+    reference = clip.media_reference
+    url = getattr(reference, "target_url", None)
+    if not url:
+        raise BadInput(f"The clip “{clip.name}” names no file.")
+    begin = clip.source_range.start_time if clip.source_range else None
+    speed = 1.0
+    for effect in clip.effects:
+        if isinstance(effect, otio.schema.LinearTimeWarp):
+            speed *= float(effect.time_scalar)
+    if speed <= 0:
+        raise BadInput(
+            f"The clip “{clip.name}” plays at speed {speed:g}; only forward speeds can be rendered."
+        )
+    return Span(start, end, url, float(_exact(begin)) if begin is not None else 0.0, speed, clip.name)
+
+
+def _filled(spans: list[Span], length: int) -> list[Span]:
+    out: list[Span] = []
+    at = 0
+    for s in spans:
+        if s.start > at:
+            out.append(Span(at, s.start, None))
+        out.append(replace(s))
+        at = s.end
+    if at < length:
+        out.append(Span(at, length, None))
+    return out
+
+
+def _song_url(timeline: Any) -> str | None:
+    for track in timeline.audio_tracks():
+        for clip in track.find_clips():
+            url = getattr(clip.media_reference, "target_url", None)
+            if url:
+                return str(url)
+    return None

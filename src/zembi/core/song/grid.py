@@ -1,0 +1,274 @@
+"""The grid: bars and beats over the whole song, corrected by the editor, and every cut's relation to it."""
+
+from bisect import bisect_right
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Literal
+
+import numpy as np
+
+from zembi.core.errors import BadInput, Refused
+from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+
+#: What cuts fall on.
+Unit = Literal["free", "half", "beat", "bar", "phrase"]
+UNITS: tuple[Unit, ...] = ("free", "half", "beat", "bar", "phrase")
+
+
+@dataclass(frozen=True)
+class Corrections:
+    """What the editor changed about the grid as found. Song times are seconds.
+
+    Attributes:
+        factor: 1 as found, 2 twice as fast, 0.5 half as fast (powers of two).
+        half_shift: All beats moved by half a beat.
+        one_s: A beat near this time is the first of its bar; None as found.
+        metre: Beats in a bar; None as found.
+        nudge_s: All beats moved by this much.
+    """
+
+    factor: float = 1.0
+    half_shift: bool = False
+    one_s: float | None = None
+    metre: int | None = None
+    nudge_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class Position:
+    """A place in the music: bar (1 is the first downbeat; 0 and less lie before it) and beat from 1.0."""
+
+    bar: int
+    beat: float
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Beats from before the song's start to after its end.
+
+    Attributes:
+        beats: Song times in seconds, ascending; they reach past both ends of the song.
+        bars: Index into ``beats`` of each downbeat, ascending.
+        first_bar: Number of the bar that starts at ``bars[0]``.
+    """
+
+    beats: tuple[float, ...]
+    bars: tuple[int, ...]
+    first_bar: int
+
+    @property
+    def metre(self) -> int:
+        """The usual number of beats in a bar."""
+        return int(np.median(np.diff(self.bars))) if len(self.bars) > 1 else 4
+
+    @property
+    def bpm(self) -> float:
+        """Median tempo in beats a minute."""
+        return float(60 / np.median(np.diff(self.beats)))
+
+    def bar_time(self, bar: int) -> float:
+        """Song time at which a bar begins; bars outside the grid are continued at its edge's tempo."""
+        index = bar - self.first_bar
+        if 0 <= index < len(self.bars):
+            return self.beats[self.bars[index]]
+        edge = 0 if index < 0 else -1
+        span = self.metre * float(np.median(np.diff(self.beats)))
+        known = self.beats[self.bars[edge]]
+        return known + (index if index < 0 else index - len(self.bars) + 1) * span
+
+    def position(self, at_s: float) -> Position:
+        """Bar and beat of a song time; the beat counts on in fractions."""
+        i = min(max(bisect_right(self.beats, at_s + 1e-9) - 1, 0), len(self.beats) - 2)
+        fraction = (at_s - self.beats[i]) / (self.beats[i + 1] - self.beats[i])
+        b = min(max(bisect_right(self.bars, i) - 1, 0), len(self.bars) - 1)
+        return Position(self.first_bar + b, 1 + (i - self.bars[b]) + fraction)
+
+    def time_of(self, bar: int, beat: float) -> float:
+        """Song time of a place in the music; the inverse of :meth:`position`.
+
+        Raises:
+            BadInput: a bar that the song does not have.
+        """
+        index = bar - self.first_bar
+        if not 0 <= index < len(self.bars) or beat < 1:
+            last = self.first_bar + len(self.bars) - 1
+            raise BadInput(f"Bar {bar}, beat {beat:g} is not in this song (bars {self.first_bar} to {last}).")
+        exact = self.bars[index] + beat - 1
+        whole = min(int(exact), len(self.beats) - 2)
+        return self.beats[whole] + (exact - whole) * (self.beats[whole + 1] - self.beats[whole])
+
+    def points(self, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> list[float]:
+        """All song times a cut may fall on for a unit, ascending ("free" has none)."""
+        if unit == "beat":
+            return list(self.beats)
+        if unit == "half":
+            halves = [(a + b) / 2 for a, b in zip(self.beats, self.beats[1:], strict=False)]
+            return sorted([*self.beats, *halves])
+        if unit == "bar":
+            return [self.beats[i] for i in self.bars]
+        return sorted(phrase_starts) if unit == "phrase" else []
+
+    def nearest(self, at_s: float, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> float:
+        """The song time of the grid point nearest to ``at_s``; ``at_s`` itself for "free"."""
+        points = self.points(unit, phrase_starts)
+        return min(points, key=lambda p: abs(p - at_s)) if points else at_s
+
+    def step(self, at_s: float, steps: int, unit: Unit = "beat") -> float:
+        """The grid point ``steps`` on (or back) from a time that may lie between two."""
+        points = self.points(unit)
+        i = bisect_right(points, at_s + 1e-6) - 1
+        on_point = i >= 0 and abs(points[i] - at_s) < 1e-6
+        target = i + steps + (0 if steps > 0 or on_point else 1)
+        return points[min(max(target, 0), len(points) - 1)]
+
+
+@dataclass(frozen=True)
+class Relation:
+    """Where a cut lies against the grid.
+
+    Attributes:
+        bar, beat: The nearest beat (whole) or half-beat (.5).
+        off_frames: Frames after (+) or before (-) it.
+        label: For the page: "bar", "beat 3", "−1 f", "½ after 2".
+    """
+
+    bar: int
+    beat: float
+    off_frames: int
+    label: str
+
+
+def relation(grid: Grid, frame: int, rate: Fraction) -> Relation:
+    """Describe a cut: on the bar, on a beat, some frames off one, or on a half-beat."""
+    at = frame_to_seconds(frame, rate)
+    beat_s = grid.nearest(at, "beat")
+    half_s = grid.nearest(at, "half")
+    off = frame - seconds_to_frame(beat_s, rate)
+    place = grid.position(beat_s)
+    if off == 0:
+        label = "bar" if round(place.beat) == 1 else f"beat {round(place.beat)}"
+        return Relation(place.bar, round(place.beat), 0, label)
+    if abs(off) > 3 and frame == seconds_to_frame(half_s, rate):
+        half = grid.position(half_s)
+        return Relation(half.bar, round(half.beat * 2) / 2, 0, f"½ after {int(half.beat)}")
+    sign = "+" if off > 0 else "−"
+    return Relation(place.bar, round(place.beat), off, f"{sign}{abs(off)} f")
+
+
+def build_grid(
+    beats: list[float], downbeat_s: float, metre: int, duration_s: float, corrections: Corrections
+) -> Grid:
+    """Lay the grid over the whole song and apply the editor's corrections.
+
+    Args:
+        beats: As found, ascending seconds, at least two.
+        downbeat_s: Time of a downbeat as found.
+        metre: Beats in a bar as found.
+        duration_s: Length of the song.
+        corrections: What the editor changed.
+
+    Raises:
+        BadInput: fewer than two beats, or a metre outside 2 to 12.
+    """
+    if len(beats) < 2:
+        raise BadInput("The song has no beat that Zembi could find; tap the tempo to give it one.")
+    values = np.asarray(beats, dtype=float) + corrections.nudge_s
+    if corrections.half_shift:
+        values = values + np.append(np.diff(values), np.diff(values)[-1]) / 2
+    if corrections.factor > 1:
+        steps = int(corrections.factor)
+        values = np.interp(np.arange((len(values) - 1) * steps + 1) / steps, np.arange(len(values)), values)
+    one = downbeat_s if corrections.one_s is None else corrections.one_s
+    if corrections.factor < 1:
+        keep = int(1 / corrections.factor)
+        anchor = int(np.argmin(np.abs(values - one)))
+        values = values[anchor % keep :: keep]
+    values = _extended(values, duration_s)
+    beats_in_bar = corrections.metre or metre
+    if not 2 <= beats_in_bar <= 12:
+        raise BadInput(f"A bar of {beats_in_bar} beats is outside 2 to 12.")
+    anchor = int(np.argmin(np.abs(values - one)))
+    bars = tuple(range(anchor % beats_in_bar, len(values), beats_in_bar))
+    in_song = next(
+        (
+            k
+            for k, i in enumerate(bars)
+            if values[i] >= max(0.0, min(beats[0], one)) - 0.6 * (values[1] - values[0])
+        ),
+        0,
+    )
+    return Grid(tuple(float(v) for v in values), bars, 1 - in_song)
+
+
+def _extended(beats: np.ndarray, duration_s: float) -> np.ndarray:
+    """Continue the beats at the edges' own tempo until both ends of the song are covered by a bar and more."""
+    head, tail = float(np.median(np.diff(beats[:9]))), float(np.median(np.diff(beats[-9:])))
+    before = int(max(0.0, beats[0]) / head) + 9
+    after = int(max(0.0, duration_s - beats[-1]) / tail) + 9
+    return np.concatenate(
+        [beats[0] - head * np.arange(before, 0, -1), beats, beats[-1] + tail * np.arange(1, after + 1)]
+    )
+
+
+def halve(corrections: Corrections) -> Corrections:
+    """Count half as fast."""
+    if corrections.factor <= 0.25:
+        raise Refused("The grid is already counted at a quarter of the tempo found.")
+    return replace(corrections, factor=corrections.factor / 2)
+
+
+def double(corrections: Corrections) -> Corrections:
+    """Count twice as fast."""
+    if corrections.factor >= 4:
+        raise Refused("The grid is already counted four times as fast as found.")
+    return replace(corrections, factor=corrections.factor * 2)
+
+
+@dataclass(frozen=True)
+class SectionSpan:
+    """A section as the editor keeps it: where it starts, its name, bars in a phrase and repeat group."""
+
+    start_s: float
+    name: str
+    phrase_bars: int
+    group: int
+
+
+@dataclass(frozen=True)
+class Phrase:
+    """A row of the sheet: a run of bars. ``start_s`` to ``end_s`` of all phrases together cover the song."""
+
+    section: int
+    number: int
+    start_s: float
+    end_s: float
+    first_bar: int
+    bars: int
+
+
+def nearest_bar(grid: Grid, at_s: float) -> int:
+    """Number of the bar whose first beat is nearest to a song time."""
+    index = min(range(len(grid.bars)), key=lambda k: abs(grid.beats[grid.bars[k]] - at_s))
+    return grid.first_bar + index
+
+
+def phrases(sections: list[SectionSpan], grid: Grid, duration_s: float) -> list[Phrase]:
+    """Divide the song into phrases, section by section; leftover bars make a shorter last phrase."""
+    rows: list[Phrase] = []
+    ordered = sorted(sections, key=lambda s: s.start_s) or [SectionSpan(0.0, "Song", 4, 0)]
+    for k, section in enumerate(ordered):
+        start = 0.0 if k == 0 else section.start_s
+        end = ordered[k + 1].start_s if k + 1 < len(ordered) else duration_s
+        first = nearest_bar(grid, section.start_s)
+        number, bar, at = 1, first, start
+        while at < end - 1e-6:
+            bar_until = bar + section.phrase_bars
+            until = grid.bar_time(bar_until)
+            beat_s = 60 / grid.bpm
+            if until > end - 0.6 * grid.metre * beat_s:
+                until = end
+                while bar_until > bar + 1 and grid.bar_time(bar_until - 1) > end - 0.4 * beat_s:
+                    bar_until -= 1
+            rows.append(Phrase(k, number, at, until, bar, bar_until - bar))
+            number, bar, at = number + 1, bar_until, until
+    return rows

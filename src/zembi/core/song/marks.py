@@ -1,0 +1,24 @@
+"""Marks: points the editor taps, and tidying them to the music."""
+
+import numpy as np
+
+
+def tidy(marks: list[float], targets: list[float], reach_s: float) -> list[float]:
+    """Move each mark to the nearest target within reach; marks out of reach stay, doubles fall together.
+
+    Args:
+        marks: Song times in seconds.
+        targets: Song times of hits, beats or half-beats.
+        reach_s: Farthest a mark may move.
+
+    Returns:
+        One time for each mark, in the order given.
+    """
+    if not targets:
+        return list(marks)
+    points = np.sort(np.asarray(targets, dtype=float))
+    out = []
+    for mark in marks:
+        i = int(np.argmin(np.abs(points - mark)))
+        out.append(float(points[i]) if abs(points[i] - mark) <= reach_s else mark)
+    return out

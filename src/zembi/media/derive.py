@@ -1,0 +1,321 @@
+"""What is made from footage, in one decoding pass: two proxies, stills, peaks and the sync sound.
+
+A proxy is raw H.264 of key frames only, one proxy frame for each source frame, with an index of every frame's
+offset, size and presentation time, so that the page can fetch and decode exactly the frame it needs.
+"""
+
+import json
+import os
+import shutil
+import wave
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import BinaryIO
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from zembi.core.sync.features import choose_sound
+from zembi.media.opening import opened
+from zembi.media.picture import Upright
+from zembi.media.probe import FrameTimes, frame_times
+from zembi.media.sound import SoundReceiver, StreamResampler, read_sound, resample, shift_sound
+
+#: Raise when the files made change, so that they are made again.
+VERSION = 1
+SOUND_RATE = 16_000
+PEAKS_HZ = 400
+STILL_EVERY_S = 0.5
+STILL_SIZE = (160, 90)
+PROXY_SIZES = {"programme": (480, 270), "wall": (320, 180)}
+
+Progress = Callable[[float, str], None]
+
+
+def derived_folder(cache: Path, content: str) -> Path:
+    """Where everything made from a content lies."""
+    return cache / f"{content}-{VERSION}"
+
+
+def is_derived(cache: Path, content: str) -> bool:
+    """Whether all of it has been made."""
+    return (derived_folder(cache, content) / "done.json").exists()
+
+
+def fitted_size(width: int, height: int, box: tuple[int, int]) -> tuple[int, int]:
+    """The largest even size of the same shape that fits a box."""
+    scale = min(box[0] / width, box[1] / height)
+    return max(2, round(width * scale / 2) * 2), max(2, round(height * scale / 2) * 2)
+
+
+@dataclass
+class ProxyWriter:
+    """One proxy being written: an encoder that answers each frame with one packet."""
+
+    file: BinaryIO
+    width: int
+    height: int
+    rate: Fraction
+    offsets: list[int] = field(default_factory=list)
+    sizes: list[int] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self._codec = av.CodecContext.create("libx264", "w")
+        self._codec.width, self._codec.height, self._codec.pix_fmt = self.width, self.height, "yuv420p"
+        self._codec.time_base = Fraction(1, 1000)
+        self._codec.framerate = self.rate
+        self._codec.thread_count = 1
+        self._codec.options = {
+            "preset": "ultrafast", "tune": "zerolatency", "crf": "26", "profile": "baseline",
+            "x264-params": "keyint=1:scenecut=0:repeat-headers=1:annexb=1:sliced-threads=0",
+        }  # fmt: skip
+        self._count = 0
+        self._at = 0
+
+    def add(self, frame: av.VideoFrame) -> None:
+        """Append one picture of the proxy's size."""
+        frame.pts, frame.time_base = self._count * 20, Fraction(1, 1000)
+        self._count += 1
+        for packet in self._codec.encode(frame):
+            self._take(packet)
+
+    def _take(self, packet: av.Packet) -> None:
+        data = bytes(packet)
+        self.file.write(data)
+        self.offsets.append(self._at)
+        self.sizes.append(len(data))
+        self._at += len(data)
+
+    def close(self) -> None:
+        """Write what the encoder still holds."""
+        for packet in self._codec.encode(None):
+            self._take(packet)
+        self.file.close()
+
+
+def codec_string(access_unit: bytes) -> str:
+    """The codec name that a browser wants, from the stream's own parameter set."""
+    at = access_unit.find(b"\x00\x00\x01\x67")
+    if at < 0:
+        raise ValueError("no sequence parameter set")
+    return "avc1." + access_unit[at + 4 : at + 7].hex()
+
+
+class StillSheet:
+    """Small stills about twice a second, kept on one sheet of ten columns."""
+
+    def __init__(self) -> None:
+        self._images: list[Image.Image] = []
+        self._next = 0.0
+
+    def offer(self, frame: av.VideoFrame, at_s: float) -> None:
+        """Keep the frame if the next still is due."""
+        if at_s >= self._next - 1e-6:
+            image = frame.to_image()
+            image.thumbnail(STILL_SIZE)
+            tile = Image.new("RGB", STILL_SIZE, (138, 139, 140))
+            tile.paste(image, ((STILL_SIZE[0] - image.width) // 2, (STILL_SIZE[1] - image.height) // 2))
+            while self._next <= at_s + 1e-6:
+                self._images.append(tile)
+                self._next += STILL_EVERY_S
+
+    def save(self, path: Path) -> int:
+        """Write the sheet; returns the number of stills."""
+        count = min(len(self._images), 6000)
+        width, height = STILL_SIZE
+        sheet = Image.new("RGB", (width * min(10, max(1, count)), height * max(1, -(-count // 10))))
+        for i, image in enumerate(self._images[:count]):
+            sheet.paste(image, (i % 10 * width, i // 10 * height))
+        sheet.save(path, quality=70)
+        return count
+
+
+def peaks_of(mono: NDArray[np.float32], rate: int) -> tuple[NDArray[np.int16], float]:
+    """Least, greatest and RMS value of short blocks, full scale 32767.
+
+    Returns:
+        Shape (blocks, 3), and blocks a second.
+    """
+    hop = max(1, rate // PEAKS_HZ)
+    count = -(-len(mono) // hop)
+    blocks = np.pad(mono, (0, count * hop - len(mono))).reshape(count, hop)
+    rms = np.sqrt((blocks**2).mean(axis=1))
+    table = np.stack([blocks.min(axis=1), blocks.max(axis=1), rms], axis=1)
+    return np.clip(table * 32767, -32767, 32767).astype("<i2"), rate / hop
+
+
+def write_wave(path: Path, mono: NDArray[np.float32], rate: int) -> None:
+    """Write 16-bit mono WAV."""
+    with wave.open(str(path), "wb") as out:
+        out.setnchannels(1)
+        out.setsampwidth(2)
+        out.setframerate(rate)
+        out.writeframes((np.clip(mono, -1, 1) * 32767).astype("<i2").tobytes())
+
+
+def read_wave(path: Path, *, start: int = 0, count: int | None = None) -> tuple[NDArray[np.float32], int]:
+    """Read (part of) what :func:`write_wave` wrote; samples and rate."""
+    with wave.open(str(path), "rb") as source:
+        total = source.getnframes()
+        start = min(max(0, start), total)
+        source.setpos(start)
+        data = source.readframes(total - start if count is None else max(0, min(count, total - start)))
+        return np.frombuffer(data, "<i2").astype(np.float32) / 32767, source.getframerate()
+
+
+class _Workshop:
+    """A folder that appears under its name only when everything in it is complete."""
+
+    def __init__(self, final: Path) -> None:
+        self.final = final
+        self.folder = final.with_name(f"{final.name}.making-{os.getpid()}")
+        shutil.rmtree(self.folder, ignore_errors=True)
+        self.folder.mkdir(parents=True)
+
+    def finish(self, facts: dict[str, object]) -> None:
+        (self.folder / "done.json").write_text(json.dumps(facts))
+        if self.final.exists():
+            shutil.rmtree(self.final)
+        self.folder.rename(self.final)
+
+    def abandon(self) -> None:
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+
+def _save_sound(folder: Path, mono: NDArray[np.float32], rate: int) -> dict[str, object]:
+    table, per_second = peaks_of(mono, rate)
+    (folder / "peaks.bin").write_bytes(table.tobytes())
+    write_wave(folder / "sound.wav", resample(mono, rate, SOUND_RATE), SOUND_RATE)
+    return {"peaks_per_s": per_second, "peaks": len(table), "sound": True}
+
+
+def derive_song(path: Path, cache: Path, content: str, progress: Progress) -> Path:
+    """Make a song's peaks, analysis sound and a FLAC that every browser plays sample for sample."""
+    shop = _Workshop(derived_folder(cache, content))
+    try:
+        progress(0.05, "Reading the song")
+        sound, rate = read_sound(path)
+        progress(0.5, "Drawing its waveform")
+        facts = _save_sound(shop.folder, sound.mean(axis=1), rate)
+        progress(0.7, "Keeping a copy to play")
+        write_flac(shop.folder / "song.flac", sound[:, :2], rate)
+        shop.finish({**facts, "rate": rate, "samples": len(sound), "channels": sound.shape[1]})
+    except BaseException:
+        shop.abandon()
+        raise
+    return shop.final
+
+
+def write_flac(path: Path, sound: NDArray[np.float32], rate: int) -> None:
+    """Write 16-bit FLAC, one or two channels."""
+    with av.open(str(path), "w", format="flac") as out:
+        stream = out.add_stream("flac", rate=rate)
+        stream.layout = "stereo" if sound.shape[1] == 2 else "mono"
+        stream.codec_context.format = "s16"
+        whole = (np.clip(sound, -1, 1) * 32767).round().astype(np.int16)
+        for start in range(0, len(whole), 4096):
+            block = whole[start : start + 4096].reshape(1, -1)
+            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), "s16", stream.layout)
+            frame.rate, frame.pts = rate, start
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+
+
+def derive_picture(path: Path, cache: Path, content: str, progress: Progress) -> Path:
+    """Make a video file's proxies, stills, peaks and sync sound in one decoding pass."""
+    times = frame_times(path)
+    shop = _Workshop(derived_folder(cache, content))
+    try:
+        facts = _decode_all(path, times, shop.folder, progress)
+        shop.finish(facts)
+    except BaseException:
+        shop.abandon()
+        raise
+    return shop.final
+
+
+def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress) -> dict[str, object]:
+    sheet = StillSheet()
+    writers: dict[str, ProxyWriter] = {}
+    uprights: dict[str, Upright] = {}
+    receiver = SoundReceiver()
+    resampler: StreamResampler | None = None
+    parts: list[NDArray[np.int16]] = []
+    done = 0
+    with opened(path) as container:
+        video = next(
+            s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic
+        )
+        video.thread_type = "AUTO"
+        streams: list[av.stream.Stream] = [video, *container.streams.audio[:1]]
+        for packet in container.demux(streams):
+            for frame in _decoded(packet):
+                if isinstance(frame, av.AudioFrame):
+                    for block in receiver.blocks(frame):
+                        resampler = resampler or StreamResampler(receiver.rate, SOUND_RATE, block.shape[1])
+                        parts.append(_to_int(resampler.push(block)))
+                    continue
+                if frame.pts is None or done >= len(times.pts) or frame.pts < times.pts[0]:
+                    continue
+                if not writers:
+                    writers, uprights = _open_writers(frame, folder, times)
+                upto = int(np.searchsorted(times.pts, frame.pts, side="right"))
+                pictures = {name: uprights[name].picture(frame) for name in writers}
+                sheet.offer(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
+                # One proxy frame a source frame: a frame that cannot be decoded repeats its neighbour.
+                for _ in range(upto - done):
+                    for name, writer in writers.items():
+                        writer.add(pictures[name])
+                done = max(done, upto)
+                if done % 24 == 0:
+                    progress(0.97 * done / len(times.pts), "Making proxies")
+    facts: dict[str, object] = {"frames": done, "stills": sheet.save(folder / "stills.jpg")}
+    for name, writer in writers.items():
+        writer.close()
+        facts[name] = _save_index(folder, name, writer, times)
+    if resampler is not None and parts:
+        parts.append(_to_int(resampler.push(np.zeros((0, parts[0].shape[1]), np.float32), last=True)))
+        sound = np.concatenate(parts).astype(np.float32) / 32767
+        offset = (receiver.start_s or 0.0) - float(times.pts[0] * times.time_base)
+        facts |= _save_sound(folder, choose_sound(shift_sound(sound, offset, SOUND_RATE)), SOUND_RATE)
+    return facts
+
+
+def _decoded(packet: av.Packet) -> list[av.frame.Frame]:
+    """Frames of a packet; a damaged packet gives none, and the pass goes on."""
+    try:
+        return list(packet.decode())
+    except av.error.InvalidDataError:
+        return []
+
+
+def _to_int(block: NDArray[np.float32]) -> NDArray[np.int16]:
+    return (np.clip(block, -1, 1) * 32767).astype(np.int16)
+
+
+def _open_writers(
+    frame: av.VideoFrame, folder: Path, times: FrameTimes
+) -> tuple[dict[str, ProxyWriter], dict[str, Upright]]:
+    width, height = Upright.shown_size(frame)
+    writers, uprights = {}, {}
+    for name, box in PROXY_SIZES.items():
+        size = fitted_size(width, height, box)
+        writers[name] = ProxyWriter((folder / f"{name}.h264").open("wb"), *size, times.rate)
+        uprights[name] = Upright(*size)
+    return writers, uprights
+
+
+def _save_index(folder: Path, name: str, writer: ProxyWriter, times: FrameTimes) -> dict[str, int]:
+    with (folder / f"{name}.h264").open("rb") as file:
+        codec = codec_string(file.read(writer.sizes[0]))
+    index = {
+        "codec": codec, "width": writer.width, "height": writer.height,
+        "times": [round(float(t), 6) for t in times.times[: len(writer.sizes)]],
+        "offsets": writer.offsets, "sizes": writer.sizes,
+    }  # fmt: skip
+    (folder / f"{name}.json").write_text(json.dumps(index, separators=(",", ":")))
+    return {"width": writer.width, "height": writer.height}

@@ -1,0 +1,67 @@
+"""Turning decoded frames upright and to a size, with bars where the shape differs."""
+
+from typing import Literal
+
+import av
+from av.filter import Graph
+
+_TURNS = {90: ["transpose=cclock"], 180: ["hflip", "vflip"], 270: ["transpose=clock"]}
+
+
+class Upright:
+    """Scales frames into a picture of fixed size, turned upright, fitted inside with black bars.
+
+    The filter chain is built once and again only when the source's size or format changes.
+    """
+
+    def __init__(self, width: int, height: int, *, quality: Literal["fast", "fine"] = "fast") -> None:
+        self.width, self.height = width, height
+        self._scaler = "fast_bilinear" if quality == "fast" else "bicubic"
+        self._key: tuple[object, ...] | None = None
+        self._graph: Graph | None = None
+
+    @staticmethod
+    def shown_size(frame: av.VideoFrame) -> tuple[int, int]:
+        """Width and height after rotation."""
+        if round(frame.rotation) % 180 == 90:
+            return frame.height, frame.width
+        return frame.width, frame.height
+
+    def picture(self, frame: av.VideoFrame) -> av.VideoFrame:
+        """The frame as 8-bit 4:2:0 of the fixed size; the source frame is not changed."""
+        rotation = round(frame.rotation) % 360
+        plain = frame.format.name == "yuv420p" and not rotation
+        if plain and (frame.width, frame.height) == (self.width, self.height):
+            return frame
+        shape = frame.width * self.height == frame.height * self.width
+        if not rotation and shape:
+            return frame.reformat(self.width, self.height, "yuv420p", interpolation=self._scaler.upper())
+        key = (frame.width, frame.height, frame.format.name, rotation)
+        if key != self._key:
+            self._graph, self._key = self._build(frame, rotation), key
+        assert self._graph is not None
+        self._graph.push(frame)
+        return self._graph.vpull()
+
+    def _build(self, frame: av.VideoFrame, rotation: int) -> Graph:
+        graph = Graph()
+        w, h = self.width, self.height
+        chain = [
+            *_TURNS.get(rotation, []),
+            f"scale={w}:{h}:force_original_aspect_ratio=decrease:force_divisible_by=2:flags={self._scaler}",
+            f"pad={w}:{h}:(ow-iw)/2:(oh-ih)/2",
+            "setsar=1",
+            "format=yuv420p",
+        ]
+        nodes = [
+            graph.add_buffer(
+                width=frame.width, height=frame.height, format=frame.format, time_base=frame.time_base
+            )
+        ]
+        for step in chain:
+            name, _, arguments = step.partition("=")
+            nodes.append(graph.add(name, arguments or None))
+        nodes.append(graph.add("buffersink"))
+        graph.link_nodes(*nodes)
+        graph.configure()
+        return graph

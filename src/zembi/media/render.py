@@ -1,0 +1,230 @@
+"""Rendering: spans and a song to an MP4 film that appears under its name only when complete."""
+
+import os
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.errors import BadInput, NoRoom
+from zembi.core.spans import Span, source_frames
+from zembi.media.frames import FrameReader
+from zembi.media.picture import Upright
+from zembi.media.sound import sound_blocks
+
+#: Files kept open at once.
+_OPEN_FILES = 6
+
+
+@dataclass(frozen=True)
+class Film:
+    """What to render.
+
+    Attributes:
+        spans: Cover frames ``first`` to ``end`` (exclusive); where none does, black.
+        files: Path of every medium that the spans name.
+        song: Sound file; None for a silent film.
+        rate, width, height: Of the film.
+    """
+
+    spans: list[Span]
+    files: dict[str, Path]
+    song: Path | None
+    rate: Fraction
+    width: int
+    height: int
+    first: int
+    end: int
+
+
+class _Readers:
+    """Open files, the least recently used closed first."""
+
+    def __init__(self, files: dict[str, Path], width: int, height: int) -> None:
+        self._files = files
+        self._size = (width, height)
+        self._open: OrderedDict[str, tuple[FrameReader, Upright]] = OrderedDict()
+
+    def get(self, media: str) -> tuple[FrameReader, Upright]:
+        if media in self._open:
+            self._open.move_to_end(media)
+        else:
+            if len(self._open) >= _OPEN_FILES:
+                self._open.popitem(last=False)[1][0].close()
+            self._open[media] = (FrameReader(self._files[media]), Upright(*self._size, quality="fine"))
+        return self._open[media]
+
+    def close(self) -> None:
+        for reader, _ in self._open.values():
+            reader.close()
+
+
+def _black(width: int, height: int) -> av.VideoFrame:
+    frame = av.VideoFrame(width, height, "yuv420p")
+    for plane, value in zip(frame.planes, (16, 128, 128), strict=True):
+        plane.update(bytes([value]) * plane.buffer_size)
+    return frame
+
+
+def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
+    """Every frame of the film in order, at its size; repeated source frames are the same object."""
+    readers = _Readers(film.files, film.width, film.height)
+    black = _black(film.width, film.height)
+    spans = [
+        s for s in sorted(film.spans, key=lambda s: s.start) if s.end > film.first and s.start < film.end
+    ]
+    at = film.first
+    try:
+        for span in spans:
+            for _ in range(at, min(span.start, film.end)):
+                yield black
+            begin, until = max(span.start, at), min(span.end, film.end)
+            if span.media is None:
+                for _ in range(begin, until):
+                    yield black
+            else:
+                reader, upright = readers.get(span.media)
+                wanted = source_frames(span, film.rate, reader.times.times)[
+                    begin - span.start : until - span.start
+                ]
+                shown, picture = -1, black
+                for index in wanted:
+                    if index != shown:
+                        shown, picture = int(index), upright.picture(reader.frame(int(index)))
+                    yield picture
+            at = max(at, until)
+        for _ in range(at, film.end):
+            yield black
+    finally:
+        readers.close()
+
+
+def song_samples(song: Path, first_s: Fraction, end_s: Fraction) -> Iterator[tuple[NDArray[np.float32], int]]:
+    """The song's own samples for a range of song time: blocks (n, channels) and the rate, unresampled.
+
+    Ends in silence where the song is shorter than the film.
+    """
+    position, rate, channels = 0, 0, 2
+    stop: int | None = None
+    start = 0
+    for block, rate in sound_blocks(song):
+        if stop is None:
+            start, stop = round(first_s * rate), round(end_s * rate)
+        channels = block.shape[1]
+        a, b = max(start, position), min(stop, position + len(block))
+        if a < b:
+            yield block[a - position : b - position], rate
+        position += len(block)
+        if position >= stop:
+            return
+    if stop is not None and position < stop:
+        yield np.zeros((stop - max(position, start), channels), np.float32), rate
+
+
+def render(film: Film, target: Path, *, progress: Callable[[float, str], None] = lambda _s, _w: None) -> None:
+    """Render to MP4 (H.264 High, AAC), written beside the target and renamed when complete.
+
+    Args:
+        film: What to render.
+        target: The .mp4 to make; replaced only by a complete film.
+        progress: Told the share done; may raise to cancel, which leaves no file behind.
+
+    Raises:
+        BadInput: an empty range, or the folder cannot be written.
+        NoRoom: the disk filled up.
+    """
+    if film.end <= film.first:
+        raise BadInput("There is nothing to render: the range is empty.")
+    if film.width % 2 or film.height % 2:
+        raise BadInput(
+            f"A picture of {film.width}×{film.height} cannot be coded: both sides have to be even."
+        )
+    part = target.with_name(f".{target.stem}.rendering-{os.getpid()}.mp4")
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        _write(film, part, progress)
+        os.replace(part, target)
+    except av.error.OSError as fault:
+        if fault.errno == 28:
+            raise NoRoom(
+                f"The disk is full: {target.name} could not be finished. Make room and render again."
+            ) from fault
+        raise BadInput(f"{target.name} cannot be written ({fault.strerror}).") from fault
+    except OSError as fault:
+        raise BadInput(f"{target} cannot be written ({fault.strerror}).") from fault
+    finally:
+        with suppress(FileNotFoundError):
+            part.unlink()
+
+
+def _write(film: Film, part: Path, progress: Callable[[float, str], None]) -> None:
+    with av.open(str(part), "w", format="mp4", options={"movflags": "+faststart"}) as out:
+        video = out.add_stream("libx264", rate=film.rate)
+        video.width, video.height, video.pix_fmt = film.width, film.height, "yuv420p"
+        video.time_base = 1 / film.rate
+        video.codec_context.options = {"preset": "veryfast", "crf": "18"}
+        video.codec_context.color_primaries = 1
+        video.codec_context.color_trc = 1
+        video.codec_context.colorspace = 1
+        sound = _SoundTrack(out, film) if film.song is not None else None
+        total = film.end - film.first
+        for number, picture in enumerate(film_pictures(film)):
+            picture.pts, picture.time_base = number, 1 / film.rate
+            picture.pict_type = 0
+            out.mux(video.encode(picture))
+            if sound is not None:
+                sound.write_until(Fraction(number + 1) / film.rate)
+            if number % 12 == 0:
+                progress(number / total, f"Rendering frame {number} of {total}")
+        out.mux(video.encode(None))
+        if sound is not None:
+            sound.finish()
+    progress(1.0, "Rendered")
+
+
+class _SoundTrack:
+    """The song's samples, encoded as the picture goes along."""
+
+    def __init__(self, out: av.container.OutputContainer, film: Film) -> None:
+        assert film.song is not None
+        self._out = out
+        self._blocks = song_samples(
+            film.song, Fraction(film.first) / film.rate, Fraction(film.end) / film.rate
+        )
+        first = next(self._blocks, None)
+        self._pending = first[0] if first is not None else np.zeros((0, 2), np.float32)
+        self.rate = first[1] if first is not None else 48_000
+        self._stream = out.add_stream("aac", rate=self.rate)
+        self._stream.bit_rate = 256_000
+        self._stereo = self._pending.shape[1] != 1
+        self._stream.layout = "stereo" if self._stereo else "mono"
+        self._written = 0
+
+    def write_until(self, seconds: Fraction) -> None:
+        while Fraction(self._written, self.rate) < seconds and self._step():
+            pass
+
+    def _step(self) -> bool:
+        if not len(self._pending):
+            block = next(self._blocks, None)
+            if block is None:
+                return False
+            self._pending = block[0]
+        data = self._pending[:, :2] if self._stereo else self._pending
+        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(data.T), "fltp", self._stream.layout)
+        frame.rate, frame.pts, frame.time_base = self.rate, self._written, Fraction(1, self.rate)
+        self._out.mux(self._stream.encode(frame))
+        self._written += len(data)
+        self._pending = self._pending[:0]
+        return True
+
+    def finish(self) -> None:
+        while self._step():
+            pass
+        self._out.mux(self._stream.encode(None))

@@ -1,0 +1,129 @@
+"""Reading sound: exact sample positions, any layout, in blocks so that long files stay small."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import av
+import numpy as np
+import soxr
+from numpy.typing import NDArray
+
+from zembi.core.errors import UnreadableMedia
+from zembi.media.opening import opened
+
+Samples = NDArray[np.float32]
+
+#: A jump in a sound stream's own clock larger than this is a real gap and is filled with silence.
+_GAP_S = 0.08
+
+
+class SoundReceiver:
+    """Turns decoded audio frames into continuous blocks of float samples, gaps filled from presentation times."""
+
+    def __init__(self, channels: int | None = None) -> None:
+        self._resampler: av.AudioResampler | None = None
+        self._channels = channels
+        self._next: int | None = None
+        self.rate = 0
+        self.start_s: float | None = None
+
+    def blocks(self, frame: av.AudioFrame) -> Iterator[Samples]:
+        """Blocks of shape (samples, channels) for one decoded frame; the first call fixes rate and layout."""
+        if self._resampler is None:
+            self.rate = frame.sample_rate
+            layout = frame.layout if self._channels is None else {1: "mono", 2: "stereo"}[self._channels]
+            self._resampler = av.AudioResampler("fltp", layout, self.rate)
+        if frame.pts is not None and frame.time_base is not None:
+            at = round(frame.pts * frame.time_base * self.rate)
+            if self.start_s is None:
+                self.start_s, self._next = float(frame.pts * frame.time_base), at
+            elif self._next is not None and at - self._next > _GAP_S * self.rate:
+                count = self._channels or len(frame.layout.channels)
+                yield np.zeros((min(at - self._next, 3600 * self.rate), count), np.float32)
+                self._next = at
+        for out in self._resampler.resample(frame):
+            block = np.ascontiguousarray(out.to_ndarray().T, dtype=np.float32)
+            if self._next is not None:
+                self._next += len(block)
+            yield block
+
+
+def sound_blocks(path: Path) -> Iterator[tuple[Samples, int]]:
+    """A file's sound as (samples (n, channels), rate) blocks from its first sample.
+
+    Raises:
+        UnreadableMedia: no sound, or damaged.
+    """
+    with opened(path) as container:
+        if not container.streams.audio:
+            raise UnreadableMedia(f"{path.name} has no sound.")
+        receiver = SoundReceiver()
+        for frame in container.decode(container.streams.audio[0]):
+            for block in receiver.blocks(frame):
+                yield block, receiver.rate
+
+
+def read_sound(path: Path, *, progress: Callable[[int], None] = lambda _n: None) -> tuple[Samples, int]:
+    """All of a file's sound: samples (n, channels) at its own rate.
+
+    Raises:
+        UnreadableMedia: no sound or no sample.
+    """
+    parts: list[Samples] = []
+    rate, total = 0, 0
+    for block, rate in sound_blocks(path):  # noqa: B007 - the last rate is the file's
+        parts.append(block)
+        total += len(block)
+        progress(total)
+    if not total:
+        raise UnreadableMedia(f"{path.name} holds no sound; it may be cut off. Copy it again.")
+    return np.concatenate(parts), rate
+
+
+def resample(sound: Samples, rate: int, to_rate: int) -> Samples:
+    """Resample (n,) or (n, channels); sample 0 stays sample 0."""
+    return sound if rate == to_rate else np.asarray(soxr.resample(sound, rate, to_rate), dtype=np.float32)
+
+
+class StreamResampler:
+    """Resampling block by block with the same result as all at once."""
+
+    def __init__(self, rate: int, to_rate: int, channels: int) -> None:
+        self._stream = (
+            soxr.ResampleStream(rate, to_rate, channels, dtype="float32") if rate != to_rate else None
+        )
+
+    def push(self, block: Samples, *, last: bool = False) -> Samples:
+        """Resampled samples that are ready; call once with ``last`` to get the rest."""
+        return block if self._stream is None else np.asarray(self._stream.resample_chunk(block, last=last))
+
+
+def take_sound(path: Path, picture_start_s: float, to_rate: int) -> Samples:
+    """A take's sound at ``to_rate``, shape (n, channels); sample 0 is the first picture frame's time.
+
+    Returns an empty array where the file has no sound.
+    """
+    with opened(path) as container:
+        if not container.streams.audio:
+            return np.zeros((0, 1), np.float32)
+        receiver = SoundReceiver()
+        stream: StreamResampler | None = None
+        parts: list[Samples] = []
+        for frame in container.decode(container.streams.audio[0]):
+            for block in receiver.blocks(frame):
+                stream = stream or StreamResampler(receiver.rate, to_rate, block.shape[1])
+                parts.append(stream.push(block))
+        if stream is None:
+            return np.zeros((0, 1), np.float32)
+        channels = parts[0].shape[1]
+        parts.append(stream.push(np.zeros((0, channels), np.float32), last=True))
+        sound = np.concatenate(parts)
+        return shift_sound(sound, (receiver.start_s or 0.0) - picture_start_s, to_rate)
+
+
+def shift_sound(sound: Samples, offset_s: float, rate: int) -> Samples:
+    """Put sound that starts ``offset_s`` after the picture on the picture's clock: pad or trim its head."""
+    count = round(offset_s * rate)
+    if count >= 0:
+        return np.pad(sound, ((min(count, 3600 * rate), 0), (0, 0)))
+    return sound[-count:]

@@ -1,0 +1,124 @@
+"""Angles: naming, ordering, colouring, and which pass feeds them."""
+
+from typing import Any
+
+from zembi.core.errors import BadInput, Refused
+from zembi.service.lineup import MOST_ANGLES
+from zembi.service.workspace import Project
+from zembi.store import tables
+
+HUES = 9
+
+
+def describe_angle(
+    project: Project, angle_id: int, *, name: str | None = None, hue: int | None = None
+) -> None:
+    """Rename or recolour an angle.
+
+    Raises:
+        BadInput: an empty name or a hue outside 1 to 9.
+    """
+    row = project.database.one(tables.angle, id=angle_id)
+    values: dict[str, Any] = {}
+    if name is not None:
+        if not name.strip():
+            raise BadInput("Give the angle a name.")
+        values["name"] = name.strip()
+    if hue is not None:
+        if not 1 <= hue <= HUES:
+            raise BadInput(f"Hue {hue} is outside 1 to {HUES}.")
+        values["hue"] = hue
+    with project.database.changing(f"Describe angle {row['number']}") as change:
+        change.update(tables.angle, {"id": angle_id}, values)
+
+
+def add_angle(project: Project, name: str = "") -> int:
+    """Make an empty angle with the lowest free number.
+
+    Raises:
+        Refused: there are nine already.
+    """
+    taken = {a["number"] for a in project.database.all(tables.angle)}
+    free = sorted(set(range(1, MOST_ANGLES + 1)) - taken)
+    if not free:
+        raise Refused("There are nine angles already; the number keys go no further.")
+    with project.database.changing(f"Add angle {free[0]}") as change:
+        values = {"number": free[0], "name": name.strip() or f"Angle {free[0]}", "hue": free[0]}
+        return int(change.insert(tables.angle, values)["id"])
+
+
+def remove_angle(project: Project, angle_id: int) -> None:
+    """Remove an angle that no pass feeds and no shot shows.
+
+    Raises:
+        Refused: it is in use.
+    """
+    row = project.database.one(tables.angle, id=angle_id)
+    if project.database.all(tables.pass_, angle=angle_id):
+        raise Refused(f"Angle {row['number']} has passes; move them to another angle first.")
+    lanes = [*project.database.all(tables.shot), *project.database.all(tables.cutaway)]
+    if any(s["source"].get("angle") == angle_id for s in lanes):
+        raise Refused(f"Angle {row['number']} is used in the edit.")
+    with project.database.changing(f"Remove angle {row['number']}") as change:
+        change.delete(tables.angle, {"id": angle_id})
+
+
+def reorder_angles(project: Project, order: list[int]) -> None:
+    """Number the angles 1, 2, 3… in the order given; shots follow their angle.
+
+    Raises:
+        BadInput: not exactly the angles there are.
+    """
+    rows = {a["id"]: a for a in project.database.all(tables.angle)}
+    if sorted(order) != sorted(rows):
+        raise BadInput("The new order has to name every angle once.")
+    with project.database.changing("Reorder angles") as change:
+        for number, angle_id in enumerate(order, 1):
+            change.update(tables.angle, {"id": angle_id}, {"number": number})
+
+
+def move_pass(project: Project, pass_id: int, angle_id: int | None) -> None:
+    """Give a pass to another angle, or to none."""
+    row = project.database.one(tables.pass_, id=pass_id)
+    if angle_id is not None:
+        project.database.one(tables.angle, id=angle_id)
+    take = project.database.one(tables.media, id=row["media"])
+    with project.database.changing(f"Move {take['name']} to another angle") as change:
+        change.update(tables.pass_, {"id": pass_id}, {"angle": angle_id})
+        for f in project.database.all(tables.feed, pass_id=pass_id):
+            change.delete(tables.feed, {"id": f["id"]})
+
+
+def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, pass_id: int) -> None:
+    """Let a pass feed an angle in a song range (a section); earlier choices inside it give way.
+
+    Raises:
+        BadInput: an empty range.
+        Refused: the pass belongs to another angle, or has no picture there.
+    """
+    if end_s - start_s < 1e-3:
+        raise BadInput("The range to feed is empty.")
+    row = project.database.one(tables.pass_, id=pass_id)
+    if row["angle"] != angle_id:
+        raise Refused("This pass belongs to another angle; move it here first.")
+    end = row["song_start_s"] + row["rate"] * (row["take_end_s"] - row["take_start_s"])
+    if end <= start_s or row["song_start_s"] >= end_s:
+        raise Refused("This pass has no picture there.")
+    take = project.database.one(tables.media, id=row["media"])
+    with project.database.changing(f"Circle {take['name']}") as change:
+        for f in project.database.all(tables.feed, angle=angle_id):
+            if f["end_s"] <= start_s or f["start_s"] >= end_s:
+                continue
+            if f["start_s"] < start_s:
+                change.update(tables.feed, {"id": f["id"]}, {"end_s": start_s})
+                if f["end_s"] > end_s:
+                    change.insert(
+                        tables.feed, {**{k: f[k] for k in ("angle", "pass_id", "end_s")}, "start_s": end_s}
+                    )
+            elif f["end_s"] > end_s:
+                change.update(tables.feed, {"id": f["id"]}, {"start_s": end_s})
+            else:
+                change.delete(tables.feed, {"id": f["id"]})
+        change.insert(
+            tables.feed, {"angle": angle_id, "start_s": start_s, "end_s": end_s, "pass_id": pass_id}
+        )

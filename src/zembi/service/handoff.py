@@ -1,0 +1,199 @@
+"""Hand-off: the film to render and the files that other programs read."""
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from zembi.core.errors import BadInput, Refused
+from zembi.core.interchange.edl import Reel, reel_name, write_edl
+from zembi.core.interchange.lists import Cue, write_csv, write_midi, write_vtt
+from zembi.core.interchange.timeline import MediaRef, write_timeline
+from zembi.core.spans import Span
+from zembi.core.timebase import seconds_to_frame
+from zembi.jobs.runner import JobRunner
+from zembi.media.probe import Facts, first_timecode_frame
+from zembi.media.render import Film
+from zembi.service.snapshot import Snapshot, current_edit, look
+from zembi.service.workspace import Project
+from zembi.store import tables
+
+FORMATS = {
+    "otio": ("application/json", "otio"),
+    "edl": ("text/plain", "edl"),
+    "csv": ("text/csv", "csv"),
+    "vtt": ("text/vtt", "vtt"),
+    "midi": ("audio/midi", "mid"),
+}
+
+
+@dataclass(frozen=True)
+class Export:
+    """A file to hand over."""
+
+    name: str
+    kind: str
+    data: bytes
+
+
+def file_stem(name: str) -> str:
+    """A project's name as part of a file name."""
+    return re.sub(r"[^\w.-]+", "_", name).strip("_.") or "zembi"
+
+
+def film_of(project: Project, first: int | None = None, end: int | None = None) -> Film:
+    """The current edit as a film.
+
+    Raises:
+        Refused: files it shows, or the song, are offline.
+        BadInput: an empty range.
+    """
+    snapshot = look(project)
+    _, edit = current_edit(project)
+    spans = snapshot.programme(edit)
+    begin, until = max(0, first or 0), min(edit.length, edit.length if end is None else end)
+    if until <= begin:
+        raise BadInput("There is nothing to render: the range is empty.")
+    used = {s.media for s in spans if s.media and s.end > begin and s.start < until}
+    files = {m: project.path_of(snapshot.by_id[m]) for m in used}
+    song = project.path_of(snapshot.song) if snapshot.song else None
+    missing = sorted(p.name for p in [*files.values(), *([song] if song else [])] if not p.exists())
+    if missing:
+        raise Refused(
+            f"Offline: {', '.join(missing)}. Relink {'them' if len(missing) > 1 else 'it'} before rendering."
+        )
+    return Film(
+        spans, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until
+    )
+
+
+def queue_render(project: Project, runner: JobRunner, first: int | None, end: int | None) -> int:
+    """Queue rendering; refused at once where it cannot succeed."""
+    film = film_of(project, first, end)
+    part = "" if film.first == 0 and film.end == look(project).length else f"_{film.first}-{film.end}"
+    number = 1 + len(project.database.all(tables.job, kind="render"))
+    file = f"{file_stem(project.row['name'])}{part}_{number}.mp4"
+    arguments = {"first": film.first, "end": film.end, "file": file}
+    return runner.add(project.database, "render", f"Rendering {file}", arguments)
+
+
+def rendered_file(project: Project, job_id: int) -> Path:
+    """The finished film of a render job.
+
+    Raises:
+        Refused: not rendered, or deleted since.
+    """
+    row = project.database.one(tables.job, id=job_id)
+    path = project.folder / "renders" / str(row["result"].get("file", ""))
+    if row["kind"] != "render" or row["state"] != "done" or not path.is_file():
+        raise Refused("This film is not there: render it again.")
+    return path
+
+
+def position_frame(project: Project, text: str) -> int:
+    """The programme frame of a "bar:beat" place (beats may have fractions).
+
+    Raises:
+        BadInput: not of that form, or outside the song.
+    """
+    match = re.fullmatch(r"(-?\d+):(\d+(?:\.\d+)?)", text.strip())
+    if not match:
+        raise BadInput(f"“{text}” is not a place in the song: write bar:beat, as in 13:1.")
+    snapshot = look(project)
+    at = snapshot.need_grid().time_of(int(match[1]), float(match[2]))
+    return min(max(0, seconds_to_frame(at, snapshot.rate)), snapshot.length)
+
+
+def export(project: Project, kind: str) -> Export:
+    """Make a file of the current edit.
+
+    Raises:
+        BadInput: an unknown format.
+    """
+    if kind not in FORMATS:
+        raise BadInput(f"“{kind}” is not a format: {', '.join(FORMATS)}.")
+    snapshot = look(project)
+    _, edit = current_edit(project)
+    data = _WRITERS[kind](snapshot, edit)
+    content, ending = FORMATS[kind]
+    return Export(f"{file_stem(snapshot.row['name'])}.{ending}", content, data)
+
+
+def _names(snapshot: Snapshot) -> dict[str, str]:
+    return {m["id"]: Path(m["path"]).name for m in snapshot.media}
+
+
+def _cues(snapshot: Snapshot) -> list[Cue]:
+    spans = snapshot.section_spans
+    ends = [*[s.start_s for s in spans[1:]], snapshot.seconds]
+    sections = [Cue(s.start_s, e, s.name) for s, e in zip(spans, ends, strict=True)]
+    marks = [
+        Cue(m["at_s"], m["at_s"] + 0.1, m["name"] or "mark")
+        for m in snapshot.project.database.all(tables.mark)
+    ]
+    return sorted([*sections, *marks], key=lambda c: c.start_s)
+
+
+def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
+    return {
+        m["id"]: MediaRef(
+            snapshot.project.path_of(m).resolve().as_uri(),
+            m["name"],
+            float(m["facts"].get("duration_s", 0.0)),
+        )
+        for m in snapshot.media
+    }
+
+
+def _otio(snapshot: Snapshot, edit: Any) -> bytes:
+    from zembi.core.edit.resolve import programme, source_spans
+
+    base = programme(type(edit)(edit.length, edit.shots), snapshot.angle_spans, snapshot.rate)
+    lanes: list[tuple[str, list[Span]]] = [("Shots", base)]
+    if edit.cutaways:
+        over = [
+            s
+            for c in edit.cutaways
+            for s in source_spans(c.source, c.start, c.end, snapshot.angle_spans, snapshot.rate)
+        ]
+        lanes.append(("Cutaways", over))
+    refs = _refs(snapshot)
+    song = refs[snapshot.song["id"]] if snapshot.song else None
+    markers = [(c.start_s, c.text) for c in _cues(snapshot)]
+    return write_timeline(
+        snapshot.row["name"], lanes, refs, snapshot.rate, edit.length, song, markers
+    ).encode()
+
+
+def _edl(snapshot: Snapshot, edit: Any) -> bytes:
+    taken: set[str] = set()
+    reels = {}
+    for m in snapshot.media:
+        if m["kind"] == "song" or m["state"] != "ready":
+            continue
+        facts = dict(m["facts"])
+        rate = Fraction(facts.get("rate") or snapshot.rate)
+        known = Facts(
+            duration_s=0, has_video=True, has_sound=False, rate=rate, timecode=facts.get("timecode", "")
+        )
+        reels[m["id"]] = Reel(
+            reel_name(m["name"], taken), Path(m["path"]).name, rate, first_timecode_frame(known)
+        )
+    text = write_edl(
+        snapshot.row["name"],
+        snapshot.programme(edit),
+        reels,
+        snapshot.rate,
+        first=snapshot.row["first_frame"],
+    )
+    return text.encode()
+
+
+_WRITERS = {
+    "otio": _otio,
+    "edl": _edl,
+    "csv": lambda s, e: write_csv(s.programme(e), _names(s), s.need_grid(), s.rate).encode(),
+    "vtt": lambda s, _e: write_vtt(_cues(s)).encode(),
+    "midi": lambda s, _e: write_midi(s.need_grid(), _cues(s)),
+}

@@ -1,0 +1,166 @@
+"""One look at a project: its rows and what follows from them, read in a single transaction."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+from typing import Any
+
+from sqlalchemy import Connection
+
+from zembi.core.coverage import Feed, PassOnAngle, angle_spans
+from zembi.core.edit.checks import Finding, check
+from zembi.core.edit.model import Edit
+from zembi.core.edit.resolve import programme
+from zembi.core.errors import Refused
+from zembi.core.song.grid import Corrections, Grid, Phrase, SectionSpan, build_grid, phrases
+from zembi.core.song.listen import SongAnalysis
+from zembi.core.spans import Span
+from zembi.core.timebase import frames_for_length, parse_rate
+from zembi.service.analyses import load_analysis
+from zembi.service.workspace import Project
+from zembi.store import tables
+from zembi.store.database import rows_of
+from zembi.store.edits import load_edit
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """A project's rows, and lazily everything derived from them."""
+
+    project: Project
+    row: Any
+    media: list[Any]
+    corrections: Corrections
+    sections: list[Any]
+    lineup: dict[str, Any]
+    passes: list[Any]
+    angles: list[Any]
+    feeds: list[Any]
+
+    @cached_property
+    def rate(self) -> Fraction:
+        """The project's frame rate."""
+        return parse_rate(self.row["rate"])
+
+    @cached_property
+    def by_id(self) -> dict[str, Any]:
+        """Media rows by id."""
+        return {m["id"]: m for m in self.media}
+
+    @cached_property
+    def song(self) -> Any | None:
+        """The song's media row."""
+        return self.by_id.get(self.row["song"] or "")
+
+    @cached_property
+    def seconds(self) -> float:
+        """Length of the song; 0 while there is none."""
+        return float(self.song["facts"].get("duration_s", 0.0)) if self.song else 0.0
+
+    @cached_property
+    def length(self) -> int:
+        """Frames of the whole song."""
+        return frames_for_length(self.seconds, self.rate) if self.seconds else 0
+
+    @cached_property
+    def analysis(self) -> SongAnalysis | None:
+        """What listening found, once it has."""
+        return load_analysis(self.project.derived(self.song)) if self.song else None
+
+    @cached_property
+    def grid(self) -> Grid | None:
+        """The corrected grid."""
+        found = self.analysis
+        if found is None or len(found.beats) < 2:
+            return None
+        downbeat = found.downbeats[0] if found.downbeats else found.beats[0]
+        return build_grid(found.beats, downbeat, found.metre, found.duration_s, self.corrections)
+
+    def need_grid(self) -> Grid:
+        """The grid.
+
+        Raises:
+            Refused: the song has not been listened to yet.
+        """
+        if self.grid is None:
+            raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
+        return self.grid
+
+    @cached_property
+    def section_spans(self) -> list[SectionSpan]:
+        """Sections in song order."""
+        rows = sorted(self.sections, key=lambda r: r["start_s"])
+        return [SectionSpan(r["start_s"], r["name"], r["phrase_bars"], r["repeat_group"]) for r in rows]
+
+    @cached_property
+    def phrases(self) -> list[Phrase]:
+        """Rows of the sheet."""
+        return phrases(self.section_spans, self.grid, self.seconds) if self.grid else []
+
+    @cached_property
+    def passes_on_angles(self) -> list[PassOnAngle]:
+        """Locked passes that belong to an angle, in order of preference."""
+        rows = [p for p in self.passes if p["status"] == "locked" and p["angle"] is not None]
+        rows.sort(key=lambda p: (p["position"], p["id"]))
+        return [
+            PassOnAngle(
+                str(p["id"]), p["media"], p["angle"], p["take_start_s"], p["take_end_s"], p["song_start_s"],
+                p["rate"], self.by_id[p["media"]]["name"],
+            )
+            for p in rows
+        ]  # fmt: skip
+
+    @cached_property
+    def angle_spans(self) -> dict[int, list[Span]]:
+        """What each angle shows, by angle id in order of number."""
+        feeds = [Feed(f["angle"], f["start_s"], f["end_s"], str(f["pass_id"])) for f in self.feeds]
+        ordered = sorted(self.angles, key=lambda a: a["number"])
+        return {
+            a["id"]: angle_spans(a["id"], self.passes_on_angles, feeds, self.rate, self.length)
+            for a in ordered
+        }
+
+    def programme(self, edit: Edit) -> list[Span]:
+        """What an edit puts on screen."""
+        return programme(edit, self.angle_spans, self.rate)
+
+    def findings(self, edit: Edit, spans: list[Span]) -> list[Finding]:
+        """Checks of an edit."""
+        ends = {m["id"]: float(m["facts"].get("duration_s", 0.0)) for m in self.media}
+        names = {m["id"]: m["name"] for m in self.media}
+        offline = {m["id"] for m in self.media if not self.project.path_of(m).exists()}
+        return check(edit, spans, ends, offline, names, self.rate)
+
+
+def look(project: Project, connection: Connection | None = None) -> Snapshot:
+    """Read a project's rows."""
+    if connection is None:
+        with project.database.reading() as fresh:
+            return look(project, fresh)
+    row = rows_of(connection, tables.project)[0]
+    kept = rows_of(connection, tables.corrections)
+    return Snapshot(
+        project, row,
+        media=sorted(rows_of(connection, tables.media), key=lambda m: (m["position"], m["name"])),
+        corrections=Corrections(**(kept[0]["data"] if kept else {})),
+        sections=list(rows_of(connection, tables.section)),
+        lineup={r["media"]: r for r in rows_of(connection, tables.lineup)},
+        passes=list(rows_of(connection, tables.pass_)),
+        angles=list(rows_of(connection, tables.angle)),
+        feeds=list(rows_of(connection, tables.feed)),
+    )  # fmt: skip
+
+
+def current_edit(project: Project, connection: Connection | None = None) -> tuple[int, Edit]:
+    """The edit being worked on.
+
+    Raises:
+        Refused: there is none before the song is known.
+    """
+    if connection is None:
+        with project.database.reading() as fresh:
+            return current_edit(project, fresh)
+    number = rows_of(connection, tables.project)[0]["edit"]
+    if number is None:
+        raise Refused("There is nothing to cut yet: add the song first.")
+    return int(number), load_edit(connection, int(number))

@@ -1,0 +1,271 @@
+"""What the page is told about a project, put together from one snapshot."""
+
+import dataclasses
+from fractions import Fraction
+from typing import Any
+
+from sqlalchemy import select
+
+from zembi.core.coverage import uncovered
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
+from zembi.core.song.grid import nearest_bar, relation
+from zembi.core.spans import Span
+from zembi.core.timebase import rate_label, seconds_to_frame
+from zembi.service import views
+from zembi.service.analyses import derived_facts
+from zembi.service.snapshot import Snapshot, current_edit, look
+from zembi.service.workspace import Project, Workspace
+from zembi.store import tables
+
+#: Jobs of the past that the page is still told about.
+_KEPT_JOBS = 40
+
+
+def project_cards(workspace: Workspace) -> list[views.ProjectCard]:
+    """The list of projects."""
+    cards = []
+    for project_id in workspace.ids():
+        project = workspace.open(project_id)
+        rows, row = project.database.all(tables.media), project.row
+        stills = next((m["id"] for m in rows if m["kind"] != "song" and _stills(project, m)), None)
+        cards.append(
+            views.ProjectCard(
+                project_id, row["name"], rate_label(project.rate), row["width"], row["height"],
+                song=next((m["name"] for m in rows if m["id"] == row["song"]), ""),
+                takes=sum(m["kind"] == "take" for m in rows), clips=sum(m["kind"] == "broll" for m in rows), still=stills,
+            )
+        )  # fmt: skip
+    return cards
+
+
+def _stills(project: Project, row: Any) -> int:
+    facts = derived_facts(project.derived(row)) if row["content"] else None
+    return int(facts.get("stills", 0)) if facts else 0
+
+
+def media_view(project: Project, row: Any) -> views.MediaView:
+    """A file as the page sees it."""
+    facts, tags = row["facts"], row["tags"]
+    made = derived_facts(project.derived(row)) if row["content"] else None
+    seconds = float(facts.get("duration_s", 0.0))
+    path = project.path_of(row)
+    rate = facts.get("rate", "")
+    return views.MediaView(
+        id=row["id"], kind=row["kind"], name=row["name"], file=path.name, folder=str(path.parent), state=row["state"],
+        error=row["error"], offline=not path.exists(), prepared=made is not None, seconds=seconds,
+        width=facts.get("width", 0), height=facts.get("height", 0),
+        rate=rate_label(Fraction(rate)) if rate else "",
+        variable=bool(facts.get("variable", False)), rotation=facts.get("rotation", 0),
+        timecode=facts.get("timecode", ""), has_sound=bool(facts.get("has_sound", False)),
+        codec=facts.get("video_codec", "") or facts.get("sound_codec", ""),
+        stills=int(made.get("stills", 0)) if made else 0, camera=tags.get("camera", ""),
+        select_in_s=float(tags.get("in_s", 0.0)), select_out_s=float(tags.get("out_s", seconds)),
+    )  # fmt: skip
+
+
+def _song_view(snapshot: Snapshot) -> views.SongView | None:
+    found, grid = snapshot.analysis, snapshot.grid
+    if snapshot.song is None or found is None or grid is None:
+        return None
+    ordered = sorted(snapshot.sections, key=lambda r: r["start_s"])
+    ends = [*[r["start_s"] for r in ordered[1:]], snapshot.seconds]
+    sections = []
+    for row, end in zip(ordered, ends, strict=True):
+        first, last = nearest_bar(grid, row["start_s"]), nearest_bar(grid, end)
+        sections.append(
+            views.SectionView(
+                row["id"],
+                row["name"],
+                row["start_s"],
+                end,
+                first,
+                max(1, last - first),
+                row["phrase_bars"],
+                row["repeat_group"],
+            )
+        )
+    lyrics = snapshot.project.database.all(tables.lyric)
+    phrases = [
+        views.PhraseView(
+            p.section, p.number, p.start_s, p.end_s, p.first_bar, p.bars, seconds_to_frame(p.start_s, snapshot.rate),
+            min(snapshot.length, seconds_to_frame(p.end_s, snapshot.rate)) if p is not snapshot.phrases[-1] else snapshot.length,
+            " / ".join(x["text"] for x in lyrics if p.start_s - 0.3 <= x["at_s"] < p.end_s - 0.3),
+        )
+        for p in snapshot.phrases
+    ]  # fmt: skip
+    database = snapshot.project.database
+    marks = sorted(database.all(tables.mark), key=lambda m: m["at_s"])
+    return views.SongView(
+        snapshot.song["id"], snapshot.seconds, grid.bpm, found.tempo_steady, grid.metre, found.confidence,
+        [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score) for r in found.readings],
+        snapshot.corrections.factor, snapshot.corrections.half_shift, list(grid.beats), list(grid.bars), grid.first_bar,
+        sections, phrases,
+        [views.MarkSetView(s["id"], s["name"], s["shown"]) for s in database.all(tables.mark_set)],
+        [views.MarkView(m["id"], m["set_id"], m["at_s"], m["name"]) for m in marks],
+    )  # fmt: skip
+
+
+def _section_name(snapshot: Snapshot, at_s: float) -> str:
+    name = ""
+    for s in snapshot.section_spans:
+        if s.start_s <= at_s + 0.1:
+            name = s.name
+    return name
+
+
+def _pass_view(snapshot: Snapshot, row: Any) -> views.PassView:
+    found = row["found"]
+    seconds = row["take_end_s"] - row["take_start_s"]
+    moved = row["song_start_s"] - found["song_start_s"] if "song_start_s" in found else 0.0
+    places = [
+        views.PlaceView(
+            p["song_start_s"], p["score"], _section_name(snapshot, p["song_start_s"] + 0.25 * seconds)
+        )
+        for p in found.get("rivals", [])
+    ]
+    return views.PassView(
+        row["id"], row["media"], row["take_start_s"], row["take_end_s"], row["song_start_s"],
+        row["song_start_s"] + row["rate"] * seconds, row["rate"], (row["rate"] - 1) * 1e6, row["status"],
+        row["confidence"], row["origin"], row["angle"], moved * 1000, found.get("residuals", []), places,
+    )  # fmt: skip
+
+
+def _takes(snapshot: Snapshot) -> list[views.TakeView]:
+    out = []
+    for m in snapshot.media:
+        if m["kind"] != "take":
+            continue
+        kept = snapshot.lineup.get(m["id"])
+        passes = [_pass_view(snapshot, p) for p in snapshot.passes if p["media"] == m["id"]]
+        status = "failed" if m["state"] == "failed" else kept["status"] if kept else "waiting"
+        out.append(views.TakeView(m["id"], status, kept["confidence"] if kept else 0.0, passes))
+    return out
+
+
+def span_view(span: Span) -> views.SpanView:
+    """A span as the page sees it."""
+    return views.SpanView(span.start, span.end, span.media, span.in_s, span.speed, span.label)
+
+
+def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[int]]) -> views.Badges:
+    grid = snapshot.grid
+    song = (
+        f"{grid.bpm:.2f} BPM · {sum(s.bars for s in snapshot.phrases)} bars"
+        if grid
+        else "add the song"
+        if not snapshot.song
+        else "listening…"
+    )
+    locked = sum(t.status == "locked" for t in takes)
+    lineup = f"{locked} of {len(takes)} locked" if takes else "no takes"
+    coverage = (
+        "no angles"
+        if not snapshot.angles
+        else f"{len(holes)} hole{'s' if len(holes) != 1 else ''}"
+        if holes
+        else "all covered"
+    )
+    sheet, handoff = "not cut", "–"
+    if snapshot.row["edit"] is not None and snapshot.length:
+        _, edit = current_edit(snapshot.project)
+        shown = snapshot.programme(edit)
+        share = sum(s.frames for s in shown if s.media) / max(1, snapshot.length)
+        sheet = f"{int(100 * share + 1e-9)} % cut"
+        count = len(snapshot.findings(edit, shown))
+        handoff = f"{count} check{'s' if count != 1 else ''}" if count else "all clear"
+    return views.Badges(song, lineup, coverage, sheet, handoff)
+
+
+def project_state(project: Project) -> views.ProjectState:
+    """Everything about a project but its edit."""
+    snapshot = look(project)
+    takes = _takes(snapshot)
+    every = [s for spans in snapshot.angle_spans.values() for s in spans]
+    holes = (
+        [list(h) for h in uncovered(every, snapshot.length)] if snapshot.length and snapshot.angles else []
+    )
+    undo, redo = project.database.undo_names()
+    row = snapshot.row
+    return views.ProjectState(
+        id=project.id, name=row["name"], rate=str(snapshot.rate), rate_label=rate_label(snapshot.rate),
+        rate_num=snapshot.rate.numerator, rate_den=snapshot.rate.denominator, width=row["width"], height=row["height"],
+        length=snapshot.length, unit=row["settings"].get("unit", "beat"), lead=row["settings"].get("lead", 0),
+        song=_song_view(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
+        angles=[
+            views.AngleView(a["id"], a["number"], a["name"], a["hue"], [span_view(s) for s in snapshot.angle_spans[a["id"]]])
+            for a in sorted(snapshot.angles, key=lambda a: a["number"])
+        ],
+        feeds=[views.FeedView(f["id"], f["angle"], f["start_s"], f["end_s"], f["pass_id"]) for f in snapshot.feeds],
+        holes=holes, badges=_badges(snapshot, takes, holes), undo=undo, redo=redo,
+    )  # fmt: skip
+
+
+def source_view(source: Source) -> views.SourceView:
+    """A source as the page sees it."""
+    if isinstance(source, AngleSource):
+        return views.SourceView("angle", angle=source.angle)
+    if isinstance(source, ClipSource):
+        return views.SourceView("clip", media=source.media, in_s=source.in_s, speed=source.speed)
+    assert isinstance(source, Black)
+    return views.SourceView("black")
+
+
+def edit_view(project: Project, note: str = "") -> views.EditView:
+    """The current edit and what it puts on screen."""
+    with project.database.reading() as connection:
+        snapshot = look(project, connection)
+        edit_id, edit = current_edit(project, connection)
+        name = (
+            connection.execute(select(tables.edit.c.name).where(tables.edit.c.id == edit_id)).scalar() or ""
+        )
+    shown = snapshot.programme(edit)
+    undo, redo = project.database.undo_names()
+    return views.EditView(
+        edit_id, str(name), edit.length, _shot_views(snapshot, edit),
+        [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
+        [span_view(s) for s in shown],
+        [views.FindingView(f.kind, f.start, f.end, f.text) for f in snapshot.findings(edit, shown)],
+        undo, redo, note,
+    )  # fmt: skip
+
+
+def _shot_views(snapshot: Snapshot, edit: Edit) -> list[views.ShotView]:
+    out = []
+    for i, shot in enumerate(edit.shots):
+        bar, beat, off, label = 0, 1.0, 0, ""
+        if snapshot.grid is not None:
+            r = relation(snapshot.grid, shot.start, snapshot.rate)
+            bar, beat, off, label = r.bar, r.beat, r.off_frames, r.label if i else "start"
+        out.append(
+            views.ShotView(
+                shot.start, edit.end_of(i), source_view(shot.source), shot.held, bar, beat, off, label
+            )
+        )
+    return out
+
+
+def song_detail(project: Project) -> views.SongDetail:
+    """Hits and loudness."""
+    found = look(project).analysis
+    if found is None:
+        return views.SongDetail({}, 0.1, [])
+    hits = {
+        band: [views.HitView(round(h.at_s, 4), round(h.strength, 3)) for h in hs]
+        for band, hs in found.hits.items()
+    }
+    return views.SongDetail(hits, found.lufs_hop_s, [round(v, 1) for v in found.lufs])
+
+
+def jobs(project: Project) -> list[views.JobView]:
+    """Jobs under way and the latest that ended, newest first."""
+    log = tables.job
+    with project.database.reading() as connection:
+        rows = (
+            connection.execute(select(log).order_by(log.c.id.desc()).limit(_KEPT_JOBS + 200)).mappings().all()
+        )
+    active = [r for r in rows if r["state"] in ("waiting", "running")]
+    past = [r for r in rows if r["state"] not in ("waiting", "running")][:_KEPT_JOBS]
+    return [
+        views.JobView(**{f.name: r[f.name] for f in dataclasses.fields(views.JobView)})
+        for r in [*active, *past]
+    ]

@@ -1,0 +1,328 @@
+"""What the page is told, as plain frozen data. Song times are seconds, edit positions frames."""
+
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class ProjectCard:
+    """A project in the list."""
+
+    id: str
+    name: str
+    rate: str
+    width: int
+    height: int
+    song: str
+    takes: int
+    clips: int
+    still: str | None
+
+
+@dataclass(frozen=True)
+class MediaView:
+    """A file of the project."""
+
+    id: str
+    kind: str
+    name: str
+    file: str
+    folder: str
+    state: str
+    error: str
+    offline: bool
+    prepared: bool
+    seconds: float
+    width: int
+    height: int
+    rate: str
+    variable: bool
+    rotation: int
+    timecode: str
+    has_sound: bool
+    codec: str
+    stills: int
+    camera: str
+    select_in_s: float
+    select_out_s: float
+
+
+@dataclass(frozen=True)
+class ReadingView:
+    """A way to count the song."""
+
+    tempo_bpm: float
+    shift_beats: float
+    score: float
+
+
+@dataclass(frozen=True)
+class SectionView:
+    """A section; ``group`` is shared by repeats of the same music."""
+
+    id: int
+    name: str
+    start_s: float
+    end_s: float
+    first_bar: int
+    bars: int
+    phrase_bars: int
+    group: int
+
+
+@dataclass(frozen=True)
+class PhraseView:
+    """A row of the sheet."""
+
+    section: int
+    number: int
+    start_s: float
+    end_s: float
+    first_bar: int
+    bars: int
+    first_frame: int
+    end_frame: int
+    lyric: str
+
+
+@dataclass(frozen=True)
+class MarkView:
+    """A mark."""
+
+    id: int
+    set_id: int
+    at_s: float
+    name: str
+
+
+@dataclass(frozen=True)
+class MarkSetView:
+    """A named set of marks."""
+
+    id: int
+    name: str
+    shown: bool
+
+
+@dataclass(frozen=True)
+class SongView:
+    """The song and its grid. ``bars`` are indexes into ``beats``."""
+
+    media: str
+    seconds: float
+    bpm: float
+    steady: bool
+    metre: int
+    confidence: float
+    readings: list[ReadingView]
+    factor: float
+    half_shift: bool
+    beats: list[float]
+    bars: list[int]
+    first_bar: int
+    sections: list[SectionView]
+    phrases: list[PhraseView]
+    mark_sets: list[MarkSetView]
+    marks: list[MarkView]
+
+
+@dataclass(frozen=True)
+class HitView:
+    """An onset."""
+
+    at_s: float
+    strength: float
+
+
+@dataclass(frozen=True)
+class SongDetail:
+    """The heavier part of what listening found."""
+
+    hits: dict[str, list[HitView]]
+    lufs_hop_s: float
+    lufs: list[float]
+
+
+@dataclass(frozen=True)
+class PlaceView:
+    """A place at which a pass fits; ``section`` names it."""
+
+    song_start_s: float
+    score: float
+    section: str
+
+
+@dataclass(frozen=True)
+class PassView:
+    """A pass of a take."""
+
+    id: int
+    media: str
+    take_start_s: float
+    take_end_s: float
+    song_start_s: float
+    song_end_s: float
+    rate: float
+    drift_ppm: float
+    status: str
+    confidence: float
+    origin: str
+    angle: int | None
+    moved_ms: float
+    residuals: list[list[float]]
+    places: list[PlaceView]
+
+
+@dataclass(frozen=True)
+class TakeView:
+    """A take and where it lies. ``status`` is waiting, locked, choose, unmatched, silent or failed."""
+
+    media: str
+    status: str
+    confidence: float
+    passes: list[PassView]
+
+
+@dataclass(frozen=True)
+class SpanView:
+    """Frames that show a stretch of a file; see :class:`zembi.core.spans.Span`."""
+
+    start: int
+    end: int
+    media: str | None
+    in_s: float
+    speed: float
+    label: str
+
+
+@dataclass(frozen=True)
+class AngleView:
+    """An angle with what it shows and where it has nothing."""
+
+    id: int
+    number: int
+    name: str
+    hue: int
+    spans: list[SpanView]
+
+
+@dataclass(frozen=True)
+class FeedView:
+    """A choice of pass for an angle in a song range."""
+
+    id: int
+    angle: int
+    start_s: float
+    end_s: float
+    pass_id: int
+
+
+@dataclass(frozen=True)
+class Badges:
+    """How far each step is, in a few words."""
+
+    song: str
+    lineup: str
+    coverage: str
+    sheet: str
+    handoff: str
+
+
+@dataclass(frozen=True)
+class JobView:
+    """A long work."""
+
+    id: int
+    kind: str
+    title: str
+    state: str
+    progress: float
+    message: str
+    error: str
+    result: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class ProjectState:
+    """Everything about a project but its edit."""
+
+    id: str
+    name: str
+    rate: str
+    rate_label: str
+    rate_num: int
+    rate_den: int
+    width: int
+    height: int
+    length: int
+    unit: str
+    lead: int
+    song: SongView | None
+    media: list[MediaView]
+    takes: list[TakeView]
+    angles: list[AngleView]
+    feeds: list[FeedView]
+    holes: list[list[int]]
+    badges: Badges
+    undo: str | None
+    redo: str | None
+
+
+@dataclass(frozen=True)
+class SourceView:
+    """What a shot shows: an angle (by id), a clip, or black."""
+
+    kind: str
+    angle: int | None = None
+    media: str | None = None
+    in_s: float = 0.0
+    speed: float = 1.0
+
+
+@dataclass(frozen=True)
+class ShotView:
+    """A shot of the base lane, with its first cut's relation to the grid."""
+
+    start: int
+    end: int
+    source: SourceView
+    held: bool
+    bar: int
+    beat: float
+    off_frames: int
+    label: str
+
+
+@dataclass(frozen=True)
+class CutawayView:
+    """A cutaway."""
+
+    start: int
+    end: int
+    source: SourceView
+
+
+@dataclass(frozen=True)
+class FindingView:
+    """A check's finding."""
+
+    kind: str
+    start: int
+    end: int
+    text: str
+
+
+@dataclass(frozen=True)
+class EditView:
+    """The current edit and what it puts on screen."""
+
+    id: int
+    name: str
+    length: int
+    shots: list[ShotView]
+    cutaways: list[CutawayView]
+    programme: list[SpanView]
+    findings: list[FindingView]
+    undo: str | None
+    redo: str | None
+    note: str = ""

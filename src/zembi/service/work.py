@@ -1,0 +1,136 @@
+"""The long works themselves, run in worker processes: preparing files, listening, lining up, rendering."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.errors import UnreadableMedia
+from zembi.core.song.listen import SongAnalysis, listen
+from zembi.core.song.spectrum import RATE as LISTEN_RATE
+from zembi.core.sync.align import TakeAlignment, align
+from zembi.core.sync.features import RATE as SYNC_RATE
+from zembi.core.sync.features import Sound, choose_sound
+from zembi.core.sync.features import prepare as prepare_sound
+from zembi.core.timebase import frames_for_length
+from zembi.jobs.worker import Report, Work
+from zembi.media.derive import derive_picture, derive_song, is_derived, read_wave
+from zembi.media.render import Film, render
+from zembi.media.sound import read_sound, resample, take_sound
+from zembi.service import handoff, library, lineup
+from zembi.service.analyses import load_analysis, save_analysis
+from zembi.service.snapshot import look
+from zembi.service.workspace import Project, open_folder
+from zembi.store import tables
+from zembi.store.database import Change
+
+
+def listen_to(path: Path, report: Report) -> SongAnalysis:
+    """Listen to a sound file."""
+    report(0.02, "Reading the song")
+    sound, rate = read_sound(path)
+    mono = resample(choose_sound(sound), rate, LISTEN_RATE)
+    return listen(
+        mono, loudness_audio=sound, loudness_rate=rate, progress=lambda s, w: report(0.1 + 0.88 * s, w)
+    )
+
+
+def song_for_alignment(path: Path) -> Sound:
+    """A song made ready for lining takes up to it."""
+    sound, rate = read_sound(path)
+    return prepare_sound(resample(choose_sound(sound), rate, SYNC_RATE))
+
+
+def align_file(song: Sound, path: Path, picture_start_s: float, report: Report) -> TakeAlignment:
+    """Align a take's file to a song."""
+    report(0.05, "Reading the take's sound")
+    sound = choose_sound(take_sound(path, picture_start_s, SYNC_RATE))
+    return align(song, sound, progress=lambda s, w: report(0.3 + 0.7 * s, w))
+
+
+def prepare(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Probe a file and make what is derived from it; for a song, listen to it too."""
+    project = open_folder(folder)
+    try:
+        report(0.0, "Looking at the file")
+        row = library.examine(project, arguments["media"])
+        path, cache = project.path_of(row), project.cache
+        if not is_derived(cache, row["content"]):
+            make = derive_song if row["kind"] == "song" else derive_picture
+            make(
+                path,
+                cache,
+                row["content"],
+                lambda s, w: report(s * (0.5 if row["kind"] == "song" else 1.0), w),
+            )
+        if row["kind"] == "song":
+            _listen(project, row, path, lambda s, w: report(0.5 + 0.5 * s, w))
+        return {"media": row["id"], "kind": row["kind"]}
+    finally:
+        project.database.close()
+
+
+def _listen(project: Project, row: Any, path: Path, report: Report) -> None:
+    derived = project.derived(row)
+    found = load_analysis(derived)
+    if found is None:
+        found = listen_to(path, report)
+        save_analysis(derived, found)
+    length = frames_for_length(float(row["facts"]["duration_s"]), project.rate)
+    with project.database.writing() as connection:
+        change = Change(connection)
+        if not project.database.all(tables.section):
+            for s in found.sections or []:
+                change.insert(tables.section, {
+                    "start_s": s.start_s, "name": s.label, "phrase_bars": 4, "repeat_group": s.group,
+                })  # fmt: skip
+        if project.row["edit"] is None:
+            made = change.insert(tables.edit, {"name": "Edit 1", "parent": None, "length": length})
+            change.insert(
+                tables.shot, {"edit": made["id"], "start": 0, "source": {"kind": "black"}, "held": False}
+            )
+            change.update(tables.project, {"id": 1}, {"edit": made["id"]})
+
+
+def align_take(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Line a prepared take up to the project's song."""
+    project = open_folder(folder)
+    try:
+        snapshot = look(project)
+        take = project.database.one(tables.media, id=arguments["media"])
+        if snapshot.song is None:
+            raise UnreadableMedia("There is no song to line takes up to; add the song first.")
+        report(0.05, "Getting the song ready")
+        song = prepare_sound(_sync_sound(project, snapshot.song))
+        report(0.15, "Comparing with the song")
+        result = align(song, _sync_sound(project, take), progress=lambda s, w: report(0.15 + 0.85 * s, w))
+        with project.database.writing() as connection:
+            lineup.keep_alignment(project, connection, take["id"], result)
+        return {"media": take["id"], "status": result.status}
+    finally:
+        project.database.close()
+
+
+def _sync_sound(project: Project, row: Any) -> NDArray[np.float32]:
+    """A prepared file's sound at the alignment's rate; empty where it has none."""
+    path = project.derived(row) / "sound.wav"
+    if not path.exists():
+        return np.zeros(0, np.float32)
+    sound, rate = read_wave(path)
+    return resample(sound, rate, SYNC_RATE)
+
+
+def render_film(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Render the current edit, or a range of it, into the project's renders folder."""
+    project = open_folder(folder)
+    try:
+        film: Film = handoff.film_of(project, arguments.get("first"), arguments.get("end"))
+        target = folder / "renders" / arguments["file"]
+        render(film, target, progress=report)
+        return {"file": arguments["file"], "bytes": target.stat().st_size, "frames": film.end - film.first}
+    finally:
+        project.database.close()
+
+
+WORKS: dict[str, Work] = {"prepare": prepare, "align": align_take, "render": render_film}

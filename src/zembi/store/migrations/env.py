@@ -1,0 +1,12 @@
+"""Runs migrations on the connection it is given."""
+
+from alembic import context
+
+from zembi.store.tables import metadata
+
+connection = context.config.attributes.get("connection")
+if connection is None:
+    raise RuntimeError("Migrations run when a project is opened; there is no database to run them on alone.")
+context.configure(connection=connection, target_metadata=metadata, render_as_batch=True)
+with context.begin_transaction():
+    context.run_migrations()

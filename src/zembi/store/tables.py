@@ -1,0 +1,157 @@
+"""The tables of a project's database. Song times are seconds, edit positions frames."""
+
+from sqlalchemy import JSON, Boolean, Column, Float, ForeignKey, Integer, MetaData, String, Table, Text
+
+metadata = MetaData()
+
+project = Table(
+    "project", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", String, nullable=False),
+    Column("rate", String, nullable=False),  # a fraction: "24000/1001"
+    Column("width", Integer, nullable=False),
+    Column("height", Integer, nullable=False),
+    Column("first_frame", Integer, nullable=False, default=0),
+    Column("song", String, nullable=True),
+    Column("edit", Integer, nullable=True),
+    Column("settings", JSON, nullable=False, default=dict),
+)  # fmt: skip
+
+media = Table(
+    "media", metadata,
+    Column("id", String, primary_key=True),
+    Column("kind", String, nullable=False),  # song, take, broll
+    Column("name", String, nullable=False),
+    Column("root", String, nullable=False),  # "project" or an allowed folder
+    Column("path", String, nullable=False),  # relative to the root
+    Column("content", String, nullable=False, default=""),
+    Column("facts", JSON, nullable=False, default=dict),
+    Column("tags", JSON, nullable=False, default=dict),
+    Column("state", String, nullable=False, default="new"),  # new, ready, failed
+    Column("error", Text, nullable=False, default=""),
+    Column("position", Integer, nullable=False, default=0),
+)  # fmt: skip
+
+corrections = Table(
+    "corrections", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("data", JSON, nullable=False, default=dict),
+)  # fmt: skip
+
+section = Table(
+    "section", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("start_s", Float, nullable=False),
+    Column("name", String, nullable=False),
+    Column("phrase_bars", Integer, nullable=False, default=4),
+    Column("repeat_group", Integer, nullable=False, default=0),
+)  # fmt: skip
+
+lyric = Table(
+    "lyric", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("at_s", Float, nullable=False),
+    Column("text", String, nullable=False),
+)  # fmt: skip
+
+mark_set = Table(
+    "mark_set", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", String, nullable=False),
+    Column("shown", Boolean, nullable=False, default=True),
+)  # fmt: skip
+
+mark = Table(
+    "mark", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("set_id", Integer, ForeignKey("mark_set.id", ondelete="CASCADE"), nullable=False),
+    Column("at_s", Float, nullable=False),
+    Column("name", String, nullable=False, default=""),
+)  # fmt: skip
+
+lineup = Table(
+    "lineup", metadata,
+    Column("media", String, ForeignKey("media.id", ondelete="CASCADE"), primary_key=True),
+    Column("status", String, nullable=False),
+    Column("confidence", Float, nullable=False, default=0.0),
+)  # fmt: skip
+
+angle = Table(
+    "angle", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("number", Integer, nullable=False),
+    Column("name", String, nullable=False),
+    Column("hue", Integer, nullable=False),
+)  # fmt: skip
+
+pass_ = Table(
+    "pass", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("media", String, ForeignKey("media.id", ondelete="CASCADE"), nullable=False),
+    Column("take_start_s", Float, nullable=False),
+    Column("take_end_s", Float, nullable=False),
+    Column("song_start_s", Float, nullable=False),
+    Column("rate", Float, nullable=False, default=1.0),
+    Column("status", String, nullable=False),  # locked, choose
+    Column("confidence", Float, nullable=False, default=0.0),
+    Column("origin", String, nullable=False, default="found"),  # found, by hand
+    Column("found", JSON, nullable=False, default=dict),
+    Column("angle", Integer, ForeignKey("angle.id", ondelete="SET NULL"), nullable=True),
+    Column("position", Integer, nullable=False, default=0),
+)  # fmt: skip
+
+feed = Table(
+    "feed", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("angle", Integer, nullable=False),
+    Column("start_s", Float, nullable=False),
+    Column("end_s", Float, nullable=False),
+    Column("pass_id", Integer, nullable=False),
+)  # fmt: skip
+
+edit = Table(
+    "edit", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", String, nullable=False),
+    Column("parent", Integer, nullable=True),
+    Column("length", Integer, nullable=False),
+)  # fmt: skip
+
+shot = Table(
+    "shot", metadata,
+    Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), primary_key=True),
+    Column("start", Integer, primary_key=True, autoincrement=False),
+    Column("source", JSON, nullable=False),
+    Column("held", Boolean, nullable=False, default=False),
+)  # fmt: skip
+
+cutaway = Table(
+    "cutaway", metadata,
+    Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), primary_key=True),
+    Column("start", Integer, primary_key=True, autoincrement=False),
+    Column("end", Integer, nullable=False),
+    Column("source", JSON, nullable=False),
+)  # fmt: skip
+
+journal = Table(
+    "journal", metadata,
+    Column("number", Integer, primary_key=True),
+    Column("name", String, nullable=False),
+    Column("arguments", JSON, nullable=False, default=dict),
+    Column("changes", JSON, nullable=False),
+    Column("undone", Boolean, nullable=False, default=False),
+)  # fmt: skip
+
+job = Table(
+    "job", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("kind", String, nullable=False),
+    Column("title", String, nullable=False),
+    Column("arguments", JSON, nullable=False, default=dict),
+    Column("state", String, nullable=False, default="waiting"),  # waiting, running, done, failed, cancelled
+    Column("progress", Float, nullable=False, default=0.0),
+    Column("message", String, nullable=False, default=""),
+    Column("error", Text, nullable=False, default=""),
+    Column("cancel", Boolean, nullable=False, default=False),
+    Column("result", JSON, nullable=False, default=dict),
+)  # fmt: skip
