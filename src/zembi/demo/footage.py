@@ -73,7 +73,7 @@ TAKES: tuple[TakePlan, ...] = (
     TakePlan("LAMP_03", "lamp", Fraction(24), ((None, 0.8), (27.6, 41.4), (None, 0.7)), Room(0.3, -24.0), seed=14),
     TakePlan("DECK_04", "ferry", Fraction(25), ((None, 2.2), (0.0, 34.0), (None, 4.0), (43.0, 77.8), (None, 1.0)), seed=15),
     TakePlan("PHONE_11", "ferry", Fraction(30), ((None, 1.5), (58.0, 112.0)), Room(0.6, -14.0, low_hz=180.0), ppm=120.0,
-             sound_late_s=0.064, variable=True, seed=16),
+             sound_late_s=3088 / 48_000, variable=True, seed=16),
     TakePlan("LOFT_07", "loft", Fraction(24), ((None, 1.0), (26.0, 86.5)), sample_rate=44_100, stereo=False, seed=17),
     TakePlan("LOFT_08", "loft", Fraction(24), ((None, 12.0),), seed=18),
     TakePlan("HIGH_02", "gallery", Fraction(60), ((8.0, 16.0),), sound=False, seed=19),

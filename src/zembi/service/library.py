@@ -93,9 +93,17 @@ def guess_camera(path: str) -> str:
 def add_files(
     workspace: Workspace, project: Project, runner: JobRunner, paths: list[str], kind: str
 ) -> list[str]:
-    """Add files by reference and start preparing them; files already there are not added twice.
+    """Add files by reference and start preparing them; see :func:`add_rows`."""
+    added = add_rows(workspace, project, paths, kind)
+    for media_id in added:
+        prepare(project, runner, media_id)
+    return added
 
-    Each file is looked at on its own: one that cannot be used is kept with its reason, and the rest go on.
+
+def add_rows(workspace: Workspace, project: Project, paths: list[str], kind: str) -> list[str]:
+    """Note files by reference; files already there are not added twice.
+
+    Whether a file can be used is found out when it is prepared, each on its own.
 
     Returns:
         Ids of the files now in the project.
@@ -108,20 +116,16 @@ def add_files(
         raise BadInput(f"“{kind}” is not a kind of file: song, take or broll.")
     if kind == "song" and len(paths) != 1:
         raise BadInput("A project has one song: choose one file.")
-    placed = []
+    own = project.folder.resolve()
+    placed: list[tuple[str, str]] = []
     for path in paths:
-        own = Path(path).resolve()
-        if project.folder.resolve() in own.parents:
-            placed.append((INSIDE, str(own.relative_to(project.folder.resolve()))))
+        resolved = Path(path).resolve()
+        if own in resolved.parents:
+            placed.append((INSIDE, str(resolved.relative_to(own))))
         else:
-            root, resolved = workspace.inside(path)
-            placed.append((str(root), str(resolved.relative_to(root))))
-    added = []
-    for root, relative in placed:
-        added.append(_add_row(project, root, relative, kind))
-    for media_id in added:
-        prepare(project, runner, media_id)
-    return added
+            root, inside = workspace.inside(path)
+            placed.append((str(root), str(inside.relative_to(root))))
+    return [_add_row(project, root, relative, kind) for root, relative in placed]
 
 
 def _add_row(project: Project, root: str, relative: str, kind: str) -> str:

@@ -13,6 +13,7 @@ from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.features import RATE as SYNC_RATE
 from zembi.core.sync.features import Sound, choose_sound
 from zembi.core.sync.features import prepare as prepare_sound
+from zembi.core.sync.search import match_over_song
 from zembi.core.timebase import frames_for_length
 from zembi.jobs.worker import Report, Work
 from zembi.media.derive import derive_picture, derive_song, is_derived, read_wave
@@ -119,6 +120,17 @@ def _sync_sound(project: Project, row: Any) -> NDArray[np.float32]:
         return np.zeros(0, np.float32)
     sound, rate = read_wave(path)
     return resample(sound, rate, SYNC_RATE)
+
+
+def match_curve(project: Project, pass_id: int) -> list[float]:
+    """How well a pass fits at every place in the song, 0..1 of the best."""
+    row = project.database.one(tables.pass_, id=pass_id)
+    snapshot = look(project)
+    if snapshot.song is None:
+        return []
+    song = prepare_sound(_sync_sound(project, snapshot.song))
+    take = prepare_sound(_sync_sound(project, snapshot.by_id[row["media"]]))
+    return [round(float(v), 3) for v in match_over_song(song, take, row["take_start_s"], row["take_end_s"])]
 
 
 def render_film(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from zembi.api.context import ProjectDep
 from zembi.api.schemas import LockByHand, Ok, PlacePass
 from zembi.core.errors import BadInput
 from zembi.service import lineup
+from zembi.service.work import match_curve
 
 router = APIRouter(prefix="/api/projects/{project_id}/lineup", tags=["lineup"])
 
@@ -26,6 +27,12 @@ def place_pass(pass_id: int, body: PlacePass, project: ProjectDep) -> Ok:
             project, pass_id
         )
     return Ok()
+
+
+@router.get("/passes/{pass_id}/match")
+def match(pass_id: int, project: ProjectDep) -> list[float]:
+    """How well a pass fits at every place in the song."""
+    return match_curve(project, pass_id)
 
 
 @router.post("/takes/{media_id}/lock")

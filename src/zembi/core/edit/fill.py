@@ -40,29 +40,29 @@ def make_slots(
     starts = [0, *section_frames[1:]]
     ends = [*section_frames[1:], length]
     slots: list[Slot] = []
+    bar = (bar_frames[-1] - bar_frames[0]) // max(1, len(bar_frames) - 1) if bar_frames else length
     for start, end, step in zip(starts, ends, bars_each, strict=True):
         inside = [b for b in bar_frames if start <= b < end]
-        lines = [start, *[b for b in inside[::step] if b - start > 6 and end - b > 6], end]
+        lines = [start, *[b for b in inside[::step] if b - start > bar // 2 and end - b > bar // 2], end]
         slots += [Slot(a, b) for a, b in itertools.pairwise(lines) if b > a]
     return slots
 
 
-def _at_holes(slots: list[Slot], edges: list[int], beat_frames: list[int]) -> list[Slot]:
-    """Split slots where coverage begins or ends, on the beat inside the covered side."""
+def _at_holes(slots: list[Slot], angles: dict[int, list[Span]], beat_frames: list[int]) -> list[Slot]:
+    """Split slots that no angle covers whole, on the beats next to where coverage begins or ends."""
+    edges = sorted({e for spans in angles.values() for s in spans for e in (s.start, s.end)})
     out = []
     for slot in slots:
-        inner = sorted(e for e in edges if slot.start < e < slot.end)
+        inner = [e for e in edges if slot.start < e < slot.end]
+        if not inner or any(covers(spans, slot.start, slot.end) for spans in angles.values()):
+            out.append(slot)
+            continue
+        near = [b for b in beat_frames if slot.start < b < slot.end]
         points = {slot.start, slot.end}
         for edge in inner:
-            near = [b for b in beat_frames if slot.start < b < slot.end]
-            points |= (
-                {b for b in near if b >= edge and b - edge < 60} and {min(b for b in near if b >= edge)}
-                if any(b >= edge for b in near)
-                else set()
-            )
-            points |= {max(b for b in near if b <= edge)} if any(b <= edge for b in near) else set()
-        lines = sorted(points)
-        out += [Slot(a, b) for a, b in itertools.pairwise(lines)]
+            points |= {min((b for b in near if b >= edge), default=slot.end)}
+            points |= {max((b for b in near if b <= edge), default=slot.start)}
+        out += [Slot(a, b) for a, b in itertools.pairwise(sorted(points))]
     return out
 
 
@@ -86,12 +86,11 @@ def rough_cut(
         beat_frames: Cut frames of all beats, for splitting slots at holes.
         rate: Frames a second.
     """
-    edges = sorted({e for spans in angles.values() for s in spans for e in (s.start, s.end)})
     last_used = dict.fromkeys(angles, -1)
     clip_uses = [0] * len(clips)
     lane: list[Shot] = []
     held = [(s.start, edit.end_of(i), s) for i, s in enumerate(edit.shots) if s.held]
-    for number, slot in enumerate(_at_holes(_around(slots, held), edges, beat_frames)):
+    for number, slot in enumerate(_at_holes(_around(slots, held), angles, beat_frames)):
         before = _source_before(lane, held, slot.start)
         after = next((s.source for a, _, s in held if a == slot.end), None)
         source = _choose(slot, angles, last_used, before, after, clips, clip_uses, rate)

@@ -132,3 +132,26 @@ def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[Candidate]:
         found.append(Candidate(offset, float(sums[i]), min(times), max(times)))
         taken |= np.abs(sorted_offsets - sorted_offsets[i]) <= bin_s
     return found
+
+
+def match_over_song(song: Sound, take: Sound, start_s: float, end_s: float, *, bins: int = 600) -> Floats:
+    """How well a stretch of take fits at every place in the song, for drawing.
+
+    Args:
+        song: The song.
+        take: The take.
+        start_s: First second of the stretch, on the take's clock.
+        end_s: Its end.
+        bins: Number of values over the song.
+
+    Returns:
+        Whitened correlation when the stretch *starts* in each bin, shape (bins,), 0..1 of the best.
+    """
+    piece = take.white[int(start_s * RATE) : int(min(end_s, start_s + 60.0) * RATE)]
+    if len(piece) < RATE // 2 or not len(song.white):
+        return np.zeros(bins)
+    size = fft_size(len(song.white) + len(piece))
+    row = np.abs(irfft(rfft(song.white, size) * np.conj(rfft(piece, size)), size)[: len(song.white)])
+    edges = np.linspace(0, len(row), bins + 1).astype(int)
+    best = np.maximum.reduceat(row, edges[:-1])
+    return np.asarray(best / max(float(best.max()), 1e-9), dtype=float)

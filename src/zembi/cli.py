@@ -1,0 +1,458 @@
+"""The command line: serve, demo, listen, align, render, export, doctor."""
+
+import dataclasses
+import json
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from fractions import Fraction
+from pathlib import Path
+from typing import Annotated, Any
+from urllib.parse import unquote, urlsplit
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+
+from zembi import __version__
+from zembi.core.errors import BadInput, ZembiError
+
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    help="Zembi: cut a music video to its song.",
+    pretty_exceptions_enable=False,
+)
+_err = Console(stderr=True, highlight=False)
+
+DEFAULT_PORT = 8765
+DataFolder = Annotated[Path | None, typer.Option("--data", help="Data folder (default: the platform's own).")]
+AsJson = Annotated[
+    bool, typer.Option("--json", help="One JSON object on standard output, nothing else there.")
+]
+
+
+def main() -> None:
+    """Run the command line. Exit 0 done, 2 wrong use or unreadable input, 1 anything else."""
+    try:
+        app()
+    except BadInput as fault:
+        _fail(fault.message, 2)
+    except ZembiError as fault:
+        _fail(fault.message, 1)
+    except KeyboardInterrupt:
+        _fail("Stopped.", 1)
+    except Exception as fault:
+        if os.environ.get("ZEMBI_TRACE"):
+            raise
+        _fail(f"{type(fault).__name__}: {fault}", 1)
+
+
+def _fail(message: str, code: int) -> None:
+    print(f"zembi: {' '.join(message.split())}", file=sys.stderr)
+    raise SystemExit(code)
+
+
+@contextmanager
+def _bar(title: str, quiet: bool = False) -> Iterator[Any]:
+    """A progress bar on standard error; yields report(share, text)."""
+    columns = (
+        TextColumn("{task.description}"),
+        BarColumn(),
+        TextColumn("{task.percentage:>3.0f} %"),
+        TimeElapsedColumn(),
+    )
+    with Progress(*columns, console=_err, disable=quiet or not sys.stderr.isatty()) as progress:
+        task = progress.add_task(title, total=1.0)
+        yield lambda share, text: progress.update(task, completed=share, description=text or title)
+
+
+def _workspace(data: Path | None, media: list[Path] | None = None) -> Any:
+    from zembi.service.workspace import Workspace, default_data_folder, default_media_folders
+
+    folder = (data or default_data_folder()).expanduser().resolve()
+    return Workspace(folder, [*default_media_folders(folder), *(media or [])])
+
+
+@app.command()
+def serve(
+    data: DataFolder = None,
+    host: Annotated[str, typer.Option(help="Address to listen on.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="Port to listen on.")] = DEFAULT_PORT,
+    media: Annotated[
+        list[Path] | None,
+        typer.Option("--media", help="A folder that footage may be read from; may be given often."),
+    ] = None,
+) -> None:
+    """Serve the application."""
+    import uvicorn
+
+    from zembi.api.app import LOOPBACK, create_app
+    from zembi.service.studio import Studio
+
+    for folder in media or []:
+        if not folder.is_dir():
+            raise BadInput(f"--media {folder}: there is no such folder.")
+    hosts = LOOPBACK if host in LOOPBACK else () if host in ("0.0.0.0", "::") else (*LOOPBACK, host)
+    application = create_app(Studio(_workspace(data, media)), hosts=hosts)
+    config = uvicorn.Config(
+        application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=1
+    )
+    server = _Announcing(config, f"Zembi is ready at http://{host}:{port}")
+    server.run()
+    if not server.started:
+        raise BadInput(
+            f"Port {port} on {host} is not free. Stop what uses it, or choose another with --port."
+        )
+
+
+def _server_class() -> type:
+    import uvicorn
+
+    class Announcing(uvicorn.Server):
+        """Says where it serves once it really does."""
+
+        def __init__(self, config: uvicorn.Config, message: str) -> None:
+            super().__init__(config)
+            self._message = message
+
+        async def startup(self, sockets: Any = None) -> None:
+            try:
+                await super().startup(sockets=sockets)
+            except SystemExit:
+                self.should_exit = True
+                return
+            if self.started:
+                print(self._message, flush=True)
+
+    return Announcing
+
+
+def _Announcing(config: Any, message: str) -> Any:
+    return _server_class()(config, message)
+
+
+@app.command()
+def demo(
+    data: DataFolder = None,
+    prepare_only: Annotated[
+        bool, typer.Option("--prepare-only", help="Make the demo project and end.")
+    ] = False,
+    port: Annotated[int, typer.Option(help="Port to serve on.")] = DEFAULT_PORT,
+) -> None:
+    """Make the demo project and serve it."""
+    from zembi.demo.project import make_demo
+    from zembi.service.workspace import default_data_folder
+
+    folder = (data or default_data_folder()).expanduser().resolve()
+    with _bar("Making the demo project") as report:
+        project = make_demo(folder, report)
+    if prepare_only:
+        print(project)
+        return
+    serve(folder, port=port)
+
+
+@app.command()
+def listen(song: Path, as_json: AsJson = False) -> None:
+    """Listen to a song: tempo, beats, bars, sections, hits, loudness."""
+    from zembi.service.work import listen_to
+
+    with _bar("Listening", as_json) as report:
+        found = listen_to(song, report)
+    if as_json:
+        print(json.dumps(_listen_document(found)))
+        return
+    print(
+        f"{found.tempo_bpm:.2f} BPM{'' if found.tempo_steady else ' (moving)'}, {found.metre}/4, {len(found.downbeats)} bars, sure {100 * found.confidence:.0f} %"
+    )
+    for s in found.sections:
+        print(f"{s.start_s:8.2f} s  {s.label} ({s.bars} bars)")
+
+
+def _listen_document(found: Any) -> dict[str, Any]:
+    def cut(values: list[float]) -> list[float]:
+        return [round(v, 5) for v in values]
+
+    downbeats = found.downbeats
+    phrases = []
+    for s in found.sections:
+        inside = [b for b in downbeats if s.start_s - 1e-3 <= b < s.end_s - 1e-3]
+        starts = inside[::4]
+        for k, start in enumerate(starts):
+            end = starts[k + 1] if k + 1 < len(starts) else s.end_s
+            phrases.append(
+                {"start_s": round(start, 5), "end_s": round(end, 5), "bars": min(4, len(inside) - 4 * k)}
+            )
+    return {
+        "duration_s": round(found.duration_s, 5), "tempo_bpm": round(found.tempo_bpm, 4), "tempo_steady": found.tempo_steady,
+        "metre": found.metre, "confidence": round(found.confidence, 4),
+        "readings": [{"tempo_bpm": round(r.tempo_bpm, 4), "shift_beats": r.shift_beats, "score": round(float(r.score), 4)} for r in found.readings],
+        "beats": cut(found.beats), "downbeats": cut(downbeats), "phrases": phrases,
+        "sections": [{"start_s": round(s.start_s, 5), "end_s": round(s.end_s, 5), "label": s.label, "group": s.group} for s in found.sections],
+        "hits": {band: [{"at_s": round(h.at_s, 5), "strength": round(h.strength, 4)} for h in hits] for band, hits in found.hits.items()},
+        "loudness": {"hop_s": found.lufs_hop_s, "lufs": [round(v, 2) for v in found.lufs]},
+    }  # fmt: skip
+
+
+@app.command()
+def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
+    """Line takes up to a song by waveform."""
+    from zembi.service.work import align_file, song_for_alignment
+
+    reference = song_for_alignment(song)
+    documents = []
+    with _bar("Lining up", as_json) as report:
+        for number, take in enumerate(takes):
+
+            def step(share: float, _text: str, number: int = number, take: Path = take) -> None:
+                report((number + share) / len(takes), take.name)
+
+            documents.append(_align_document(take, align_file(reference, take, _picture_start(take), step)))
+    if as_json:
+        print(json.dumps({"song": str(song), "takes": documents}))
+        return
+    for d in documents:
+        print(f"{d['file']}: {d['status']} ({100 * d['confidence']:.1f} %)")
+        for p in d["passes"]:
+            print(
+                f"    take {p['take_start_s']:.3f} to {p['take_end_s']:.3f} s lies at song {p['song_start_s']:.4f} s, rate {p['rate']:.6f}"
+            )
+        for c in d["candidates"]:
+            print(
+                f"    or: take {c['take_start_s']:.3f} s at song {c['song_start_s']:.4f} s ({c['score']:.2f})"
+            )
+
+
+def _picture_start(take: Path) -> float:
+    """Presentation time of the first picture frame; 0 for a sound-only take."""
+    from zembi.media.probe import frame_times, probe
+
+    if not probe(take).has_video:
+        return 0.0
+    times = frame_times(take)
+    return float(times.pts[0] * times.time_base)
+
+
+def _align_document(take: Path, found: Any) -> dict[str, Any]:
+    settled = [p for p in found.passes if not p.rivals]
+    return {
+        "file": str(take), "status": found.status, "confidence": round(found.confidence, 4),
+        "passes": [
+            {"take_start_s": round(p.take_start_s, 6), "take_end_s": round(p.take_end_s, 6), "song_start_s": round(p.song_start_s, 6), "rate": round(p.rate, 9)}
+            for p in settled
+        ],
+        "candidates": [
+            {"take_start_s": round(c.take_start_s, 6), "song_start_s": round(c.song_start_s, 6), "score": round(c.score, 4)}
+            for p in found.passes for c in p.rivals
+        ],
+    }  # fmt: skip
+
+
+def _size(text: str) -> tuple[int, int]:
+    try:
+        width, height = (int(p) for p in text.lower().replace("×", "x").split("x"))
+    except ValueError:
+        raise BadInput(f"“{text}” is not a picture size: write 1920x1080.") from None
+    return width, height
+
+
+@app.command()
+def render(
+    edit: Path,
+    out: Annotated[Path, typer.Option("--out", help="The .mp4 to make.")],
+    song: Annotated[
+        Path | None, typer.Option(help="The sound (default: the project's or timeline's own).")
+    ] = None,
+    rate: Annotated[str | None, typer.Option(help="Frame rate, as 24000/1001 (default: the edit's).")] = None,
+    size: Annotated[
+        str | None, typer.Option(help="Picture size, as 1920x1080 (default: the project's).")
+    ] = None,
+    start: Annotated[str | None, typer.Option("--from", help="First bar:beat.")] = None,
+    end: Annotated[str | None, typer.Option("--to", help="bar:beat to stop before.")] = None,
+) -> None:
+    """Render a project's current edit, or an .otio timeline."""
+    from zembi.media.render import render as render_film
+
+    if out.suffix.lower() != ".mp4":
+        raise BadInput(f"--out {out}: the film is an .mp4 file.")
+    if not edit.exists():
+        raise BadInput(f"{edit} is not there.")
+    film = (
+        _project_film(edit, rate, start, end)
+        if edit.is_dir()
+        else _timeline_film(edit, rate, start, end, song)
+    )
+    if size is not None:
+        width, height = _size(size)
+        film = dataclasses.replace(film, width=width, height=height)
+    if song is not None:
+        film = dataclasses.replace(film, song=song)
+    with _bar("Rendering") as report:
+        render_film(film, out, progress=report)
+
+
+def _project_film(folder: Path, rate: str | None, start: str | None, end: str | None) -> Any:
+    from zembi.core.timebase import parse_rate
+    from zembi.service.handoff import film_of, position_frame
+    from zembi.service.workspace import open_folder
+
+    project = open_folder(folder)
+    if rate is not None and parse_rate(rate) != project.rate:
+        raise BadInput(
+            f"This project is at {project.rate} frames a second; its cuts are frames of that rate, so --rate cannot differ."
+        )
+    first = position_frame(project, start) if start else None
+    until = position_frame(project, end) if end else None
+    return film_of(project, first, until)
+
+
+def _timeline_film(
+    path: Path, rate: str | None, start: str | None, end: str | None, song: Path | None
+) -> Any:
+    from zembi.core.interchange.timeline import read_timeline
+    from zembi.core.timebase import parse_rate, seconds_to_frame
+    from zembi.media.probe import probe
+    from zembi.media.render import Film
+
+    try:
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as fault:
+        raise BadInput(f"{path} cannot be read as an .otio timeline ({fault}).") from None
+    read = read_timeline(text, rate=parse_rate(rate) if rate else None)
+    files = {s.media: _media_path(s.media, path.parent) for s in read.spans if s.media}
+    sound = song or (_media_path(read.song_url, path.parent) if read.song_url else None)
+    for file in [*files.values(), *([sound] if sound else [])]:
+        if not file.exists():
+            raise BadInput(f"{path.name} names {file}, which is not there.")
+    first, until = 0, read.length
+    if start or end:
+        first, until = _bar_range(sound, read.rate, start, end, read.length, seconds_to_frame)
+    facts = probe(next(iter(files.values())), need=("picture",)) if files else None
+    width, height = (facts.width // 2 * 2, facts.height // 2 * 2) if facts else (1920, 1080)
+    return Film(read.spans, files, sound, read.rate, width, height, first, until)
+
+
+def _bar_range(
+    sound: Path | None, rate: Fraction, start: str | None, end: str | None, length: int, to_frame: Any
+) -> tuple[int, int]:
+    """Frames of --from and --to for a timeline: its song is listened to."""
+    from zembi.core.song.grid import Corrections, build_grid
+    from zembi.service.work import listen_to
+
+    if sound is None:
+        raise BadInput("--from and --to count bars, and this timeline has no song: name it with --song.")
+    found = listen_to(sound, lambda _s, _w: None)
+    grid = build_grid(
+        found.beats, (found.downbeats or found.beats)[0], found.metre, found.duration_s, Corrections()
+    )
+
+    def frame(text: str) -> int:
+        try:
+            bar, beat = text.split(":")
+            return int(min(max(0, to_frame(grid.time_of(int(bar), float(beat)), rate)), length))
+        except ValueError:
+            raise BadInput(f"“{text}” is not a place in the song: write bar:beat, as in 13:1.") from None
+
+    return frame(start) if start else 0, frame(end) if end else length
+
+
+def _media_path(url: str, folder: Path) -> Path:
+    parts = urlsplit(url)
+    if parts.scheme == "file":
+        return Path(unquote(parts.path))
+    if parts.scheme and len(parts.scheme) > 1:
+        raise BadInput(f"{url} is not a file on this machine.")
+    local = Path(unquote(url)) if not (folder / url).exists() else Path(url)
+    return local if local.is_absolute() else folder / local
+
+
+@app.command()
+def export(
+    edit: Path,
+    form: Annotated[str, typer.Option("--format", help="otio, edl, csv, vtt or midi.")],
+    out: Annotated[Path, typer.Option("--out", help="The file to make.")],
+) -> None:
+    """Export a project's current edit to an open format."""
+    from zembi.service.handoff import export as make
+    from zembi.service.workspace import open_folder
+
+    made = make(open_folder(edit), form)
+    part = out.with_name(f".{out.name}.part")
+    try:
+        part.write_bytes(made.data)
+        os.replace(part, out)
+    except OSError as fault:
+        raise BadInput(f"{out} cannot be written ({fault.strerror}).") from None
+
+
+@app.command()
+def doctor(data: DataFolder = None) -> None:
+    """Check everything that Zembi needs, one line each."""
+    failed = 0
+    for name, problem in _checks(data):
+        print(f"{'ok' if not problem else 'NO':3} {name}{': ' + problem if problem else ''}")
+        failed += bool(problem)
+    if failed:
+        raise SystemExit(1)
+
+
+def _checks(data: Path | None) -> Iterator[tuple[str, str]]:
+    import importlib
+
+    from zembi.api.app import PAGE
+    from zembi.service.workspace import default_data_folder, free_bytes
+
+    version = ".".join(str(v) for v in sys.version_info[:3])
+    yield f"Zembi {__version__}", ""
+    yield f"Python {version}", "" if sys.version_info >= (3, 11) else "install Python 3.11 or newer"
+    for module in (
+        "numpy",
+        "scipy",
+        "soxr",
+        "av",
+        "opentimelineio",
+        "mido",
+        "PIL",
+        "fastapi",
+        "sqlalchemy",
+        "alembic",
+    ):
+        try:
+            importlib.import_module(module)
+            yield f"library {module}", ""
+        except ImportError as fault:
+            yield f"library {module}", f"{fault}; run make install"
+    import av
+
+    for codec, mode in (
+        ("libx264", "w"),
+        ("aac", "w"),
+        ("flac", "w"),
+        ("h264", "r"),
+        ("hevc", "r"),
+        ("prores", "r"),
+        ("mp3", "r"),
+        ("vorbis", "r"),
+    ):
+        try:
+            av.codec.Codec(codec, mode)  # type: ignore[arg-type]
+            yield f"codec {codec} ({'encode' if mode == 'w' else 'decode'})", ""
+        except Exception:
+            yield f"codec {codec}", "missing from the installed PyAV; run make install"
+    folder = (data or default_data_folder()).expanduser()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe_file = folder / f".doctor-{os.getpid()}"
+        probe_file.touch()
+        probe_file.unlink()
+        free = free_bytes(folder)
+        yield f"data folder {folder}", "" if free > 2 << 30 else f"only {free / 1e9:.1f} GB free; make room"
+    except OSError as fault:
+        yield f"data folder {folder}", f"cannot be written ({fault.strerror}); choose another with --data"
+    yield "browser build of the page", "" if (PAGE / "index.html").is_file() else "not built; run make build"
+
+
+if __name__ == "__main__":
+    main()

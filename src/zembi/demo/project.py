@@ -1,0 +1,132 @@
+"""Making the demo project: the song is played, the takes are filmed, and all is prepared as for an editor."""
+
+import multiprocessing
+import os
+import shutil
+from collections.abc import Callable, Iterable
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import insert, update
+
+from zembi.demo.footage import CLIPS, TAKES, film_clip, film_take
+from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
+from zembi.media.derive import write_flac
+from zembi.service import cutting, work
+from zembi.service.library import add_rows
+from zembi.service.workspace import Project, Workspace
+from zembi.store import tables
+
+PROJECT_ID = "lamp-room"
+#: Written last; a demo without it was interrupted and is made again.
+_COMPLETE = "demo-complete"
+
+Progress = Callable[[float, str], None]
+
+CAMERAS = {
+    "GAL": "Gallery wide",
+    "LAMP": "Lamp room close",
+    "DECK": "Ferry deck",
+    "LOFT": "Net loft",
+    "PHONE": "Phone on deck",
+    "HIGH": "High speed",
+}
+
+
+def _film(kind: str, index: int, folder: str) -> str:
+    """Film one take or clip (in a worker process)."""
+    if kind == "take":
+        return str(film_take(TAKES[index], perform(), Path(folder)))
+    return str(film_clip(CLIPS[index], Path(folder)))
+
+
+def _prepare(folder: str, media: str) -> str:
+    work.prepare(Path(folder), {"media": media}, lambda _s, _w: None)
+    return media
+
+
+def _align(folder: str, media: str) -> str:
+    work.align_take(Path(folder), {"media": media}, lambda _s, _w: None)
+    return media
+
+
+def _each(futures: Iterable["Future[Any]"], start: float, end: float, text: str, progress: Progress) -> None:
+    waiting = list(futures)
+    for done, future in enumerate(as_completed(waiting), 1):
+        future.result()
+        progress(start + (end - start) * done / len(waiting), f"{text} ({done} of {len(waiting)})")
+
+
+def make_demo(data: Path, progress: Progress = lambda _s, _w: None) -> Path:
+    """Make the demo project under a data folder, or find it made.
+
+    Returns:
+        The project's folder.
+    """
+    workspace = Workspace(data)
+    folder = workspace.projects_folder / PROJECT_ID
+    if (folder / _COMPLETE).exists():
+        return folder
+    shutil.rmtree(folder, ignore_errors=True)
+    project = workspace.create(TITLE, "24", 1920, 1080)
+    media = folder / "media"
+    media.mkdir()
+    progress(0.01, f"Playing “{TITLE}” by {ACT}")
+    performance = perform()
+    write_flac(media / f"{TITLE}.flac", performance.audio, performance.sample_rate)
+    with ProcessPoolExecutor(
+        max(1, os.cpu_count() or 1), mp_context=multiprocessing.get_context("spawn")
+    ) as pool:
+        order = sorted(range(len(TAKES)), key=lambda i: -TAKES[i].seconds)
+        filming = [pool.submit(_film, "take", i, str(media)) for i in order]
+        filming += [pool.submit(_film, "clip", i, str(media)) for i in range(len(CLIPS))]
+        _each(filming, 0.03, 0.5, "Filming", progress)
+        ids = {}
+        for kind, files in (
+            ("song", [f"{TITLE}.flac"]),
+            ("take", [f"{t.name}.mp4" for t in TAKES]),
+            ("broll", [f"{c.name}.mp4" for c in CLIPS]),
+        ):
+            ids[kind] = add_rows(workspace, project, [str(media / f) for f in files], kind)
+        _label(project)
+        preparing = [
+            pool.submit(_prepare, str(folder), m) for kind in ("song", "take", "broll") for m in ids[kind]
+        ]
+        _each(preparing, 0.5, 0.9, "Preparing", progress)
+        # One after another, so that angles are numbered in the order of the takes.
+        for done, media_id in enumerate(ids["take"], 1):
+            pool.submit(_align, str(folder), media_id).result()
+            progress(0.9 + 0.09 * done / len(ids["take"]), f"Lining up ({done} of {len(ids['take'])})")
+    _finish(project, performance.downbeats_s)
+    (folder / _COMPLETE).touch()
+    project.database.close()
+    progress(1.0, "Ready")
+    return folder
+
+
+def _label(project: Project) -> None:
+    """Name cameras and clips as an editor would."""
+    with project.database.writing() as connection:
+        for row in project.database.all(tables.media):
+            values: dict[str, Any] = {"name": row["name"].replace("_", " ")} if row["kind"] == "broll" else {}
+            if row["kind"] == "take":
+                values = {"tags": {"camera": CAMERAS[row["name"].split("_")[0]]}}
+            if values:
+                connection.execute(
+                    update(tables.media).where(tables.media.c.id == row["id"]).values(**values)
+                )
+
+
+def _finish(project: Project, downbeats_s: list[float]) -> None:
+    """Lay the lyrics on their phrases and make a first rough cut."""
+    first_bar = 0
+    starts = []
+    for part in PLAN.parts:
+        starts.append(first_bar)
+        first_bar += part.bars
+    with project.database.writing() as connection:
+        for part, phrase, words in LYRICS:
+            at = downbeats_s[starts[part] + 4 * phrase]
+            connection.execute(insert(tables.lyric).values(at_s=at, text=words))
+    cutting.fill(project)

@@ -1,0 +1,50 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+/** The generated client: a call returns data or an error, never both. */
+export const api = createClient<paths>({ baseUrl: "" });
+
+type Schemas = components["schemas"];
+export type ProjectCard = Schemas["ProjectCard"];
+export type ProjectState = Schemas["ProjectState"];
+export type SongView = Schemas["SongView"];
+export type SongDetail = Schemas["SongDetail"];
+export type SectionView = Schemas["SectionView"];
+export type PhraseView = Schemas["PhraseView"];
+export type MarkView = Schemas["MarkView"];
+export type MediaView = Schemas["MediaView"];
+export type TakeView = Schemas["TakeView"];
+export type PassView = Schemas["PassView"];
+export type AngleView = Schemas["AngleView"];
+export type SpanView = Schemas["SpanView"];
+export type EditView = Schemas["EditView"];
+export type ShotView = Schemas["ShotView"];
+export type CutawayView = Schemas["CutawayView"];
+export type FindingView = Schemas["FindingView"];
+export type JobView = Schemas["JobView"];
+export type FolderView = Schemas["FolderView"];
+export type Operation = Schemas["Operation"];
+export type Unit = NonNullable<Operation["unit"]>;
+
+/** A refusal from the server, in its own words. */
+export class Refusal extends Error {}
+
+/** Unwrap a client answer: its data, or a Refusal thrown with the server's words. */
+export async function data<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  let answer: { data?: T; error?: unknown };
+  try {
+    answer = await call;
+  } catch {
+    throw new Refusal("The server does not answer. Start it again (make demo, or zembi serve); nothing is lost.");
+  }
+  if (answer.error !== undefined || answer.data === undefined) {
+    const detail = (answer.error as { detail?: string } | undefined)?.detail;
+    throw new Refusal(typeof detail === "string" ? detail : "The server could not do that.");
+  }
+  return answer.data;
+}
+
+/** Address of something made from a file. */
+export function derivedUrl(project: string, media: string, what: string): string {
+  return `/api/projects/${project}/media/${media}/${what}`;
+}

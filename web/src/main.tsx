@@ -1,0 +1,34 @@
+import "@fontsource-variable/atkinson-hyperlegible-next/index.css";
+import "@fontsource-variable/atkinson-hyperlegible-mono/index.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App, ConfigProvider } from "antd";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import "./app.css";
+import { colour, hues, theme } from "./theme";
+import { ProjectsView } from "./views/projects/ProjectsView";
+import { Shell } from "./views/Shell";
+
+const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: 1000 } } });
+const root = document.getElementById("root");
+
+for (const [name, value] of Object.entries(colour)) document.documentElement.style.setProperty(`--${name}`, value);
+hues.forEach((hue, i) => document.documentElement.style.setProperty(`--hue-${i + 1}`, hue));
+
+if (root) {
+  createRoot(root).render(
+    <ConfigProvider theme={theme}>
+      <App message={{ maxCount: 3 }}>
+        <QueryClientProvider client={client}>
+          <BrowserRouter>
+            <Routes>
+              <Route path="/" element={<ProjectsView />} />
+              <Route path="/p/:id/:view?" element={<Shell />} />
+              <Route path="*" element={<Navigate to="/" replace />} />
+            </Routes>
+          </BrowserRouter>
+        </QueryClientProvider>
+      </App>
+    </ConfigProvider>,
+  );
+}

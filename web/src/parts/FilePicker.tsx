@@ -1,0 +1,153 @@
+import { FileOutlined, FolderOutlined } from "@ant-design/icons";
+import { useQuery } from "@tanstack/react-query";
+import { Alert, Breadcrumb, Button, Checkbox, List, Modal, Progress, Segmented, Upload } from "antd";
+import { useState } from "react";
+import { api, data } from "../api/client";
+import { useProject } from "../api/project";
+
+export type Kind = "song" | "take" | "broll";
+const WHAT: Record<Kind, string> = { song: "the song", take: "takes", broll: "B-roll" };
+
+interface Sending {
+  name: string;
+  share: number;
+  error: string;
+}
+
+/** Bring files in: by reference from the allowed media folders, or by upload. */
+export function FilePicker({ kind, open, close }: { kind: Kind; open: boolean; close: () => void }) {
+  const { act, path } = useProject();
+  const [way, setWay] = useState<"folder" | "upload">("folder");
+  const [folder, setFolder] = useState("");
+  const [chosen, setChosen] = useState<Set<string>>(new Set());
+  const done = () => {
+    setChosen(new Set());
+    close();
+  };
+  const add = async () => {
+    const body = { paths: [...chosen], kind };
+    if (await act(() => data(api.POST("/api/projects/{project_id}/media", { params: path, body })))) done();
+  };
+  return (
+    <Modal
+      title={`Add ${WHAT[kind]}`} open={open} onCancel={done} width={640} destroyOnHidden
+      footer={way === "upload" ? <Button onClick={done}>Close</Button> : (
+        <>
+          <Button onClick={done}>Cancel</Button>
+          <Button type="primary" disabled={!chosen.size} onClick={add} data-testid="add-chosen">
+            {chosen.size ? `Add ${chosen.size} ${chosen.size === 1 ? "file" : "files"}` : "Add"}
+          </Button>
+        </>
+      )}
+    >
+      <Segmented
+        value={way} onChange={(v) => setWay(v as "folder" | "upload")} style={{ marginBottom: 12 }}
+        options={[{ label: "From a media folder", value: "folder" }, { label: "Upload", value: "upload" }]}
+      />
+      {way === "folder" ? (
+        <Folder kind={kind} path={folder} go={setFolder} chosen={chosen} choose={setChosen} />
+      ) : (
+        <Uploads kind={kind} />
+      )}
+    </Modal>
+  );
+}
+
+function Folder({ kind, path, go, chosen, choose }: {
+  kind: Kind; path: string; go: (p: string) => void; chosen: Set<string>; choose: (c: Set<string>) => void;
+}) {
+  const view = useQuery({
+    queryKey: ["folder", path],
+    queryFn: () => data(api.GET("/api/folders", { params: { query: { path } } })),
+    retry: false,
+  });
+  if (view.error) return <Alert type="error" showIcon message={view.error.message} action={<Button onClick={() => go("")}>All folders</Button>} />;
+  const entries = (view.data?.entries ?? []).filter((e) => e.folder || (kind === "song" ? true : e.fits === "video"));
+  const files = entries.filter((e) => !e.folder);
+  const toggle = (file: string, on: boolean) => {
+    const next = new Set(kind === "song" ? [] : chosen);
+    if (on) next.add(file);
+    else next.delete(file);
+    choose(next);
+  };
+  return (
+    <div>
+      <Breadcrumb
+        items={[
+          { title: <button type="button" className="link" onClick={() => go("")}>Media folders</button> },
+          ...(view.data?.path ? [{ title: view.data.path }] : []),
+        ]}
+      />
+      <div className="folder-tools">
+        {view.data?.parent !== null && view.data?.parent !== undefined && <Button size="small" onClick={() => go(view.data?.parent ?? "")}>Up one folder</Button>}
+        {kind !== "song" && files.length > 1 && (
+          <Button size="small" onClick={() => choose(new Set([...chosen, ...files.map((f) => f.path)]))}>Choose all {files.length}</Button>
+        )}
+      </div>
+      <List
+        className="folder-list" size="small" loading={view.isLoading} dataSource={entries}
+        locale={{ emptyText: "No media files here. Footage is read from the media folders only; start zembi serve with --media to allow another." }}
+        renderItem={(e) => (
+          <List.Item>
+            {e.folder ? (
+              <button type="button" className="link" onClick={() => go(e.path)}><FolderOutlined /> {e.name}</button>
+            ) : (
+              <Checkbox checked={chosen.has(e.path)} onChange={(event) => toggle(e.path, event.target.checked)}>
+                <FileOutlined /> {e.name}
+              </Checkbox>
+            )}
+            <span className="soft">{e.folder ? "" : `${(e.size / 1e6).toFixed(1)} MB`}</span>
+          </List.Item>
+        )}
+      />
+    </div>
+  );
+}
+
+function Uploads({ kind }: { kind: Kind }) {
+  const { id, act } = useProject();
+  const [sending, setSending] = useState<Sending[]>([]);
+  const note = (name: string, change: Partial<Sending>) =>
+    setSending((now) => {
+      const others = now.filter((s) => s.name !== name);
+      const old = now.find((s) => s.name === name) ?? { name, share: 0, error: "" };
+      return [...others, { ...old, ...change }];
+    });
+  const send = (file: File) =>
+    new Promise<void>((finished) => {
+      const request = new XMLHttpRequest();
+      request.open("POST", `/api/projects/${id}/upload?kind=${kind}&name=${encodeURIComponent(file.name)}`);
+      request.upload.onprogress = (e) => note(file.name, { share: e.loaded / Math.max(1, e.total) });
+      request.onload = () => {
+        const ok = request.status === 201;
+        const detail = ok ? "" : (JSON.parse(request.responseText || "{}") as { detail?: string }).detail;
+        note(file.name, ok ? { share: 1 } : { error: detail ?? "The upload was refused." });
+        if (ok) void act(async () => null);
+        finished();
+      };
+      request.onerror = () => {
+        note(file.name, { error: "The connection broke. Try again." });
+        finished();
+      };
+      request.send(file);
+    });
+  return (
+    <>
+      <Upload.Dragger
+        multiple={kind !== "song"} showUploadList={false} accept={kind === "song" ? "audio/*,video/*" : "video/*"}
+        customRequest={({ file, onSuccess }) => void send(file as File).then(() => onSuccess?.({}))}
+      >
+        <p>Drop {WHAT[kind]} here, or click to choose. Uploads are copied into the project's folder.</p>
+      </Upload.Dragger>
+      <List
+        size="small" dataSource={sending} locale={{ emptyText: " " }}
+        renderItem={(s) => (
+          <List.Item>
+            <span className="upload-name">{s.name}</span>
+            {s.error ? <span className="bad">{s.error}</span> : <Progress percent={Math.round(100 * s.share)} size="small" style={{ width: 200 }} />}
+          </List.Item>
+        )}
+      />
+    </>
+  );
+}

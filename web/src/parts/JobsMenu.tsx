@@ -1,0 +1,49 @@
+import { Badge, Button, Empty, Popover, Progress } from "antd";
+import { api, data, type JobView } from "../api/client";
+import { useProject } from "../api/project";
+
+/** Long works under way: what, how far, and a way to stop each. */
+export function JobsMenu() {
+  const { jobs } = useProject();
+  const active = jobs.filter((j) => j.state === "running" || j.state === "waiting");
+  const share = active.length ? active.reduce((sum, j) => sum + j.progress, 0) / active.length : 0;
+  return (
+    <Popover trigger="click" placement="bottomRight" content={<JobList jobs={jobs} />} title="Work in the background">
+      <Button type="text" size="small" className="jobs-button" data-testid="jobs">
+        {active.length ? (
+          <>
+            {active.length} {active.length === 1 ? "job" : "jobs"} <Progress percent={100 * share} showInfo={false} size={[44, 6]} />
+          </>
+        ) : (
+          <Badge status={jobs.some((j) => j.state === "failed") ? "error" : "default"} text={jobs.some((j) => j.state === "failed") ? "jobs failed" : "no jobs"} />
+        )}
+      </Button>
+    </Popover>
+  );
+}
+
+function JobList({ jobs }: { jobs: JobView[] }) {
+  const { act, id } = useProject();
+  if (!jobs.length) return <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Nothing has run yet" />;
+  const stop = (job: number) =>
+    act(() => data(api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", { params: { path: { project_id: id, job_id: job } } })));
+  return (
+    <ul className="job-list">
+      {jobs.slice(0, 30).map((job) => (
+        <li key={job.id}>
+          <div className="job-title">{job.title}</div>
+          {job.state === "running" || job.state === "waiting" ? (
+            <>
+              <Progress percent={Math.round(100 * job.progress)} size="small" />
+              <div className="job-note">
+                {job.state === "waiting" ? "waiting" : job.message} <Button size="small" onClick={() => stop(job.id)}>Stop</Button>
+              </div>
+            </>
+          ) : (
+            <div className={job.state === "failed" ? "job-note bad" : "job-note"}>{job.error || (job.state === "done" ? "done" : "stopped")}</div>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,58 @@
+import type { SongView } from "../api/client";
+
+/** Last index whose value is at or before x; -1 before the first. */
+export function lastAtOrBefore(values: readonly number[], x: number): number {
+  let low = 0;
+  let high = values.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((values[middle] as number) <= x) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** Bar and beat (from 1) of a song time. */
+export function position(song: SongView, seconds: number): { bar: number; beat: number } {
+  const i = Math.min(Math.max(lastAtOrBefore(song.beats, seconds + 1e-6), 0), song.beats.length - 2);
+  const b = Math.max(lastAtOrBefore(song.bars, i), 0);
+  return { bar: song.first_bar + b, beat: 1 + i - (song.bars[b] ?? 0) };
+}
+
+/** "13.1": bar and beat. */
+export function barBeat(song: SongView, seconds: number): string {
+  const { bar, beat } = position(song, seconds);
+  return `${bar}.${beat}`;
+}
+
+/** Non-drop timecode of a frame. */
+export function timecode(frame: number, rate: number): string {
+  const nominal = Math.round(rate);
+  const two = (n: number) => String(n).padStart(2, "0");
+  const seconds = Math.floor(frame / nominal);
+  return `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}:${two(frame % nominal)}`;
+}
+
+/** Minutes and seconds, as 1:52.4. */
+export function minutes(seconds: number): string {
+  return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, "0")}`;
+}
+
+/** Song times of the bar lines, with their numbers, inside a range. */
+export function barLines(song: SongView, from: number, to: number): { bar: number; at: number }[] {
+  return song.bars
+    .map((beat, k) => ({ bar: song.first_bar + k, at: song.beats[beat] ?? 0 }))
+    .filter((line) => line.at >= from && line.at < to);
+}
+
+/** The nearest beat to a song time. */
+export function nearestBeat(song: SongView, seconds: number, halves = false): number {
+  const i = Math.min(Math.max(lastAtOrBefore(song.beats, seconds), 0), song.beats.length - 2);
+  const [a, b] = [song.beats[i] as number, song.beats[i + 1] as number];
+  const options = halves ? [a, (a + b) / 2, b] : [a, b];
+  return options.reduce((best, x) => (Math.abs(x - seconds) < Math.abs(best - seconds) ? x : best));
+}
+
+export function signed(value: number, digits: number): string {
+  return `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
+}

@@ -1,0 +1,42 @@
+import { useEffect, useRef } from "react";
+
+type Handler = (event: KeyboardEvent) => void;
+
+/** What a key press is called: "Shift+ArrowLeft", "Ctrl+z", "1". */
+export function keyName(event: KeyboardEvent): string {
+  const letter = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+  const key = letter === " " ? "Space" : letter;
+  const shift = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key)) ? "Shift+" : "";
+  return `${event.ctrlKey || event.metaKey ? "Ctrl+" : ""}${event.altKey ? "Alt+" : ""}${shift}${key}`;
+}
+
+function typing(target: EventTarget | null): boolean {
+  const element = target as HTMLElement | null;
+  return Boolean(element?.closest("input, textarea, select, [contenteditable=true], .ant-modal, .ant-popover"));
+}
+
+/** Listen to keys while mounted; nothing happens while the person types in a field. */
+export function useKeys(keys: Record<string, Handler>): void {
+  const latest = useRef(keys);
+  latest.current = keys;
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (typing(event.target)) return;
+      const handler = latest.current[keyName(event)];
+      if (!handler) return;
+      event.preventDefault();
+      handler(event);
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+}
+
+export const KEY_HELP: [string, string][] = [
+  ["space", "play or pause"], ["J K L", "shuttle back, stop, forward"], ["← →", "one frame"], ["Shift+← →", "one beat"],
+  ["↑ ↓", "one phrase"], ["1 to 9", "switch to an angle (paused: give it to the selected shot)"], ["/", "cut here"],
+  ["\\", "join: take away the selected cut"], ["N, P", "next, previous cut"], ["Alt+← →", "move the selected cut by a frame"],
+  ["Alt+Shift+← →", "move the selected cut by a beat"], ["B", "lay the selected B-roll over"], ["Shift+B", "lay it into the selected shot"],
+  ["I, O", "loop in and out"], ["T", "tap a mark"], ["Delete", "take off the selected cutaway or mark"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"], ["?", "these keys"],
+];

@@ -1,0 +1,168 @@
+import { derivedUrl } from "../api/client";
+
+interface Index {
+  codec: string;
+  width: number;
+  height: number;
+  times: number[];
+  offsets: number[];
+  sizes: number[];
+}
+
+export type ProxySize = "programme" | "wall";
+
+/** Whether this browser can decode proxies frame by frame. */
+export const canDecode = typeof VideoDecoder !== "undefined";
+
+const KEPT_FRAMES = 14;
+const FETCH_SECONDS = 2;
+
+/**
+ * One proxy: key frames only, fetched about two seconds at a time and decoded frame by frame, in any order.
+ * Decoded frames are kept for a short while; whoever draws must not close them.
+ */
+export class Proxy {
+  index: Index | null = null;
+  private decoder: VideoDecoder | null = null;
+  private readonly frames = new Map<number, VideoFrame>();
+  private readonly pending = new Set<number>();
+  private readonly bytes = new Map<number, Uint8Array>();
+  private readonly fetching = new Set<number>();
+  private closed = false;
+
+  constructor(private readonly url: string, private readonly changed: () => void) {
+    void this.open();
+  }
+
+  private async open(): Promise<void> {
+    const answer = await fetch(`${this.url}.json`);
+    if (!answer.ok || this.closed) return;
+    this.index = (await answer.json()) as Index;
+    this.changed();
+  }
+
+  /** The decoded frame if it is there; asks for it and the few after it otherwise. */
+  get(index: number, ahead: number): VideoFrame | undefined {
+    if (!this.index) return undefined;
+    const last = Math.min(this.index.sizes.length - 1, index + ahead);
+    for (let i = index; i <= last; i++) this.want(i);
+    return this.frames.get(index);
+  }
+
+  private chunk(index: number): number {
+    return Math.floor((this.index?.times[index] ?? 0) / FETCH_SECONDS);
+  }
+
+  private want(index: number): void {
+    if (this.frames.has(index) || this.pending.has(index) || !this.index) return;
+    const chunk = this.chunk(index);
+    const bytes = this.bytes.get(chunk);
+    if (!bytes) {
+      void this.fetchChunk(chunk);
+      return;
+    }
+    const first = this.index.offsets[this.firstOf(chunk)] ?? 0;
+    const at = (this.index.offsets[index] ?? 0) - first;
+    const size = this.index.sizes[index] ?? 0;
+    this.pending.add(index);
+    this.decode(index, bytes.subarray(at, at + size));
+  }
+
+  private firstOf(chunk: number): number {
+    const times = this.index?.times ?? [];
+    let low = 0;
+    let high = times.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (Math.floor((times[middle] as number) / FETCH_SECONDS) < chunk) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+
+  private async fetchChunk(chunk: number): Promise<void> {
+    if (this.fetching.has(chunk) || !this.index) return;
+    this.fetching.add(chunk);
+    const first = this.firstOf(chunk);
+    const end = this.firstOf(chunk + 1) - 1;
+    const from = this.index.offsets[first] ?? 0;
+    const to = (this.index.offsets[end] ?? 0) + (this.index.sizes[end] ?? 0) - 1;
+    try {
+      const answer = await fetch(`${this.url}.h264`, { headers: { Range: `bytes=${from}-${to}` } });
+      if (answer.status !== 206 || this.closed) return;
+      this.bytes.set(chunk, new Uint8Array(await answer.arrayBuffer()));
+      for (const old of this.bytes.keys()) if (this.bytes.size > 6 && old !== chunk) this.bytes.delete(old);
+      this.changed();
+    } catch {
+      // The next wish for a frame asks again.
+    } finally {
+      this.fetching.delete(chunk);
+    }
+  }
+
+  private decode(index: number, data: Uint8Array): void {
+    if (!this.index) return;
+    if (!this.decoder || this.decoder.state === "closed") {
+      this.decoder = new VideoDecoder({
+        output: (frame) => this.keep(frame),
+        error: () => this.pending.clear(),
+      });
+      this.decoder.configure({ codec: this.index.codec, optimizeForLatency: true });
+    }
+    this.decoder.decode(new EncodedVideoChunk({ type: "key", timestamp: index, data }));
+  }
+
+  private keep(frame: VideoFrame): void {
+    const index = frame.timestamp;
+    this.pending.delete(index);
+    if (this.closed) {
+      frame.close();
+      return;
+    }
+    this.frames.get(index)?.close();
+    this.frames.set(index, frame);
+    if (this.frames.size > KEPT_FRAMES) {
+      const [old] = this.frames.keys();
+      if (old !== undefined) {
+        this.frames.get(old)?.close();
+        this.frames.delete(old);
+      }
+    }
+    this.changed();
+  }
+
+  close(): void {
+    this.closed = true;
+    for (const frame of this.frames.values()) frame.close();
+    this.frames.clear();
+    if (this.decoder && this.decoder.state !== "closed") this.decoder.close();
+  }
+}
+
+/** The proxies that are open, by file and size; the least recently used is closed beyond a limit. */
+export class ProxyPool {
+  private readonly open = new Map<string, Proxy>();
+
+  constructor(private readonly changed: () => void, private readonly limit = 12) {}
+
+  get(project: string, media: string, size: ProxySize): Proxy {
+    const url = derivedUrl(project, media, size);
+    let proxy = this.open.get(url);
+    if (proxy) this.open.delete(url);
+    else proxy = new Proxy(url, this.changed);
+    this.open.set(url, proxy);
+    if (this.open.size > this.limit) {
+      const [old] = this.open.keys();
+      if (old !== undefined) {
+        this.open.get(old)?.close();
+        this.open.delete(old);
+      }
+    }
+    return proxy;
+  }
+
+  close(): void {
+    for (const proxy of this.open.values()) proxy.close();
+    this.open.clear();
+  }
+}

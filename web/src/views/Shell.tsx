@@ -1,0 +1,141 @@
+import { Alert, Button, Modal, Spin, Tooltip } from "antd";
+import { useCallback, useEffect, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, data, derivedUrl } from "../api/client";
+import { ProjectProvider, useProject } from "../api/project";
+import { nearestBeat } from "../parts/format";
+import { JobsMenu } from "../parts/JobsMenu";
+import { KEY_HELP, useKeys } from "../parts/keys";
+import { SongStrip } from "../parts/SongStrip";
+import { clock, useClock } from "../player/clock";
+import { CoverageView } from "./coverage/CoverageView";
+import { HandoffView } from "./handoff/HandoffView";
+import { LineupView } from "./lineup/LineupView";
+import { SheetView } from "./sheet/SheetView";
+import { SongPage } from "./song/SongPage";
+
+const VIEWS = [
+  { key: "song", name: "Song", page: SongPage },
+  { key: "lineup", name: "Line-up", page: LineupView },
+  { key: "coverage", name: "Coverage", page: CoverageView },
+  { key: "sheet", name: "Sheet", page: SheetView },
+  { key: "handoff", name: "Hand-off", page: HandoffView },
+] as const;
+
+/** The frame of an open project: the bar, the song strip, and one of the five views. */
+export function Shell() {
+  const { id = "", view } = useParams();
+  const waiting = (error: string | null) => (
+    <div className="waiting">
+      {error ? <Alert type="error" showIcon message={error} action={<Link to="/">Back to projects</Link>} /> : <Spin description="Opening the project" />}
+    </div>
+  );
+  return (
+    <ProjectProvider key={id} id={id} waiting={waiting}>
+      <Frame view={view ?? "song"} />
+    </ProjectProvider>
+  );
+}
+
+function Frame({ view }: { view: string }) {
+  const { id, state, edit, path, act } = useProject();
+  const [help, setHelp] = useState(false);
+  const current = VIEWS.find((v) => v.key === view) ?? VIEWS[0];
+  const Page = current.page;
+  const song = state.song;
+  useEffect(() => {
+    if (song) void clock.load(derivedUrl(id, song.media, "song.flac"), song.seconds).catch(() => undefined);
+  }, [id, song?.media, song?.seconds]);
+  useEffect(() => () => clock.pause(), []);
+  const undo = useCallback(() => act(async () => void (await data(api.POST("/api/projects/{project_id}/undo", { params: path })))), [act, path]);
+  const redo = useCallback(() => act(async () => void (await data(api.POST("/api/projects/{project_id}/redo", { params: path })))), [act, path]);
+  useTransportKeys(undo, redo, () => setHelp(true));
+  const [back, forth] = [edit?.undo ?? state.undo, edit?.redo ?? state.redo];
+  return (
+    <div className="frame">
+      <header className="bar">
+        <Link to="/" className="word" aria-label="All projects">zembi</Link>
+        <div className="bar-cell project-cell">
+          <b>{state.name}</b>
+          <span>{edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}</span>
+        </div>
+        <nav>
+          {VIEWS.map((v) => (
+            <Link key={v.key} to={`/p/${id}/${v.key}`} className={v.key === current.key ? "bar-cell on" : "bar-cell"} aria-current={v.key === current.key ? "page" : undefined}>
+              <b>{v.name}</b>
+              <span data-testid={`badge-${v.key}`}>{state.badges[v.key]}</span>
+            </Link>
+          ))}
+        </nav>
+        <div className="bar-tools">
+          <JobsMenu />
+          <Tooltip title={back ? `Undo: ${back}` : "Nothing to undo"}>
+            <Button type="text" size="small" disabled={!back} onClick={undo} data-testid="undo">Undo</Button>
+          </Tooltip>
+          <Tooltip title={forth ? `Redo: ${forth}` : "Nothing to redo"}>
+            <Button type="text" size="small" disabled={!forth} onClick={redo} data-testid="redo">Redo</Button>
+          </Tooltip>
+          <Button type="text" size="small" onClick={() => setHelp(true)} aria-label="Keys">?</Button>
+        </div>
+      </header>
+      <SongStrip />
+      <main className="page"><Page /></main>
+      <Modal title="Keys" open={help} onCancel={() => setHelp(false)} footer={null} width={560}>
+        <dl className="keys">
+          {KEY_HELP.map(([key, what]) => (<div key={key}><dt>{key}</dt><dd>{what}</dd></div>))}
+        </dl>
+      </Modal>
+    </div>
+  );
+}
+
+function useTransportKeys(undo: () => void, redo: () => void, help: () => void): void {
+  const { state, rate, act, path } = useProject();
+  const navigate = useNavigate();
+  const song = state.song;
+  const step = (frames: number) => {
+    clock.pause();
+    clock.seek((Math.floor(clock.position() * rate + 1e-6) + frames + 0.001) / rate);
+  };
+  const beat = (by: number) => {
+    if (!song) return;
+    const at = clock.position();
+    const beats = song.beats.filter((b) => (by > 0 ? b > at + 0.01 : b < at - 0.01));
+    const to = by > 0 ? beats[0] : beats[beats.length - 1];
+    if (to !== undefined) clock.seek(to);
+  };
+  const phrase = (by: number) => {
+    if (!song) return;
+    const at = clock.position();
+    const starts = song.phrases.map((p) => p.start_s).filter((s) => (by > 0 ? s > at + 0.05 : s < at - 0.5));
+    const to = by > 0 ? starts[0] : starts[starts.length - 1];
+    clock.seek(to ?? (by < 0 ? 0 : at));
+  };
+  const shuttle = (by: number) => {
+    const { playing, speed } = useClock.getState();
+    if (by === 0) clock.pause();
+    else clock.play(playing && Math.sign(speed) === by ? Math.max(-8, Math.min(8, speed * 2)) : by);
+  };
+  const point = (which: 0 | 1) => {
+    const { loop, duration } = useClock.getState();
+    const at = song ? nearestBeat(song, clock.position()) : clock.position();
+    const range: [number, number] = which === 0 ? [at, loop && loop[1] > at ? loop[1] : duration] : [loop && loop[0] < at ? loop[0] : 0, at];
+    if (range[1] - range[0] > 0.1) useClock.setState({ loop: range });
+  };
+  useKeys({
+    Space: () => clock.toggle(),
+    k: () => shuttle(0), j: () => shuttle(-1), l: () => shuttle(1),
+    ArrowLeft: () => step(-1), ArrowRight: () => step(1),
+    "Shift+ArrowLeft": () => beat(-1), "Shift+ArrowRight": () => beat(1),
+    ArrowUp: () => phrase(-1), ArrowDown: () => phrase(1),
+    i: () => point(0), o: () => point(1), Escape: () => useClock.setState({ loop: null }),
+    t: () => {
+      const times_s = [clock.position()];
+      void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body: { times_s } })));
+    },
+    "Ctrl+z": undo, "Ctrl+Shift+z": redo, "Ctrl+Shift+Z": redo, "Shift+?": help, "?": help,
+    "Alt+1": () => navigate(`/p/${state.id}/song`), "Alt+2": () => navigate(`/p/${state.id}/lineup`),
+    "Alt+3": () => navigate(`/p/${state.id}/coverage`), "Alt+4": () => navigate(`/p/${state.id}/sheet`),
+    "Alt+5": () => navigate(`/p/${state.id}/handoff`),
+  });
+}

@@ -1,0 +1,129 @@
+import { Button, Empty, InputNumber, Segmented } from "antd";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { create } from "zustand";
+import { api, data, type Unit } from "../../api/client";
+import { useProject } from "../../api/project";
+import { nearestBeat } from "../../parts/format";
+import { useKeys } from "../../parts/keys";
+import { clock, useClock } from "../../player/clock";
+import { frameAt } from "../../player/frames";
+import { Rows } from "./Rows";
+import { Viewer } from "./Viewer";
+
+interface Choice {
+  /** First frame of the selected shot or cutaway. */
+  shot: number | null;
+  cutaway: number | null;
+  clip: string | null;
+}
+
+/** What is selected on the sheet. */
+export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip: null }));
+
+/** The heart: one row a phrase, the programme and the wall of angles beside it. */
+export function SheetView() {
+  const { state, edit, path, act, operate } = useProject();
+  const [dense, setDense] = useState(false);
+  const song = state.song;
+  useSheetKeys();
+  const settings = (body: { unit?: Unit; lead?: number }) => act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
+  if (!song || !edit) return <div className="empty-page"><Empty description="The sheet is laid out by the song's phrases. Add the song first, on the Song view." /></div>;
+  const uncut = edit.shots.length === 1;
+  return (
+    <div className="sheet">
+      <section className="sheet-side">
+        <div className="tools">
+          <span className="tools-label">Cuts fall on</span>
+          <Segmented
+            size="small" value={state.unit} onChange={(unit) => settings({ unit: unit as Unit })} data-testid="unit"
+            options={[{ label: "free", value: "free" }, { label: "½ beat", value: "half" }, "beat", "bar", "phrase"]}
+          />
+          <label className="lead">lead <InputNumber size="small" min={0} max={12} value={state.lead} onChange={(v) => v !== null && settings({ lead: v })} suffix="f" aria-label="Lead in frames" /></label>
+          <Button size="small" type={uncut ? "primary" : "default"} onClick={() => operate({ op: "rough cut" })} data-testid="rough-cut">Rough cut</Button>
+          <span className="grow" />
+          <Segmented size="small" value={dense ? "whole song" : "comfortable"} onChange={(v) => setDense(v === "whole song")} options={["comfortable", "whole song"]} />
+        </div>
+        {uncut && <p className="hint">Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.</p>}
+        <Rows song={song} edit={edit} dense={dense} />
+      </section>
+      <Viewer />
+    </div>
+  );
+}
+
+function useSheetKeys(): void {
+  const { state, edit, rate, operate } = useProject();
+  const choice = useChoice();
+  const shots = edit?.shots ?? [];
+  const here = () => frameAt(clock.position(), rate);
+  const shotAtHead = () => shots.find((s) => here() >= s.start && here() < s.end);
+  const selected = () => shots.find((s) => s.start === choice.shot) ?? shotAtHead();
+  const where = { unit: state.unit as Unit, lead: state.lead };
+  const paused = { unit: "free" as Unit, lead: 0 };
+
+  const number = (n: number) => {
+    const angle = state.angles.find((a) => a.number === n);
+    if (!angle) return;
+    if (useClock.getState().playing) void operate({ op: "switch", at_s: clock.position(), angle: angle.id, ...where });
+    else {
+      const shot = selected();
+      if (shot) void operate({ op: "angle", start: shot.start, angle: angle.id });
+    }
+  };
+  const cutHere = () => {
+    const way = useClock.getState().playing ? where : paused;
+    void operate({ op: "cut", at_s: clock.position() + (way === paused ? 1e-4 : 0), ...way });
+  };
+  const go = (by: number) => {
+    const frame = here();
+    const list = by > 0 ? shots.filter((s) => s.start > frame) : shots.filter((s) => s.start < frame).reverse();
+    const next = list[0];
+    if (!next) return;
+    clock.seek((next.start + 0.001) / rate);
+    useChoice.setState({ shot: next.start, cutaway: null });
+  };
+  const shift = async (frames: number, beats: number) => {
+    const shot = selected();
+    if (!shot || shot.start === 0) return;
+    const target = shot.start + frames;
+    const before = new Set(shots.map((s) => s.start));
+    if (!(await operate(beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: target }))) return;
+    useChoice.setState({ shot: beats ? null : target });
+    if (!beats) clock.seek((target + 0.001) / rate);
+    else moved.current = before;
+  };
+  // After a move by beats the new start is only known from the answer.
+  const moved = useRef<Set<number> | null>(null);
+  useEffect(() => {
+    const before = moved.current;
+    if (!before || !edit) return;
+    moved.current = null;
+    const fresh = edit.shots.find((s) => !before.has(s.start));
+    if (fresh) {
+      useChoice.setState({ shot: fresh.start });
+      clock.seek((fresh.start + 0.001) / rate);
+    }
+  }, [edit, rate]);
+
+  const digits = useMemo(() => Array.from({ length: 9 }, (_, i) => i + 1), []);
+  useKeys({
+    ...Object.fromEntries(digits.map((n) => [String(n), () => number(n)])),
+    "/": cutHere,
+    "\\": () => { const s = selected(); if (s) void operate({ op: "join", start: s.start }); },
+    n: () => go(1), p: () => go(-1),
+    "Alt+ArrowLeft": () => void shift(-1, 0), "Alt+ArrowRight": () => void shift(1, 0),
+    "Alt+Shift+ArrowLeft": () => void shift(0, -1), "Alt+Shift+ArrowRight": () => void shift(0, 1),
+    b: () => {
+      if (!choice.clip) return;
+      const at_s = state.song && state.unit !== "free" && !useClock.getState().playing ? nearestBeat(state.song, clock.position(), state.unit === "half") : clock.position();
+      void operate({ op: "lay over", at_s, media: choice.clip, ...where });
+    },
+    "Shift+b": () => { const s = selected(); if (s && choice.clip) void operate({ op: "lay", start: s.start, media: choice.clip }); },
+    h: () => { const s = selected(); if (s) void operate({ op: "hold", start: s.start, held: !s.held }); },
+    Delete: () => {
+      if (choice.cutaway === null) return;
+      void operate({ op: "take off", start: choice.cutaway });
+      useChoice.setState({ cutaway: null });
+    },
+  });
+}

@@ -1,0 +1,146 @@
+import { Button, Tooltip } from "antd";
+import { useEffect, useMemo, useState } from "react";
+import type { AngleView, Unit } from "../../api/client";
+import { useProject } from "../../api/project";
+import { ClipCard } from "../../parts/Clips";
+import { barBeat, timecode } from "../../parts/format";
+import { clock, useClock } from "../../player/clock";
+import { frameAt, spanAt } from "../../player/frames";
+import { Picture } from "../../player/Picture";
+import { canDecode } from "../../player/proxy";
+import { hueOf } from "../../theme";
+import { useChoice } from "./SheetView";
+
+/** The programme, the wall of angles, the facts of the selected shot, and B-roll. */
+export function Viewer() {
+  const { id, state, edit, rate, operate } = useProject();
+  const clips = state.media.filter((m) => m.kind === "broll");
+  const chosen = useChoice((c) => c.clip);
+  const programme = useMemo(() => edit?.programme ?? [], [edit]);
+  const frame = useFrame(rate);
+  const span = spanAt(programme, frame);
+  const shots = edit?.shots ?? [];
+  const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
+  const shot = shots[index];
+  const on = state.angles.find((a) => a.id === shot?.source.angle);
+  const file = state.media.find((m) => m.id === span?.media);
+  const media = (kind: string) => (kind === "angle" && on ? `${on.number} ${on.name}` : (file?.name ?? "black"));
+  const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
+  return (
+    <aside className="viewer">
+      <Picture project={id} spans={programme} rate={rate} size="programme" length={state.length} label="Programme" id="programme" />
+      {!canDecode && <p className="viewer-note">This browser cannot decode single frames, so stills are shown. Open the page on localhost in a browser with WebCodecs for live pictures.</p>}
+      <div className="viewer-line">
+        <span><b>Programme</b> · {over ? `over: ${file?.name ?? ""}` : media(shot?.source.kind ?? "black")}</span>
+        <span className="mono">shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s</span>
+      </div>
+      <div className="wall" data-count={state.angles.length > 4 ? "many" : "few"}>
+        {state.angles.map((a) => <WallPicture key={a.id} angle={a} on={a.id === on?.id} here={spanAt(a.spans, frame) !== undefined} shotStart={shot?.start ?? 0} />)}
+      </div>
+      <ShotFacts />
+      <div className="viewer-line"><span><b>B-roll</b> · {clips.length} clips</span><span>B lays the chosen one over, Shift+B into the shot</span></div>
+      <div className="viewer-clips">
+        {clips.map((c) => <ClipCard key={c.id} clip={c} width={104} chosen={chosen === c.id} choose={() => useChoice.setState({ clip: c.id })} />)}
+        {!clips.length && <span>No B-roll yet: add it on Coverage.</span>}
+      </div>
+      <LayButtons operate={operate} shotStart={shot?.start} unit={state.unit as Unit} lead={state.lead} />
+    </aside>
+  );
+}
+
+function LayButtons({ operate, shotStart, unit, lead }: { operate: ReturnType<typeof useProject>["operate"]; shotStart: number | undefined; unit: Unit; lead: number }) {
+  const chosen = useChoice((c) => c.clip);
+  const selected = useChoice((c) => c.shot);
+  if (!chosen) return null;
+  const into = selected ?? shotStart;
+  return (
+    <div className="buttons viewer-lay">
+      <Button size="small" data-testid="lay-over" onClick={() => operate({ op: "lay over", at_s: clock.position(), media: chosen, unit, lead })}>Lay over at the playhead</Button>
+      <Button size="small" data-testid="lay-into" disabled={into === undefined} onClick={() => into !== undefined && operate({ op: "lay", start: into, media: chosen })}>Lay into the shot</Button>
+    </div>
+  );
+}
+
+/** The programme frame at the playhead, told no oftener than the page can use. */
+function useFrame(rate: number): number {
+  const [frame, setFrame] = useState(() => frameAt(clock.position(), rate));
+  useEffect(() => {
+    let last = 0;
+    return clock.subscribe((at) => {
+      const now = performance.now();
+      if (useClock.getState().playing && now - last < 80) return;
+      last = now;
+      setFrame(frameAt(at, rate));
+    });
+  }, [rate]);
+  return frame;
+}
+
+function WallPicture({ angle, on, here, shotStart }: { angle: AngleView; on: boolean; here: boolean; shotStart: number }) {
+  const { id, state, rate, operate } = useProject();
+  const press = () => {
+    if (useClock.getState().playing) void operate({ op: "switch", at_s: clock.position(), angle: angle.id, unit: state.unit as Unit, lead: state.lead });
+    else void operate({ op: "angle", start: useChoice.getState().shot ?? shotStart, angle: angle.id });
+  };
+  return (
+    <button type="button" className={on ? "wall-picture on" : "wall-picture"} onClick={press} style={{ ["--hue" as string]: hueOf(angle.hue) }} data-testid={`wall-${angle.number}`} aria-label={`Angle ${angle.number}, ${angle.name}`}>
+      <Picture project={id} spans={angle.spans} rate={rate} size="wall" length={state.length} label={angle.name} />
+      <span className="shot-badge">{angle.number}</span>
+      <span className="wall-name">{here ? angle.name : `${angle.name}: nothing here`}</span>
+    </button>
+  );
+}
+
+function ShotFacts() {
+  const { state, edit, rate, operate } = useProject();
+  const start = useChoice((c) => c.shot);
+  const cutaway = useChoice((c) => c.cutaway);
+  const frame = useFrame(rate);
+  const shots = edit?.shots ?? [];
+  const index = start !== null ? shots.findIndex((s) => s.start === start) : shots.findIndex((s) => frame >= s.start && frame < s.end);
+  const shot = shots[index];
+  const song = state.song;
+  if (cutaway !== null) {
+    const over = edit?.cutaways.find((c) => c.start === cutaway);
+    const clip = state.media.find((m) => m.id === over?.source.media);
+    if (over) {
+      return (
+        <div className="facts">
+          <h3>Cutaway · {clip?.name}</h3>
+          <dl>
+            <dt>From</dt><dd className="mono">{timecode(over.start, rate)} · {over.end - over.start} f</dd>
+            <dt>Clip in</dt><dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
+          </dl>
+          <div className="buttons"><Button size="small" onClick={() => { void operate({ op: "take off", start: over.start }); useChoice.setState({ cutaway: null }); }}>Take off</Button></div>
+        </div>
+      );
+    }
+  }
+  if (!shot || !song) return <div className="facts"><p className="soft">Click a shot to see what it shows.</p></div>;
+  const angle = state.angles.find((a) => a.id === shot.source.angle);
+  const span = angle ? spanAt(angle.spans, shot.start) : undefined;
+  const take = state.takes.find((t) => t.media === span?.media);
+  const pass = take?.passes.find((p) => span && p.song_start_s <= (span.start + 1) / rate && p.song_end_s >= (span.start + 1) / rate);
+  const clip = state.media.find((m) => m.id === (shot.source.media ?? span?.media));
+  const also = state.angles.filter((a) => a.id !== angle?.id && spanAt(a.spans, shot.start) && spanAt(a.spans, shot.end - 1));
+  const next = shots[index + 1];
+  const spread = pass?.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
+  return (
+    <div className="facts" data-testid="facts">
+      <h3>Shot {index + 1} · bar {barBeat(song, shot.start / rate + 1e-3)}</h3>
+      <dl>
+        <dt>Source</dt><dd>{angle ? <><b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}</> : (clip?.name ?? "black")}</dd>
+        <dt>In</dt><dd className="mono">{timecode(shot.start, rate)} · {shot.label}</dd>
+        <dt>Out</dt><dd className="mono">{timecode(shot.end, rate)} · {next ? next.label : "end of the song"}</dd>
+        {pass && <><dt>Lips</dt><dd><span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms{pass.origin === "by hand" ? ", by hand" : ""}</dd></>}
+        <dt>Also here</dt><dd>{also.length ? also.map((a) => `${a.number} ${a.name}`).join(" · ") : "no other angle covers all of it"}</dd>
+      </dl>
+      <div className="buttons">
+        <Tooltip title="Key /"><Button size="small" type="primary" data-testid="cut-here" onClick={() => operate({ op: "cut", at_s: clock.position() + 1e-4, unit: useClock.getState().playing ? (state.unit as Unit) : "free", lead: 0 })}>Cut here /</Button></Tooltip>
+        <Tooltip title="Key \: the shot before runs on"><Button size="small" disabled={index < 1} onClick={() => operate({ op: "join", start: shot.start })}>Join \</Button></Tooltip>
+        <Button size="small" onClick={() => operate({ op: "hold", start: shot.start, held: !shot.held })}>{shot.held ? "Let go" : "Hold this shot"}</Button>
+        <Button size="small" disabled={shot.source.kind === "black"} onClick={() => operate({ op: "black", start: shot.start })}>Black</Button>
+      </div>
+    </div>
+  );
+}

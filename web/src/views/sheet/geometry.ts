@@ -1,0 +1,54 @@
+import type { PhraseView, SongView } from "../../api/client";
+
+/** A row of the sheet: its phrase and how it maps time to pixels. */
+export interface Row {
+  phrase: PhraseView;
+  /** Seconds that the row's full width stands for. */
+  seconds: number;
+}
+
+/** All rows to one scale, so that like phrases lie under each other; a longer one is drawn closer. */
+export function rowsOf(song: SongView): Row[] {
+  const lengths = song.phrases.map((p) => p.end_s - p.start_s).sort((a, b) => a - b);
+  const usual = lengths[Math.floor(lengths.length * 0.75)] ?? 1;
+  return song.phrases.map((phrase) => ({ phrase, seconds: Math.max(usual, phrase.end_s - phrase.start_s) }));
+}
+
+/** Pixels from the row's left edge at a song time. */
+export function xOf(row: Row, seconds: number, width: number): number {
+  return ((seconds - row.phrase.start_s) / row.seconds) * width;
+}
+
+/** Song time at pixels from the row's left edge. */
+export function timeOf(row: Row, x: number, width: number): number {
+  return row.phrase.start_s + (x / width) * row.seconds;
+}
+
+export interface Cell<T> {
+  item: T;
+  left: number;
+  width: number;
+  /** Whether the item begins in this row (else it runs on from the row before). */
+  begins: boolean;
+}
+
+/** The part of each item of a lane that lies in a row; items have start and end in frames. */
+export function cellsIn<T extends { start: number; end: number }>(items: readonly T[], row: Row, rate: number, width: number): Cell<T>[] {
+  const { first_frame: a, end_frame: b } = row.phrase;
+  const cells: Cell<T>[] = [];
+  let low = 0;
+  let high = items.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((items[middle] as T).end <= a) low = middle + 1;
+    else high = middle;
+  }
+  for (let i = low; i < items.length; i++) {
+    const item = items[i] as T;
+    if (item.start >= b) break;
+    const left = Math.max(0, xOf(row, Math.max(item.start, a) / rate, width));
+    const right = Math.min(width, xOf(row, Math.min(item.end, b) / rate, width));
+    cells.push({ item, left, width: right - left, begins: item.start >= a });
+  }
+  return cells;
+}
