@@ -99,7 +99,7 @@ def serve(
     config = uvicorn.Config(
         application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=1
     )
-    server = _Announcing(config, f"Zembi is ready at http://{host}:{port}")
+    server = _server_class()(config, f"Zembi is ready at http://{host}:{port}")
     server.run()
     if not server.started:
         raise BadInput(
@@ -127,10 +127,6 @@ def _server_class() -> type:
                 print(self._message, flush=True)
 
     return Announcing
-
-
-def _Announcing(config: Any, message: str) -> Any:
-    return _server_class()(config, message)
 
 
 @app.command()

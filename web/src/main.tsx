@@ -1,7 +1,7 @@
 import "@fontsource-variable/atkinson-hyperlegible-next/index.css";
 import "@fontsource-variable/atkinson-hyperlegible-mono/index.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { App, ConfigProvider } from "antd";
+import { App as AntApp, ConfigProvider } from "antd";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import "./app.css";
@@ -18,7 +18,7 @@ hues.forEach((hue, i) => document.documentElement.style.setProperty(`--hue-${i +
 if (root) {
   createRoot(root).render(
     <ConfigProvider theme={theme}>
-      <App message={{ maxCount: 3 }}>
+      <AntApp message={{ maxCount: 3 }}>
         <QueryClientProvider client={client}>
           <BrowserRouter>
             <Routes>
@@ -28,7 +28,7 @@ if (root) {
             </Routes>
           </BrowserRouter>
         </QueryClientProvider>
-      </App>
+      </AntApp>
     </ConfigProvider>,
   );
 }

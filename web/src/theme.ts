@@ -23,7 +23,15 @@ export const colour = {
 
 /** Hues of the angles, 1 to 9: chosen to stay apart for colour-blind eyes; each use also carries the number. */
 export const hues: readonly string[] = [
-  "#1F5FA8", "#C98A00", "#1E8A6A", "#B05A94", "#6A51A3", "#7A5C3E", "#2A93B5", "#A33B4E", "#5C6B1F",
+  "#1F5FA8",
+  "#C98A00",
+  "#1E8A6A",
+  "#B05A94",
+  "#6A51A3",
+  "#7A5C3E",
+  "#2A93B5",
+  "#A33B4E",
+  "#5C6B1F",
 ];
 
 export function hueOf(hue: number): string {
@@ -60,10 +68,20 @@ export const theme: ThemeConfig = {
   components: {
     Button: { primaryShadow: "none", defaultShadow: "none", paddingInline: 10, defaultBg: colour.light },
     Segmented: {
-      itemSelectedBg: colour.ink, itemSelectedColor: colour.card, trackBg: colour.band, trackPadding: 0,
-      itemColor: colour.ink, controlHeight: 26,
+      itemSelectedBg: colour.ink,
+      itemSelectedColor: colour.card,
+      trackBg: colour.band,
+      trackPadding: 0,
+      itemColor: colour.ink,
+      controlHeight: 26,
     },
-    Slider: { trackBg: colour.ink, trackHoverBg: colour.ink, railBg: colour.rule, handleColor: colour.ink, handleActiveColor: colour.coral },
+    Slider: {
+      trackBg: colour.ink,
+      trackHoverBg: colour.ink,
+      railBg: colour.rule,
+      handleColor: colour.ink,
+      handleActiveColor: colour.coral,
+    },
     Progress: { defaultColor: colour.ink, remainingColor: colour.rule },
     Tooltip: { colorBgSpotlight: colour.ink },
     Modal: { contentBg: colour.light, headerBg: colour.light },

@@ -1,6 +1,7 @@
 """What a camera's microphone makes of a song played from a speaker across a room. Seeded, so repeatable."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import soxr
@@ -34,7 +35,7 @@ class Room:
     direct_db: float = 3.0
 
 
-def _rms(x: Mono) -> float:
+def _rms(x: NDArray[Any]) -> float:
     return float(np.sqrt(np.mean(x**2))) + 1e-12
 
 
@@ -101,7 +102,7 @@ def record(song: Mono, rate: int, room: Room, seed: int = 0) -> Mono:
     heard = heard / max(float(np.abs(heard).max()), 1e-9)
     if room.clip is not None:
         heard = np.clip(heard, -room.clip, room.clip) / room.clip
-    return (0.6 * heard).astype(np.float32)
+    return np.asarray(0.6 * heard, dtype=np.float32)
 
 
 def drift(sound: Mono, rate: int, ppm: float) -> Mono:

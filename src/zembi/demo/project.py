@@ -126,7 +126,10 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
         starts.append(first_bar)
         first_bar += part.bars
     with project.database.writing() as connection:
-        for part, phrase, words in LYRICS:
-            at = downbeats_s[starts[part] + 4 * phrase]
+        for index, phrase, words in LYRICS:
+            at = downbeats_s[starts[index] + 4 * phrase]
             connection.execute(insert(tables.lyric).values(at_s=at, text=words))
     cutting.fill(project)
+    clips = {m["name"]: m["id"] for m in project.database.all(tables.media, kind="broll")}
+    for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
+        cutting.lay_cutaway(project, downbeats_s[bar - 1], clips[name], "beat", 0)

@@ -213,9 +213,9 @@ def _stand(plane: Picture, colour: Picture, mask: NDArray[np.bool_], left: int, 
 
 def filmed(image: Image.Image) -> list[Picture]:
     """A drawn scene as the camera films it: luma and chroma planes (4:2:0)."""
-    frame = av.VideoFrame.from_image(image.convert("RGB")).reformat(
-        *FILMED, "yuv420p", interpolation="FAST_BILINEAR"
-    )
+    frame: av.VideoFrame = av.VideoFrame.from_image(  # type: ignore[no-untyped-call]
+        image.convert("RGB")
+    ).reformat(*FILMED, "yuv420p", interpolation="FAST_BILINEAR")
     flat = frame.to_ndarray()
     width, height = FILMED
     chroma = flat[height:].reshape(2, height // 2, width // 2)

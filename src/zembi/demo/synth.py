@@ -36,6 +36,7 @@ class Part:
         tuple[float, float, int, str], ...
     ] = ()  # (beat in phrase, length in beats, MIDI note, vowel)
     lead_beats: int = 16
+    level: float = 1.0
     seed: int = 0  # parts with the same seed and content sound the same, sample for sample
 
 
@@ -85,14 +86,14 @@ def snare(rate: int, rng: np.random.Generator) -> NDArray[np.float64]:
     """A snare stroke."""
     t = np.arange(int(0.22 * rate)) / rate
     noise = sosfilt(butter(2, [700, 9000], "band", fs=rate, output="sos"), rng.standard_normal(len(t)))
-    return noise * np.exp(-t * 19) * 0.55 + np.sin(2 * np.pi * 192 * t) * np.exp(-t * 24) * 0.5
+    return np.asarray(noise * np.exp(-t * 19) * 0.55 + np.sin(2 * np.pi * 192 * t) * np.exp(-t * 24) * 0.5)
 
 
 def hat(rate: int, rng: np.random.Generator, *, open_: bool = False) -> NDArray[np.float64]:
     """A closed or open hi-hat stroke."""
     t = np.arange(int((0.3 if open_ else 0.07) * rate)) / rate
     noise = sosfilt(butter(3, 6500, "high", fs=rate, output="sos"), rng.standard_normal(len(t)))
-    return noise * np.exp(-t * (12 if open_ else 60)) * 0.4
+    return np.asarray(noise * np.exp(-t * (12 if open_ else 60)) * 0.4)
 
 
 def _hertz(note: float) -> float:
@@ -166,8 +167,8 @@ def _play_part(
                 saw(note + 0.03 * k, seconds, rate, 1500)
                 * _envelope(last - first, rate // 20, rate // 8)[: int(seconds * rate)]
             )
-            _add(wide, first, tone, part.pad * 0.16 * (1 if k % 2 else -1))
-            _add(mono, first, tone, part.pad * 0.16)
+            _add(wide, first, tone, part.pad * 0.2 * (1 if k % 2 else -1))
+            _add(mono, first, tone, part.pad * 0.2)
         if part.bass:
             for step in range(metre):
                 at, until = starts[bar * metre + step], starts[bar * metre + step + 1]
@@ -183,10 +184,10 @@ def _play_part(
             step = starts[whole + 1] - starts[whole]
             at = starts[whole] + int((position - whole) * step)
             seconds = length * step / rate
-            _add(mono, at, voice(note, seconds, rate, vowel), 0.9)
+            _add(mono, at, voice(note, seconds, rate, vowel), 0.4)
             syllables.append((at / rate, at / rate + seconds, VOWELS[vowel][3]))
-    mix[:, 0] += mono + wide
-    mix[:, 1] += mono - wide
+    mix[:, 0] += part.level * (mono + wide)
+    mix[:, 1] += part.level * (mono - wide)
     return syllables
 
 

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import av
 import numpy as np
@@ -83,7 +83,7 @@ class ProxyWriter:
         for packet in self._codec.encode(frame):
             self._take(packet)
 
-    def _take(self, packet: av.Packet) -> None:
+    def _take(self, packet: Any) -> None:
         data = bytes(packet)
         self.file.write(data)
         self.offsets.append(self._at)
@@ -115,7 +115,7 @@ class StillSheet:
     def offer(self, frame: av.VideoFrame, at_s: float) -> None:
         """Keep the frame if the next still is due."""
         if at_s >= self._next - 1e-6:
-            image = frame.to_image()
+            image: Image.Image = frame.to_image()  # type: ignore[no-untyped-call]
             image.thumbnail(STILL_SIZE)
             tile = Image.new("RGB", STILL_SIZE, (138, 139, 140))
             tile.paste(image, ((STILL_SIZE[0] - image.width) // 2, (STILL_SIZE[1] - image.height) // 2))
@@ -164,7 +164,8 @@ def read_wave(path: Path, *, start: int = 0, count: int | None = None) -> tuple[
         start = min(max(0, start), total)
         source.setpos(start)
         data = source.readframes(total - start if count is None else max(0, min(count, total - start)))
-        return np.frombuffer(data, "<i2").astype(np.float32) / 32767, source.getframerate()
+        samples = np.frombuffer(data, "<i2").astype(np.float32) / np.float32(32767)
+        return samples, source.getframerate()
 
 
 class _Workshop:
@@ -279,13 +280,13 @@ def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress)
         facts[name] = _save_index(folder, name, writer, times)
     if resampler is not None and parts:
         parts.append(_to_int(resampler.push(np.zeros((0, parts[0].shape[1]), np.float32), last=True)))
-        sound = np.concatenate(parts).astype(np.float32) / 32767
+        sound = np.concatenate(parts).astype(np.float32) / np.float32(32767)
         offset = (receiver.start_s or 0.0) - float(times.pts[0] * times.time_base)
         facts |= _save_sound(folder, choose_sound(shift_sound(sound, offset, SOUND_RATE)), SOUND_RATE)
     return facts
 
 
-def _decoded(packet: av.Packet) -> list[av.frame.Frame]:
+def _decoded(packet: Any) -> list[Any]:
     """Frames of a packet; a damaged packet gives none, and the pass goes on."""
     try:
         return list(packet.decode())

@@ -42,11 +42,8 @@ class FrameReader:
         index = min(max(index, 0), len(self.times.pts) - 1)
         if index == self._at and self._current is not None:
             return self._current
-        key = (
-            int(self.times.keyframes[max(0, np.searchsorted(self.times.keyframes, index, side="right") - 1)])
-            if len(self.times.keyframes)
-            else 0
-        )
+        before = int(np.searchsorted(self.times.keyframes, index, side="right")) - 1
+        key = int(self.times.keyframes[max(0, before)]) if len(self.times.keyframes) else 0
         if index < self._at or key > self._at + 1:
             self._seek(key)
         target = int(self.times.pts[index])

@@ -149,7 +149,7 @@ def first_timecode_frame(facts: Facts) -> int:
 
 def _sound_start(container: av.container.InputContainer, stream: av.AudioStream) -> float | None:
     for frame in islice(container.decode(stream), 1):
-        return float(frame.pts * frame.time_base) if frame.pts is not None else 0.0
+        return float((frame.pts or 0) * (frame.time_base or 0))
     return None
 
 
@@ -193,7 +193,8 @@ def probe(path: Path, *, need: Iterable[str] = ()) -> Facts:
         if sound is not None:
             with opened(path) as container:
                 start = _sound_start(container, container.streams.audio[0])
-            facts["sound_offset_s"] = 0.0 if start is None else start - float(times.pts[0] * times.time_base)
+            picture = float(times.pts[0]) * float(times.time_base)
+            facts["sound_offset_s"] = 0.0 if start is None else start - picture
     if seconds <= 0 and video is None:
         raise UnreadableMedia(f"{path.name} has no length; it may be cut off. Copy it again.")
     return Facts(duration_s=seconds, has_video=video is not None, has_sound=sound is not None, **facts)  # type: ignore[arg-type]

@@ -1,11 +1,13 @@
 """Hand-off: the film to render and the files that other programs read."""
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
+from zembi.core.edit.model import Edit
+from zembi.core.edit.resolve import programme, source_spans
 from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_midi, write_vtt
@@ -146,10 +148,8 @@ def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
     }
 
 
-def _otio(snapshot: Snapshot, edit: Any) -> bytes:
-    from zembi.core.edit.resolve import programme, source_spans
-
-    base = programme(type(edit)(edit.length, edit.shots), snapshot.angle_spans, snapshot.rate)
+def _otio(snapshot: Snapshot, edit: Edit) -> bytes:
+    base = programme(Edit(edit.length, edit.shots), snapshot.angle_spans, snapshot.rate)
     lanes: list[tuple[str, list[Span]]] = [("Shots", base)]
     if edit.cutaways:
         over = [
@@ -166,7 +166,7 @@ def _otio(snapshot: Snapshot, edit: Any) -> bytes:
     ).encode()
 
 
-def _edl(snapshot: Snapshot, edit: Any) -> bytes:
+def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
     taken: set[str] = set()
     reels = {}
     for m in snapshot.media:
@@ -190,10 +190,22 @@ def _edl(snapshot: Snapshot, edit: Any) -> bytes:
     return text.encode()
 
 
-_WRITERS = {
+def _csv(snapshot: Snapshot, edit: Edit) -> bytes:
+    return write_csv(snapshot.programme(edit), _names(snapshot), snapshot.need_grid(), snapshot.rate).encode()
+
+
+def _vtt(snapshot: Snapshot, _edit: Edit) -> bytes:
+    return write_vtt(_cues(snapshot)).encode()
+
+
+def _midi(snapshot: Snapshot, _edit: Edit) -> bytes:
+    return write_midi(snapshot.need_grid(), _cues(snapshot))
+
+
+_WRITERS: dict[str, Callable[[Snapshot, Edit], bytes]] = {
     "otio": _otio,
     "edl": _edl,
-    "csv": lambda s, e: write_csv(s.programme(e), _names(s), s.need_grid(), s.rate).encode(),
-    "vtt": lambda s, _e: write_vtt(_cues(s)).encode(),
-    "midi": lambda s, _e: write_midi(s.need_grid(), _cues(s)),
+    "csv": _csv,
+    "vtt": _vtt,
+    "midi": _midi,
 }

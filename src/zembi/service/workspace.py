@@ -62,7 +62,7 @@ class Project:
     def path_of(self, media: Any) -> Path:
         """Where a media row's file is (whether or not it is there now)."""
         root = self.folder if media["root"] == INSIDE else Path(media["root"])
-        return root / media["path"]
+        return root / str(media["path"])
 
     def derived(self, media: Any) -> Path:
         """Folder of what was made from a media row's content."""

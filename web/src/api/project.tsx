@@ -28,7 +28,15 @@ export function useProject(): ProjectContext {
 }
 
 /** Loads a project, listens to its jobs, and offers the two ways to change it. */
-export function ProjectProvider({ id, children, waiting }: { id: string; children: ReactNode; waiting: (error: string | null) => ReactNode }) {
+export function ProjectProvider({
+  id,
+  children,
+  waiting,
+}: {
+  id: string;
+  children: ReactNode;
+  waiting: (error: string | null) => ReactNode;
+}) {
   const client = useQueryClient();
   const { message } = App.useApp();
   const path = useMemo(() => ({ path: { project_id: id } }), [id]);
@@ -43,11 +51,14 @@ export function ProjectProvider({ id, children, waiting }: { id: string; childre
     queryFn: () => data(api.GET("/api/projects/{project_id}/edit", { params: path })),
     enabled: hasSong,
   });
-  const jobs = useJobs(id, useCallback(() => {
-    void client.invalidateQueries({ queryKey: ["state", id] });
-    void client.invalidateQueries({ queryKey: ["edit", id] });
-    void client.invalidateQueries({ queryKey: ["detail", id] });
-  }, [client, id]));
+  const jobs = useJobs(
+    id,
+    useCallback(() => {
+      void client.invalidateQueries({ queryKey: ["state", id] });
+      void client.invalidateQueries({ queryKey: ["edit", id] });
+      void client.invalidateQueries({ queryKey: ["detail", id] });
+    }, [client, id]),
+  );
 
   const refresh = useCallback(async () => {
     await Promise.all([
@@ -56,32 +67,38 @@ export function ProjectProvider({ id, children, waiting }: { id: string; childre
     ]);
   }, [client, id]);
 
-  const act = useCallback(async <T,>(work: () => Promise<T>, done?: string): Promise<T | undefined> => {
-    try {
-      const result = await work();
-      if (done) void message.success(done, 2);
-      await refresh();
-      return result;
-    } catch (fault) {
-      void message.error((fault as Error).message, 6);
-      return undefined;
-    }
-  }, [message, refresh]);
+  const act = useCallback(
+    async <T,>(work: () => Promise<T>, done?: string): Promise<T | undefined> => {
+      try {
+        const result = await work();
+        if (done) void message.success(done, 2);
+        await refresh();
+        return result;
+      } catch (fault) {
+        void message.error((fault as Error).message, 6);
+        return undefined;
+      }
+    },
+    [message, refresh],
+  );
 
   const later = useRef<ReturnType<typeof setTimeout> | null>(null);
-  const operate = useCallback(async (operation: Partial<Operation> & { op: Operation["op"] }) => {
-    try {
-      const body = { beats: 0, speed: 1, held: true, unit: "beat", lead: 0, ...operation } as Operation;
-      const after = await data(api.POST("/api/projects/{project_id}/edit", { params: path, body }));
-      client.setQueryData(["edit", id], after);
-      if (later.current) clearTimeout(later.current);
-      later.current = setTimeout(() => void client.invalidateQueries({ queryKey: ["state", id] }), 150);
-      return true;
-    } catch (fault) {
-      void message.warning((fault as Error).message, 4);
-      return false;
-    }
-  }, [client, id, message, path]);
+  const operate = useCallback(
+    async (operation: Partial<Operation> & { op: Operation["op"] }) => {
+      try {
+        const body = { beats: 0, speed: 1, held: true, unit: "beat", lead: 0, ...operation } as Operation;
+        const after = await data(api.POST("/api/projects/{project_id}/edit", { params: path, body }));
+        client.setQueryData(["edit", id], after);
+        if (later.current) clearTimeout(later.current);
+        later.current = setTimeout(() => void client.invalidateQueries({ queryKey: ["state", id] }), 150);
+        return true;
+      } catch (fault) {
+        void message.warning((fault as Error).message, 4);
+        return false;
+      }
+    },
+    [client, id, message, path],
+  );
 
   if (!state.data) return waiting(state.error ? state.error.message : null);
   const rate = state.data.rate_num / state.data.rate_den;

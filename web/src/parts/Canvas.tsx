@@ -23,6 +23,19 @@ export function useWidth<T extends HTMLElement>(): [React.RefObject<T | null>, n
   return [element, width];
 }
 
+/** Pixels left below an element's top after what follows it, at least some; kept up to date with the window. */
+export function useRoom(element: React.RefObject<HTMLElement | null>, least: number, others: number): number {
+  const [room, setRoom] = useState(least);
+  useEffect(() => {
+    const measure = () =>
+      setRoom(Math.max(least, window.innerHeight - (element.current?.getBoundingClientRect().top ?? 0) - others));
+    measure();
+    window.addEventListener("resize", measure);
+    return () => window.removeEventListener("resize", measure);
+  }, [element, least, others]);
+  return room;
+}
+
 /** A canvas as wide as its place, sharp on every screen, painted again when what it shows changes. */
 export function Canvas({ paint, height, className, label }: Props) {
   const [place, width] = useWidth<HTMLDivElement>();
@@ -40,7 +53,12 @@ export function Canvas({ paint, height, className, label }: Props) {
   }, [paint, width, height]);
   return (
     <div ref={place} className={className} style={{ height, width: "100%" }}>
-      <canvas ref={canvas} style={{ width, height, display: "block" }} role={label ? "img" : undefined} aria-label={label} />
+      <canvas
+        ref={canvas}
+        style={{ width, height, display: "block" }}
+        role={label ? "img" : undefined}
+        aria-label={label}
+      />
     </div>
   );
 }

@@ -3,22 +3,55 @@ import { useEffect, useRef, useState } from "react";
 import { api, data, derivedUrl, type MediaView } from "../api/client";
 import { useProject } from "../api/project";
 import { frameOnDisplay } from "../player/frames";
-import { Proxy } from "../player/proxy";
+import { FrameSource } from "../player/proxy";
 import { Still } from "./Still";
 
 /** A B-roll clip: still, name and usable length; a click opens its in and out. */
-export function ClipCard({ clip, width, chosen, choose }: { clip: MediaView; width: number; chosen?: boolean; choose?: () => void }) {
+export function ClipCard({
+  clip,
+  width,
+  chosen,
+  choose,
+}: {
+  clip: MediaView;
+  width: number;
+  chosen?: boolean;
+  choose?: () => void;
+}) {
   const [open, setOpen] = useState(false);
   const length = clip.select_out_s - clip.select_in_s;
   return (
     <div className={chosen ? "clip on" : "clip"} style={{ width }} data-testid={`clip-${clip.name}`}>
-      <button type="button" className="clip-picture" onClick={choose ?? (() => setOpen(true))} onDoubleClick={() => setOpen(true)} aria-label={clip.name} disabled={clip.state === "failed"}>
+      <button
+        type="button"
+        className="clip-picture"
+        onClick={choose ?? (() => setOpen(true))}
+        onDoubleClick={() => setOpen(true)}
+        aria-label={clip.name}
+        disabled={clip.state === "failed"}
+      >
         <Still media={clip.id} at={clip.select_in_s} width={width - 2} />
       </button>
       <div className="clip-line">
-        <span className="clip-name" title={clip.error || clip.name}>{clip.name}</span>
-        {clip.state === "failed" ? <span className="bad" title={clip.error}>unreadable</span> : clip.offline ? <span className="bad">offline</span> : (
-          <button type="button" className="link mono" onClick={() => setOpen(true)} title="Set in and out" data-testid={`select-${clip.name}`}>{length.toFixed(1)} s</button>
+        <span className="clip-name" title={clip.error || clip.name}>
+          {clip.name}
+        </span>
+        {clip.state === "failed" ? (
+          <span className="bad" title={clip.error}>
+            unreadable
+          </span>
+        ) : clip.offline ? (
+          <span className="bad">offline</span>
+        ) : (
+          <button
+            type="button"
+            className="link mono"
+            onClick={() => setOpen(true)}
+            title="Set in and out"
+            data-testid={`select-${clip.name}`}
+          >
+            {length.toFixed(1)} s
+          </button>
         )}
       </div>
       {open && <SelectDialog clip={clip} close={() => setOpen(false)} />}
@@ -31,7 +64,14 @@ function SelectDialog({ clip, close }: { clip: MediaView; close: () => void }) {
   const [range, setRange] = useState<[number, number]>([clip.select_in_s, clip.select_out_s]);
   const [at, setAt] = useState(clip.select_in_s);
   const save = async () => {
-    const done = await act(() => data(api.PATCH("/api/projects/{project_id}/media/{media_id}", { params: { path: { project_id: id, media_id: clip.id } }, body: { select: range } })));
+    const done = await act(() =>
+      data(
+        api.PATCH("/api/projects/{project_id}/media/{media_id}", {
+          params: { path: { project_id: id, media_id: clip.id } },
+          body: { select: range },
+        }),
+      ),
+    );
     if (done) close();
   };
   const rate = Number.parseFloat(clip.rate) || 25;
@@ -43,14 +83,32 @@ function SelectDialog({ clip, close }: { clip: MediaView; close: () => void }) {
     <Modal title={`In and out of ${clip.name}`} open onCancel={close} onOk={save} okText="Set in and out" width={560}>
       {clip.error && <Alert type="error" title={clip.error} />}
       <ClipFrame media={clip.id} at={at} />
-      <Slider range min={0} max={clip.seconds} step={1 / rate} value={range} onChange={(v) => move(v as [number, number])} tooltip={{ formatter: (v) => `${(v ?? 0).toFixed(2)} s` }} />
+      <Slider
+        range
+        min={0}
+        max={clip.seconds}
+        step={1 / rate}
+        value={range}
+        onChange={(v) => move(v as [number, number])}
+        tooltip={{ formatter: (v) => `${(v ?? 0).toFixed(2)} s` }}
+      />
       <div className="buttons">
-        <span className="mono">in {range[0].toFixed(2)} s · out {range[1].toFixed(2)} s · {(range[1] - range[0]).toFixed(2)} s</span>
+        <span className="mono">
+          in {range[0].toFixed(2)} s · out {range[1].toFixed(2)} s · {(range[1] - range[0]).toFixed(2)} s
+        </span>
         <span className="grow" />
-        <Button size="small" onClick={() => move([Math.max(0, range[0] - 1 / rate), range[1]])}>in ◂</Button>
-        <Button size="small" onClick={() => move([Math.min(range[1] - 1 / rate, range[0] + 1 / rate), range[1]])}>in ▸</Button>
-        <Button size="small" onClick={() => move([range[0], Math.max(range[0] + 1 / rate, range[1] - 1 / rate)])}>◂ out</Button>
-        <Button size="small" onClick={() => move([range[0], Math.min(clip.seconds, range[1] + 1 / rate)])}>▸ out</Button>
+        <Button size="small" onClick={() => move([Math.max(0, range[0] - 1 / rate), range[1]])}>
+          in ◂
+        </Button>
+        <Button size="small" onClick={() => move([Math.min(range[1] - 1 / rate, range[0] + 1 / rate), range[1]])}>
+          in ▸
+        </Button>
+        <Button size="small" onClick={() => move([range[0], Math.max(range[0] + 1 / rate, range[1] - 1 / rate)])}>
+          ◂ out
+        </Button>
+        <Button size="small" onClick={() => move([range[0], Math.min(clip.seconds, range[1] + 1 / rate)])}>
+          ▸ out
+        </Button>
       </div>
     </Modal>
   );
@@ -63,7 +121,7 @@ function ClipFrame({ media, at }: { media: string; at: number }) {
   const wanted = useRef(at);
   const draw = useRef<() => void>(() => undefined);
   useEffect(() => {
-    const proxy = new Proxy(derivedUrl(id, media, "programme"), () => draw.current());
+    const proxy = new FrameSource(derivedUrl(id, media, "programme"), () => draw.current());
     draw.current = () => {
       const paper = canvas.current?.getContext("2d");
       if (!proxy.index || !paper || !canvas.current) return;

@@ -30,19 +30,32 @@ export function FilePicker({ kind, open, close }: { kind: Kind; open: boolean; c
   };
   return (
     <Modal
-      title={`Add ${WHAT[kind]}`} open={open} onCancel={done} width={640} destroyOnHidden
-      footer={way === "upload" ? <Button onClick={done}>Close</Button> : (
-        <>
-          <Button onClick={done}>Cancel</Button>
-          <Button type="primary" disabled={!chosen.size} onClick={add} data-testid="add-chosen">
-            {chosen.size ? `Add ${chosen.size} ${chosen.size === 1 ? "file" : "files"}` : "Add"}
-          </Button>
-        </>
-      )}
+      title={`Add ${WHAT[kind]}`}
+      open={open}
+      onCancel={done}
+      width={640}
+      destroyOnHidden
+      footer={
+        way === "upload" ? (
+          <Button onClick={done}>Close</Button>
+        ) : (
+          <>
+            <Button onClick={done}>Cancel</Button>
+            <Button type="primary" disabled={!chosen.size} onClick={add} data-testid="add-chosen">
+              {chosen.size ? `Add ${chosen.size} ${chosen.size === 1 ? "file" : "files"}` : "Add"}
+            </Button>
+          </>
+        )
+      }
     >
       <Segmented
-        value={way} onChange={(v) => setWay(v as "folder" | "upload")} style={{ marginBottom: 12 }}
-        options={[{ label: "From a media folder", value: "folder" }, { label: "Upload", value: "upload" }]}
+        value={way}
+        onChange={(v) => setWay(v as "folder" | "upload")}
+        style={{ marginBottom: 12 }}
+        options={[
+          { label: "From a media folder", value: "folder" },
+          { label: "Upload", value: "upload" },
+        ]}
       />
       {way === "folder" ? (
         <Folder kind={kind} path={folder} go={setFolder} chosen={chosen} choose={setChosen} />
@@ -53,15 +66,33 @@ export function FilePicker({ kind, open, close }: { kind: Kind; open: boolean; c
   );
 }
 
-function Folder({ kind, path, go, chosen, choose }: {
-  kind: Kind; path: string; go: (p: string) => void; chosen: Set<string>; choose: (c: Set<string>) => void;
+function Folder({
+  kind,
+  path,
+  go,
+  chosen,
+  choose,
+}: {
+  kind: Kind;
+  path: string;
+  go: (p: string) => void;
+  chosen: Set<string>;
+  choose: (c: Set<string>) => void;
 }) {
   const view = useQuery({
     queryKey: ["folder", path],
     queryFn: () => data(api.GET("/api/folders", { params: { query: { path } } })),
     retry: false,
   });
-  if (view.error) return <Alert type="error" showIcon message={view.error.message} action={<Button onClick={() => go("")}>All folders</Button>} />;
+  if (view.error)
+    return (
+      <Alert
+        type="error"
+        showIcon
+        message={view.error.message}
+        action={<Button onClick={() => go("")}>All folders</Button>}
+      />
+    );
   const entries = (view.data?.entries ?? []).filter((e) => e.folder || (kind === "song" ? true : e.fits === "video"));
   const files = entries.filter((e) => !e.folder);
   const toggle = (file: string, on: boolean) => {
@@ -74,23 +105,43 @@ function Folder({ kind, path, go, chosen, choose }: {
     <div>
       <Breadcrumb
         items={[
-          { title: <button type="button" className="link" onClick={() => go("")}>Media folders</button> },
+          {
+            title: (
+              <button type="button" className="link" onClick={() => go("")}>
+                Media folders
+              </button>
+            ),
+          },
           ...(view.data?.path ? [{ title: view.data.path }] : []),
         ]}
       />
       <div className="folder-tools">
-        {view.data?.parent !== null && view.data?.parent !== undefined && <Button size="small" onClick={() => go(view.data?.parent ?? "")}>Up one folder</Button>}
+        {view.data?.parent !== null && view.data?.parent !== undefined && (
+          <Button size="small" onClick={() => go(view.data?.parent ?? "")}>
+            Up one folder
+          </Button>
+        )}
         {kind !== "song" && files.length > 1 && (
-          <Button size="small" onClick={() => choose(new Set([...chosen, ...files.map((f) => f.path)]))}>Choose all {files.length}</Button>
+          <Button size="small" onClick={() => choose(new Set([...chosen, ...files.map((f) => f.path)]))}>
+            Choose all {files.length}
+          </Button>
         )}
       </div>
       <List
-        className="folder-list" size="small" loading={view.isLoading} dataSource={entries}
-        locale={{ emptyText: "No media files here. Footage is read from the media folders only; start zembi serve with --media to allow another." }}
+        className="folder-list"
+        size="small"
+        loading={view.isLoading}
+        dataSource={entries}
+        locale={{
+          emptyText:
+            "No media files here. Footage is read from the media folders only; start zembi serve with --media to allow another.",
+        }}
         renderItem={(e) => (
           <List.Item>
             {e.folder ? (
-              <button type="button" className="link" onClick={() => go(e.path)}><FolderOutlined /> {e.name}</button>
+              <button type="button" className="link" onClick={() => go(e.path)}>
+                <FolderOutlined /> {e.name}
+              </button>
             ) : (
               <Checkbox checked={chosen.has(e.path)} onChange={(event) => toggle(e.path, event.target.checked)}>
                 <FileOutlined /> {e.name}
@@ -134,17 +185,25 @@ function Uploads({ kind }: { kind: Kind }) {
   return (
     <>
       <Upload.Dragger
-        multiple={kind !== "song"} showUploadList={false} accept={kind === "song" ? "audio/*,video/*" : "video/*"}
+        multiple={kind !== "song"}
+        showUploadList={false}
+        accept={kind === "song" ? "audio/*,video/*" : "video/*"}
         customRequest={({ file, onSuccess }) => void send(file as File).then(() => onSuccess?.({}))}
       >
         <p>Drop {WHAT[kind]} here, or click to choose. Uploads are copied into the project's folder.</p>
       </Upload.Dragger>
       <List
-        size="small" dataSource={sending} locale={{ emptyText: " " }}
+        size="small"
+        dataSource={sending}
+        locale={{ emptyText: " " }}
         renderItem={(s) => (
           <List.Item>
             <span className="upload-name">{s.name}</span>
-            {s.error ? <span className="bad">{s.error}</span> : <Progress percent={Math.round(100 * s.share)} size="small" style={{ width: 200 }} />}
+            {s.error ? (
+              <span className="bad">{s.error}</span>
+            ) : (
+              <Progress percent={Math.round(100 * s.share)} size="small" style={{ width: 200 }} />
+            )}
           </List.Item>
         )}
       />

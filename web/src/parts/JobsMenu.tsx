@@ -12,10 +12,14 @@ export function JobsMenu() {
       <Button type="text" size="small" className="jobs-button" data-testid="jobs">
         {active.length ? (
           <>
-            {active.length} {active.length === 1 ? "job" : "jobs"} <Progress percent={100 * share} showInfo={false} size={[44, 6]} />
+            {active.length} {active.length === 1 ? "job" : "jobs"}{" "}
+            <Progress percent={100 * share} showInfo={false} size={[44, 6]} />
           </>
         ) : (
-          <Badge status={jobs.some((j) => j.state === "failed") ? "error" : "default"} text={jobs.some((j) => j.state === "failed") ? "jobs failed" : "no jobs"} />
+          <Badge
+            status={jobs.some((j) => j.state === "failed") ? "error" : "default"}
+            text={jobs.some((j) => j.state === "failed") ? "jobs failed" : "no jobs"}
+          />
         )}
       </Button>
     </Popover>
@@ -26,7 +30,13 @@ function JobList({ jobs }: { jobs: JobView[] }) {
   const { act, id } = useProject();
   if (!jobs.length) return <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Nothing has run yet" />;
   const stop = (job: number) =>
-    act(() => data(api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", { params: { path: { project_id: id, job_id: job } } })));
+    act(() =>
+      data(
+        api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", {
+          params: { path: { project_id: id, job_id: job } },
+        }),
+      ),
+    );
   return (
     <ul className="job-list">
       {jobs.slice(0, 30).map((job) => (
@@ -36,11 +46,16 @@ function JobList({ jobs }: { jobs: JobView[] }) {
             <>
               <Progress percent={Math.round(100 * job.progress)} size="small" />
               <div className="job-note">
-                {job.state === "waiting" ? "waiting" : job.message} <Button size="small" onClick={() => stop(job.id)}>Stop</Button>
+                {job.state === "waiting" ? "waiting" : job.message}{" "}
+                <Button size="small" onClick={() => stop(job.id)}>
+                  Stop
+                </Button>
               </div>
             </>
           ) : (
-            <div className={job.state === "failed" ? "job-note bad" : "job-note"}>{job.error || (job.state === "done" ? "done" : "stopped")}</div>
+            <div className={job.state === "failed" ? "job-note bad" : "job-note"}>
+              {job.error || (job.state === "done" ? "done" : "stopped")}
+            </div>
           )}
         </li>
       ))}

@@ -23,18 +23,25 @@ export function SongStrip() {
   const head = useRef<HTMLDivElement>(null);
   const strip = useRef<HTMLDivElement>(null);
 
-  useEffect(() => clock.subscribe((at) => {
-    if (!song) return;
-    if (bar.current) bar.current.textContent = barBeat(song, at);
-    if (code.current) code.current.textContent = timecode(Math.floor(at * rate + 1e-6), rate);
-    if (head.current) head.current.style.left = `${(100 * at) / song.seconds}%`;
-  }), [song, rate]);
+  useEffect(
+    () =>
+      clock.subscribe((at) => {
+        if (!song) return;
+        if (bar.current) bar.current.textContent = barBeat(song, at);
+        if (code.current) code.current.textContent = timecode(Math.floor(at * rate + 1e-6), rate);
+        if (head.current) head.current.style.left = `${(100 * at) / song.seconds}%`;
+      }),
+    [song, rate],
+  );
 
-  const paint = useCallback((paper: CanvasRenderingContext2D, width: number) => {
-    if (!song) return;
-    paintLoudness(paper, width, song, (a, b) => (peaks ? peakOf(peaks, a, b)[2] : 0));
-    paintPicture(paper, width, edit?.programme ?? [], edit?.length ?? 1);
-  }, [song, peaks, edit]);
+  const paint = useCallback(
+    (paper: CanvasRenderingContext2D, width: number) => {
+      if (!song) return;
+      paintLoudness(paper, width, song, (a, b) => (peaks ? peakOf(peaks, a, b)[2] : 0));
+      paintPicture(paper, width, edit?.programme ?? [], edit?.length ?? 1);
+    },
+    [song, peaks, edit],
+  );
 
   const at = (x: number) => {
     const box = strip.current?.getBoundingClientRect();
@@ -60,32 +67,72 @@ export function SongStrip() {
     <div className="strip">
       <div className="strip-position">
         <div>
-          <div ref={bar} className="bar-beat" data-testid="bar-beat">1.1</div>
-          <div ref={code} className="timecode" data-testid="timecode">00:00:00:00</div>
+          <div ref={bar} className="bar-beat" data-testid="bar-beat">
+            1.1
+          </div>
+          <div ref={code} className="timecode" data-testid="timecode">
+            00:00:00:00
+          </div>
         </div>
-        <button type="button" className="play" onClick={() => clock.toggle()} disabled={!song} aria-label={playing ? "Pause" : "Play"}>
+        <button
+          type="button"
+          className="play"
+          onClick={() => clock.toggle()}
+          disabled={!song}
+          aria-label={playing ? "Pause" : "Play"}
+        >
           <span aria-hidden>{playing ? "❙❙" : "▶"}</span> space
         </button>
       </div>
-      <div ref={strip} className="strip-song" onPointerDown={drag} data-testid="song-strip" title="Click to go there; Shift-drag for a loop range">
+      <div
+        ref={strip}
+        className="strip-song"
+        onPointerDown={drag}
+        data-testid="song-strip"
+        title="Click to go there; Shift-drag for a loop range"
+      >
         <Canvas paint={paint} height={HEIGHT} />
         {song?.sections.map((s) => (
-          <div key={s.id} className="strip-section" style={{ left: `${(100 * s.start_s) / song.seconds}%`, width: `${(100 * (s.end_s - s.start_s)) / song.seconds}%` }}>
+          <div
+            key={s.id}
+            className="strip-section"
+            style={{
+              left: `${(100 * s.start_s) / song.seconds}%`,
+              width: `${(100 * (s.end_s - s.start_s)) / song.seconds}%`,
+            }}
+          >
             {s.name}
           </div>
         ))}
         {loop && song && (
-          <div className="strip-loop" style={{ left: `${(100 * loop[0]) / song.seconds}%`, width: `${(100 * (loop[1] - loop[0])) / song.seconds}%` }} />
+          <div
+            className="strip-loop"
+            style={{
+              left: `${(100 * loop[0]) / song.seconds}%`,
+              width: `${(100 * (loop[1] - loop[0])) / song.seconds}%`,
+            }}
+          />
         )}
         {song && <div ref={head} className="strip-head" />}
-        {!song && <div className="strip-empty">{state.media.some((m) => m.kind === "song") ? "Listening to the song…" : "No song yet"}</div>}
+        {!song && (
+          <div className="strip-empty">
+            {state.media.some((m) => m.kind === "song") ? "Listening to the song…" : "No song yet"}
+          </div>
+        )}
       </div>
     </div>
   );
 }
 
-function paintLoudness(paper: CanvasRenderingContext2D, width: number, song: SongView, level: (a: number, b: number) => number): void {
-  const values = Array.from({ length: width }, (_, x) => level((x / width) * song.seconds, ((x + 1) / width) * song.seconds));
+function paintLoudness(
+  paper: CanvasRenderingContext2D,
+  width: number,
+  song: SongView,
+  level: (a: number, b: number) => number,
+): void {
+  const values = Array.from({ length: width }, (_, x) =>
+    level((x / width) * song.seconds, ((x + 1) / width) * song.seconds),
+  );
   const top = Math.max(1e-3, ...values);
   const middle = [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
   values.forEach((v, x) => {
@@ -97,9 +144,15 @@ function paintLoudness(paper: CanvasRenderingContext2D, width: number, song: Son
   for (const s of song.sections) paper.fillRect(Math.round((s.start_s / song.seconds) * width), 0, 1, HEIGHT);
 }
 
-function paintPicture(paper: CanvasRenderingContext2D, width: number, programme: readonly SpanView[], length: number): void {
+function paintPicture(
+  paper: CanvasRenderingContext2D,
+  width: number,
+  programme: readonly SpanView[],
+  length: number,
+): void {
   paper.fillStyle = colour.ink;
   for (const span of programme) {
-    if (span.media) paper.fillRect((span.start / length) * width, 51, ((span.end - span.start) / length) * width + 0.5, 5);
+    if (span.media)
+      paper.fillRect((span.start / length) * width, 51, ((span.end - span.start) / length) * width + 0.5, 5);
   }
 }

@@ -2,7 +2,17 @@ import { derivedUrl } from "../api/client";
 import { useProject } from "../api/project";
 
 /** A small still of a file at a media time, from its sheet of stills. */
-export function Still({ media, at, width = 80, children }: { media: string; at: number; width?: number; children?: React.ReactNode }) {
+export function Still({
+  media,
+  at,
+  width = 80,
+  children,
+}: {
+  media: string;
+  at: number;
+  width?: number;
+  children?: React.ReactNode;
+}) {
   const { id, state } = useProject();
   const file = state.media.find((m) => m.id === media);
   const k = file?.stills ? Math.min(file.stills - 1, Math.max(0, Math.floor(at * 2))) : -1;
@@ -17,5 +27,9 @@ export function Still({ media, at, width = 80, children }: { media: string; at: 
           backgroundSize: `${width * Math.min(10, file?.stills ?? 1)}px auto`,
           backgroundPosition: `-${(k % 10) * width}px -${Math.floor(k / 10) * height}px`,
         };
-  return <div className="still" style={style}>{children}</div>;
+  return (
+    <div className="still" style={style}>
+      {children}
+    </div>
+  );
 }

@@ -54,5 +54,7 @@ export function nearestBeat(song: SongView, seconds: number, halves = false): nu
 }
 
 export function signed(value: number, digits: number): string {
-  return `${value < 0 ? "−" : "+"}${Math.abs(value).toFixed(digits)}`;
+  const size = Math.abs(value).toFixed(digits);
+  if (Number(size) === 0) return size;
+  return `${value < 0 ? "−" : "+"}${size}`;
 }

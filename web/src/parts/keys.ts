@@ -33,10 +33,22 @@ export function useKeys(keys: Record<string, Handler>): void {
 }
 
 export const KEY_HELP: [string, string][] = [
-  ["space", "play or pause"], ["J K L", "shuttle back, stop, forward"], ["← →", "one frame"], ["Shift+← →", "one beat"],
-  ["↑ ↓", "one phrase"], ["1 to 9", "switch to an angle (paused: give it to the selected shot)"], ["/", "cut here"],
-  ["\\", "join: take away the selected cut"], ["N, P", "next, previous cut"], ["Alt+← →", "move the selected cut by a frame"],
-  ["Alt+Shift+← →", "move the selected cut by a beat"], ["B", "lay the selected B-roll over"], ["Shift+B", "lay it into the selected shot"],
-  ["I, O", "loop in and out"], ["T", "tap a mark"], ["Delete", "take off the selected cutaway or mark"],
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"], ["?", "these keys"],
+  ["space", "play or pause"],
+  ["J K L", "shuttle back, stop, forward"],
+  ["← →", "one frame"],
+  ["Shift+← →", "one beat"],
+  ["↑ ↓", "one phrase"],
+  ["1 to 9", "switch to an angle (paused: give it to the selected shot)"],
+  ["/", "cut here"],
+  ["\\", "join: take away the selected cut"],
+  ["N, P", "next, previous cut"],
+  ["Alt+← →", "move the selected cut by a frame"],
+  ["Alt+Shift+← →", "move the selected cut by a beat"],
+  ["B", "lay the selected B-roll over"],
+  ["Shift+B", "lay it into the selected shot"],
+  ["I, O", "loop in and out"],
+  ["T", "tap a mark"],
+  ["Delete", "take off the selected cutaway or mark"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
+  ["?", "these keys"],
 ];

@@ -37,7 +37,10 @@ export function pyramid(base: Int16Array, perSecond: number): Peaks {
 /** Least, greatest and RMS (all -1..1) of a stretch of seconds, from the level that fits the zoom. */
 export function peakOf(peaks: Peaks, from: number, to: number): [number, number, number] {
   const blocks = (to - from) * peaks.perSecond;
-  const level = Math.min(peaks.levels.length - 1, Math.max(0, Math.floor(Math.log(Math.max(1, blocks)) / Math.log(SHRINK))));
+  const level = Math.min(
+    peaks.levels.length - 1,
+    Math.max(0, Math.floor(Math.log(Math.max(1, blocks)) / Math.log(SHRINK))),
+  );
   const table = peaks.levels[level] as Int16Array;
   const scale = peaks.perSecond / SHRINK ** level;
   const first = Math.max(0, Math.floor(from * scale));
@@ -60,7 +63,9 @@ export function usePeaks(project: string, media: string | undefined): Peaks | un
     queryFn: async () => {
       const [bytes, facts] = await Promise.all([
         fetch(derivedUrl(project, media as string, "peaks.bin")).then((a) => a.arrayBuffer()),
-        fetch(derivedUrl(project, media as string, "done.json")).then((a) => a.json() as Promise<{ peaks_per_s: number }>),
+        fetch(derivedUrl(project, media as string, "done.json")).then(
+          (a) => a.json() as Promise<{ peaks_per_s: number }>,
+        ),
       ]);
       return pyramid(new Int16Array(bytes), facts.peaks_per_s);
     },

@@ -110,5 +110,7 @@ export function Picture({ project, spans, rate, size, length, label, id }: Props
   }, [spans]);
 
   const [width, height] = size === "programme" ? [480, 270] : [320, 180];
-  return <canvas ref={canvas} id={id} className="picture" width={width} height={height} role="img" aria-label={label} />;
+  return (
+    <canvas ref={canvas} id={id} className="picture" width={width} height={height} role="img" aria-label={label} />
+  );
 }

@@ -23,7 +23,12 @@ interface ClockState {
 
 /** What the interface shows of the clock; the running position is asked from {@link clock} itself. */
 export const useClock = create<ClockState>(() => ({
-  playing: false, speed: 1, duration: 0, ready: false, loop: null, gain: 0.8,
+  playing: false,
+  speed: 1,
+  duration: 0,
+  ready: false,
+  loop: null,
+  gain: 0.8,
 }));
 
 type Listener = (position: number) => void;
@@ -123,20 +128,44 @@ class Clock {
     this.volume.connect(context.destination);
     const other = this.companion;
     if (this.song && from < this.song.duration) {
-      this.start(context, this.song, this.startedAt, from, 1, other ? (other.how === "left and right" ? -1 : 0) : null, other, false);
+      this.start(
+        context,
+        this.song,
+        this.startedAt,
+        from,
+        1,
+        other ? (other.how === "left and right" ? -1 : 0) : null,
+        other,
+        false,
+      );
     }
     if (other) {
       const late = Math.max(0, other.songStart - from);
       const take = other.takeStart + (Math.max(from, other.songStart) - other.songStart) / other.rate;
       if (take < other.buffer.duration) {
-        this.start(context, other.buffer, this.startedAt + late, take, 1 / other.rate, other.how === "left and right" ? 1 : 0, other, true);
+        this.start(
+          context,
+          other.buffer,
+          this.startedAt + late,
+          take,
+          1 / other.rate,
+          other.how === "left and right" ? 1 : 0,
+          other,
+          true,
+        );
       }
     }
   }
 
   private start(
-    context: AudioContext, buffer: AudioBuffer, when: number, offset: number, rate: number,
-    pan: number | null, other: Companion | null, isTake: boolean,
+    context: AudioContext,
+    buffer: AudioBuffer,
+    when: number,
+    offset: number,
+    rate: number,
+    pan: number | null,
+    other: Companion | null,
+    isTake: boolean,
   ): void {
     const source = context.createBufferSource();
     source.buffer = buffer;

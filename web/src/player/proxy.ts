@@ -21,7 +21,7 @@ const FETCH_SECONDS = 2;
  * One proxy: key frames only, fetched about two seconds at a time and decoded frame by frame, in any order.
  * Decoded frames are kept for a short while; whoever draws must not close them.
  */
-export class Proxy {
+export class FrameSource {
   index: Index | null = null;
   private decoder: VideoDecoder | null = null;
   private readonly frames = new Map<number, VideoFrame>();
@@ -30,7 +30,10 @@ export class Proxy {
   private readonly fetching = new Set<number>();
   private closed = false;
 
-  constructor(private readonly url: string, private readonly changed: () => void) {
+  constructor(
+    private readonly url: string,
+    private readonly changed: () => void,
+  ) {
     void this.open();
   }
 
@@ -141,15 +144,18 @@ export class Proxy {
 
 /** The proxies that are open, by file and size; the least recently used is closed beyond a limit. */
 export class ProxyPool {
-  private readonly open = new Map<string, Proxy>();
+  private readonly open = new Map<string, FrameSource>();
 
-  constructor(private readonly changed: () => void, private readonly limit = 12) {}
+  constructor(
+    private readonly changed: () => void,
+    private readonly limit = 12,
+  ) {}
 
-  get(project: string, media: string, size: ProxySize): Proxy {
+  get(project: string, media: string, size: ProxySize): FrameSource {
     const url = derivedUrl(project, media, size);
     let proxy = this.open.get(url);
     if (proxy) this.open.delete(url);
-    else proxy = new Proxy(url, this.changed);
+    else proxy = new FrameSource(url, this.changed);
     this.open.set(url, proxy);
     if (this.open.size > this.limit) {
       const [old] = this.open.keys();

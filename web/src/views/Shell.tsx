@@ -27,7 +27,11 @@ export function Shell() {
   const { id = "", view } = useParams();
   const waiting = (error: string | null) => (
     <div className="waiting">
-      {error ? <Alert type="error" showIcon message={error} action={<Link to="/">Back to projects</Link>} /> : <Spin description="Opening the project" />}
+      {error ? (
+        <Alert type="error" showIcon message={error} action={<Link to="/">Back to projects</Link>} />
+      ) : (
+        <Spin description="Opening the project" />
+      )}
     </div>
   );
   return (
@@ -47,21 +51,36 @@ function Frame({ view }: { view: string }) {
     if (song) void clock.load(derivedUrl(id, song.media, "song.flac"), song.seconds).catch(() => undefined);
   }, [id, song?.media, song?.seconds]);
   useEffect(() => () => clock.pause(), []);
-  const undo = useCallback(() => act(async () => void (await data(api.POST("/api/projects/{project_id}/undo", { params: path })))), [act, path]);
-  const redo = useCallback(() => act(async () => void (await data(api.POST("/api/projects/{project_id}/redo", { params: path })))), [act, path]);
+  const undo = useCallback(
+    () => act(async () => void (await data(api.POST("/api/projects/{project_id}/undo", { params: path })))),
+    [act, path],
+  );
+  const redo = useCallback(
+    () => act(async () => void (await data(api.POST("/api/projects/{project_id}/redo", { params: path })))),
+    [act, path],
+  );
   useTransportKeys(undo, redo, () => setHelp(true));
   const [back, forth] = [edit?.undo ?? state.undo, edit?.redo ?? state.redo];
   return (
     <div className="frame">
       <header className="bar">
-        <Link to="/" className="word" aria-label="All projects">zembi</Link>
+        <Link to="/" className="word" aria-label="All projects">
+          zembi
+        </Link>
         <div className="bar-cell project-cell">
           <b>{state.name}</b>
-          <span>{edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}</span>
+          <span>
+            {edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}
+          </span>
         </div>
         <nav>
           {VIEWS.map((v) => (
-            <Link key={v.key} to={`/p/${id}/${v.key}`} className={v.key === current.key ? "bar-cell on" : "bar-cell"} aria-current={v.key === current.key ? "page" : undefined}>
+            <Link
+              key={v.key}
+              to={`/p/${id}/${v.key}`}
+              className={v.key === current.key ? "bar-cell on" : "bar-cell"}
+              aria-current={v.key === current.key ? "page" : undefined}
+            >
               <b>{v.name}</b>
               <span data-testid={`badge-${v.key}`}>{state.badges[v.key]}</span>
             </Link>
@@ -70,19 +89,32 @@ function Frame({ view }: { view: string }) {
         <div className="bar-tools">
           <JobsMenu />
           <Tooltip title={back ? `Undo: ${back}` : "Nothing to undo"}>
-            <Button type="text" size="small" disabled={!back} onClick={undo} data-testid="undo">Undo</Button>
+            <Button type="text" size="small" disabled={!back} onClick={undo} data-testid="undo">
+              Undo
+            </Button>
           </Tooltip>
           <Tooltip title={forth ? `Redo: ${forth}` : "Nothing to redo"}>
-            <Button type="text" size="small" disabled={!forth} onClick={redo} data-testid="redo">Redo</Button>
+            <Button type="text" size="small" disabled={!forth} onClick={redo} data-testid="redo">
+              Redo
+            </Button>
           </Tooltip>
-          <Button type="text" size="small" onClick={() => setHelp(true)} aria-label="Keys">?</Button>
+          <Button type="text" size="small" onClick={() => setHelp(true)} aria-label="Keys">
+            ?
+          </Button>
         </div>
       </header>
       <SongStrip />
-      <main className="page"><Page /></main>
+      <main className="page">
+        <Page />
+      </main>
       <Modal title="Keys" open={help} onCancel={() => setHelp(false)} footer={null} width={560}>
         <dl className="keys">
-          {KEY_HELP.map(([key, what]) => (<div key={key}><dt>{key}</dt><dd>{what}</dd></div>))}
+          {KEY_HELP.map(([key, what]) => (
+            <div key={key}>
+              <dt>{key}</dt>
+              <dd>{what}</dd>
+            </div>
+          ))}
         </dl>
       </Modal>
     </div>
@@ -119,23 +151,37 @@ function useTransportKeys(undo: () => void, redo: () => void, help: () => void):
   const point = (which: 0 | 1) => {
     const { loop, duration } = useClock.getState();
     const at = song ? nearestBeat(song, clock.position()) : clock.position();
-    const range: [number, number] = which === 0 ? [at, loop && loop[1] > at ? loop[1] : duration] : [loop && loop[0] < at ? loop[0] : 0, at];
+    const range: [number, number] =
+      which === 0 ? [at, loop && loop[1] > at ? loop[1] : duration] : [loop && loop[0] < at ? loop[0] : 0, at];
     if (range[1] - range[0] > 0.1) useClock.setState({ loop: range });
   };
   useKeys({
     Space: () => clock.toggle(),
-    k: () => shuttle(0), j: () => shuttle(-1), l: () => shuttle(1),
-    ArrowLeft: () => step(-1), ArrowRight: () => step(1),
-    "Shift+ArrowLeft": () => beat(-1), "Shift+ArrowRight": () => beat(1),
-    ArrowUp: () => phrase(-1), ArrowDown: () => phrase(1),
-    i: () => point(0), o: () => point(1), Escape: () => useClock.setState({ loop: null }),
+    k: () => shuttle(0),
+    j: () => shuttle(-1),
+    l: () => shuttle(1),
+    ArrowLeft: () => step(-1),
+    ArrowRight: () => step(1),
+    "Shift+ArrowLeft": () => beat(-1),
+    "Shift+ArrowRight": () => beat(1),
+    ArrowUp: () => phrase(-1),
+    ArrowDown: () => phrase(1),
+    i: () => point(0),
+    o: () => point(1),
+    Escape: () => useClock.setState({ loop: null }),
     t: () => {
       const times_s = [clock.position()];
       void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body: { times_s } })));
     },
-    "Ctrl+z": undo, "Ctrl+Shift+z": redo, "Ctrl+Shift+Z": redo, "Shift+?": help, "?": help,
-    "Alt+1": () => navigate(`/p/${state.id}/song`), "Alt+2": () => navigate(`/p/${state.id}/lineup`),
-    "Alt+3": () => navigate(`/p/${state.id}/coverage`), "Alt+4": () => navigate(`/p/${state.id}/sheet`),
+    "Ctrl+z": undo,
+    "Ctrl+Shift+z": redo,
+    "Ctrl+Shift+Z": redo,
+    "Shift+?": help,
+    "?": help,
+    "Alt+1": () => navigate(`/p/${state.id}/song`),
+    "Alt+2": () => navigate(`/p/${state.id}/lineup`),
+    "Alt+3": () => navigate(`/p/${state.id}/coverage`),
+    "Alt+4": () => navigate(`/p/${state.id}/sheet`),
     "Alt+5": () => navigate(`/p/${state.id}/handoff`),
   });
 }

@@ -18,7 +18,12 @@ const FORMATS = [
 /** Checks, the rendered film, and files for other programs. */
 export function HandoffView() {
   const { state, edit } = useProject();
-  if (!state.song || !edit) return <div className="empty-page"><Empty description="There is nothing to hand off yet. Add the song first, on the Song view." /></div>;
+  if (!state.song || !edit)
+    return (
+      <div className="empty-page">
+        <Empty description="There is nothing to hand off yet. Add the song first, on the Song view." />
+      </div>
+    );
   const offline = state.media.filter((m) => m.offline);
   return (
     <div className="handoff">
@@ -34,7 +39,9 @@ export function HandoffView() {
         <ul className="exports">
           {FORMATS.map(([kind, name, what]) => (
             <li key={kind}>
-              <a href={`/api/projects/${state.id}/handoff/export/${kind}`} download data-testid={`export-${kind}`}>{name}</a>
+              <a href={`/api/projects/${state.id}/handoff/export/${kind}`} download data-testid={`export-${kind}`}>
+                {name}
+              </a>
               <span className="soft">{what}</span>
             </li>
           ))}
@@ -47,13 +54,36 @@ export function HandoffView() {
 function Findings({ findings }: { findings: FindingView[] }) {
   const { state, rate } = useProject();
   const go = useNavigate();
-  if (!findings.length) return <p className="all-clear"><span className="good">●</span> All clear: no hole, nothing too short, no source runs out.</p>;
+  if (!findings.length)
+    return (
+      <p className="all-clear">
+        <span className="good">●</span> All clear: no hole, nothing too short, no source runs out.
+      </p>
+    );
   return (
     <Table
-      size="small" pagination={false} rowKey={(f) => `${f.start} ${f.kind} ${f.text}`} dataSource={findings} scroll={{ y: 420 }}
-      onRow={(f) => ({ onClick: () => { clock.seek((f.start + 0.001) / rate); go(`/p/${state.id}/sheet`); }, className: "finding" })}
+      size="small"
+      pagination={false}
+      rowKey={(f) => `${f.start} ${f.kind} ${f.text}`}
+      dataSource={findings}
+      scroll={{ y: 420 }}
+      onRow={(f) => ({
+        onClick: () => {
+          clock.seek((f.start + 0.001) / rate);
+          go(`/p/${state.id}/sheet`);
+        },
+        className: "finding",
+      })}
       columns={[
-        { title: "Where", width: 130, render: (_, f) => <span className="mono">{state.song ? barBeat(state.song, f.start / rate + 1e-3) : ""} · {timecode(f.start, rate)}</span> },
+        {
+          title: "Where",
+          width: 130,
+          render: (_, f) => (
+            <span className="mono">
+              {state.song ? barBeat(state.song, f.start / rate + 1e-3) : ""} · {timecode(f.start, rate)}
+            </span>
+          ),
+        },
         { title: "What", width: 120, dataIndex: "kind" },
         { title: "Finding", dataIndex: "text" },
       ]}
@@ -68,19 +98,51 @@ function Offline({ files }: { files: MediaView[] }) {
   const relink = async () => {
     if (!chosen) return;
     const params = { path: { project_id: id, media_id: chosen.id } };
-    if (await act(() => data(api.POST("/api/projects/{project_id}/media/{media_id}/relink", { params, body: { path: where } })), `${chosen.name} is linked again`)) setChosen(null);
+    if (
+      await act(
+        () => data(api.POST("/api/projects/{project_id}/media/{media_id}/relink", { params, body: { path: where } })),
+        `${chosen.name} is linked again`,
+      )
+    )
+      setChosen(null);
   };
   return (
     <>
       {files.map((f) => (
         <Alert
-          key={f.id} type="warning" showIcon className="offline" title={`${f.name} is offline`} description={`${f.file} is not in ${f.folder} any more. Its passes and shots are kept.`}
-          action={<Button size="small" onClick={() => { setChosen(f); setWhere(`${f.folder}/${f.file}`); }}>Relink…</Button>}
+          key={f.id}
+          type="warning"
+          showIcon
+          className="offline"
+          title={`${f.name} is offline`}
+          description={`${f.file} is not in ${f.folder} any more. Its passes and shots are kept.`}
+          action={
+            <Button
+              size="small"
+              onClick={() => {
+                setChosen(f);
+                setWhere(`${f.folder}/${f.file}`);
+              }}
+            >
+              Relink…
+            </Button>
+          }
         />
       ))}
-      <Modal title={`Relink ${chosen?.name ?? ""}`} open={chosen !== null} onCancel={() => setChosen(null)} onOk={relink} okText="Relink">
+      <Modal
+        title={`Relink ${chosen?.name ?? ""}`}
+        open={chosen !== null}
+        onCancel={() => setChosen(null)}
+        onOk={relink}
+        okText="Relink"
+      >
         <p>Where the same file is now, inside an allowed media folder:</p>
-        <input className="path" value={where} onChange={(e) => setWhere(e.target.value)} aria-label="New place of the file" />
+        <input
+          className="path"
+          value={where}
+          onChange={(e) => setWhere(e.target.value)}
+          aria-label="New place of the file"
+        />
       </Modal>
     </>
   );
@@ -91,25 +153,56 @@ function RenderPanel() {
   const loop = useClock((c) => c.loop);
   const [part, setPart] = useState<"whole" | "loop">("whole");
   const renders = jobs.filter((j) => j.kind === "render");
-  const range = part === "loop" && loop ? { first: frameAt(loop[0], rate), end: Math.min(state.length, frameAt(loop[1], rate)) } : { first: null, end: null };
-  const start = () => act(() => data(api.POST("/api/projects/{project_id}/handoff/render", { params: path, body: range })));
-  const stop = (job: number) => act(() => data(api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", { params: { path: { project_id: id, job_id: job } } })));
+  const range =
+    part === "loop" && loop
+      ? { first: frameAt(loop[0], rate), end: Math.min(state.length, frameAt(loop[1], rate)) }
+      : { first: null, end: null };
+  const start = () =>
+    act(() => data(api.POST("/api/projects/{project_id}/handoff/render", { params: path, body: range })));
+  const stop = (job: number) =>
+    act(() =>
+      data(
+        api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", {
+          params: { path: { project_id: id, job_id: job } },
+        }),
+      ),
+    );
   return (
     <div className="render">
-      <p className="soft">MP4 · H.264 and AAC · {state.width}×{state.height} · {state.rate_label} f/s · the song's own sound, and only that</p>
+      <p className="soft">
+        MP4 · H.264 and AAC · {state.width}×{state.height} · {state.rate_label} f/s · the song's own sound, and only
+        that
+      </p>
       <Radio.Group value={loop ? part : "whole"} onChange={(e) => setPart(e.target.value)}>
         <Radio value="whole">whole song, {minutes(state.song?.seconds ?? 0)}</Radio>
-        <Radio value="loop" disabled={!loop}>loop range{loop && state.song ? `, ${barBeat(state.song, loop[0])} to ${barBeat(state.song, loop[1])}` : " (set one with I and O)"}</Radio>
+        <Radio value="loop" disabled={!loop}>
+          loop range
+          {loop && state.song
+            ? `, ${barBeat(state.song, loop[0])} to ${barBeat(state.song, loop[1])}`
+            : " (set one with I and O)"}
+        </Radio>
       </Radio.Group>
-      <div className="buttons"><Button type="primary" onClick={start} data-testid="render">Render the film</Button></div>
+      <div className="buttons">
+        <Button type="primary" onClick={start} data-testid="render">
+          Render the film
+        </Button>
+      </div>
       <ul className="render-list">
         {renders.map((job) => (
           <li key={job.id} data-testid="render-job" data-state={job.state}>
             <span>{job.title.replace("Rendering ", "")}</span>
             {job.state === "running" || job.state === "waiting" ? (
-              <><Progress percent={Math.round(100 * job.progress)} size="small" /><span className="soft">{job.message || "waiting"}</span><Button size="small" onClick={() => stop(job.id)}>Stop</Button></>
+              <>
+                <Progress percent={Math.round(100 * job.progress)} size="small" />
+                <span className="soft">{job.message || "waiting"}</span>
+                <Button size="small" onClick={() => stop(job.id)}>
+                  Stop
+                </Button>
+              </>
             ) : job.state === "done" ? (
-              <a href={`/api/projects/${id}/handoff/renders/${job.id}`} download data-testid="download">Download ({(Number(job.result.bytes) / 1e6).toFixed(1)} MB)</a>
+              <a href={`/api/projects/${id}/handoff/renders/${job.id}`} download data-testid="download">
+                Download ({(Number(job.result.bytes) / 1e6).toFixed(1)} MB)
+              </a>
             ) : (
               <span className={job.state === "failed" ? "bad" : "soft"}>{job.error || "stopped"}</span>
             )}

@@ -12,18 +12,26 @@ export function ProjectsView() {
   const [making, setMaking] = useState(false);
   return (
     <div className="projects">
-      <header className="bar"><span className="word">zembi</span></header>
+      <header className="bar">
+        <span className="word">zembi</span>
+      </header>
       <div className="projects-body">
         <div className="projects-head">
           <h1>Projects</h1>
-          <Button type="primary" onClick={() => setMaking(true)} data-testid="new-project">New project</Button>
+          <Button type="primary" onClick={() => setMaking(true)} data-testid="new-project">
+            New project
+          </Button>
         </div>
         {projects.error && <Alert type="error" showIcon message={projects.error.message} />}
         {projects.isLoading && <Skeleton active />}
         {projects.data?.length === 0 && (
           <Empty description="No projects yet. Make one, or run “make demo” for the demo project “Lamp Room”." />
         )}
-        <div className="cards">{projects.data?.map((card) => <Card key={card.id} card={card} />)}</div>
+        <div className="cards">
+          {projects.data?.map((card) => (
+            <Card key={card.id} card={card} />
+          ))}
+        </div>
       </div>
       <NewProject open={making} close={() => setMaking(false)} />
     </div>
@@ -44,14 +52,26 @@ function Card({ card }: { card: ProjectCard }) {
   return (
     <article className="card">
       <Link to={`/p/${card.id}/song`} data-testid={`open-${card.id}`} aria-label={`Open ${card.name}`}>
-        <div className="card-picture" style={card.still ? { backgroundImage: `url(${derivedUrl(card.id, card.still, "stills.jpg")})` } : undefined} />
+        <div
+          className="card-picture"
+          style={card.still ? { backgroundImage: `url(${derivedUrl(card.id, card.still, "stills.jpg")})` } : undefined}
+        />
         <h2>{card.name}</h2>
       </Link>
-      <p>{card.song || "no song yet"} · {card.takes} takes · {card.clips} B-roll</p>
+      <p>
+        {card.song || "no song yet"} · {card.takes} takes · {card.clips} B-roll
+      </p>
       <p className="soft">
         {card.rate} f/s · {card.width}×{card.height}
-        <Popconfirm title={`Delete “${card.name}”?`} description="The project folder is deleted. Footage outside it is not touched." okText="Delete project" onConfirm={remove}>
-          <Button size="small" type="text" danger>Delete</Button>
+        <Popconfirm
+          title={`Delete “${card.name}”?`}
+          description="The project folder is deleted. Footage outside it is not touched."
+          okText="Delete project"
+          onConfirm={remove}
+        >
+          <Button size="small" type="text" danger>
+            Delete
+          </Button>
         </Popconfirm>
       </p>
     </article>
@@ -83,20 +103,42 @@ function NewProject({ open, close }: { open: boolean; close: () => void }) {
     }
   };
   return (
-    <Modal title="New project" open={open} onCancel={close} okText="Make project" onOk={() => form.submit()} destroyOnHidden>
-      <p className="soft">Frame rate and picture size are the film's own: they are not taken from a clip, and cuts are frames of this rate.</p>
+    <Modal
+      title="New project"
+      open={open}
+      onCancel={close}
+      okText="Make project"
+      onOk={() => form.submit()}
+      destroyOnHidden
+    >
+      <p className="soft">
+        Frame rate and picture size are the film's own: they are not taken from a clip, and cuts are frames of this
+        rate.
+      </p>
       <Form form={form} layout="vertical" initialValues={{ rate: "24", size: SIZES[0] }} onFinish={make}>
-        <Form.Item name="name" label="Name" rules={[{ required: true, whitespace: true, message: "Give the project a name" }]}><Input autoFocus /></Form.Item>
+        <Form.Item
+          name="name"
+          label="Name"
+          rules={[{ required: true, whitespace: true, message: "Give the project a name" }]}
+        >
+          <Input autoFocus />
+        </Form.Item>
         <Form.Item name="rate" label="Frames a second" rules={[{ required: true }]}>
           <Select options={(rates.data ?? []).map((r) => ({ value: r, label: r }))} />
         </Form.Item>
         <Form.Item name="size" label="Picture size">
-          <Select options={[...SIZES, "other"].map((s) => ({ value: s, label: s === "other" ? "another size…" : s }))} />
+          <Select
+            options={[...SIZES, "other"].map((s) => ({ value: s, label: s === "other" ? "another size…" : s }))}
+          />
         </Form.Item>
         {size === "other" && (
           <div className="row">
-            <Form.Item name="width" label="Width" rules={[{ required: true }]}><InputNumber min={16} max={8192} step={2} /></Form.Item>
-            <Form.Item name="height" label="Height" rules={[{ required: true }]}><InputNumber min={16} max={8192} step={2} /></Form.Item>
+            <Form.Item name="width" label="Width" rules={[{ required: true }]}>
+              <InputNumber min={16} max={8192} step={2} />
+            </Form.Item>
+            <Form.Item name="height" label="Height" rules={[{ required: true }]}>
+              <InputNumber min={16} max={8192} step={2} />
+            </Form.Item>
           </div>
         )}
       </Form>

@@ -16,19 +16,28 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
   const lines = useMemo(() => linesOf(song), [song]);
   const rowHeight = dense ? 62 : 104;
   const size = useCallback((i: number) => (lines[i]?.kind === "section" ? 32 : rowHeight), [lines, rowHeight]);
-  const list = useVirtualizer({ count: lines.length, getScrollElement: () => pane.current, estimateSize: size, overscan: 3 });
+  const list = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => pane.current,
+    estimateSize: size,
+    overscan: 3,
+  });
   useEffect(() => list.measure(), [list, rowHeight]);
 
   // While playing, the sheet follows the playhead from row to row.
   const current = useRef(-1);
-  useEffect(() => clock.subscribe((at) => {
-    if (!useClock.getState().playing) return;
-    const index = lines.findIndex((l) => l.kind === "row" && at >= l.row.phrase.start_s && at < l.row.phrase.end_s);
-    if (index >= 0 && index !== current.current) {
-      current.current = index;
-      list.scrollToIndex(Math.min(lines.length - 1, index + 1), { align: "auto" });
-    }
-  }), [lines, list]);
+  useEffect(
+    () =>
+      clock.subscribe((at) => {
+        if (!useClock.getState().playing) return;
+        const index = lines.findIndex((l) => l.kind === "row" && at >= l.row.phrase.start_s && at < l.row.phrase.end_s);
+        if (index >= 0 && index !== current.current) {
+          current.current = index;
+          list.scrollToIndex(Math.min(lines.length - 1, index + 1), { align: "auto" });
+        }
+      }),
+    [lines, list],
+  );
 
   return (
     <div ref={pane} className="rows" data-testid="rows">
@@ -37,11 +46,15 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
           const line = lines[item.index];
           if (!line) return null;
           return (
-            <div key={item.key} className="row-place" style={{ transform: `translateY(${item.start}px)`, height: item.size }}>
+            <div
+              key={item.key}
+              className="row-place"
+              style={{ transform: `translateY(${item.start}px)`, height: item.size }}
+            >
               {line.kind === "section" ? (
                 <Heading section={line.section} song={song} edit={edit} rate={rate} />
               ) : (
-                <SheetRow row={line.row} song={song} edit={edit} width={Math.max(100, width - 84)} dense={dense} />
+                <SheetRow row={line.row} song={song} edit={edit} width={Math.max(100, width - 64)} dense={dense} />
               )}
             </div>
           );
@@ -65,18 +78,31 @@ function linesOf(song: SongView): Line[] {
   return lines;
 }
 
-function Heading({ section, song, edit, rate }: { section: SectionView; song: SongView; edit: EditView; rate: number }) {
+function Heading({
+  section,
+  song,
+  edit,
+  rate,
+}: {
+  section: SectionView;
+  song: SongView;
+  edit: EditView;
+  rate: number;
+}) {
   const [a, b] = [section.start_s * rate, section.end_s * rate];
   const shots = edit.shots.filter((s) => s.end > a + 1 && s.start < b - 1);
   const beats = ((section.end_s - section.start_s) * song.bpm) / 60;
   const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;
   const same = song.sections.filter((o) => o.group === section.group && o.id !== section.id).map((o) => o.name);
-  const holes = edit.programme.filter((s) => !s.media && s.end > a && s.start < b).reduce((sum, s) => sum + Math.min(b, s.end) - Math.max(a, s.start), 0);
+  const holes = edit.programme
+    .filter((s) => !s.media && s.end > a && s.start < b)
+    .reduce((sum, s) => sum + Math.min(b, s.end) - Math.max(a, s.start), 0);
   return (
     <h2 className="heading">
       {section.name}
       <span className="soft">
-        {section.bars} bars · a cut every {(beats / Math.max(1, shots.length)).toFixed(1)} beats · {angles} {angles === 1 ? "angle" : "angles"}
+        {section.bars} bars · a cut every {(beats / Math.max(1, shots.length)).toFixed(1)} beats · {angles}{" "}
+        {angles === 1 ? "angle" : "angles"}
         {same.length ? ` · same music as ${same.join(", ")}` : ""}
       </span>
       {holes > 1 && <span className="bad">no picture for {(holes / rate).toFixed(1)} s</span>}

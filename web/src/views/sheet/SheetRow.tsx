@@ -23,12 +23,16 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense }
   const { rate } = useProject();
   const head = useRef<HTMLDivElement>(null);
   const { phrase } = row;
-  useEffect(() => clock.subscribe((at) => {
-    if (!head.current) return;
-    const inside = at >= phrase.start_s && at < phrase.end_s;
-    head.current.style.display = inside ? "block" : "none";
-    if (inside) head.current.style.transform = `translateX(${xOf(row, at, width)}px)`;
-  }), [row, phrase, width]);
+  useEffect(
+    () =>
+      clock.subscribe((at) => {
+        if (!head.current) return;
+        const inside = at >= phrase.start_s && at < phrase.end_s;
+        head.current.style.display = inside ? "block" : "none";
+        if (inside) head.current.style.transform = `translateX(${xOf(row, at, width)}px)`;
+      }),
+    [row, phrase, width],
+  );
   const seek = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
     clock.seek(Math.min(phrase.end_s - 1e-3, timeOf(row, event.clientX - box.left, width)));
@@ -37,18 +41,42 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense }
   return (
     <div className={dense ? "sheet-row dense" : "sheet-row"} data-testid={`row-${phrase.first_bar}`}>
       <div className="row-name">
-        <b>{phrase.section + 1}.{phrase.number}</b>
+        <b>
+          {phrase.section + 1}.{phrase.number}
+        </b>
         <span>bars</span>
-        <span>{phrase.first_bar}–{phrase.first_bar + phrase.bars - 1}</span>
+        <span>
+          {phrase.first_bar}–{phrase.first_bar + phrase.bars - 1}
+        </span>
       </div>
       <div className="row-lane" style={{ width }}>
         <div className="lyric">{phrase.lyric}</div>
         <div className="shots">
           {cellsIn(edit.shots, row, rate, width).map((cell) => (
-            <ShotCell key={cell.item.start} shot={cell.item} left={cell.left} width={cell.width} begins={cell.begins} row={row} lane={width} song={song} seek={seek} dense={dense} />
+            <ShotCell
+              key={cell.item.start}
+              shot={cell.item}
+              left={cell.left}
+              width={cell.width}
+              begins={cell.begins}
+              row={row}
+              lane={width}
+              song={song}
+              seek={seek}
+              dense={dense}
+            />
           ))}
         </div>
-        {cutaways.map((c) => <CutawayCell key={c.item.start} start={c.item.start} media={c.item.source.media ?? ""} at={c.item.source.in_s} left={c.left} width={c.width} />)}
+        {cutaways.map((c) => (
+          <CutawayCell
+            key={c.item.start}
+            start={c.item.start}
+            media={c.item.source.media ?? ""}
+            at={c.item.source.in_s}
+            left={c.left}
+            width={c.width}
+          />
+        ))}
         <Beats row={row} song={song} width={width} dense={dense} />
         <div ref={head} className="row-head" />
       </div>
@@ -76,7 +104,18 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
   const file = state.media.find((m) => m.id === shot.source.media);
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
   // The still is the shot's own picture, also where a cutaway lies over it.
-  const own = angle ? spanAt(angle.spans, firstFrame) : file ? { start: shot.start, end: shot.end, media: file.id, in_s: shot.source.in_s, speed: shot.source.speed, label: "" } : undefined;
+  const own = angle
+    ? spanAt(angle.spans, firstFrame)
+    : file
+      ? {
+          start: shot.start,
+          end: shot.end,
+          media: file.id,
+          in_s: shot.source.in_s,
+          speed: shot.source.speed,
+          label: "",
+        }
+      : undefined;
   const hue = angle ? hueOf(angle.hue) : shot.source.kind === "clip" ? colour.soft : colour.rule;
   const hole = !own?.media;
   const name = angle?.name ?? file?.name ?? "nothing here";
@@ -91,7 +130,10 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
     const move = (e: PointerEvent) => {
       const at = shot.start / rate + ((e.clientX - origin) / lane) * row.seconds;
       // Beats pull within a tenth of a second; Shift moves freely by frames.
-      const beat = song.beats.reduce((best, b) => (Math.abs(b - at) < Math.abs(best - at) ? b : best), song.beats[0] ?? 0);
+      const beat = song.beats.reduce(
+        (best, b) => (Math.abs(b - at) < Math.abs(best - at) ? b : best),
+        song.beats[0] ?? 0,
+      );
       to = Math.round((e.shiftKey || Math.abs(beat - at) > 0.1 ? at : beat) * rate);
       setDrag(((to - shot.start) / rate / row.seconds) * lane);
     };
@@ -112,21 +154,57 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
   };
   return (
     <div
-      className={`shot${on ? " on" : ""}${hole ? " hole" : ""}`} style={{ left, width, ["--hue" as string]: hue }} onPointerDown={pick}
-      data-testid="shot" data-start={shot.start} data-end={shot.end} data-angle={angle?.number ?? ""} title={`${name}${shot.held ? " · held" : ""}`}
+      className={`shot${on ? " on" : ""}${hole ? " hole" : ""}`}
+      style={{ left, width, ["--hue" as string]: hue }}
+      onPointerDown={pick}
+      data-testid="shot"
+      data-start={shot.start}
+      data-end={shot.end}
+      data-angle={angle?.number ?? ""}
+      title={`${name}${shot.held ? " · held" : ""}`}
     >
-      {begins && width > 16 && <span className={shot.off_frames ? "cut-label off" : "cut-label"}>{shot.label}</span>}
-      {own?.media && width > 24 && <Still media={own.media} at={mediaTime(own as never, firstFrame, rate)} width={Math.min(still, width)} />}
-      <span className="shot-badge" style={{ display: width > 14 ? undefined : "none" }}>{angle ? angle.number : shot.source.kind === "clip" ? "B" : "–"}</span>
-      {width > still + 34 && <span className="shot-name">{hole ? `hole: ${angle ? `${angle.name} has nothing here` : "no picture"}` : name}{shot.held ? " · held" : ""}</span>}
+      {begins && width > 8 * shot.label.length + 8 && (
+        <span className={shot.off_frames && shot.start ? "cut-label off" : "cut-label"}>{shot.label}</span>
+      )}
+      {own?.media && width > 24 && (
+        <Still media={own.media} at={mediaTime(own as never, firstFrame, rate)} width={Math.min(still, width)} />
+      )}
+      <span className="shot-badge" style={{ display: width > 14 ? undefined : "none" }}>
+        {angle ? angle.number : shot.source.kind === "clip" ? "B" : "–"}
+      </span>
+      {width > still + 34 && (
+        <span className="shot-name">
+          {hole ? `hole: ${angle ? `${angle.name} has nothing here` : "no picture"}` : name}
+          {shot.held ? " · held" : ""}
+        </span>
+      )}
       {begins && shot.start > 0 && (
-        <span className="cut-edge" style={drag === null ? undefined : { transform: `translateX(${drag}px)`, background: colour.coral }} onPointerDown={grab} title={`Cut: ${shot.label}. Drag along the beats; Shift for frames.`} data-testid="cut" data-frame={shot.start} />
+        <span
+          className="cut-edge"
+          style={drag === null ? undefined : { transform: `translateX(${drag}px)`, background: colour.coral }}
+          onPointerDown={grab}
+          title={`Cut: ${shot.label}. Drag along the beats; Shift for frames.`}
+          data-testid="cut"
+          data-frame={shot.start}
+        />
       )}
     </div>
   );
 }
 
-function CutawayCell({ start, media, at, left, width }: { start: number; media: string; at: number; left: number; width: number }) {
+function CutawayCell({
+  start,
+  media,
+  at,
+  left,
+  width,
+}: {
+  start: number;
+  media: string;
+  at: number;
+  left: number;
+  width: number;
+}) {
   const { state, rate } = useProject();
   const on = useChoice((c) => c.cutaway === start);
   const name = state.media.find((m) => m.id === media)?.name ?? "";
@@ -136,7 +214,14 @@ function CutawayCell({ start, media, at, left, width }: { start: number; media: 
     clock.seek((start + 0.001) / rate);
   };
   return (
-    <div className={on ? "cutaway on" : "cutaway"} style={{ left, width }} onPointerDown={pick} title={`${name}, laid over`} data-testid="cutaway" data-start={start}>
+    <div
+      className={on ? "cutaway on" : "cutaway"}
+      style={{ left, width }}
+      onPointerDown={pick}
+      title={`${name}, laid over`}
+      data-testid="cutaway"
+      data-start={start}
+    >
       <Still media={media} at={at} width={Math.min(30, width)} />
       {width > 60 && <span>{name}</span>}
     </div>
@@ -148,18 +233,21 @@ function Beats({ row, song, width, dense }: { row: Row; song: SongView; width: n
   const peaks = usePeaks(id, song.media);
   const { phrase } = row;
   const height = dense ? 10 : 16;
-  const paint = useCallback((paper: CanvasRenderingContext2D, w: number) => {
-    if (!peaks) return;
-    const step = row.seconds / w;
-    paper.fillStyle = "#B3A88C";
-    for (let x = 0; x < w; x++) {
-      const at = phrase.start_s + x * step;
-      if (at >= phrase.end_s) break;
-      const [low, high] = peakOf(peaks, at, at + step);
-      const tall = Math.max(1, ((high - low) / 2) * height);
-      paper.fillRect(x, height - tall, 1, tall);
-    }
-  }, [peaks, row, phrase, height]);
+  const paint = useCallback(
+    (paper: CanvasRenderingContext2D, w: number) => {
+      if (!peaks) return;
+      const step = row.seconds / w;
+      paper.fillStyle = "#B3A88C";
+      for (let x = 0; x < w; x++) {
+        const at = phrase.start_s + x * step;
+        if (at >= phrase.end_s) break;
+        const [low, high] = peakOf(peaks, at, at + step);
+        const tall = Math.max(1, ((high - low) / 2) * height);
+        paper.fillRect(x, height - tall, 1, tall);
+      }
+    },
+    [peaks, row, phrase, height],
+  );
   const downs = new Set(song.bars);
   const end = Math.min(width, xOf(row, phrase.end_s, width));
   return (
@@ -169,9 +257,19 @@ function Beats({ row, song, width, dense }: { row: Row; song: SongView; width: n
         if (beat < phrase.start_s - 1e-3 || beat >= phrase.end_s - 1e-3) return null;
         return (
           <button
-            type="button" key={beat} className={downs.has(i) ? "tick down" : "tick"} style={{ left: xOf(row, beat, width) }} data-testid="tick" data-at={beat}
-            onPointerDown={(e) => { e.stopPropagation(); void operate({ op: "cut", at_s: beat, unit: "beat", lead: 0 }); }}
-            aria-label={`Cut at beat ${beat.toFixed(2)} s`} title="Cut on this beat" tabIndex={-1}
+            type="button"
+            key={beat}
+            className={downs.has(i) ? "tick down" : "tick"}
+            style={{ left: xOf(row, beat, width) }}
+            data-testid="tick"
+            data-at={beat}
+            onPointerDown={(e) => {
+              e.stopPropagation();
+              void operate({ op: "cut", at_s: beat, unit: "beat", lead: 0 });
+            }}
+            aria-label={`Cut at beat ${beat.toFixed(2)} s`}
+            title="Cut on this beat"
+            tabIndex={-1}
           />
         );
       })}

@@ -26,8 +26,14 @@ export function SheetView() {
   const [dense, setDense] = useState(false);
   const song = state.song;
   useSheetKeys();
-  const settings = (body: { unit?: Unit; lead?: number }) => act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
-  if (!song || !edit) return <div className="empty-page"><Empty description="The sheet is laid out by the song's phrases. Add the song first, on the Song view." /></div>;
+  const settings = (body: { unit?: Unit; lead?: number }) =>
+    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
+  if (!song || !edit)
+    return (
+      <div className="empty-page">
+        <Empty description="The sheet is laid out by the song's phrases. Add the song first, on the Song view." />
+      </div>
+    );
   const uncut = edit.shots.length === 1;
   return (
     <div className="sheet">
@@ -35,15 +41,45 @@ export function SheetView() {
         <div className="tools">
           <span className="tools-label">Cuts fall on</span>
           <Segmented
-            size="small" value={state.unit} onChange={(unit) => settings({ unit: unit as Unit })} data-testid="unit"
+            size="small"
+            value={state.unit}
+            onChange={(unit) => settings({ unit: unit as Unit })}
+            data-testid="unit"
             options={[{ label: "free", value: "free" }, { label: "½ beat", value: "half" }, "beat", "bar", "phrase"]}
           />
-          <label className="lead">lead <InputNumber size="small" min={0} max={12} value={state.lead} onChange={(v) => v !== null && settings({ lead: v })} suffix="f" aria-label="Lead in frames" /></label>
-          <Button size="small" type={uncut ? "primary" : "default"} onClick={() => operate({ op: "rough cut" })} data-testid="rough-cut">Rough cut</Button>
+          <span className="lead">
+            lead{" "}
+            <InputNumber
+              size="small"
+              min={0}
+              max={12}
+              value={state.lead}
+              onChange={(v) => v !== null && settings({ lead: v })}
+              suffix="f"
+              aria-label="Lead in frames"
+            />
+          </span>
+          <Button
+            size="small"
+            type={uncut ? "primary" : "default"}
+            onClick={() => operate({ op: "rough cut" })}
+            data-testid="rough-cut"
+          >
+            Rough cut
+          </Button>
           <span className="grow" />
-          <Segmented size="small" value={dense ? "whole song" : "comfortable"} onChange={(v) => setDense(v === "whole song")} options={["comfortable", "whole song"]} />
+          <Segmented
+            size="small"
+            value={dense ? "whole song" : "comfortable"}
+            onChange={(v) => setDense(v === "whole song")}
+            options={["comfortable", "whole song"]}
+          />
         </div>
-        {uncut && <p className="hint">Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.</p>}
+        {uncut && (
+          <p className="hint">
+            Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.
+          </p>
+        )}
         <Rows song={song} edit={edit} dense={dense} />
       </section>
       <Viewer />
@@ -87,7 +123,10 @@ function useSheetKeys(): void {
     if (!shot || shot.start === 0) return;
     const target = shot.start + frames;
     const before = new Set(shots.map((s) => s.start));
-    if (!(await operate(beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: target }))) return;
+    if (
+      !(await operate(beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: target }))
+    )
+      return;
     useChoice.setState({ shot: beats ? null : target });
     if (!beats) clock.seek((target + 0.001) / rate);
     else moved.current = before;
@@ -109,17 +148,32 @@ function useSheetKeys(): void {
   useKeys({
     ...Object.fromEntries(digits.map((n) => [String(n), () => number(n)])),
     "/": cutHere,
-    "\\": () => { const s = selected(); if (s) void operate({ op: "join", start: s.start }); },
-    n: () => go(1), p: () => go(-1),
-    "Alt+ArrowLeft": () => void shift(-1, 0), "Alt+ArrowRight": () => void shift(1, 0),
-    "Alt+Shift+ArrowLeft": () => void shift(0, -1), "Alt+Shift+ArrowRight": () => void shift(0, 1),
+    "\\": () => {
+      const s = selected();
+      if (s) void operate({ op: "join", start: s.start });
+    },
+    n: () => go(1),
+    p: () => go(-1),
+    "Alt+ArrowLeft": () => void shift(-1, 0),
+    "Alt+ArrowRight": () => void shift(1, 0),
+    "Alt+Shift+ArrowLeft": () => void shift(0, -1),
+    "Alt+Shift+ArrowRight": () => void shift(0, 1),
     b: () => {
       if (!choice.clip) return;
-      const at_s = state.song && state.unit !== "free" && !useClock.getState().playing ? nearestBeat(state.song, clock.position(), state.unit === "half") : clock.position();
+      const at_s =
+        state.song && state.unit !== "free" && !useClock.getState().playing
+          ? nearestBeat(state.song, clock.position(), state.unit === "half")
+          : clock.position();
       void operate({ op: "lay over", at_s, media: choice.clip, ...where });
     },
-    "Shift+b": () => { const s = selected(); if (s && choice.clip) void operate({ op: "lay", start: s.start, media: choice.clip }); },
-    h: () => { const s = selected(); if (s) void operate({ op: "hold", start: s.start, held: !s.held }); },
+    "Shift+b": () => {
+      const s = selected();
+      if (s && choice.clip) void operate({ op: "lay", start: s.start, media: choice.clip });
+    },
+    h: () => {
+      const s = selected();
+      if (s) void operate({ op: "hold", start: s.start, held: !s.held });
+    },
     Delete: () => {
       if (choice.cutaway === null) return;
       void operate({ op: "take off", start: choice.cutaway });

@@ -28,19 +28,57 @@ export function Viewer() {
   const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
   return (
     <aside className="viewer">
-      <Picture project={id} spans={programme} rate={rate} size="programme" length={state.length} label="Programme" id="programme" />
-      {!canDecode && <p className="viewer-note">This browser cannot decode single frames, so stills are shown. Open the page on localhost in a browser with WebCodecs for live pictures.</p>}
+      <Picture
+        project={id}
+        spans={programme}
+        rate={rate}
+        size="programme"
+        length={state.length}
+        label="Programme"
+        id="programme"
+      />
+      {!canDecode && (
+        <p className="viewer-note">
+          This browser cannot decode single frames, so stills are shown. Open the page on localhost in a browser with
+          WebCodecs for live pictures.
+        </p>
+      )}
       <div className="viewer-line">
-        <span><b>Programme</b> · {over ? `over: ${file?.name ?? ""}` : media(shot?.source.kind ?? "black")}</span>
-        <span className="mono">shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s</span>
+        <span>
+          <b>Programme</b> · {over ? `over: ${file?.name ?? ""}` : media(shot?.source.kind ?? "black")}
+        </span>
+        <span className="mono">
+          shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
+        </span>
       </div>
       <div className="wall" data-count={state.angles.length > 4 ? "many" : "few"}>
-        {state.angles.map((a) => <WallPicture key={a.id} angle={a} on={a.id === on?.id} here={spanAt(a.spans, frame) !== undefined} shotStart={shot?.start ?? 0} />)}
+        {state.angles.map((a) => (
+          <WallPicture
+            key={a.id}
+            angle={a}
+            on={a.id === on?.id}
+            here={spanAt(a.spans, frame) !== undefined}
+            shotStart={shot?.start ?? 0}
+          />
+        ))}
       </div>
       <ShotFacts />
-      <div className="viewer-line"><span><b>B-roll</b> · {clips.length} clips</span><span>B lays the chosen one over, Shift+B into the shot</span></div>
+      <div className="viewer-line">
+        <span>
+          <b>B-roll</b> · {clips.length} clips
+        </span>
+        <span>B lays the chosen one over, Shift+B into the shot</span>
+      </div>
       <div className="viewer-clips">
-        {clips.map((c) => <ClipCard key={c.id} clip={c} width={104} chosen={chosen === c.id} choose={() => useChoice.setState({ clip: c.id })} />)}
+        {clips.map((c) => (
+          <ClipCard
+            key={c.id}
+            clip={c}
+            width={104}
+            chosen={chosen === c.id}
+            choose={() => useChoice.setState({ clip: c.id })}
+          />
+        ))}
         {!clips.length && <span>No B-roll yet: add it on Coverage.</span>}
       </div>
       <LayButtons operate={operate} shotStart={shot?.start} unit={state.unit as Unit} lead={state.lead} />
@@ -48,15 +86,38 @@ export function Viewer() {
   );
 }
 
-function LayButtons({ operate, shotStart, unit, lead }: { operate: ReturnType<typeof useProject>["operate"]; shotStart: number | undefined; unit: Unit; lead: number }) {
+function LayButtons({
+  operate,
+  shotStart,
+  unit,
+  lead,
+}: {
+  operate: ReturnType<typeof useProject>["operate"];
+  shotStart: number | undefined;
+  unit: Unit;
+  lead: number;
+}) {
   const chosen = useChoice((c) => c.clip);
   const selected = useChoice((c) => c.shot);
   if (!chosen) return null;
   const into = selected ?? shotStart;
   return (
     <div className="buttons viewer-lay">
-      <Button size="small" data-testid="lay-over" onClick={() => operate({ op: "lay over", at_s: clock.position(), media: chosen, unit, lead })}>Lay over at the playhead</Button>
-      <Button size="small" data-testid="lay-into" disabled={into === undefined} onClick={() => into !== undefined && operate({ op: "lay", start: into, media: chosen })}>Lay into the shot</Button>
+      <Button
+        size="small"
+        data-testid="lay-over"
+        onClick={() => operate({ op: "lay over", at_s: clock.position(), media: chosen, unit, lead })}
+      >
+        Lay over at the playhead
+      </Button>
+      <Button
+        size="small"
+        data-testid="lay-into"
+        disabled={into === undefined}
+        onClick={() => into !== undefined && operate({ op: "lay", start: into, media: chosen })}
+      >
+        Lay into the shot
+      </Button>
     </div>
   );
 }
@@ -76,14 +137,38 @@ function useFrame(rate: number): number {
   return frame;
 }
 
-function WallPicture({ angle, on, here, shotStart }: { angle: AngleView; on: boolean; here: boolean; shotStart: number }) {
+function WallPicture({
+  angle,
+  on,
+  here,
+  shotStart,
+}: {
+  angle: AngleView;
+  on: boolean;
+  here: boolean;
+  shotStart: number;
+}) {
   const { id, state, rate, operate } = useProject();
   const press = () => {
-    if (useClock.getState().playing) void operate({ op: "switch", at_s: clock.position(), angle: angle.id, unit: state.unit as Unit, lead: state.lead });
+    if (useClock.getState().playing)
+      void operate({
+        op: "switch",
+        at_s: clock.position(),
+        angle: angle.id,
+        unit: state.unit as Unit,
+        lead: state.lead,
+      });
     else void operate({ op: "angle", start: useChoice.getState().shot ?? shotStart, angle: angle.id });
   };
   return (
-    <button type="button" className={on ? "wall-picture on" : "wall-picture"} onClick={press} style={{ ["--hue" as string]: hueOf(angle.hue) }} data-testid={`wall-${angle.number}`} aria-label={`Angle ${angle.number}, ${angle.name}`}>
+    <button
+      type="button"
+      className={on ? "wall-picture on" : "wall-picture"}
+      onClick={press}
+      style={{ ["--hue" as string]: hueOf(angle.hue) }}
+      data-testid={`wall-${angle.number}`}
+      aria-label={`Angle ${angle.number}, ${angle.name}`}
+    >
       <Picture project={id} spans={angle.spans} rate={rate} size="wall" length={state.length} label={angle.name} />
       <span className="shot-badge">{angle.number}</span>
       <span className="wall-name">{here ? angle.name : `${angle.name}: nothing here`}</span>
@@ -97,7 +182,10 @@ function ShotFacts() {
   const cutaway = useChoice((c) => c.cutaway);
   const frame = useFrame(rate);
   const shots = edit?.shots ?? [];
-  const index = start !== null ? shots.findIndex((s) => s.start === start) : shots.findIndex((s) => frame >= s.start && frame < s.end);
+  const index =
+    start !== null
+      ? shots.findIndex((s) => s.start === start)
+      : shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const song = state.song;
   if (cutaway !== null) {
@@ -108,38 +196,117 @@ function ShotFacts() {
         <div className="facts">
           <h3>Cutaway · {clip?.name}</h3>
           <dl>
-            <dt>From</dt><dd className="mono">{timecode(over.start, rate)} · {over.end - over.start} f</dd>
-            <dt>Clip in</dt><dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
+            <dt>From</dt>
+            <dd className="mono">
+              {timecode(over.start, rate)} · {over.end - over.start} f
+            </dd>
+            <dt>Clip in</dt>
+            <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
           </dl>
-          <div className="buttons"><Button size="small" onClick={() => { void operate({ op: "take off", start: over.start }); useChoice.setState({ cutaway: null }); }}>Take off</Button></div>
+          <div className="buttons">
+            <Button
+              size="small"
+              onClick={() => {
+                void operate({ op: "take off", start: over.start });
+                useChoice.setState({ cutaway: null });
+              }}
+            >
+              Take off
+            </Button>
+          </div>
         </div>
       );
     }
   }
-  if (!shot || !song) return <div className="facts"><p className="soft">Click a shot to see what it shows.</p></div>;
+  if (!shot || !song)
+    return (
+      <div className="facts">
+        <p className="soft">Click a shot to see what it shows.</p>
+      </div>
+    );
   const angle = state.angles.find((a) => a.id === shot.source.angle);
   const span = angle ? spanAt(angle.spans, shot.start) : undefined;
   const take = state.takes.find((t) => t.media === span?.media);
-  const pass = take?.passes.find((p) => span && p.song_start_s <= (span.start + 1) / rate && p.song_end_s >= (span.start + 1) / rate);
+  const pass = take?.passes.find(
+    (p) => span && p.song_start_s <= (span.start + 1) / rate && p.song_end_s >= (span.start + 1) / rate,
+  );
   const clip = state.media.find((m) => m.id === (shot.source.media ?? span?.media));
-  const also = state.angles.filter((a) => a.id !== angle?.id && spanAt(a.spans, shot.start) && spanAt(a.spans, shot.end - 1));
+  const also = state.angles.filter(
+    (a) => a.id !== angle?.id && spanAt(a.spans, shot.start) && spanAt(a.spans, shot.end - 1),
+  );
   const next = shots[index + 1];
   const spread = pass?.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
   return (
     <div className="facts" data-testid="facts">
-      <h3>Shot {index + 1} · bar {barBeat(song, shot.start / rate + 1e-3)}</h3>
+      <h3>
+        Shot {index + 1} · bar {barBeat(song, shot.start / rate + 1e-3)}
+      </h3>
       <dl>
-        <dt>Source</dt><dd>{angle ? <><b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}</> : (clip?.name ?? "black")}</dd>
-        <dt>In</dt><dd className="mono">{timecode(shot.start, rate)} · {shot.label}</dd>
-        <dt>Out</dt><dd className="mono">{timecode(shot.end, rate)} · {next ? next.label : "end of the song"}</dd>
-        {pass && <><dt>Lips</dt><dd><span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms{pass.origin === "by hand" ? ", by hand" : ""}</dd></>}
-        <dt>Also here</dt><dd>{also.length ? also.map((a) => `${a.number} ${a.name}`).join(" · ") : "no other angle covers all of it"}</dd>
+        <dt>Source</dt>
+        <dd>
+          {angle ? (
+            <>
+              <b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}
+            </>
+          ) : (
+            (clip?.name ?? "black")
+          )}
+        </dd>
+        <dt>In</dt>
+        <dd className="mono">
+          {timecode(shot.start, rate)} · {shot.label}
+        </dd>
+        <dt>Out</dt>
+        <dd className="mono">
+          {timecode(shot.end, rate)} · {next ? next.label : "end of the song"}
+        </dd>
+        {pass && (
+          <>
+            <dt>Lips</dt>
+            <dd>
+              <span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms
+              {pass.origin === "by hand" ? ", by hand" : ""}
+            </dd>
+          </>
+        )}
+        <dt>Also here</dt>
+        <dd>
+          {also.length ? also.map((a) => `${a.number} ${a.name}`).join(" · ") : "no other angle covers all of it"}
+        </dd>
       </dl>
       <div className="buttons">
-        <Tooltip title="Key /"><Button size="small" type="primary" data-testid="cut-here" onClick={() => operate({ op: "cut", at_s: clock.position() + 1e-4, unit: useClock.getState().playing ? (state.unit as Unit) : "free", lead: 0 })}>Cut here /</Button></Tooltip>
-        <Tooltip title="Key \: the shot before runs on"><Button size="small" disabled={index < 1} onClick={() => operate({ op: "join", start: shot.start })}>Join \</Button></Tooltip>
-        <Button size="small" onClick={() => operate({ op: "hold", start: shot.start, held: !shot.held })}>{shot.held ? "Let go" : "Hold this shot"}</Button>
-        <Button size="small" disabled={shot.source.kind === "black"} onClick={() => operate({ op: "black", start: shot.start })}>Black</Button>
+        <Tooltip title="Key /">
+          <Button
+            size="small"
+            type="primary"
+            data-testid="cut-here"
+            onClick={() =>
+              operate({
+                op: "cut",
+                at_s: clock.position() + 1e-4,
+                unit: useClock.getState().playing ? (state.unit as Unit) : "free",
+                lead: 0,
+              })
+            }
+          >
+            Cut here /
+          </Button>
+        </Tooltip>
+        <Tooltip title="Key \: the shot before runs on">
+          <Button size="small" disabled={index < 1} onClick={() => operate({ op: "join", start: shot.start })}>
+            Join \
+          </Button>
+        </Tooltip>
+        <Button size="small" onClick={() => operate({ op: "hold", start: shot.start, held: !shot.held })}>
+          {shot.held ? "Let go" : "Hold this shot"}
+        </Button>
+        <Button
+          size="small"
+          disabled={shot.source.kind === "black"}
+          onClick={() => operate({ op: "black", start: shot.start })}
+        >
+          Black
+        </Button>
       </div>
     </div>
   );

@@ -33,7 +33,12 @@ export interface Cell<T> {
 }
 
 /** The part of each item of a lane that lies in a row; items have start and end in frames. */
-export function cellsIn<T extends { start: number; end: number }>(items: readonly T[], row: Row, rate: number, width: number): Cell<T>[] {
+export function cellsIn<T extends { start: number; end: number }>(
+  items: readonly T[],
+  row: Row,
+  rate: number,
+  width: number,
+): Cell<T>[] {
   const { first_frame: a, end_frame: b } = row.phrase;
   const cells: Cell<T>[] = [];
   let low = 0;

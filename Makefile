@@ -1,0 +1,73 @@
+# Two commands matter: make demo, make test. Both install what they need and are quick the second time.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+PAGE := src/zembi/api/static/index.html
+PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
+DATA ?=
+
+.PHONY: demo test install build check browser bench client clean
+
+demo: build
+	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
+
+test: build $(VENV)/dev.stamp browser check
+	cd web && npx --no-install vitest run
+	$(BIN)/pytest
+
+install: $(VENV)/run.stamp
+
+$(VENV)/run.stamp: requirements.lock pyproject.toml
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	@echo "Installing the libraries (once)…"
+	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements.lock
+	@$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(VENV)/dev.stamp: $(VENV)/run.stamp requirements-dev.lock
+	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements-dev.lock
+	@touch $@
+
+web/node_modules/.stamp: web/package.json web/package-lock.json
+	@echo "Installing the page's libraries (once)…"
+	@cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+# The page's client is generated from the application's own OpenAPI document.
+web/src/api/schema.d.ts: web/src/api/openapi.json web/node_modules/.stamp
+	@cd web && npx --no-install openapi-typescript src/api/openapi.json -o src/api/schema.d.ts > /dev/null
+
+client: $(VENV)/run.stamp
+	$(BIN)/python -m zembi.api.openapi > web/src/api/openapi.json
+
+build: install $(PAGE)
+
+$(PAGE): $(PAGE_SOURCES) web/node_modules/.stamp web/src/api/schema.d.ts
+	@echo "Building the page…"
+	@cd web && npx --no-install vite build --logLevel warn
+
+check: $(VENV)/dev.stamp web/src/api/schema.d.ts
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npx --no-install tsc --noEmit && npx --no-install biome check src
+	@$(BIN)/python -m zembi.api.openapi | cmp -s - web/src/api/openapi.json || \
+	  { echo "web/src/api/openapi.json is not the application's: run make client"; exit 1; }
+
+# The browser suite drives Debian's Chromium; installed here where that may be done.
+browser:
+	@command -v chromedriver > /dev/null || { echo "Installing Chromium for the browser tests…"; \
+	  (apt-get update -qq && apt-get install -y -qq chromium chromium-driver) > /dev/null 2>&1 || \
+	  sudo -n apt-get install -y -qq chromium chromium-driver > /dev/null 2>&1 || \
+	  { echo "Install the packages chromium and chromium-driver, then run make test again."; exit 1; }; }
+
+bench: install
+	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements-bench.lock
+	$(BIN)/python benchmarks/song.py
+	$(BIN)/python benchmarks/align.py
+	$(BIN)/python benchmarks/render.py
+	$(BIN)/python benchmarks/editing.py
+
+clean:
+	rm -rf $(VENV) web/node_modules src/zembi/api/static build
