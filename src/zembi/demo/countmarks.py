@@ -40,10 +40,10 @@ def read_count(picture: NDArray[np.uint8]) -> int | None:
     grey = picture if picture.ndim == 2 else picture.mean(axis=2)
     height, width = grey.shape
     spans, top, bottom = _cells(width, height)
-    inner = max(1, (bottom - top) // 4)
+    inner = (bottom - top) // 4
     values = []
     for left, right in spans:
-        side = max(1, (right - left) // 4)
+        side = (right - left) // 4
         values.append(float(grey[top + inner : bottom - inner, left + side : right - side].mean()))
     if not values[0] > 170 or not values[1] < 80:
         return None

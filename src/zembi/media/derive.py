@@ -9,6 +9,7 @@ import os
 import shutil
 import wave
 from collections.abc import Callable
+from contextlib import ExitStack
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
@@ -90,11 +91,11 @@ class ProxyWriter:
         self.sizes.append(len(data))
         self._at += len(data)
 
-    def close(self) -> None:
+    def finish(self) -> None:
         """Write what the encoder still holds."""
         for packet in self._codec.encode(None):
             self._take(packet)
-        self.file.close()
+        self.file.flush()
 
 
 def codec_string(access_unit: bytes) -> str:
@@ -217,7 +218,8 @@ def write_flac(path: Path, sound: NDArray[np.float32], rate: int) -> None:
         stream = out.add_stream("flac", rate=rate)
         stream.layout = "stereo" if sound.shape[1] == 2 else "mono"
         stream.codec_context.format = "s16"
-        whole = (np.clip(sound, -1, 1) * 32767).round().astype(np.int16)
+        # Full scale is 32768, as the reader has it, so that 16-bit sound is kept bit for bit.
+        whole = np.clip(np.round(sound * 32768.0), -32768, 32767).astype(np.int16)
         for start in range(0, len(whole), 4096):
             block = whole[start : start + 4096].reshape(1, -1)
             frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), "s16", stream.layout)
@@ -242,12 +244,13 @@ def derive_picture(path: Path, cache: Path, content: str, progress: Progress) ->
 def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress) -> dict[str, object]:
     sheet = StillSheet()
     writers: dict[str, ProxyWriter] = {}
+    files = ExitStack()
     uprights: dict[str, Upright] = {}
     receiver = SoundReceiver()
     resampler: StreamResampler | None = None
     parts: list[NDArray[np.int16]] = []
     done = 0
-    with opened(path) as container:
+    with files, opened(path) as container:
         video = next(
             s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic
         )
@@ -263,7 +266,7 @@ def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress)
                 if frame.pts is None or done >= len(times.pts) or frame.pts < times.pts[0]:
                     continue
                 if not writers:
-                    writers, uprights = _open_writers(frame, folder, times)
+                    writers, uprights = _open_writers(frame, folder, times, files)
                 upto = int(np.searchsorted(times.pts, frame.pts, side="right"))
                 pictures = {name: uprights[name].picture(frame) for name in writers}
                 sheet.offer(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
@@ -274,9 +277,10 @@ def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress)
                 done = max(done, upto)
                 if done % 24 == 0:
                     progress(0.97 * done / len(times.pts), "Making proxies")
+        for writer in writers.values():
+            writer.finish()
     facts: dict[str, object] = {"frames": done, "stills": sheet.save(folder / "stills.jpg")}
     for name, writer in writers.items():
-        writer.close()
         facts[name] = _save_index(folder, name, writer, times)
     if resampler is not None and parts:
         parts.append(_to_int(resampler.push(np.zeros((0, parts[0].shape[1]), np.float32), last=True)))
@@ -299,13 +303,15 @@ def _to_int(block: NDArray[np.float32]) -> NDArray[np.int16]:
 
 
 def _open_writers(
-    frame: av.VideoFrame, folder: Path, times: FrameTimes
+    frame: av.VideoFrame, folder: Path, times: FrameTimes, files: ExitStack
 ) -> tuple[dict[str, ProxyWriter], dict[str, Upright]]:
     width, height = Upright.shown_size(frame)
     writers, uprights = {}, {}
     for name, box in PROXY_SIZES.items():
         size = fitted_size(width, height, box)
-        writers[name] = ProxyWriter((folder / f"{name}.h264").open("wb"), *size, times.rate)
+        writers[name] = ProxyWriter(
+            files.enter_context((folder / f"{name}.h264").open("wb")), *size, times.rate
+        )
         uprights[name] = Upright(*size)
     return writers, uprights
 

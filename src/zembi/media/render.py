@@ -159,7 +159,7 @@ def render(film: Film, target: Path, *, progress: Callable[[float, str], None] =
     except OSError as fault:
         raise BadInput(f"{target} cannot be written ({fault.strerror}).") from fault
     finally:
-        with suppress(FileNotFoundError):
+        with suppress(OSError):
             part.unlink()
 
 

@@ -1,0 +1,248 @@
+"""Operations on an edit: what they do, what they refuse, and what they leave alone."""
+
+import itertools
+from fractions import Fraction
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from zembi.core.edit import operations as ops
+from zembi.core.edit.checks import check
+from zembi.core.edit.fill import Clip, Slot, make_slots, rough_cut
+from zembi.core.edit.model import (
+    AngleSource,
+    Black,
+    ClipSource,
+    Cutaway,
+    Edit,
+    Shot,
+    checked,
+    new_edit,
+    source_from_dict,
+    source_to_dict,
+)
+from zembi.core.edit.resolve import programme
+from zembi.core.errors import BadInput, Refused, ZembiError
+from zembi.core.spans import Span
+
+RATE = 24.0
+LENGTH = 480
+sources = st.one_of(
+    st.builds(AngleSource, st.integers(1, 4)),
+    st.builds(ClipSource, st.sampled_from(["a", "b"]), st.floats(0, 20), st.sampled_from([0.5, 1.0, 2.0])),
+    st.just(Black()),
+)
+
+
+@st.composite
+def edits(draw: st.DrawFn) -> Edit:
+    starts = sorted(draw(st.sets(st.integers(1, LENGTH - 1), max_size=12)))
+    shots = tuple(Shot(s, draw(sources), draw(st.booleans())) for s in [0, *starts])
+    edges = sorted(draw(st.sets(st.integers(0, LENGTH), max_size=6)))
+    cutaways = tuple(
+        Cutaway(a, b, ClipSource("a", 1.0)) for a, b in zip(edges[::2], edges[1::2], strict=False)
+    )
+    return checked(Edit(LENGTH, shots, cutaways))
+
+
+@st.composite
+def operations(draw: st.DrawFn) -> tuple[str, tuple[int, ...]]:
+    kind = draw(st.sampled_from(["cut", "join", "move", "switch", "set", "hold", "over", "off"]))
+    return kind, (
+        draw(st.integers(-5, LENGTH + 5)),
+        draw(st.integers(-5, LENGTH + 5)),
+        draw(st.integers(1, 4)),
+    )
+
+
+def apply(edit: Edit, operation: tuple[str, tuple[int, ...]]) -> Edit:
+    kind, (a, b, n) = operation
+    index = a % len(edit.shots)
+    clip = ClipSource("a", 0.0)
+    return {
+        "cut": lambda: ops.cut(edit, a, RATE),
+        "join": lambda: ops.join(edit, index),
+        "move": lambda: ops.move_cut(edit, index, b, RATE),
+        "switch": lambda: ops.switch(edit, a, n, RATE),
+        "set": lambda: ops.set_source(edit, index, AngleSource(n)),
+        "hold": lambda: ops.hold(edit, index, bool(n % 2)),
+        "over": lambda: ops.lay_cutaway(edit, a, b, clip, 30.0, "a", RATE),
+        "off": lambda: ops.remove_cutaway(edit, n - 1),
+    }[kind]()
+
+
+@settings(max_examples=300)
+@given(edits(), operations())
+def test_no_operation_ever_breaks_a_rule_or_moves_another_cut(
+    edit: Edit, operation: tuple[str, tuple[int, ...]]
+) -> None:
+    try:
+        after = apply(edit, operation)
+    except Refused:
+        return
+    assert checked(after) is after
+    assert after.length == edit.length
+    before_cuts, after_cuts = {s.start for s in edit.shots}, {s.start for s in after.shots}
+    # One operation touches one place: it adds, takes away or moves a single cut.
+    assert len(before_cuts - after_cuts) <= 1
+    assert len(after_cuts - before_cuts) <= 1
+
+
+@settings(max_examples=200)
+@given(edits(), st.integers(1, LENGTH - 1))
+def test_cutting_changes_no_picture_and_joining_takes_it_back(edit: Edit, frame: int) -> None:
+    assume(all(s.start != frame for s in edit.shots))
+    spans = {n: [Span(0, LENGTH, f"take{n}", 3.0, 1.0)] for n in range(1, 5)}
+    after = ops.cut(edit, frame, RATE)
+
+    def shown(e: Edit) -> list[tuple[str | None, float]]:
+        out: list[tuple[str | None, float]] = []
+        for s in programme(e, spans, Fraction(24)):
+            for n in range(s.start, s.end):
+                at = s.in_s + s.speed * (n - s.start + 0.5) / RATE if s.media else 0.0
+                out.append((s.media, at))
+        return out
+
+    for (media, at), (media_before, at_before) in zip(shown(after), shown(edit), strict=True):
+        assert media == media_before
+        assert abs(at - at_before) < 1e-9
+    assert ops.join(after, after.index_at(frame)) == edit
+
+
+def test_switching_live_keeps_the_cuts_that_follow() -> None:
+    edit = ops.switch(ops.switch(new_edit(LENGTH), 100, 1, RATE), 200, 2, RATE)
+    edit = ops.switch(edit, 150, 3, RATE)
+    assert [(s.start, s.source) for s in edit.shots] == [
+        (0, Black()), (100, AngleSource(1)), (150, AngleSource(3)), (200, AngleSource(2)),
+    ]  # fmt: skip
+    with pytest.raises(Refused, match="on already"):
+        ops.switch(edit, 160, 3, RATE)
+
+
+def test_a_clip_too_short_is_refused_with_the_frames_missing() -> None:
+    edit = ops.cut(new_edit(LENGTH), 100, RATE)
+    with pytest.raises(Refused, match=r"“Rope” is too short for this place: 4 frames missing"):
+        ops.lay_into_shot(edit, 0, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+    with pytest.raises(Refused, match="1 frame missing"):
+        ops.lay_cutaway(edit, 10, 107, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+    laid = ops.lay_cutaway(edit, 10, 106, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+    assert laid.cutaways == (Cutaway(10, 106, ClipSource("r", 1.0)),)
+
+
+@given(st.integers(1, 200), st.floats(0.0, 3.0), st.sampled_from([0.5, 1.0, 1.25, 2.0]))
+def test_frames_missing_is_exactly_what_lies_beyond_the_clip(frames: int, in_s: float, speed: float) -> None:
+    end = 4.0
+    beyond = sum(in_s + speed * (n + 0.5) / RATE >= end + 1e-6 for n in range(frames))
+    assert ops.frames_missing(in_s, speed, frames, end, RATE) == beyond
+
+
+def test_a_cutaway_pushes_others_aside_and_keeps_their_picture() -> None:
+    edit = Edit(LENGTH, new_edit(LENGTH).shots, (Cutaway(10, 110, ClipSource("b", 2.0)),))
+    after = ops.lay_cutaway(edit, 50, 70, ClipSource("a", 0.0), 9.0, "a", RATE)
+    assert [(c.start, c.end) for c in after.cutaways] == [(10, 50), (50, 70), (70, 110)]
+    assert after.cutaways[2].source == ClipSource("b", 2.0 + 60 / RATE)
+
+
+def test_moving_a_cut_keeps_a_clips_picture_in_place() -> None:
+    edit = ops.set_source(ops.cut(new_edit(LENGTH), 100, RATE), 1, ClipSource("a", 2.0))
+    assert ops.move_cut(edit, 1, 112, RATE).shots[1].source == ClipSource("a", 2.5)
+    with pytest.raises(Refused, match="12 frames are missing"):
+        ops.move_cut(edit, 1, 40, RATE)
+
+
+@given(sources)
+def test_sources_survive_storage(source: AngleSource | ClipSource | Black) -> None:
+    assert source_from_dict(source_to_dict(source)) == source
+
+
+@pytest.mark.parametrize(
+    "data", [{}, {"kind": "angle"}, {"kind": "hologram"}, {"kind": "clip", "media": "a", "in_s": "x"}]
+)
+def test_damaged_sources_are_named(data: dict[str, str]) -> None:
+    with pytest.raises(BadInput, match="source"):
+        source_from_dict(data)
+
+
+def whole(*numbers: int) -> dict[int, list[Span]]:
+    return {n: [Span(0, LENGTH, f"take{n}")] for n in numbers}
+
+
+def test_rough_cut_never_shows_an_angle_twice_running() -> None:
+    slots = [Slot(a, a + 40) for a in range(0, LENGTH, 40)]
+    edit = rough_cut(new_edit(LENGTH), slots, whole(1, 2, 3), [], list(range(0, LENGTH, 10)), RATE)
+    assert len(edit.shots) == 12
+    assert all(a.source != b.source for a, b in zip(edit.shots, edit.shots[1:], strict=False))
+    assert {s.source for s in edit.shots} == {AngleSource(1), AngleSource(2), AngleSource(3)}
+
+
+def test_rough_cut_fills_holes_from_b_roll_and_leaves_held_shots() -> None:
+    angles = {1: [Span(0, 200, "t")], 2: [Span(280, LENGTH, "u")]}
+    held = Edit(LENGTH, (Shot(0, Black()), Shot(320, ClipSource("mine", 1.0), True), Shot(360, Black())))
+    clips = [Clip("short", 0.0, 0.5), Clip("long", 1.0, 9.0)]
+    edit = rough_cut(
+        held, [Slot(a, a + 40) for a in range(0, LENGTH, 40)], angles, clips, list(range(0, LENGTH, 10)), RATE
+    )
+    assert Shot(320, ClipSource("mine", 1.0), True) in edit.shots
+    assert edit.end_of(edit.shots.index(Shot(320, ClipSource("mine", 1.0), True))) == 360
+    filled = [s for s in programme(edit, angles, Fraction(24)) if s.start >= 200 and s.end <= 280]
+    assert {s.media for s in filled} == {"long"}
+    assert not any(s.media is None for s in programme(edit, angles, Fraction(24)))
+
+
+@settings(max_examples=100)
+@given(st.lists(st.tuples(st.integers(0, LENGTH), st.integers(0, LENGTH)), max_size=4), edits())
+def test_rough_cut_of_any_coverage_is_whole_and_keeps_what_is_held(
+    ranges: list[tuple[int, int]], edit: Edit
+) -> None:
+    angles = {i: [Span(min(r), max(r), f"t{i}")] for i, r in enumerate(ranges, 1) if r[0] != r[1]}
+    slots = make_slots(list(range(0, LENGTH, 30)), [0, 240], [1, 2], LENGTH)
+    after = rough_cut(edit, slots, angles, [Clip("c", 0, 60.0)], list(range(0, LENGTH, 8)), RATE)
+    assert checked(after) is after
+    for i, shot in enumerate(edit.shots):
+        if shot.held:
+            kept = after.shots[after.index_at(shot.start)]
+            assert kept == shot
+            assert after.end_of(after.index_at(shot.start)) == edit.end_of(i)
+    assert after.cutaways == edit.cutaways
+
+
+def test_slots_cover_the_song_without_overlap() -> None:
+    slots = make_slots([5, 105, 205, 305, 405], [5, 205], [1, 2], LENGTH)
+    assert slots[0].start == 0
+    assert slots[-1].end == LENGTH
+    assert all(a.end == b.start for a, b in itertools.pairwise(slots))
+
+
+def test_checks_find_what_an_editor_would_be_sorry_for() -> None:
+    shots = (
+        Shot(0, AngleSource(1)),
+        Shot(100, ClipSource("clip", 3.0)),
+        Shot(200, AngleSource(2)),
+        Shot(202, AngleSource(1)),
+    )
+    edit = Edit(LENGTH, shots)
+    angles = {1: [Span(0, LENGTH, "take", 0.0)], 2: [Span(0, 150, "other")]}
+    spans = programme(edit, angles, Fraction(24))
+    found = check(
+        edit,
+        spans,
+        {"take": 60.0, "clip": 4.0, "other": 9.0},
+        {"take"},
+        {"clip": "Rope", "take": "GAL"},
+        Fraction(24),
+    )
+    kinds = [(f.kind, f.start) for f in found]
+    assert ("hole", 200) in kinds
+    assert ("too short", 200) in kinds
+    assert ("offline", 0) in kinds
+    short = next(f for f in found if f.kind == "source runs out")
+    assert (short.start, short.text) == (100, "Rope has no picture for 76 of 100 frames.")
+
+
+def test_every_refusal_has_its_own_stable_code() -> None:
+    def below(kind: type[ZembiError]) -> list[type[ZembiError]]:
+        return [kind, *(k for child in kind.__subclasses__() for k in below(child))]
+
+    codes = [k.code for k in below(ZembiError)]
+    assert len(codes) == len(set(codes))

@@ -1,0 +1,255 @@
+"""Listening: known answers on songs played by the project's own synthesiser, and correcting the grid."""
+
+import itertools
+from dataclasses import replace
+from fractions import Fraction
+from functools import lru_cache
+
+import numpy as np
+import pytest
+import soxr
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zembi.core.errors import BadInput, Refused
+from zembi.core.song.grid import (
+    Corrections,
+    Grid,
+    SectionSpan,
+    build_grid,
+    double,
+    halve,
+    nearest_bar,
+    phrases,
+    relation,
+)
+from zembi.core.song.hits import pick_hits
+from zembi.core.song.listen import SongAnalysis, listen
+from zembi.core.song.loudness import loudness_curve
+from zembi.core.song.marks import tidy
+from zembi.core.song.spectrum import FRAME_RATE, RATE
+from zembi.core.timebase import seconds_to_frame
+from zembi.demo.song import PLAN
+from zembi.demo.synth import Performance, SongPlan, play
+
+
+def heard(performance: Performance) -> SongAnalysis:
+    mono = soxr.resample(performance.audio.mean(axis=1), performance.sample_rate, RATE).astype(np.float32)
+    return listen(mono, loudness_audio=performance.audio, loudness_rate=performance.sample_rate)
+
+
+@lru_cache(maxsize=4)
+def demo() -> tuple[Performance, SongAnalysis]:
+    performance = play(PLAN)
+    return performance, heard(performance)
+
+
+def share_hit(truth: list[float], found: list[float], within: float) -> float:
+    """F-measure of two lists of times."""
+    a, b = np.array(truth), np.array(found)
+    if not len(a) or not len(b):
+        return 0.0
+    recall = np.mean([np.abs(b - t).min() <= within for t in a])
+    precision = np.mean([np.abs(a - t).min() <= within for t in b])
+    return float(2 * recall * precision / max(recall + precision, 1e-9))
+
+
+@pytest.mark.parametrize("plan", [
+    PLAN, replace(PLAN, bpm=84.3, head_s=1.7), replace(PLAN, bpm=151.5), replace(PLAN, bpm=100.0, metre=3, head_s=0.9),
+], ids=["112", "84.3", "151.5", "waltz"])  # fmt: skip
+def test_a_steady_song_is_counted_to_a_hundredth(plan: SongPlan) -> None:
+    truth, found = demo() if plan is PLAN else (played := play(plan), heard(played))
+    assert found.tempo_bpm == pytest.approx(plan.bpm, abs=0.01)
+    assert found.tempo_steady
+    assert found.metre == plan.metre
+    assert share_hit(truth.beats_s, found.beats, 0.02) > 0.98
+    assert share_hit(truth.downbeats_s, found.downbeats, 0.02) > 0.97
+    near = [min(found.beats, key=lambda b: abs(b - t)) - t for t in truth.beats_s]
+    assert abs(float(np.median(near))) < 0.005
+
+
+def test_sections_repeats_and_first_names() -> None:
+    truth, found = demo()
+    starts = [s for s, _, _ in truth.sections]
+    assert share_hit(starts, [s.start_s for s in found.sections], 0.1) == 1.0
+    assert [s.label for s in found.sections] == [name for _, _, name in truth.sections]
+    groups = {s.label: s.group for s in found.sections}
+    assert (
+        groups["Chorus 1"]
+        == groups["Chorus 2"]
+        == groups["Chorus 3"]
+        != groups["Verse 1"]
+        == groups["Verse 2"]
+    )
+
+
+def test_the_readings_offer_half_double_and_shifted() -> None:
+    _, found = demo()
+    first = found.readings[0]
+    assert (first.tempo_bpm, first.shift_beats) == (found.tempo_bpm, 0.0)
+    offered = {(round(r.tempo_bpm / first.tempo_bpm, 1), r.shift_beats) for r in found.readings}
+    assert {(0.5, 0.0), (2.0, 0.0), (1.0, 0.5), (1.0, 1.0)} <= offered
+
+
+def moved(performance: Performance, amount: float) -> Performance:
+    """The same song with its tempo swaying by a share of ``amount`` over forty seconds."""
+    n, rate = len(performance.audio), performance.sample_rate
+    new = np.cumsum(1 / (1 + amount * np.sin(2 * np.pi * np.arange(n) / rate / 40))) / rate
+    source = np.interp(np.arange(int(new[-1] * rate)) / rate, new, np.arange(n))
+    audio = np.stack([np.interp(source, np.arange(n), performance.audio[:, c]) for c in (0, 1)], axis=1)
+
+    def at(times: list[float]) -> list[float]:
+        return [float(np.interp(t * rate, np.arange(n), new)) for t in times]
+
+    return replace(
+        performance,
+        audio=audio.astype(np.float32),
+        beats_s=at(performance.beats_s),
+        downbeats_s=at(performance.downbeats_s),
+    )
+
+
+@pytest.mark.parametrize("amount", [0.02, 0.07])
+def test_a_moving_tempo_is_followed(amount: float) -> None:
+    performance = moved(demo()[0], amount)
+    found = heard(performance)
+    assert not found.tempo_steady
+    assert share_hit(performance.beats_s, found.beats, 0.05) > 0.95
+    assert share_hit(performance.downbeats_s, found.downbeats, 0.05) > 0.9
+
+
+def test_listening_twice_gives_the_same() -> None:
+    performance, found = demo()
+    assert heard(performance) == found
+
+
+def test_what_cannot_be_listened_to_says_so() -> None:
+    with pytest.raises(BadInput, match="at least 2 s"):
+        listen(np.zeros(RATE, np.float32))
+
+
+def test_silence_and_noise_do_not_break_listening() -> None:
+    rng = np.random.default_rng(0)
+    for audio in (np.zeros(RATE * 20, np.float32), (0.1 * rng.standard_normal(RATE * 20)).astype(np.float32)):
+        assert 0 <= listen(audio).confidence <= 1
+
+
+def test_loudness_of_the_standards_own_tone() -> None:
+    # A 997 Hz sine at -20 dBFS in one channel reads -23.0 LUFS (EBU Tech 3341, by arithmetic from BS.1770).
+    t = np.arange(48_000 * 5) / 48_000
+    tone = (0.1 * np.sin(2 * np.pi * 997 * t)).astype(np.float32)
+    curve = loudness_curve(tone, 48_000, window_s=3.0)
+    assert curve[-1] == pytest.approx(-23.0, abs=0.1)
+    assert loudness_curve(np.stack([tone, tone], axis=1), 48_000, window_s=0.4)[-1] == pytest.approx(
+        -20.0, abs=0.1
+    )
+    assert loudness_curve(np.zeros(48_000, np.float32), 48_000, window_s=0.4).max() == -70.0
+
+
+def test_hits_are_where_the_strokes_are() -> None:
+    envelope = np.zeros(1000)
+    envelope[[100, 104, 300, 600]] = [1.0, 0.4, 0.5, 0.03]
+    hits = pick_hits(envelope)
+    assert [round(h.at_s * FRAME_RATE) for h in hits] == [101, 301]
+    assert hits[0].strength > hits[1].strength > 0
+
+
+BEATS = [0.35 + i * 60 / 112 for i in range(208)]
+DURATION = 112.98
+
+
+def grid(corrections: Corrections | None = None) -> Grid:
+    return build_grid(BEATS, 0.35, 4, DURATION, corrections or Corrections())
+
+
+@given(st.integers(1, 52), st.floats(1.0, 4.99))
+def test_positions_go_both_ways(bar: int, beat: float) -> None:
+    g = grid()
+    place = g.position(g.time_of(bar, beat) + 1e-9)
+    assert place.bar + (place.beat - 1) / 4 == pytest.approx(bar + (beat - 1) / 4, abs=1e-5)
+
+
+def test_the_grid_reaches_past_both_ends() -> None:
+    g = grid()
+    assert g.beats[0] < 0
+    assert g.beats[-1] > DURATION
+    assert (g.bar_time(1), g.metre) == (0.35, 4)
+    assert g.bpm == pytest.approx(112.0)
+
+
+def test_the_one_moves_every_bar_and_no_beat() -> None:
+    g = grid(Corrections(one_s=BEATS[2] + 0.01))
+    assert g.bar_time(1) == pytest.approx(BEATS[2])
+    assert set(np.round(g.beats, 6)) == set(np.round(grid().beats, 6))
+    assert g.position(BEATS[2]).beat == 1.0
+
+
+def test_half_and_double_keep_the_one() -> None:
+    assert grid(Corrections(factor=2.0)).bpm == pytest.approx(224.0)
+    half = grid(Corrections(factor=0.5))
+    assert half.bpm == pytest.approx(56.0)
+    assert any(abs(half.beats[i] - 0.35) < 1e-9 for i in half.bars)
+    assert halve(double(Corrections())) == Corrections()
+    with pytest.raises(Refused):
+        halve(halve(halve(Corrections())))
+
+
+def test_half_beat_shift_and_nudge() -> None:
+    assert grid(Corrections(half_shift=True)).nearest(0.35, "beat") != pytest.approx(0.35)
+    assert grid(Corrections(half_shift=True)).nearest(0.6, "beat") == pytest.approx(0.35 + 30 / 112)
+    assert grid(Corrections(nudge_s=0.01)).nearest(0.35, "beat") == pytest.approx(0.36)
+    with pytest.raises(BadInput, match="bar of 40 beats"):
+        grid(Corrections(metre=40))
+
+
+@pytest.mark.parametrize(("unit", "at", "expected"), [
+    ("free", 3.21, 3.21), ("beat", 0.5, 0.35), ("half", 0.6, 0.35 + 30 / 112), ("bar", 2.6, 0.35 + 4 * 60 / 112),
+    ("phrase", 12.0, 8.92),
+])  # fmt: skip
+def test_what_cuts_fall_on(unit: str, at: float, expected: float) -> None:
+    assert grid().nearest(at, unit, (0.35, 8.92, 17.5)) == pytest.approx(expected)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(("offset", "label"), [(0, "bar"), (-1, "−1 f"), (2, "+2 f")])
+def test_a_cut_says_how_it_lies_against_the_grid(offset: int, label: str) -> None:
+    rate = Fraction(24)
+    frame = seconds_to_frame(grid().bar_time(5), rate) + offset
+    r = relation(grid(), frame, rate)
+    assert (r.bar, r.beat, r.off_frames, r.label) == (5, 1, offset, label)
+
+
+def test_half_beats_are_named() -> None:
+    rate = Fraction(24)
+    r = relation(grid(), seconds_to_frame(grid().time_of(5, 2.5), rate), rate)
+    assert (r.bar, r.beat, r.label) == (5, 2.5, "½ after 2")
+
+
+@settings(max_examples=100)
+@given(
+    st.lists(st.integers(1, 50), min_size=1, max_size=6, unique=True),
+    st.sampled_from([1, 2, 4, 8]),
+    st.floats(-0.2, 0.2),
+)
+def test_phrases_cover_the_song_once(bars: list[int], length: int, slip: float) -> None:
+    g = grid()
+    sections = [SectionSpan(g.bar_time(b) + slip, f"s{b}", length, 0) for b in sorted(bars)]
+    rows = phrases(sections, g, DURATION)
+    assert rows[0].start_s == 0.0
+    assert rows[-1].end_s == DURATION
+    assert all(a.end_s == b.start_s for a, b in itertools.pairwise(rows))
+    assert all(r.end_s > r.start_s and r.bars >= 1 for r in rows)
+    assert nearest_bar(g, g.bar_time(7) + 0.3) == 7
+
+
+@given(st.lists(st.floats(0, 100), max_size=20), st.lists(st.floats(0, 100), max_size=20), st.floats(0.01, 2))
+def test_tidying_moves_to_the_nearest_within_reach(
+    marks: list[float], targets: list[float], reach: float
+) -> None:
+    for before, after in zip(marks, tidy(marks, targets, reach), strict=True):
+        near = min((abs(t - before) for t in targets), default=np.inf)
+        assert abs(after - before) == (pytest.approx(near) if near <= reach else 0)
+
+
+def test_a_song_with_no_beat_says_what_to_do() -> None:
+    with pytest.raises(BadInput, match="tap the tempo"):
+        build_grid([1.0], 1.0, 4, 10.0, Corrections())

@@ -1,0 +1,231 @@
+"""Alignment: takes made in simulated rooms are found where they were put; what cannot be known is not guessed."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+import pytest
+import soxr
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+
+from zembi.core.sync.align import TakeAlignment, align
+from zembi.core.sync.confidence import DECIDED, confidence
+from zembi.core.sync.features import RATE, Sound, choose_sound, is_silent, prepare, whiten
+from zembi.core.sync.passes import compare, longest_run, self_repeats
+from zembi.core.sync.refine import Line
+from zembi.core.sync.search import match_over_song
+from zembi.demo.camera import Room, chatter, drift, record
+from zembi.demo.song import PLAN
+from zembi.demo.synth import play
+
+Mono = NDArray[np.float32]
+SONG_RATE = 48_000
+
+
+@lru_cache(maxsize=1)
+def song_audio() -> Mono:
+    return np.asarray(play(PLAN).audio.mean(axis=1))
+
+
+@lru_cache(maxsize=1)
+def song() -> Sound:
+    return prepare(soxr.resample(song_audio(), SONG_RATE, RATE).astype(np.float32))
+
+
+def piece(start: float, end: float) -> Mono:
+    return song_audio()[int(start * SONG_RATE) : int(end * SONG_RATE)]
+
+
+def quiet(seconds: float) -> Mono:
+    return np.zeros(int(seconds * SONG_RATE), np.float32)
+
+
+def talk(seconds: float, seed: int = 3) -> Mono:
+    return 0.2 * chatter(seconds, SONG_RATE, seed)
+
+
+def find(*parts: Mono, room: Room | None = None, ppm: float = 0.0, seed: int = 5) -> TakeAlignment:
+    heard = record(np.concatenate(parts), SONG_RATE, room or Room(), seed)
+    if ppm:
+        heard = drift(heard, SONG_RATE, ppm)
+    return align(song(), soxr.resample(heard, SONG_RATE, RATE).astype(np.float32))
+
+
+def worst_error(found: TakeAlignment, truth: Callable[[float], float]) -> float:
+    """Largest error in seconds at the ends of all passes."""
+    return max(
+        abs(p.song_start_s + p.rate * (t - p.take_start_s) - truth(t))
+        for p in found.passes
+        for t in (p.take_start_s, p.take_end_s)
+    )
+
+
+@pytest.mark.parametrize("room", [
+    Room(), Room(1.2, 6.0, None, direct_db=0.0), Room(0.8, -20.0, 3.0, pumping=0.8), Room(0.5, -25.0, clip=0.2),
+    Room(0.6, -15.0, None, low_hz=400, high_hz=3000),
+], ids=["room", "noise", "talk", "clipped", "telephone"])  # fmt: skip
+def test_a_full_take_is_placed_to_a_tenth_of_a_millisecond(room: Room) -> None:
+    found = find(talk(5.2), song_audio(), quiet(2), room=room)
+    assert found.status == "locked"
+    assert len(found.passes) == 1
+    assert worst_error(found, lambda t: t - 5.2) < 1e-4
+    assert found.passes[0].take_start_s == pytest.approx(5.2, abs=1.0)
+    assert found.passes[0].take_end_s == pytest.approx(5.2 + len(song_audio()) / SONG_RATE, abs=1.5)
+
+
+def test_a_part_of_the_song_amid_talk() -> None:
+    found = find(talk(20), piece(48, 58), talk(20))
+    assert found.status == "locked"
+    (p,) = found.passes
+    assert (p.take_start_s, p.take_end_s) == (pytest.approx(20, abs=0.5), pytest.approx(30, abs=0.5))
+    assert worst_error(found, lambda t: t + 28) < 1e-3
+
+
+def test_playback_restarted_gives_two_passes() -> None:
+    found = find(talk(3), piece(0, 40), talk(5), piece(26, 70), talk(3))
+    assert [p.locked for p in found.passes] == [True, True]
+    assert worst_error(found, lambda t: t - 3 if t < 44.5 else t - 22) < 1e-3
+    assert found.passes[0].take_end_s == pytest.approx(43, abs=0.5)
+    assert found.passes[1].take_start_s == pytest.approx(48, abs=0.5)
+
+
+def test_a_take_that_fits_two_choruses_is_not_guessed() -> None:
+    found = find(talk(2), piece(28, 41), talk(2), room=Room(0.4, -15.0))
+    assert found.status == "choose"
+    (p,) = found.passes
+    starts = [r.song_start_s - (p.take_start_s - 2) for r in p.rivals]
+    assert starts == [pytest.approx(28.0, abs=0.002), pytest.approx(62.2857, abs=0.002)]
+    assert found.confidence <= 0.5
+
+
+def test_the_third_chorus_is_told_apart_by_what_it_adds() -> None:
+    found = find(talk(2), piece(88, 102), talk(2), room=Room(0.4, -15.0))
+    assert found.status == "locked"
+    assert worst_error(found, lambda t: t + 86) < 1e-3
+
+
+@pytest.mark.parametrize("ppm", [120.0, -180.0, 1000.0, -1000.0])
+def test_clocks_are_measured(ppm: float) -> None:
+    found = find(quiet(2), song_audio(), ppm=ppm)
+    assert found.status == "locked"
+    assert (found.passes[0].rate - 1) * 1e6 == pytest.approx(ppm, abs=2)
+    assert worst_error(found, lambda t: t * (1 + ppm * 1e-6) - 2) < 1e-3
+
+
+def test_another_song_talk_and_room_tone_are_no_match() -> None:
+    # The other song shares no sound with ours: other pitches, other drum strokes, another tempo.
+    parts = tuple(
+        replace(
+            p,
+            seed=p.seed + 90,
+            level=0.9,
+            drums="none",
+            bass=False,
+            lead=tuple((a, b, n + 3, v) for a, b, n, v in p.lead),
+        )
+        for p in PLAN.parts
+    )
+    other = np.asarray(play(replace(PLAN, bpm=95.0, parts=parts[1:5])).audio.mean(axis=1))
+    shifted = soxr.resample(other, 48_000, 45_300).astype(np.float32)
+    assert find(shifted).status == "unmatched"
+    assert find(talk(30)).status == "unmatched"
+    noise = 1e-3 * np.random.default_rng(0).standard_normal(20 * SONG_RATE)
+    assert find(noise.astype(np.float32)).status == "unmatched"
+
+
+@pytest.mark.parametrize(
+    "sound", [np.zeros(0, np.float32), np.zeros(30 * RATE, np.float32), np.full(30 * RATE, 0.2, np.float32)]
+)
+def test_no_usable_sound_is_silent_not_unmatched(sound: Mono) -> None:
+    assert align(song(), sound).status == "silent"
+
+
+@settings(max_examples=6, deadline=None)
+@given(st.floats(0.0, 9.0), st.integers(0, 3))
+def test_shifting_a_take_shifts_its_place_by_the_same(shift: float, seed: int) -> None:
+    count = round(shift * SONG_RATE)
+    found = find(np.zeros(count, np.float32), piece(44, 62), seed=seed)
+    assert found.status == "locked"
+    assert worst_error(found, lambda t: t + 44 - count / SONG_RATE) < 5e-4
+
+
+def test_joined_silence_changes_nothing() -> None:
+    plain, joined = find(piece(44, 70)), find(quiet(7), piece(44, 70), quiet(11))
+    a, b = plain.passes[0], joined.passes[0]
+    assert a.song_start_s - a.take_start_s == pytest.approx(b.song_start_s - b.take_start_s + 7, abs=2e-4)
+
+
+def test_progress_is_told_and_can_stop_the_work() -> None:
+    told: list[float] = []
+    sound = soxr.resample(record(piece(0, 30), SONG_RATE, Room()), SONG_RATE, RATE).astype(np.float32)
+    align(song(), sound, progress=lambda share, _what: told.append(share))
+    assert told == sorted(told)
+    assert told[0] >= 0
+    assert told[-1] <= 1
+
+    class Stop(Exception):
+        pass
+
+    def stop(_share: float, _what: str) -> None:
+        raise Stop
+
+    with pytest.raises(Stop):
+        align(song(), sound, progress=stop)
+
+
+def test_channels_are_joined_with_care() -> None:
+    rng = np.random.default_rng(1)
+    voice = (0.1 * rng.standard_normal(RATE)).astype(np.float32)
+    dead, hum = (
+        np.zeros(RATE, np.float32),
+        (0.8 * np.sin(2 * np.pi * 50 * np.arange(RATE) / RATE)).astype(np.float32),
+    )
+    assert np.allclose(choose_sound(np.stack([voice, -voice], 1)), voice, atol=1e-6)
+    assert np.allclose(choose_sound(np.stack([voice, dead], 1)), voice)
+    assert np.corrcoef(whiten(choose_sound(np.stack([hum, voice], 1))), whiten(voice))[0, 1] > 0.9
+    assert is_silent(choose_sound(np.stack([dead, dead], 1)))
+
+
+def test_whitening_evens_spectrum_and_level() -> None:
+    rng = np.random.default_rng(2)
+    brown = np.cumsum(rng.standard_normal(20 * RATE))
+    loud = np.where(np.arange(len(brown)) > len(brown) // 2, 10.0, 1.0) * (
+        brown - np.convolve(brown, np.ones(401) / 401, "same")
+    )
+    white = whiten(loud.astype(np.float32))
+    assert white[: 8 * RATE].std() == pytest.approx(white[12 * RATE :].std(), rel=0.1)
+
+
+def test_a_song_repeats_itself_where_it_was_made_to() -> None:
+    repeats = self_repeats(song(), 28.0, 41.0)
+    assert repeats[0][0] == pytest.approx(60.35 - 26.0643, abs=0.01)
+    assert repeats[0][1] > 0.8
+
+
+def test_the_take_decides_between_places_that_differ() -> None:
+    take = prepare(soxr.resample(piece(88, 102), SONG_RATE, RATE).astype(np.float32))
+    right, wrong = Line(88.0), Line(88.0 - 60.0)
+    assert compare(song(), take, right, wrong, 0, 14).decided > 3 * DECIDED
+    assert compare(song(), take, wrong, right, 0, 14).decided < -3 * DECIDED
+    curve = match_over_song(song(), take, 0, 14)
+    assert np.argmax(curve) / len(curve) * song().seconds == pytest.approx(88.0, abs=0.3)
+
+
+@given(st.lists(st.floats(-5, 5), min_size=1, max_size=30))
+def test_the_best_stretch_has_the_greatest_sum(values: list[float]) -> None:
+    start, end = longest_run(np.array(values), 0, len(values))
+    best = max(sum(values[a:b]) for a in range(len(values)) for b in range(a, len(values) + 1))
+    assert sum(values[start:end]) == pytest.approx(max(best, 0.0), abs=1e-9)
+
+
+@given(st.floats(0, 200), st.floats(0, 300), st.floats(0, 0.05), st.floats(0, 1))
+def test_confidence_is_a_share_that_grows_with_evidence(
+    z: float, seconds: float, spread: float, steady: float
+) -> None:
+    value = confidence(z, seconds, spread, steady)
+    assert 0 <= value <= 1
+    assert confidence(z + 5, seconds + 5, spread / 2, min(1.0, steady + 0.1)) >= value
+    assert confidence(8.0, seconds, spread, steady) < 0.1
