@@ -1,0 +1,131 @@
+"""A small song with a few takes, prepared once, and an application over a copy of it."""
+
+import shutil
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, Future
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.media.films import film
+from zembi.api.app import create_app
+from zembi.demo.camera import Room, chatter, record
+from zembi.demo.song import PLAN
+from zembi.demo.synth import Performance, SongPlan, play
+from zembi.jobs.runner import JobRunner
+from zembi.media.derive import write_flac
+from zembi.service.studio import Studio
+from zembi.service.work import WORKS
+from zembi.service.workspace import Project, Workspace
+
+SMALL = SongPlan(bpm=120.0, parts=(PLAN.parts[1], PLAN.parts[2], PLAN.parts[3], PLAN.parts[4]), head_s=0.5)
+
+
+class Inline(Executor):
+    """Does the work at once, in this process: the same jobs without the wait for processes."""
+
+    def submit(self, fn: Callable[..., Any], /, *args: Any, **kwargs: Any) -> "Future[Any]":
+        future: Future[Any] = Future()
+        try:
+            future.set_result(fn(*args, **kwargs))
+        except BaseException as fault:
+            future.set_exception(fault)
+        return future
+
+
+@pytest.fixture(scope="session")
+def performance() -> Performance:
+    return play(SMALL)
+
+
+@pytest.fixture(scope="session")
+def footage(tmp_path_factory: pytest.TempPathFactory, performance: Performance) -> Path:
+    """A folder of files: the song, a full take, a take of the chorus only, one without sound, talk, and B-roll."""
+    folder = tmp_path_factory.mktemp("footage")
+    rate, song = performance.sample_rate, performance.audio.mean(axis=1)
+    write_flac(folder / "song.flac", performance.audio, rate)
+
+    def take(name: str, heard: np.ndarray, fps: Fraction, seed: int) -> None:
+        sound = record(heard, rate, Room(0.4, -20.0), seed)[:, None]
+        film(folder / name, fps, int(len(heard) / rate * fps), sound=sound)
+
+    def talk(seconds: float) -> np.ndarray:
+        return 0.2 * chatter(seconds, rate, 9)
+
+    take("GAL_01.mp4", np.concatenate([talk(2.0), song, talk(1.0)]), Fraction(24), 1)
+    take("DECK_02.mp4", np.concatenate([talk(1.0), song[: 30 * rate]]), Fraction(30000, 1001), 2)
+    chorus = next(int((s + 2.0) * rate) for s, _, name in performance.sections if name == "Chorus 1")
+    take(
+        "LAMP_03.mp4",
+        np.concatenate([talk(1.0), song[chorus : chorus + 11 * rate], talk(1.0)]),
+        Fraction(24),
+        3,
+    )
+    take("LOFT_08.mp4", talk(12.0), Fraction(24), 4)
+    film(folder / "HIGH_02.mp4", Fraction(60), 200)
+    film(folder / "rope.mp4", Fraction(25), 125)
+    film(folder / "gulls.mp4", Fraction(60), 400)
+    (folder / "notes.mp4").write_text("these are words, not pictures " * 100)
+    return folder
+
+
+def open_studio(data: Path, footage: Path, executor: Callable[[], Executor] = Inline) -> Studio:
+    return Studio(Workspace(data, [footage]), JobRunner(WORKS, executor))
+
+
+@pytest.fixture(scope="session")
+def prepared(tmp_path_factory: pytest.TempPathFactory, footage: Path) -> Path:
+    """A data folder with a project that holds all of the footage, prepared and lined up."""
+    data = tmp_path_factory.mktemp("prepared")
+    studio = open_studio(data, footage)
+    with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
+        made = client.post("/api/projects", json={"name": "Small", "rate": "24", "width": 320, "height": 180})
+        assert made.status_code == 201, made.text
+        url = "/api/projects/small"
+        add(client, url, footage, "song", "song.flac")
+        add(
+            client,
+            url,
+            footage,
+            "take",
+            "GAL_01.mp4",
+            "DECK_02.mp4",
+            "LAMP_03.mp4",
+            "LOFT_08.mp4",
+            "HIGH_02.mp4",
+            "notes.mp4",
+        )
+        add(client, url, footage, "broll", "rope.mp4", "gulls.mp4")
+    for project_id in studio.workspace.ids():
+        studio.workspace.open(project_id).database.close()
+    return data
+
+
+def add(client: TestClient, url: str, footage: Path, kind: str, *names: str) -> list[str]:
+    answer = client.post(f"{url}/media", json={"paths": [str(footage / n) for n in names], "kind": kind})
+    assert answer.status_code == 201, answer.text
+    return list(answer.json())
+
+
+@pytest.fixture
+def data(tmp_path: Path, prepared: Path) -> Path:
+    """A copy of the prepared data folder."""
+    shutil.copytree(prepared, tmp_path / "data")
+    return tmp_path / "data"
+
+
+@pytest.fixture
+def client(data: Path, footage: Path) -> Iterator[TestClient]:
+    with TestClient(create_app(open_studio(data, footage)), base_url="http://127.0.0.1") as client:
+        yield client
+
+
+@pytest.fixture
+def project(client: TestClient) -> Project:
+    """The project behind the client, for looking at what is stored."""
+    studio: Studio = client.app.state.studio  # type: ignore[attr-defined]
+    return studio.workspace.open("small")

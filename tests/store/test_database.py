@@ -1,0 +1,184 @@
+"""The database: every change can be undone, nothing acknowledged is lost."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.runtime.migration import MigrationContext
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot
+from zembi.core.errors import NotFound, Refused
+from zembi.store import tables
+from zembi.store.database import Database
+from zembi.store.edits import load_edit, save_edit
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Database:
+    return Database(tmp_path / "project.db")
+
+
+def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
+    return {
+        t.name: [dict(r) for r in database.all(t)]
+        for t in tables.metadata.sorted_tables
+        if t.name not in ("journal", "job")
+    }
+
+
+def test_migrations_make_just_the_tables_there_are(database: Database) -> None:
+    with database.engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": False})
+        assert compare_metadata(context, tables.metadata) == []
+
+
+def test_opening_again_changes_nothing(database: Database) -> None:
+    with database.changing("Make") as change:
+        change.insert(tables.mark_set, {"name": "cut ideas", "shown": True})
+    database.close()
+    again = Database(database.path)
+    assert [r["name"] for r in again.all(tables.mark_set)] == ["cut ideas"]
+    assert again.undo_names() == ("Make", None)
+
+
+def test_a_failed_change_leaves_all_as_it_was(database: Database) -> None:
+    def fail() -> None:
+        with database.changing("Fail") as change:
+            change.insert(tables.mark_set, {"name": "x", "shown": True})
+            raise Refused("No.")
+
+    with pytest.raises(Refused):
+        fail()
+    assert database.all(tables.mark_set) == []
+    assert database.undo_names() == (None, None)
+    with pytest.raises(Refused, match="nothing to undo"):
+        database.undo()
+    with pytest.raises(NotFound, match="mark_set 7"):
+        database.one(tables.mark_set, id=7)
+
+
+def test_a_change_that_changes_nothing_is_not_journaled(database: Database) -> None:
+    with database.changing("Make") as change:
+        row = change.insert(tables.mark_set, {"name": "x", "shown": True})
+    with database.changing("Same") as change:
+        change.update(tables.mark_set, {"id": row["id"]}, {"name": "x"})
+    assert database.undo_names() == ("Make", None)
+
+
+def test_a_new_change_ends_what_could_be_redone(database: Database) -> None:
+    for name in ("one", "two"):
+        with database.changing(name) as change:
+            change.insert(tables.mark_set, {"name": name, "shown": True})
+    assert database.undo() == "two"
+    assert database.undo_names() == ("one", "two")
+    with database.changing("three") as change:
+        change.insert(tables.mark_set, {"name": "three", "shown": True})
+    assert database.undo_names() == ("three", None)
+    with pytest.raises(Refused, match="nothing to redo"):
+        database.redo()
+
+
+steps = st.lists(
+    st.tuples(st.sampled_from(["add", "rename", "delete", "edit"]), st.integers(0, 5), st.integers(0, 400)),
+    min_size=1,
+    max_size=12,
+)
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(steps)
+def test_undoing_and_redoing_visits_the_very_same_states(
+    tmp_path: Path, steps: list[tuple[str, int, int]]
+) -> None:
+    path = tmp_path / f"{time.monotonic_ns()}.db"
+    database = Database(path)
+    with database.writing() as connection:
+        connection.execute(tables.edit.insert().values(id=1, name="Edit 1", parent=None, length=500))
+        connection.execute(tables.shot.insert().values(edit=1, start=0, source={"kind": "black"}, held=False))
+    states = [everything(database)]
+    for kind, which, frame in steps:
+        rows = database.all(tables.mark_set)
+        before = len(states)
+        with database.changing(f"{kind} {before}") as change:
+            if kind == "add":
+                change.insert(tables.mark_set, {"name": f"set {frame}", "shown": True})
+            elif kind == "rename" and rows:
+                change.update(
+                    tables.mark_set, {"id": rows[which % len(rows)]["id"]}, {"name": f"now {frame}"}
+                )
+            elif kind == "delete" and rows:
+                change.delete(tables.mark_set, {"id": rows[which % len(rows)]["id"]})
+            elif kind == "edit":
+                shots = (Shot(0, AngleSource(which)), Shot(1 + frame, ClipSource("m", 1.5, 0.5), True))
+                save_edit(change, 1, Edit(500, shots, (Cutaway(frame, frame + 9, Black()),)))
+        now = everything(database)
+        if now != states[-1]:
+            states.append(now)
+    for state in reversed(states[:-1]):
+        database.undo()
+        assert everything(database) == state
+    for state in states[1:]:
+        database.redo()
+        assert everything(database) == state
+    database.close()
+
+
+def test_edits_are_kept_exactly_and_only_what_differs_is_written(database: Database) -> None:
+    shots = tuple(Shot(n * 10, AngleSource(n % 3 + 1)) for n in range(500))
+    edit = Edit(5000, shots, (Cutaway(5, 25, ClipSource("m", 1.25)),))
+    with database.changing("Start") as change:
+        change.insert(tables.edit, {"id": 1, "name": "Edit 1", "parent": None, "length": 5000})
+        save_edit(change, 1, edit)
+    with database.reading() as connection:
+        assert load_edit(connection, 1) == edit
+    moved = Edit(5000, (*shots[:100], Shot(1003, shots[100].source), *shots[101:]), edit.cutaways)
+    with database.changing("Move a cut") as change:
+        save_edit(change, 1, moved)
+        assert len(change.images) == 2
+    with database.reading() as connection:
+        assert load_edit(connection, 1) == moved
+
+
+WRITER = """
+import sys
+from pathlib import Path
+from zembi.store import tables
+from zembi.store.database import Database
+database = Database(Path(sys.argv[1]))
+for n in range(100000):
+    with database.changing(f"Mark {n}") as change:
+        change.insert(tables.mark_set, {"name": f"{n}", "shown": True})
+    print(n, flush=True)
+"""
+
+
+def test_kill_at_any_moment_loses_no_acknowledged_change(tmp_path: Path) -> None:
+    for wait in (0.05, 0.21, 0.4):
+        path = tmp_path / f"{wait}.db"
+        Database(path).close()
+        writer = subprocess.Popen(
+            [sys.executable, "-c", WRITER, str(path)], stdout=subprocess.PIPE, text=True
+        )
+        assert writer.stdout is not None
+        assert writer.stdout.readline().strip() == "0"
+        time.sleep(wait)
+        os.kill(writer.pid, signal.SIGKILL)
+        acknowledged = [int(line) for line in writer.stdout.read().split() if line.isdigit()]
+        writer.stdout.close()
+        writer.wait()
+        database = Database(path)
+        kept = [int(r["name"]) for r in database.all(tables.mark_set)]
+        assert kept == list(range(len(kept)))
+        assert len(kept) - 1 >= max([0, *acknowledged[:-1]])
+        # The journal and the rows agree: undoing takes back exactly the last one.
+        database.undo()
+        assert len(database.all(tables.mark_set)) == len(kept) - 1
+        database.close()
