@@ -128,8 +128,10 @@ def match_curve(project: Project, pass_id: int) -> list[float]:
     snapshot = look(project)
     if snapshot.song is None:
         return []
-    song = prepare_sound(_sync_sound(project, snapshot.song))
-    take = prepare_sound(_sync_sound(project, snapshot.by_id[row["media"]]))
+    heard = _sync_sound(project, snapshot.by_id[row["media"]])
+    if not len(heard):
+        return []
+    song, take = prepare_sound(_sync_sound(project, snapshot.song)), prepare_sound(heard)
     return [round(float(v), 3) for v in match_over_song(song, take, row["take_start_s"], row["take_end_s"])]
 
 

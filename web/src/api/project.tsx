@@ -13,8 +13,8 @@ interface ProjectContext {
   rate: number;
   /** Run a change: refusals are shown in words, what the page knows is fetched again. */
   act: <T>(work: () => Promise<T>, done?: string) => Promise<T | undefined>;
-  /** Do an operation on the edit. */
-  operate: (operation: Partial<Operation> & { op: Operation["op"] }) => Promise<boolean>;
+  /** Do an operation on the edit; gives the edit after it, or nothing where it was refused. */
+  operate: (operation: Partial<Operation> & { op: Operation["op"] }) => Promise<EditView | undefined>;
   path: { path: Path };
 }
 
@@ -91,10 +91,10 @@ export function ProjectProvider({
         client.setQueryData(["edit", id], after);
         if (later.current) clearTimeout(later.current);
         later.current = setTimeout(() => void client.invalidateQueries({ queryKey: ["state", id] }), 150);
-        return true;
+        return after;
       } catch (fault) {
         void message.warning((fault as Error).message, 4);
-        return false;
+        return undefined;
       }
     },
     [client, id, message, path],

@@ -115,7 +115,7 @@ function SelectDialog({ clip, close }: { clip: MediaView; close: () => void }) {
 }
 
 /** The exact frame of a file at a media time. */
-function ClipFrame({ media, at }: { media: string; at: number }) {
+export function ClipFrame({ media, at }: { media: string; at: number }) {
   const { id } = useProject();
   const canvas = useRef<HTMLCanvasElement>(null);
   const wanted = useRef(at);

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, data, derivedUrl, type PassView, type TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { Canvas, useRoom } from "../../parts/Canvas";
+import { ClipFrame } from "../../parts/Clips";
 import { barBeat, signed } from "../../parts/format";
 import { clock, type Listening } from "../../player/clock";
 import { Picture } from "../../player/Picture";
@@ -145,7 +146,7 @@ export function Bench({ take }: { take: TakeView }) {
       )}
       <div className="bench-lower">
         <div className="bench-places">
-          {pass && <MatchStrip pass={pass} />}
+          {pass && file.has_sound && <MatchStrip pass={pass} />}
           {pass && pass.places.length > 1 && (
             <div className="places">
               {pass.places.map((p, i) => {
@@ -192,7 +193,9 @@ export function Bench({ take }: { take: TakeView }) {
               </Button>
             )}
           </div>
-          {marking && <ByHand media={take.media} seconds={file.seconds} done={() => setMarking(false)} />}
+          {marking && (
+            <ByHand media={take.media} sound={file.has_sound} seconds={file.seconds} done={() => setMarking(false)} />
+          )}
         </div>
         <div className="bench-picture">
           <Picture
@@ -325,7 +328,8 @@ function WindowPair({
   const from = Math.max(0, at - WINDOW_S / 2);
   const takeFrom = pass.take_start_s + (from - pass.song_start_s) / pass.rate;
   const song = useSamples(state.song?.media, from, WINDOW_S);
-  const take = useSamples(media, takeFrom, WINDOW_S / pass.rate);
+  const heard = state.media.find((m) => m.id === media)?.has_sound;
+  const take = useSamples(heard ? media : undefined, takeFrom, WINDOW_S / pass.rate);
   const residual = useMemo(
     () => nearest(pass.residuals, takeFrom + WINDOW_S / 2) + pass.moved_ms / 1000,
     [pass, takeFrom],
@@ -456,14 +460,14 @@ function MatchStrip({ pass }: { pass: PassView }) {
 }
 
 /** Lock by pairs of the same moment: one gives the place, two the place and the rate. */
-function ByHand({ media, seconds, done }: { media: string; seconds: number; done: () => void }) {
+function ByHand({ media, sound, seconds, done }: { media: string; sound: boolean; seconds: number; done: () => void }) {
   const { id, act, state } = useProject();
   const [takeAt, setTakeAt] = useState(seconds / 2);
   const [zoom, setZoom] = useState(seconds);
   const [point, setPoint] = useState<number | null>(null);
   const [pairs, setPairs] = useState<Pair[]>([]);
   const from = Math.min(Math.max(0, takeAt - zoom / 2), Math.max(0, seconds - zoom));
-  const samples = useSamples(media, from, Math.min(20, zoom));
+  const samples = useSamples(sound ? media : undefined, from, Math.min(20, zoom));
   const paint = useCallback(
     (paper: CanvasRenderingContext2D, w: number, h: number) => {
       half(paper, w, 2 * h, samples, colour.waveInner, -1);
@@ -513,18 +517,24 @@ function ByHand({ media, seconds, done }: { media: string; seconds: number; done
       >
         <Canvas paint={paint} height={64} label="Sound of the take" />
       </div>
-      <input
-        type="range"
-        min={0}
-        max={seconds}
-        step={0.01}
-        value={takeAt}
-        onChange={(e) => {
-          setTakeAt(Number(e.target.value));
-          setZoom(Math.min(20, zoom));
-        }}
-        aria-label="Place in the take"
-      />
+      <div className="by-hand-look">
+        <ClipFrame media={media} at={point ?? takeAt} />
+        <div className="grow">
+          <input
+            type="range"
+            min={0}
+            max={seconds}
+            step={0.01}
+            value={takeAt}
+            onChange={(e) => {
+              setTakeAt(Number(e.target.value));
+              setZoom(Math.min(20, zoom));
+            }}
+            aria-label="Place in the take"
+          />
+          <span className="soft">the take's picture at the point: a clap, a flash or the lips show the beat</span>
+        </div>
+      </div>
       <div className="buttons">
         <Button
           size="small"

@@ -144,11 +144,11 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });
-    useChoice.setState({ shot: shot.start, cutaway: null });
+    useChoice.setState({ cutaway: null });
   };
   const pick = (event: React.PointerEvent) => {
     if (event.button !== 0) return;
-    useChoice.setState({ shot: shot.start, cutaway: null });
+    useChoice.setState({ cutaway: null });
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
   };
@@ -210,7 +210,7 @@ function CutawayCell({
   const name = state.media.find((m) => m.id === media)?.name ?? "";
   const pick = (event: React.PointerEvent) => {
     event.stopPropagation();
-    useChoice.setState({ cutaway: start, shot: null });
+    useChoice.setState({ cutaway: start });
     clock.seek((start + 0.001) / rate);
   };
   return (

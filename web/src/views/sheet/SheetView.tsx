@@ -1,5 +1,5 @@
 import { Button, Empty, InputNumber, Segmented } from "antd";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { api, data, type Unit } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -92,8 +92,8 @@ function useSheetKeys(): void {
   const choice = useChoice();
   const shots = edit?.shots ?? [];
   const here = () => frameAt(clock.position(), rate);
-  const shotAtHead = () => shots.find((s) => here() >= s.start && here() < s.end);
-  const selected = () => shots.find((s) => s.start === choice.shot) ?? shotAtHead();
+  // The selected shot is the one under the playhead: choosing a shot goes there.
+  const selected = () => shots.find((s) => here() >= s.start && here() < s.end);
   const where = { unit: state.unit as Unit, lead: state.lead };
   const paused = { unit: "free" as Unit, lead: 0 };
 
@@ -116,33 +116,28 @@ function useSheetKeys(): void {
     const next = list[0];
     if (!next) return;
     clock.seek((next.start + 0.001) / rate);
-    useChoice.setState({ shot: next.start, cutaway: null });
+    useChoice.setState({ cutaway: null });
   };
   const shift = async (frames: number, beats: number) => {
     const shot = selected();
     if (!shot || shot.start === 0) return;
-    const target = shot.start + frames;
     const before = new Set(shots.map((s) => s.start));
-    if (
-      !(await operate(beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: target }))
-    )
-      return;
-    useChoice.setState({ shot: beats ? null : target });
-    if (!beats) clock.seek((target + 0.001) / rate);
-    else moved.current = before;
+    const after = await operate(
+      beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: shot.start + frames },
+    );
+    const moved = after?.shots.find((s) => !before.has(s.start));
+    if (moved) clock.seek((moved.start + 0.001) / rate);
   };
-  // After a move by beats the new start is only known from the answer.
-  const moved = useRef<Set<number> | null>(null);
-  useEffect(() => {
-    const before = moved.current;
-    if (!before || !edit) return;
-    moved.current = null;
-    const fresh = edit.shots.find((s) => !before.has(s.start));
-    if (fresh) {
-      useChoice.setState({ shot: fresh.start });
-      clock.seek((fresh.start + 0.001) / rate);
-    }
-  }, [edit, rate]);
+  useEffect(
+    () =>
+      clock.subscribe((at) => {
+        if (useClock.getState().playing) return;
+        const frame = frameAt(at, rate);
+        const shot = edit?.shots.find((s) => frame >= s.start && frame < s.end)?.start ?? null;
+        if (useChoice.getState().shot !== shot) useChoice.setState({ shot });
+      }),
+    [edit, rate],
+  );
 
   const digits = useMemo(() => Array.from({ length: 9 }, (_, i) => i + 1), []);
   useKeys({

@@ -98,9 +98,8 @@ function LayButtons({
   lead: number;
 }) {
   const chosen = useChoice((c) => c.clip);
-  const selected = useChoice((c) => c.shot);
   if (!chosen) return null;
-  const into = selected ?? shotStart;
+  const into = shotStart;
   return (
     <div className="buttons viewer-lay">
       <Button
@@ -158,7 +157,7 @@ function WallPicture({
         unit: state.unit as Unit,
         lead: state.lead,
       });
-    else void operate({ op: "angle", start: useChoice.getState().shot ?? shotStart, angle: angle.id });
+    else void operate({ op: "angle", start: shotStart, angle: angle.id });
   };
   return (
     <button
@@ -178,14 +177,10 @@ function WallPicture({
 
 function ShotFacts() {
   const { state, edit, rate, operate } = useProject();
-  const start = useChoice((c) => c.shot);
   const cutaway = useChoice((c) => c.cutaway);
   const frame = useFrame(rate);
   const shots = edit?.shots ?? [];
-  const index =
-    start !== null
-      ? shots.findIndex((s) => s.start === start)
-      : shots.findIndex((s) => frame >= s.start && frame < s.end);
+  const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const song = state.song;
   if (cutaway !== null) {

@@ -1,0 +1,119 @@
+"""The demo project served by a real server process, and headless Chromium before it."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+from zembi.demo.project import PROJECT_ID, make_demo
+
+FLAGS = [
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+
+
+@dataclass
+class Server:
+    """A running `zembi serve`, which can be killed and started again."""
+
+    data: Path
+    port: int
+    process: subprocess.Popen[str] | None = None
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        command = [
+            sys.executable,
+            "-m",
+            "zembi.cli",
+            "serve",
+            "--data",
+            str(self.data),
+            "--port",
+            str(self.port),
+        ]
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        assert self.process.stdout is not None
+        line = self.process.stdout.readline()
+        assert f"ready at {self.url}" in line, line
+
+    def kill(self) -> None:
+        """End it as a power cut would."""
+        assert self.process is not None
+        os.kill(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+        if self.process.stdout:
+            self.process.stdout.close()
+
+    def get(self, path: str = "") -> Any:
+        """What the server says of the demo project."""
+        with urllib.request.urlopen(f"{self.url}/api/projects/{PROJECT_ID}{path}") as answer:
+            return json.loads(answer.read())
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    data = tmp_path_factory.mktemp("demo")
+    make_demo(data)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    server = Server(data, port)
+    server.start()
+    yield server
+    server.kill()
+
+
+@pytest.fixture(scope="session")
+def page(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[webdriver.Chrome]:
+    options = webdriver.ChromeOptions()
+    for flag in FLAGS:
+        options.add_argument(flag)
+    options.add_argument(f"--user-data-dir={tmp_path_factory.mktemp('profile')}")
+    options.binary_location = "/usr/bin/chromium"
+    downloads = tmp_path_factory.mktemp("downloads")
+    options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+    )
+    driver.implicitly_wait(0)
+    driver.downloads = downloads  # type: ignore[attr-defined]
+    yield driver
+    driver.quit()
+
+
+def until(condition: Any, what: str, seconds: float = 15.0) -> Any:
+    """Wait for something to become true; returns it."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        value = condition()
+        if value:
+            return value
+        time.sleep(0.05)
+    raise AssertionError(f"not within {seconds} s: {what}")

@@ -1,0 +1,513 @@
+"""The whole job in the real page: from opening the demo to a downloaded film, checked in data and in pictures.
+
+The tests run in order, as an editor works; each begins where the one before ended.
+"""
+
+import base64
+import io
+import json
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.browser.conftest import Server, until
+from tests.media.films import counts
+from zembi.core.spans import Span, source_frames
+from zembi.core.timebase import frame_at, timecode_to_frame
+from zembi.demo.countmarks import read_count
+from zembi.demo.footage import TAKES
+from zembi.media.probe import frame_times
+
+pytestmark = pytest.mark.browser
+RATE = Fraction(24)
+
+
+class Editor:
+    """Hands and eyes on the page."""
+
+    def __init__(self, page: webdriver.Chrome, server: Server) -> None:
+        self.page, self.server = page, server
+        self._times: dict[str, Any] = {}
+
+    def go(self, view: str) -> None:
+        self.page.get(f"{self.server.url}/p/lamp-room/{view}")
+        until(lambda: self.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), f"{view} opens")
+
+    def find(self, test_id: str, seconds: float = 15) -> WebElement:
+        return until(
+            lambda: next(iter(self.page.find_elements(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')), None),
+            test_id,
+            seconds,
+        )
+
+    def click(self, test_id: str) -> None:
+        until(lambda: self.find(test_id).is_enabled(), f"{test_id} can be clicked")
+        self.find(test_id).click()
+
+    def keys(self, *keys: str) -> None:
+        chain = ActionChains(self.page)
+        for key in keys:
+            chain.send_keys(key)
+        chain.perform()
+
+    def chord(self, *modifiers: str, key: str) -> None:
+        chain = ActionChains(self.page)
+        for modifier in modifiers:
+            chain.key_down(modifier)
+        chain.send_keys(key)
+        for modifier in reversed(modifiers):
+            chain.key_up(modifier)
+        chain.perform()
+
+    def seek(self, seconds: float) -> None:
+        """Click in the song strip at a song time."""
+        strip = self.find("song-strip")
+        x = seconds / self.server.get()["song"]["seconds"] * strip.size["width"] - strip.size["width"] / 2
+        ActionChains(self.page).move_to_element_with_offset(strip, round(x), 0).click().perform()
+
+    def choose_clip(self, name: str) -> None:
+        """Bring a B-roll clip into sight and choose it."""
+        picture = self.find(f"clip-{name}").find_element(By.CSS_SELECTOR, ".clip-picture")
+        self.page.execute_script("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", picture)
+        ActionChains(self.page).move_to_element(picture).click().perform()
+        until(
+            lambda: "on" in (self.find(f"clip-{name}").get_attribute("class") or "").split(),
+            f"{name} is chosen",
+        )
+
+    def frame(self) -> int:
+        """The programme frame under the playhead."""
+        return timecode_to_frame(self.find("timecode").text, RATE)
+
+    def programme(self) -> dict[str, Any]:
+        """What the programme says it has drawn, and the picture itself."""
+        return dict(self.page.execute_script(
+            "const c = document.getElementById('programme'); return {...c.dataset, png: c.toDataURL('image/png')};"
+        ))  # fmt: skip
+
+    def expected(self, frame: int) -> tuple[str | None, int]:
+        """File and source frame that the edit puts in a programme frame, by the core's own rule."""
+        span = next(s for s in self.server.get("/edit")["programme"] if s["start"] <= frame < s["end"])
+        if span["media"] is None:
+            return None, -1
+        if span["media"] not in self._times:
+            media = next(m for m in self.server.get()["media"] if m["id"] == span["media"])
+            self._times[span["media"]] = frame_times(Path(media["folder"]) / media["file"]).times
+        run = Span(span["start"], span["end"], span["media"], span["in_s"], span["speed"])
+        return span["media"], int(source_frames(run, RATE, self._times[span["media"]])[frame - span["start"]])
+
+    def shows_right_frame(self) -> bool:
+        """Whether the drawn picture carries the count of the frame that belongs under the playhead."""
+        drawn = self.programme()
+        media, source = self.expected(int(drawn["frame"]))
+        picture = Image.open(io.BytesIO(base64.b64decode(drawn["png"].split(",")[1])))
+        return (
+            drawn["media"] or None,
+            int(drawn["sourceFrame"]),
+            read_count(np.asarray(picture.convert("RGB"))),
+        ) == (media, source, source)
+
+
+@pytest.fixture(scope="module")
+def editor(page: webdriver.Chrome, server: Server) -> Editor:
+    return Editor(page, server)
+
+
+def test_the_demo_is_opened_from_the_list(editor: Editor) -> None:
+    editor.page.get(editor.server.url)
+    editor.click("open-lamp-room")
+    until(lambda: "112.00" in editor.find("bpm").text, "the tempo is shown")
+    assert "6 of 9 locked" in editor.find("badge-lineup").text
+    assert "112.00 BPM" in editor.find("badge-song").text
+
+
+def test_a_wrong_downbeat_is_corrected_and_undone(editor: Editor) -> None:
+    song = editor.server.get()["song"]
+    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]]
+    editor.seek(song["beats"][song["bars"][10] + 1])
+    editor.click("the-one")
+    until(lambda: editor.server.get()["song"]["bars"] != song["bars"], "the bars move")
+    moved = editor.server.get()["song"]
+    assert song["beats"][song["bars"][10] + 1] in [moved["beats"][i] for i in moved["bars"]]
+    assert [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts
+    editor.click("halve")
+    until(lambda: "56.00" in editor.find("bpm").text, "half as fast")
+    editor.click("undo")
+    until(lambda: "112.00" in editor.find("bpm").text, "half as fast is undone")
+    editor.click("undo")
+    until(lambda: editor.server.get()["song"]["bars"] == song["bars"], "the one is where it was")
+
+
+def test_marks_are_tapped_while_playing_and_tidied(editor: Editor) -> None:
+    editor.seek(20.0)
+    editor.keys(" ")
+    until(lambda: editor.find("timecode").text > "00:00:20:12", "the song plays")
+    for wanted in (1, 2, 3):
+        editor.keys("t")
+        until(lambda n=wanted: len(editor.server.get()["song"]["marks"]) == n, f"mark {wanted}")  # type: ignore[misc]
+    editor.keys(" ")
+    marks = [m["at_s"] for m in editor.server.get()["song"]["marks"]]
+    assert marks == sorted(marks)
+    assert 20.0 < marks[0] < marks[-1] < 40.0
+    until(
+        lambda: len(editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=mark]")) == 3, "marks are drawn"
+    )
+    editor.click("tidy")
+    beats = editor.server.get()["song"]["beats"]
+
+    def tidied() -> bool:
+        now = [m["at_s"] for m in editor.server.get()["song"]["marks"]]
+        return all(
+            min(abs(b - m) for b in beats) < 1e-6 for m in now if min(abs(b - m) for b in beats) < 0.12
+        )
+
+    until(tidied, "the marks lie on beats")
+
+
+def test_a_section_is_renamed(editor: Editor) -> None:
+    section = editor.server.get()["song"]["sections"][5]
+    ActionChains(editor.page).double_click(editor.find(f"section-{section['id']}")).perform()
+    field = until(
+        lambda: next(
+            iter(editor.page.find_elements(By.CSS_SELECTOR, 'input[aria-label="Section name"]')), None
+        ),
+        "a name field",
+    )
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("Turn, turn", Keys.ENTER)
+    until(lambda: editor.server.get()["song"]["sections"][5]["name"] == "Turn, turn", "the new name is kept")
+
+
+def take(editor: Editor, name: str) -> dict[str, Any]:
+    state = editor.server.get()
+    media = next(m["id"] for m in state["media"] if m["name"] == name)
+    return next(t for t in state["takes"] if t["media"] == media)
+
+
+def test_a_doubtful_take_is_chosen_on_the_bench(editor: Editor) -> None:
+    editor.go("lineup")
+    editor.click("take-LAMP_03")
+    assert "fits 2 places equally well" in editor.find("bench").text
+    editor.click("lock-place-1")
+    until(lambda: take(editor, "LAMP_03")["status"] == "locked", "the take is locked")
+    (p,) = take(editor, "LAMP_03")["passes"]
+    plan = next(t for t in TAKES if t.name == "LAMP_03")
+    middle = (p["take_start_s"] + p["take_end_s"]) / 2
+    truth = plan.song_time(middle)
+    assert truth is not None
+    assert p["song_start_s"] + p["rate"] * (middle - p["take_start_s"]) == pytest.approx(truth, abs=1e-3)
+    editor.click("nudge-ms")
+    until(
+        lambda: take(editor, "LAMP_03")["passes"][0]["moved_ms"] == pytest.approx(1.0, abs=1e-3),
+        "nudged by a millisecond",
+    )
+    editor.click("revert")
+    until(lambda: take(editor, "LAMP_03")["status"] == "choose", "back as found, to be chosen")
+    editor.click("undo")
+    editor.click("undo")
+    until(
+        lambda: (
+            take(editor, "LAMP_03")["passes"][0]["moved_ms"] == 0
+            and take(editor, "LAMP_03")["status"] == "locked"
+        ),
+        "undone to the choice",
+    )
+
+
+def test_a_take_without_sound_is_locked_by_hand(editor: Editor) -> None:
+    editor.click("take-HIGH_02")
+    assert "no usable sound" in editor.find("bench").text
+    editor.seek(12.0)
+    at = float(editor.page.execute_script("return document.getElementById('bench-picture').dataset.clock"))
+    editor.click("mark-both")
+    wave = editor.find("by-hand-wave")
+    ActionChains(editor.page).move_to_element_with_offset(wave, 0, 0).click().perform()
+    editor.click("keep-pair")
+    editor.click("lock-by-hand")
+    until(lambda: take(editor, "HIGH_02")["status"] == "locked", "locked by hand")
+    (p,) = take(editor, "HIGH_02")["passes"]
+    # The middle of the wave is four seconds into this eight-second take.
+    assert p["song_start_s"] + 4.0 - p["take_start_s"] == pytest.approx(at, abs=0.05)
+    assert p["origin"] == "by hand"
+
+
+def test_an_angle_is_renamed_and_a_pass_dragged_to_another(editor: Editor) -> None:
+    editor.go("coverage")
+    lane = editor.find("angle-2")
+    bar = editor.find("pass-GAL_02")
+    before = next(
+        p
+        for t in editor.server.get()["takes"]
+        for p in t["passes"]
+        if p["id"] == take(editor, "GAL_02")["passes"][0]["id"]
+    )["angle"]
+    chain = ActionChains(editor.page).move_to_element(bar).click_and_hold().move_by_offset(0, 12).pause(0.1)
+    chain.move_to_element(lane).pause(0.2).release().perform()
+    until(
+        lambda: take(editor, "GAL_02")["passes"][0]["angle"] != before, "the pass belongs to the other angle"
+    )
+    angle = next(a for a in editor.server.get()["angles"] if a["number"] == 2)
+    assert take(editor, "GAL_02")["passes"][0]["angle"] == angle["id"]
+    editor.click("undo")
+    until(lambda: take(editor, "GAL_02")["passes"][0]["angle"] == before, "undone")
+    editor.page.find_element(By.CSS_SELECTOR, '[aria-label="Describe angle 2"]').click()
+    field = until(
+        lambda: next(
+            iter(editor.page.find_elements(By.CSS_SELECTOR, 'input[aria-label="Angle name"]')), None
+        ),
+        "a name field",
+    )
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("By the lamp", Keys.ENTER)
+    until(lambda: editor.server.get()["angles"][1]["name"] == "By the lamp", "the angle has its new name")
+
+
+def test_the_programme_shows_the_very_frame(editor: Editor) -> None:
+    editor.go("sheet")
+    editor.find("row-5")
+    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]][1:]
+    for frame in (cuts[0], cuts[2], cuts[5]):
+        editor.seek(frame / 24 + 0.2)
+        editor.keys("p")  # to the cut itself
+        until(editor.shows_right_frame, f"the frame at a cut near {frame}")
+        assert int(editor.programme()["frame"]) in cuts
+        for key in (Keys.ARROW_LEFT, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT):
+            was = int(editor.programme()["frame"])
+            editor.keys(key)
+            until(lambda was=was: int(editor.programme()["frame"]) != was, "a step")  # type: ignore[misc]
+            until(editor.shows_right_frame, "the frame after a step")
+
+
+RECORD = """
+const done = arguments[0], canvas = document.getElementById('programme'), seen = [], end = performance.now() + 4000;
+(function tick() {
+  seen.push({clock: canvas.dataset.clock, frame: canvas.dataset.frame, source: canvas.dataset.sourceFrame, media: canvas.dataset.media});
+  if (performance.now() < end) requestAnimationFrame(tick); else done(JSON.stringify(seen));
+})();
+"""
+
+
+def test_while_playing_every_drawn_frame_is_the_clocks(editor: Editor) -> None:
+    editor.page.set_script_timeout(20)
+    editor.seek(24.0)
+    until(editor.shows_right_frame, "ready to play")
+    editor.keys(" ")
+    seen = json.loads(editor.page.execute_async_script(RECORD))
+    editor.keys(" ")
+    drawn = {(s["clock"], s["frame"], s["source"], s["media"]) for s in seen if s.get("frame")}
+    assert len({frame for _, frame, _, _ in drawn}) > 24
+    wrong = []
+    for clock, frame, source, media in drawn:
+        at_clock = frame_at(float(clock), RATE)
+        if abs(at_clock - int(frame)) > 1 or (media or None, int(source)) != editor.expected(int(frame)):
+            wrong.append((clock, frame, source, media))
+    assert wrong == []
+
+
+def shots(editor: Editor) -> list[dict[str, Any]]:
+    return list(editor.server.get("/edit")["shots"])
+
+
+def test_angles_are_switched_live_on_the_beat(editor: Editor) -> None:
+    before = {s["start"] for s in shots(editor)}
+    angles = {a["number"]: a["id"] for a in editor.server.get()["angles"]}
+    beats = {round(b * 24) for b in editor.server.get()["song"]["beats"]}
+    editor.seek(52.0)
+    editor.keys(" ")
+    made: list[int] = []
+
+    def switched(number: int) -> bool:
+        fresh = [
+            s
+            for s in shots(editor)
+            if s["start"] not in before | set(made) and s["source"]["angle"] == angles[number]
+        ]
+        made.extend(s["start"] for s in fresh)
+        return bool(fresh)
+
+    for number in (1, 3, 2):
+        now = editor.find("timecode").text
+        until(lambda now=now: editor.find("timecode").text[:8] > now[:8], "time runs on")  # type: ignore[misc]
+        editor.keys(str(number))
+        # Where the angle is on already there is nothing to switch, and the page says so.
+        until(
+            lambda n=number: (
+                switched(n) or "on already" in editor.page.find_element(By.TAG_NAME, "body").text
+            ),
+            f"angle {number}",
+        )  # type: ignore[misc]
+    editor.keys(" ")
+    assert len(made) >= 2
+    assert set(made) <= beats
+    while any(s["start"] in made for s in shots(editor)):
+        count = len(shots(editor))
+        editor.chord(Keys.CONTROL, key="z")
+        until(
+            lambda count=count: (
+                len(shots(editor)) < count or not any(s["start"] in made for s in shots(editor))
+            ),
+            "undone",
+        )  # type: ignore[misc]
+    assert {s["start"] for s in shots(editor)} == before
+
+
+def test_cuts_are_made_moved_and_joined_by_keys_and_kept_over_a_reload(editor: Editor) -> None:
+    before = [s["start"] for s in shots(editor)]
+    editor.seek(70.3)
+    frame = editor.frame()
+    editor.keys("/")
+    until(lambda: frame in [s["start"] for s in shots(editor)], "a cut at the playhead")
+    until(
+        lambda: editor.page.find_elements(By.CSS_SELECTOR, f'[data-testid=cut][data-frame="{frame}"]'),
+        "the cut is drawn",
+    )
+    editor.chord(Keys.ALT, key=Keys.ARROW_RIGHT)
+    until(lambda: frame + 1 in [s["start"] for s in shots(editor)], "the cut moves a frame")
+    editor.chord(Keys.ALT, Keys.SHIFT, key=Keys.ARROW_LEFT)
+    until(lambda: not {frame, frame + 1} & {s["start"] for s in shots(editor)}, "the cut moves a beat")
+    moved = next(s for s in shots(editor) if s["start"] not in before)
+    assert moved["start"] in range(frame - 14, frame - 11)
+    editor.page.refresh()
+    until(lambda: editor.find("undo").is_enabled(), "undo is there after a reload")
+    for _ in range(3):
+        was = [s["start"] for s in shots(editor)]
+        editor.click("undo")
+        until(lambda was=was: [s["start"] for s in shots(editor)] != was, "undo")  # type: ignore[misc]
+    assert [s["start"] for s in shots(editor)] == before
+
+
+def test_a_beat_tick_cuts_and_a_paused_number_changes_the_angle(editor: Editor) -> None:
+    editor.seek(10.0)
+    before = [s["start"] for s in shots(editor)]
+    row = editor.find("row-5")
+    tick = row.find_elements(By.CSS_SELECTOR, "[data-testid=tick]")[2]
+    at = round(float(tick.get_attribute("data-at") or 0) * 24)
+    ActionChains(editor.page).move_to_element(tick).click().perform()
+    until(lambda: at in [s["start"] for s in shots(editor)], "a cut on the beat")
+    assert len(shots(editor)) == len(before) + 1
+    shot = until(
+        lambda: next(
+            iter(editor.page.find_elements(By.CSS_SELECTOR, f'[data-testid=shot][data-start="{at}"]')), None
+        ),
+        "the new shot",
+    )
+    ActionChains(editor.page).move_to_element(shot).click().perform()
+    # Give it an angle that it does not have.
+    angles = {a["number"]: a["id"] for a in editor.server.get()["angles"]}
+    had = next(s for s in shots(editor) if s["start"] == at)["source"]["angle"]
+    number = next(n for n, angle in angles.items() if angle != had)
+    editor.keys(str(number))
+    until(
+        lambda: next(s for s in shots(editor) if s["start"] == at)["source"]["angle"] == angles[number],
+        "the shot has the other angle",
+    )
+    until(editor.shows_right_frame, "the picture follows")
+
+
+def test_b_roll_is_laid_over_and_a_short_clip_refused(editor: Editor) -> None:
+    editor.seek(93.0)
+    clip = next(m for m in editor.server.get()["media"] if m["name"] == "Rope coil")
+    editor.choose_clip("Rope coil")
+    before = editor.server.get("/edit")["cutaways"]
+    editor.keys("b")
+    until(lambda: len(editor.server.get("/edit")["cutaways"]) == len(before) + 1, "a cutaway")
+    new = next(c for c in editor.server.get("/edit")["cutaways"] if c not in before)
+    assert (new["source"]["media"], new["source"]["in_s"]) == (clip["id"], 0.0)
+    editor.seek(new["start"] / 24 + 0.5)
+    until(editor.shows_right_frame, "the cutaway is on screen")
+    assert editor.programme()["media"] == clip["id"]
+    # The gulls have three seconds; the first shot is longer.
+    editor.choose_clip("Gulls over stern")
+    editor.seek(1.0)
+    first = shots(editor)[0]
+    editor.click("lay-into")
+    message = until(
+        lambda: next(
+            (
+                m.text
+                for m in editor.page.find_elements(By.CSS_SELECTOR, ".ant-message")
+                if "too short" in m.text
+            ),
+            None,
+        ),
+        "a refusal",
+    )
+    assert "frames missing" in message or "frame missing" in message
+    assert shots(editor)[0] == first
+
+
+def test_nothing_is_lost_when_the_server_is_killed(editor: Editor) -> None:
+    before = editor.server.get("/edit")
+    editor.server.kill()
+    editor.keys("/")
+    until(
+        lambda: any(
+            "does not answer" in m.text for m in editor.page.find_elements(By.CSS_SELECTOR, ".ant-message")
+        ),
+        "the page says so",
+    )
+    editor.server.start()
+    editor.page.refresh()
+    editor.find("row-1")
+    after = editor.server.get("/edit")
+    assert (after["shots"], after["cutaways"], after["undo"]) == (
+        before["shots"],
+        before["cutaways"],
+        before["undo"],
+    )
+
+
+def test_a_film_is_rendered_and_downloaded(editor: Editor) -> None:
+    song = editor.server.get()["song"]
+    start = song["beats"][song["bars"][13]]
+    editor.seek(start)
+    editor.keys("i")
+    editor.seek(start + 5.0)
+    editor.keys("o")
+    loop = editor.page.find_elements(By.CSS_SELECTOR, ".strip-loop")
+    assert loop, "the loop range is shown"
+    # A link of the page itself, so that the loop range is kept.
+    editor.click("badge-handoff")
+    editor.find("render")
+    editor.page.find_elements(By.CSS_SELECTOR, ".render .ant-radio-wrapper")[1].click()
+    editor.click("render")
+    editor.find("download", 120).click()
+    folder: Path = editor.page.downloads  # type: ignore[attr-defined]
+    film = until(
+        lambda: next((p for p in folder.glob("*.mp4") if p.stat().st_size), None),
+        "the film is downloaded",
+        30,
+    )
+    until(lambda: not list(folder.glob("*.crdownload")), "the download is complete", 30)
+    job = next(j for j in editor.server.get("/jobs") if j["kind"] == "render")
+    found = counts(film)
+    first = round(song["beats"][song["bars"][13]] * 24)
+    assert len(found) == job["result"]["frames"] == pytest.approx(120, abs=14)
+    offsets = [
+        k
+        for k in (first - 1, first, first + 1)
+        if found == [editor.expected(k + n)[1] for n in range(len(found))]
+    ]
+    assert len(offsets) == 1, "the film starts on the loop's first beat, to the frame"
+
+
+def test_the_page_has_complained_of_nothing(editor: Editor) -> None:
+    serious = [e["message"] for e in editor.page.get_log("browser") if e["level"] == "SEVERE"]
+    # While the server was killed on purpose, its connections were refused; refusals in words answer 409.
+    assert [
+        m
+        for m in serious
+        if "ERR_CONNECTION_REFUSED" not in m
+        and "409" not in m
+        and "ERR_INCOMPLETE" not in m
+        and "ERR_EMPTY" not in m
+    ] == []

@@ -1,0 +1,103 @@
+import { describe, expect, it } from "vitest";
+import type { PhraseView, SongView } from "../../api/client";
+import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
+import { peakOf, pyramid } from "../../parts/peaks";
+import { cellsIn, rowsOf, timeOf, xOf } from "./geometry";
+
+const phrase = (start_s: number, end_s: number): PhraseView => ({
+  section: 0,
+  number: 1,
+  start_s,
+  end_s,
+  first_bar: 1,
+  bars: 4,
+  first_frame: Math.round(start_s * 24),
+  end_frame: Math.round(end_s * 24),
+  lyric: "",
+});
+
+const song = {
+  beats: Array.from({ length: 40 }, (_, i) => i * 0.5 - 1),
+  bars: [2, 6, 10, 14, 18, 22],
+  first_bar: 1,
+  phrases: [phrase(0, 8), phrase(8, 16), phrase(16, 26)],
+} as unknown as SongView;
+
+describe("rows of the sheet", () => {
+  const rows = rowsOf(song);
+  it("share one scale, so that bar lies under bar", () => {
+    expect(rows.map((r) => r.seconds)).toEqual([10, 10, 10]);
+    expect(xOf(rows[0] as never, 2, 500)).toBe(xOf(rows[1] as never, 10, 500));
+    expect(timeOf(rows[1] as never, xOf(rows[1] as never, 12.3, 500), 500)).toBeCloseTo(12.3);
+  });
+
+  it("hold the part of each shot that lies in them, once", () => {
+    const shots = [0, 100, 150, 191, 250, 500].map((start, i, all) => ({ start, end: all[i + 1] ?? 624 }));
+    const cells = rows.map((row) => cellsIn(shots, row, 24, 500));
+    expect(cells.map((row) => row.map((c) => [c.item.start, c.begins]))).toEqual([
+      [
+        [0, true],
+        [100, true],
+        [150, true],
+        [191, true],
+      ],
+      [
+        [191, false],
+        [250, true],
+      ],
+      [
+        [250, false],
+        [500, true],
+      ],
+    ]);
+    for (const row of cells) {
+      row.slice(1).forEach((c, i) => expect(c.left).toBeCloseTo((row[i]?.left ?? 0) + (row[i]?.width ?? 0), 6));
+    }
+  });
+});
+
+describe("positions in words", () => {
+  it("count bars and beats from the one", () => {
+    expect([0, 0.49, 0.5, 1.5, 2, -0.5].map((t) => barBeat(song, t))).toEqual([
+      "1.1",
+      "1.1",
+      "1.2",
+      "1.4",
+      "2.1",
+      "1.0",
+    ]);
+    expect(barLines(song, 0, 5).map((l) => [l.bar, l.at])).toEqual([
+      [1, 0],
+      [2, 2],
+      [3, 4],
+    ]);
+    expect(nearestBeat(song, 3.2)).toBe(3);
+    expect(nearestBeat(song, 3.2, true)).toBe(3.25);
+  });
+
+  it("write timecode and signs without jitter", () => {
+    expect(timecode(86399, 24)).toBe("00:59:59:23");
+    expect(timecode(30, 30000 / 1001)).toBe("00:00:01:00");
+    expect([signed(-0.001, 2), signed(1.25, 1), signed(-3, 0)]).toEqual(["0.00", "+1.3", "−3"]);
+  });
+});
+
+describe("peaks", () => {
+  it("keep the extremes at every zoom", () => {
+    const base = new Int16Array(3 * 4000);
+    for (let i = 0; i < 4000; i++) base.set([-100, 100, 50], 3 * i);
+    base.set([-30000, 20000, 9000], 3 * 1234);
+    const peaks = pyramid(base, 400);
+    expect(peaks.levels.length).toBeGreaterThan(1);
+    for (const [from, to] of [
+      [3.08, 3.09],
+      [3, 4],
+      [0, 10],
+    ] as const) {
+      const [low, high] = peakOf(peaks, from, to);
+      expect(low).toBeCloseTo(-30000 / 32767, 5);
+      expect(high).toBeCloseTo(20000 / 32767, 5);
+    }
+    expect(peakOf(peaks, 0, 1)[1]).toBeCloseTo(100 / 32767, 5);
+  });
+});
