@@ -227,7 +227,7 @@ def test_a_take_without_sound_is_locked_by_hand(editor: Editor) -> None:
     editor.click("take-HIGH_02")
     assert "no usable sound" in editor.find("bench").text
     editor.seek(12.0)
-    at = float(editor.page.execute_script("return document.getElementById('bench-picture').dataset.clock"))
+    at = editor.frame() / 24
     editor.click("mark-both")
     wave = editor.find("by-hand-wave")
     ActionChains(editor.page).move_to_element_with_offset(wave, 0, 0).click().perform()

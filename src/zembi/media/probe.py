@@ -97,10 +97,12 @@ def frame_times(path: Path) -> FrameTimes:
         stream = _picture(container)
         if stream is None:
             raise UnreadableMedia(f"{path.name} has no picture.")
-        found: list[tuple[int, bool]] = []
-        for packet in container.demux(stream):
-            if packet.pts is not None and packet.size and not packet.is_discard:
-                found.append((packet.pts, packet.is_keyframe))
+        packets = [(p.pts, p.is_keyframe) for p in container.demux(stream) if p.size and not p.is_discard]
+        found = [(pts, key) for pts, key in packets if pts is not None]
+        if len(found) < len(packets):
+            # Some old containers give packets no presentation time: the decoder works it out.
+            container.seek(0)
+            found = [(f.pts, f.key_frame) for f in container.decode(stream) if f.pts is not None]
         if not found:
             raise UnreadableMedia(
                 f"{path.name} holds no picture frame; it may be cut off. Copy it again from the card."

@@ -15,6 +15,8 @@ interface Props {
 }
 
 const AHEAD = 6;
+/** A jump of more frames than this shows a still first. */
+const FAR = 24;
 
 /**
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
@@ -30,6 +32,7 @@ export function Picture({ project, spans, rate, size, length, label, id }: Props
     const paper = target?.getContext("2d");
     if (!target || !paper) return;
     let shown = "";
+    let last = { media: "", source: -1 };
     let stills = new Map<string, HTMLImageElement>();
     const pool = new ProxyPool(() => draw(clock.position()), size === "programme" ? 8 : 3);
 
@@ -85,7 +88,16 @@ export function Picture({ project, spans, rate, size, length, label, id }: Props
       const picture = proxy.get(source, ahead);
       if (ahead) lookAhead(now, span, fps);
       const key = `${span.media} ${source}`;
-      if (!picture || (key === shown && target.dataset.frame === String(frame))) return;
+      if (!picture) {
+        // A far jump (a drag along the strip) shows the nearest still until the exact frame is there.
+        if (!ahead && (last.media !== span.media || Math.abs(last.source - source) > FAR)) {
+          last = { media: span.media, source };
+          drawStill(span.media, at, frame);
+        }
+        return;
+      }
+      last = { media: span.media, source };
+      if (key === shown && target.dataset.frame === String(frame)) return;
       if (key !== shown) fit(picture.displayWidth, picture.displayHeight, picture);
       note(frame, span.media, source, key);
     };

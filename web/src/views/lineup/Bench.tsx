@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Alert, Button, Segmented, Space } from "antd";
+import { Alert, Button, Segmented, Slider, Space } from "antd";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, data, derivedUrl, type PassView, type TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -197,23 +197,25 @@ export function Bench({ take }: { take: TakeView }) {
             <ByHand media={take.media} sound={file.has_sound} seconds={file.seconds} done={() => setMarking(false)} />
           )}
         </div>
-        <div className="bench-picture">
-          <Picture
-            project={id}
-            spans={spans}
-            rate={rate}
-            size="wall"
-            length={state.length}
-            label={`Picture of ${file.name} at the playhead`}
-            id="bench-picture"
-          />
-          <span className="soft">the take at the playhead: watch the lips</span>
-          {pass && (
-            <button type="button" className="link" onClick={() => clock.seek(Math.max(0, pass.song_start_s) + 0.01)}>
-              go to its head
-            </button>
-          )}
-        </div>
+        {pass && (
+          <div className="bench-picture">
+            <Picture
+              project={id}
+              spans={spans}
+              rate={rate}
+              size="wall"
+              length={state.length}
+              label={`Picture of ${file.name} at the playhead`}
+              id="bench-picture"
+            />
+            <span className="soft">the take at the playhead: watch the lips</span>
+            {pass && (
+              <button type="button" className="link" onClick={() => clock.seek(Math.max(0, pass.song_start_s) + 0.01)}>
+                go to its head
+              </button>
+            )}
+          </div>
+        )}
       </div>
     </section>
   );
@@ -516,20 +518,24 @@ function ByHand({ media, sound, seconds, done }: { media: string; sound: boolean
         }}
       >
         <Canvas paint={paint} height={64} label="Sound of the take" />
+        {!sound && (
+          <span className="window-name top">no sound: choose the moment by its picture, with the slider or here</span>
+        )}
       </div>
       <div className="by-hand-look">
         <ClipFrame media={media} at={point ?? takeAt} />
         <div className="grow">
-          <input
-            type="range"
+          <Slider
             min={0}
             max={seconds}
             step={0.01}
             value={takeAt}
-            onChange={(e) => {
-              setTakeAt(Number(e.target.value));
+            onChange={(v) => {
+              setTakeAt(v);
               setZoom(Math.min(20, zoom));
+              if (!sound) setPoint(v);
             }}
+            tooltip={{ formatter: (v) => `${(v ?? 0).toFixed(2)} s` }}
             aria-label="Place in the take"
           />
           <span className="soft">the take's picture at the point: a clap, a flash or the lips show the beat</span>
