@@ -20,7 +20,7 @@ from zembi.service.library import add_rows
 from zembi.service.studio import Studio
 from zembi.service.workspace import Workspace
 from zembi.store import tables
-from zembi.store.edits import save_edit
+from zembi.store.edits import load_edit, save_edit
 
 
 def main() -> None:
@@ -39,7 +39,7 @@ def main() -> None:
         length = project.database.one(tables.edit, id=1)["length"]
         shots = tuple(Shot(n * 5, AngleSource(angles[n % 3])) for n in range(500))
         with project.database.changing("500 shots") as change:
-            save_edit(change, 1, Edit(length, shots))
+            save_edit(change, 1, Edit(length, shots), load_edit(change.connection, 1))
         with TestClient(create_app(Studio(workspace, JobRunner({}))), base_url="http://127.0.0.1") as client:
             url = "/api/projects/bench"
 

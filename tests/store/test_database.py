@@ -117,8 +117,9 @@ def test_undoing_and_redoing_visits_the_very_same_states(
             elif kind == "delete" and rows:
                 change.delete(tables.mark_set, {"id": rows[which % len(rows)]["id"]})
             elif kind == "edit":
+                before_edit = load_edit(change.connection, 1)
                 shots = (Shot(0, AngleSource(which)), Shot(1 + frame, ClipSource("m", 1.5, 0.5), True))
-                save_edit(change, 1, Edit(500, shots, (Cutaway(frame, frame + 9, Black()),)))
+                save_edit(change, 1, Edit(500, shots, (Cutaway(frame, frame + 9, Black()),)), before_edit)
         now = everything(database)
         if now != states[-1]:
             states.append(now)
@@ -136,12 +137,12 @@ def test_edits_are_kept_exactly_and_only_what_differs_is_written(database: Datab
     edit = Edit(5000, shots, (Cutaway(5, 25, ClipSource("m", 1.25)),))
     with database.changing("Start") as change:
         change.insert(tables.edit, {"id": 1, "name": "Edit 1", "parent": None, "length": 5000})
-        save_edit(change, 1, edit)
+        save_edit(change, 1, edit, Edit(5000, ()))
     with database.reading() as connection:
         assert load_edit(connection, 1) == edit
     moved = Edit(5000, (*shots[:100], Shot(1003, shots[100].source), *shots[101:]), edit.cutaways)
     with database.changing("Move a cut") as change:
-        save_edit(change, 1, moved)
+        save_edit(change, 1, moved, edit)
         assert len(change.images) == 2
     with database.reading() as connection:
         assert load_edit(connection, 1) == moved

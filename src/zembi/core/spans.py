@@ -58,6 +58,8 @@ def trimmed(span: Span, start: int, end: int, rate: Fraction) -> Span:
 def overlaid(base: list[Span], over: list[Span], rate: Fraction) -> list[Span]:
     """Lay ``over`` on ``base``; where an upper span is black (no media) what is underneath shows."""
     cover = [s for s in sorted(over, key=lambda s: s.start) if s.media is not None]
+    if not cover:
+        return list(base)
     out: list[Span] = []
     for span in base:
         at = span.start

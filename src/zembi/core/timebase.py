@@ -4,6 +4,7 @@ No other module turns seconds into frames. The frame shown at programme frame *n
 display at the *middle* of programme frame *n*; :func:`frame_on_display` is that rule.
 """
 
+import math
 import re
 from collections.abc import Sequence
 from fractions import Fraction
@@ -72,22 +73,22 @@ def rate_label(rate: Fraction) -> str:
 
 def frame_to_seconds(frame: int, rate: Fraction) -> float:
     """Song time in seconds at which programme frame ``frame`` begins."""
-    return float(Fraction(frame) / rate)
+    return frame * rate.denominator / rate.numerator
 
 
 def frame_middle(frame: int, rate: Fraction) -> float:
     """Song time in seconds at the middle of programme frame ``frame``."""
-    return float((Fraction(2 * frame + 1, 2)) / rate)
+    return (2 * frame + 1) * rate.denominator / (2 * rate.numerator)
 
 
 def seconds_to_frame(seconds: float, rate: Fraction) -> int:
     """The frame whose *beginning* is nearest to a song time; ties go to the later frame."""
-    return int(np.floor(seconds * float(rate) + 0.5 + 1e-9))
+    return math.floor(seconds * rate.numerator / rate.denominator + 0.5 + 1e-9)
 
 
 def frame_at(seconds: float, rate: Fraction) -> int:
     """The programme frame on screen at a song time."""
-    return int(np.floor(seconds * float(rate) + ON_TIME))
+    return math.floor(seconds * rate.numerator / rate.denominator + ON_TIME)
 
 
 def frames_for_length(seconds: float, rate: Fraction) -> int:

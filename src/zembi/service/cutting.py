@@ -1,6 +1,7 @@
 """Cutting: every operation on the current edit, from what the page sends to a journaled change."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 from zembi.core.edit import operations as ops
@@ -38,14 +39,25 @@ def grid_frame(snapshot: Snapshot, at_s: float, unit: str, lead: int) -> int:
     return min(max(0, frame - lead if frame > lead else frame), max(0, snapshot.length - 1))
 
 
+@dataclass(frozen=True)
+class Done:
+    """An operation that was done: its name, and the edit after it with what it was seen against."""
+
+    name: str
+    snapshot: Snapshot
+    edit_id: int
+    edit: Edit
+
+
 def _apply(
     project: Project, name: str, arguments: dict[str, Any], change_edit: Callable[[Snapshot, Edit], Edit]
-) -> str:
+) -> Done:
     with project.database.changing(name, arguments) as change:
         snapshot = look(project, change.connection)
         edit_id, edit = current_edit(project, change.connection)
-        save_edit(change, edit_id, change_edit(snapshot, edit))
-    return name
+        after = change_edit(snapshot, edit)
+        save_edit(change, edit_id, after, edit)
+    return Done(name, snapshot, edit_id, after)
 
 
 def _angle_number(project: Project, angle: int) -> int:
@@ -59,7 +71,7 @@ def _index_of(edit: Edit, start: int) -> int:
     return index
 
 
-def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> str:
+def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> Done:
     """Switch to an angle at the grid point nearest to a song time."""
     number = _angle_number(project, angle)
     return _apply(
@@ -68,7 +80,7 @@ def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> s
     )  # fmt: skip
 
 
-def cut(project: Project, at_s: float, unit: str, lead: int) -> str:
+def cut(project: Project, at_s: float, unit: str, lead: int) -> Done:
     """Cut at the grid point nearest to a song time."""
     return _apply(
         project, "Cut", {"at_s": at_s, "unit": unit, "lead": lead},
@@ -76,12 +88,12 @@ def cut(project: Project, at_s: float, unit: str, lead: int) -> str:
     )  # fmt: skip
 
 
-def join(project: Project, start: int) -> str:
+def join(project: Project, start: int) -> Done:
     """Take away the cut at a frame."""
     return _apply(project, "Join", {"start": start}, lambda _s, e: ops.join(e, _index_of(e, start)))
 
 
-def move_cut(project: Project, start: int, *, to: int | None = None, beats: int = 0) -> str:
+def move_cut(project: Project, start: int, *, to: int | None = None, beats: int = 0) -> Done:
     """Move the cut at a frame to another frame, or by whole beats (kept at its distance from the beat)."""
 
     def moved(snapshot: Snapshot, edit: Edit) -> Edit:
@@ -97,7 +109,7 @@ def move_cut(project: Project, start: int, *, to: int | None = None, beats: int 
     return _apply(project, "Move a cut", {"start": start, "to": to, "beats": beats}, moved)
 
 
-def set_angle(project: Project, start: int, angle: int) -> str:
+def set_angle(project: Project, start: int, angle: int) -> Done:
     """Give the shot that starts at a frame another angle."""
     number = _angle_number(project, angle)
     return _apply(
@@ -106,14 +118,14 @@ def set_angle(project: Project, start: int, angle: int) -> str:
     )  # fmt: skip
 
 
-def set_black(project: Project, start: int) -> str:
+def set_black(project: Project, start: int) -> Done:
     """Make the shot that starts at a frame black."""
     return _apply(
         project, "Black", {"start": start}, lambda _s, e: ops.set_source(e, _index_of(e, start), Black())
     )
 
 
-def hold(project: Project, start: int, held: bool) -> str:
+def hold(project: Project, start: int, held: bool) -> Done:
     """Hold a shot against filling, or let it go."""
     name = "Hold a shot" if held else "Let a shot go"
     return _apply(project, name, {"start": start}, lambda _s, e: ops.hold(e, _index_of(e, start), held))
@@ -132,7 +144,7 @@ def _clip(project: Project, media_id: str, speed: float) -> tuple[str, ClipSourc
     return row["name"], ClipSource(media_id, in_s, speed), out_s
 
 
-def lay_into_shot(project: Project, start: int, media_id: str, speed: float = 1.0) -> str:
+def lay_into_shot(project: Project, start: int, media_id: str, speed: float = 1.0) -> Done:
     """Fill the shot that starts at a frame with a clip, from its in point."""
     name, clip, out_s = _clip(project, media_id, speed)
     return _apply(
@@ -150,7 +162,7 @@ def lay_cutaway(
     *,
     end_s: float | None = None,
     speed: float = 1.0,
-) -> str:
+) -> Done:
     """Lay a clip as a cutaway from the grid point nearest to a song time.
 
     Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
@@ -178,7 +190,7 @@ def lay_cutaway(
     return _apply(project, f"Lay {name} over", {"at_s": at_s, "media": media_id}, laid)
 
 
-def remove_cutaway(project: Project, start: int) -> str:
+def remove_cutaway(project: Project, start: int) -> Done:
     """Take off the cutaway that starts at a frame."""
 
     def removed(_snapshot: Snapshot, edit: Edit) -> Edit:
@@ -190,7 +202,7 @@ def remove_cutaway(project: Project, start: int) -> str:
     return _apply(project, "Take off a cutaway", {"start": start}, removed)
 
 
-def fill(project: Project) -> str:
+def fill(project: Project) -> Done:
     """Rough cut: fill the whole song from coverage and B-roll; held shots stay."""
 
     def filled(snapshot: Snapshot, edit: Edit) -> Edit:

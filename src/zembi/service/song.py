@@ -188,7 +188,7 @@ def tidy_marks(project: Project, to: str, reach_s: float) -> int:
     else:
         raise BadInput(f"Marks can be tidied to beat, half or hit, not “{to}”.")
     rows = project.database.all(tables.mark)
-    moved = tidy([r["at_s"] for r in rows], targets, reach_s)
+    moved = tidy([r["at_s"] for r in rows], list(targets), reach_s)
     with project.database.changing(f"Tidy {len(rows)} marks") as change:
         return sum(_moved(change, row, at) for row, at in zip(rows, moved, strict=True))
 

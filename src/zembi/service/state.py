@@ -13,6 +13,7 @@ from zembi.core.spans import Span
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.service import views
 from zembi.service.analyses import derived_facts
+from zembi.service.cutting import Done
 from zembi.service.snapshot import Snapshot, current_edit, look
 from zembi.service.workspace import Project, Workspace
 from zembi.store import tables
@@ -210,11 +211,14 @@ def source_view(source: Source) -> views.SourceView:
     return views.SourceView("black")
 
 
-def edit_view(project: Project, note: str = "") -> views.EditView:
-    """The current edit and what it puts on screen."""
+def edit_view(project: Project, done: Done | None = None) -> views.EditView:
+    """The current edit and what it puts on screen; just after an operation, from what that left."""
     with project.database.reading() as connection:
-        snapshot = look(project, connection)
-        edit_id, edit = current_edit(project, connection)
+        if done is None:
+            snapshot = look(project, connection)
+            edit_id, edit = current_edit(project, connection)
+        else:
+            snapshot, edit_id, edit = done.snapshot, done.edit_id, done.edit
         name = (
             connection.execute(select(tables.edit.c.name).where(tables.edit.c.id == edit_id)).scalar() or ""
         )
@@ -225,7 +229,7 @@ def edit_view(project: Project, note: str = "") -> views.EditView:
         [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
         [span_view(s) for s in shown],
         [views.FindingView(f.kind, f.start, f.end, f.text) for f in snapshot.findings(edit, shown)],
-        undo, redo, note,
+        undo, redo, done.name if done else "",
     )  # fmt: skip
 
 

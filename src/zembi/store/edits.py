@@ -1,6 +1,9 @@
 """Edits between rows and the core's frozen form."""
 
-from sqlalchemy import Connection
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy import Connection, Table
 
 from zembi.core.edit.model import Cutaway, Edit, Shot, source_from_dict, source_to_dict
 from zembi.store import tables
@@ -19,17 +22,36 @@ def load_edit(connection: Connection, edit_id: int) -> Edit:
     )
 
 
-def save_edit(change: Change, edit_id: int, edit: Edit) -> None:
-    """Write an edit; only rows that differ are touched and journaled."""
-    change.update(tables.edit, {"id": edit_id}, {"length": edit.length})
-    change.replace_all(
-        tables.shot, {"edit": edit_id},
-        [{"edit": edit_id, "start": s.start, "source": source_to_dict(s.source), "held": s.held} for s in edit.shots],
-    )  # fmt: skip
-    change.replace_all(
-        tables.cutaway, {"edit": edit_id},
-        [
-            {"edit": edit_id, "start": c.start, "end": c.end, "source": source_to_dict(c.source)}
-            for c in edit.cutaways
-        ],
-    )  # fmt: skip
+def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
+    """Write an edit; only rows that differ from ``before``, what is stored, are touched and journaled."""
+    if edit.length != before.length:
+        change.update(tables.edit, {"id": edit_id}, {"length": edit.length})
+    _write(change, tables.shot, edit_id, {s.start: s for s in before.shots}, {s.start: s for s in edit.shots})
+    _write(
+        change,
+        tables.cutaway,
+        edit_id,
+        {c.start: c for c in before.cutaways},
+        {c.start: c for c in edit.cutaways},
+    )
+
+
+def _write(
+    change: Change,
+    table: Table,
+    edit_id: int,
+    old: Mapping[int, Shot | Cutaway],
+    new: Mapping[int, Shot | Cutaway],
+) -> None:
+    for start in old.keys() - new.keys():
+        change.delete(table, {"edit": edit_id, "start": start})
+    for start, item in new.items():
+        if start not in old:
+            change.insert(table, _row(edit_id, item))
+        elif item != old[start]:
+            change.update(table, {"edit": edit_id, "start": start}, _row(edit_id, item))
+
+
+def _row(edit_id: int, item: Shot | Cutaway) -> dict[str, Any]:
+    row: dict[str, Any] = {"edit": edit_id, "start": item.start, "source": source_to_dict(item.source)}
+    return row | ({"held": item.held} if isinstance(item, Shot) else {"end": item.end})

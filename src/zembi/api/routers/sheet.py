@@ -9,6 +9,7 @@ from zembi.api.context import ProjectDep
 from zembi.api.schemas import Operation
 from zembi.core.errors import BadInput
 from zembi.service import cutting
+from zembi.service.cutting import Done
 from zembi.service.state import edit_view
 from zembi.service.views import EditView
 from zembi.service.workspace import Project
@@ -27,8 +28,7 @@ def get_edit(project: ProjectDep) -> EditView:
 @router.post("")
 def operate(body: Operation, project: ProjectDep) -> EditView:
     """Do one operation; the answer is the edit after it."""
-    note = _OPERATIONS[body.op](project, body)
-    return edit_view(project, note)
+    return edit_view(project, _OPERATIONS[body.op](project, body))
 
 
 def _need(value: T | None, what: str) -> T:
@@ -37,7 +37,7 @@ def _need(value: T | None, what: str) -> T:
     return value
 
 
-_OPERATIONS: dict[str, Callable[[Project, Operation], str]] = {
+_OPERATIONS: dict[str, Callable[[Project, Operation], Done]] = {
     "switch": lambda p, b: cutting.switch(p, _need(b.at_s, "at_s"), _need(b.angle, "angle"), b.unit, b.lead),
     "cut": lambda p, b: cutting.cut(p, _need(b.at_s, "at_s"), b.unit, b.lead),
     "join": lambda p, b: cutting.join(p, _need(b.start, "start")),

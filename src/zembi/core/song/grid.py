@@ -1,8 +1,11 @@
 """The grid: bars and beats over the whole song, corrected by the editor, and every cut's relation to it."""
 
 from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -97,21 +100,35 @@ class Grid:
         whole = min(int(exact), len(self.beats) - 2)
         return self.beats[whole] + (exact - whole) * (self.beats[whole + 1] - self.beats[whole])
 
-    def points(self, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> list[float]:
+    @cached_property
+    def half_beats(self) -> tuple[float, ...]:
+        """Song times of all beats and of the middles between them, ascending."""
+        middles = [(a + b) / 2 for a, b in pairwise(self.beats)]
+        return tuple(sorted([*self.beats, *middles]))
+
+    @cached_property
+    def bar_times(self) -> tuple[float, ...]:
+        """Song times of all bar lines, ascending."""
+        return tuple(self.beats[i] for i in self.bars)
+
+    def points(self, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> Sequence[float]:
         """All song times a cut may fall on for a unit, ascending ("free" has none)."""
         if unit == "beat":
-            return list(self.beats)
+            return self.beats
         if unit == "half":
-            halves = [(a + b) / 2 for a, b in zip(self.beats, self.beats[1:], strict=False)]
-            return sorted([*self.beats, *halves])
+            return self.half_beats
         if unit == "bar":
-            return [self.beats[i] for i in self.bars]
-        return sorted(phrase_starts) if unit == "phrase" else []
+            return self.bar_times
+        return sorted(phrase_starts) if unit == "phrase" else ()
 
     def nearest(self, at_s: float, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> float:
         """The song time of the grid point nearest to ``at_s``; ``at_s`` itself for "free"."""
         points = self.points(unit, phrase_starts)
-        return min(points, key=lambda p: abs(p - at_s)) if points else at_s
+        if not points:
+            return at_s
+        i = bisect_right(points, at_s)
+        close = points[max(0, i - 1) : i + 1]
+        return min(close, key=lambda p: abs(p - at_s))
 
     def step(self, at_s: float, steps: int, unit: Unit = "beat") -> float:
         """The grid point ``steps`` on (or back) from a time that may lie between two."""
