@@ -107,7 +107,8 @@ def _best_candidate(
             if evidence.z >= sure.LEAST_Z:
                 tested.append((candidate, evidence))
         if tested:
-            return max(tested, key=lambda pair: pair[1].z)
+            # Of places that fit, the one that explains most of the take: a repeat explains only its own part.
+            return max(tested, key=lambda pair: pair[1].z * np.sqrt(pair[0].end_s - pair[0].start_s + 8.0))
     return None
 
 
@@ -191,7 +192,9 @@ def _align_at(song: Sound, take: Sound, progress: Callable[[float], None]) -> li
             tried.update((int(s[0] * 4), int(s[1] * 4)) for s in (span,))
             continue
         passes.append(found)
-    return [_settle(song, take, p) for p in _joined(passes) if p.confidence >= sure.BELIEVE_AT]
+    # A stretch may have been found on a repeat of its music; settled, it may lie on its neighbour's line.
+    settled = [replace(_settle(song, take, p), rivals=[], confidence=p.confidence) for p in passes]
+    return [_settle(song, take, p) for p in _joined(settled) if p.confidence >= sure.BELIEVE_AT]
 
 
 def _joined(passes: list[FoundPass]) -> list[FoundPass]:
