@@ -80,7 +80,7 @@ function Findings({ findings }: { findings: FindingView[] }) {
           width: 130,
           render: (_, f) => (
             <span className="mono">
-              {state.song ? barBeat(state.song, f.start / rate + 1e-3) : ""} · {timecode(f.start, rate)}
+              {state.song ? barBeat(state.song, (f.start + 0.5) / rate) : ""} · {timecode(f.start, rate)}
             </span>
           ),
         },

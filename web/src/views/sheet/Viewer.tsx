@@ -234,7 +234,7 @@ function ShotFacts() {
   return (
     <div className="facts" data-testid="facts">
       <h3>
-        Shot {index + 1} · bar {barBeat(song, shot.start / rate + 1e-3)}
+        Shot {index + 1} · bar {barBeat(song, (shot.start + 0.5) / rate)}
       </h3>
       <dl>
         <dt>Source</dt>
