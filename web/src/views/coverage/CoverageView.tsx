@@ -103,7 +103,7 @@ export function CoverageView() {
                 <button
                   type="button"
                   key={a}
-                  className="hole"
+                  className="matrix-hole"
                   style={across(from, to, song.seconds)}
                   onClick={() => clock.seek(from)}
                 >

@@ -77,7 +77,7 @@ function Findings({ findings }: { findings: FindingView[] }) {
       columns={[
         {
           title: "Where",
-          width: 130,
+          width: 190,
           render: (_, f) => (
             <span className="mono">
               {state.song ? barBeat(state.song, (f.start + 0.5) / rate) : ""} · {timecode(f.start, rate)}
