@@ -107,7 +107,7 @@ export function CoverageView() {
                   style={across(from, to, song.seconds)}
                   onClick={() => clock.seek(from)}
                 >
-                  {to - from > 2 ? `hole: ${(to - from).toFixed(1)} s with no angle` : ""}
+                  {to - from > 2 ? `hole ${(to - from).toFixed(1)} s` : ""}
                 </button>
               );
             })}
