@@ -193,8 +193,13 @@ def _align_at(song: Sound, take: Sound, progress: Callable[[float], None]) -> li
             continue
         passes.append(found)
     # A stretch may have been found on a repeat of its music; settled, it may lie on its neighbour's line.
-    settled = [replace(_settle(song, take, p), rivals=[], confidence=p.confidence) for p in passes]
-    return [_settle(song, take, p) for p in _joined(settled) if p.confidence >= sure.BELIEVE_AT]
+    settled = [_settle(song, take, p) for p in passes]
+    plain = [replace(s, rivals=[], confidence=p.confidence) for s, p in zip(settled, passes, strict=True)]
+    joined = _joined(plain)
+    if len(joined) == len(plain):
+        pairs = zip(settled, passes, strict=True)
+        return sorted((s for s, p in pairs if p.confidence >= sure.BELIEVE_AT), key=lambda p: p.take_start_s)
+    return [_settle(song, take, p) for p in joined if p.confidence >= sure.BELIEVE_AT]
 
 
 def _joined(passes: list[FoundPass]) -> list[FoundPass]:

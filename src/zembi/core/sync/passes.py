@@ -17,6 +17,8 @@ SAME_SOUND = 0.94
 #: How much weaker than usual the song may sound within a pass, at its quiet head and tail.
 _QUIETER = 0.25
 _MARGIN = 8
+#: A rival whose evidence on whole samples is below this share of the best cannot reach it on fractions of one.
+_HOPELESS = 0.35
 
 
 @dataclass(frozen=True)
@@ -167,7 +169,14 @@ def compare(song: Sound, take: Sound, line: Line, other: Line, start_s: float, e
     count = min(int((end_s - start_s) * RATE), len(take.white) - first)
     heard = take.white[first : first + count].astype(float)
     here = song_under(song, line, first, count).astype(float)
-    there = _fitted(here, song_under(song, other, first - _MARGIN, count + 2 * _MARGIN).astype(float))
+    near = song_under(song, other, first - _MARGIN, count + 2 * _MARGIN)
+    rough = max(
+        float(np.dot(take.white[first : first + count], near[_MARGIN + k :][:count])) for k in range(-2, 3)
+    )
+    share = rough / max(float(np.dot(heard, here)), 1e-9)
+    if share < _HOPELESS:
+        return Rival(other, share, np.inf, share)
+    there = _fitted(here, near.astype(float))
     difference = here - there
     energy = float(np.dot(here, here))
     alike = float(np.dot(here, there)) / max(np.sqrt(energy * float(np.dot(there, there))), 1e-9)
