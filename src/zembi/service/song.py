@@ -5,7 +5,7 @@ from typing import Any
 
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song import grid as grids
-from zembi.core.song.grid import Corrections, nearest_bar
+from zembi.core.song.grid import Corrections
 from zembi.core.song.marks import tidy
 from zembi.service.snapshot import look
 from zembi.service.workspace import Project
@@ -198,8 +198,3 @@ def _moved(change: Change, row: Any, at_s: float) -> bool:
         return False
     change.update(tables.mark, {"id": row["id"]}, {"at_s": at_s})
     return True
-
-
-def bar_of(project: Project, at_s: float) -> int:
-    """Number of the bar nearest to a song time."""
-    return nearest_bar(look(project).need_grid(), at_s)

@@ -13,7 +13,7 @@ import platformdirs
 from sqlalchemy import insert
 
 from zembi.core.errors import BadInput, NotAllowed, NotFound
-from zembi.core.timebase import parse_rate, rate_label
+from zembi.core.timebase import parse_rate
 from zembi.media.derive import derived_folder
 from zembi.store import tables
 from zembi.store.database import Database
@@ -186,8 +186,3 @@ def write_json(path: Path, data: Any) -> None:
     part = path.with_name(f".{path.name}.{os.getpid()}")
     part.write_text(json.dumps(data, separators=(",", ":")))
     os.replace(part, path)
-
-
-def describe_rate(rate: Fraction) -> str:
-    """The rate as editors say it."""
-    return rate_label(rate)
