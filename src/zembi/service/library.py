@@ -250,6 +250,19 @@ def describe(
         change.update(tables.media, {"id": media_id}, values)
 
 
+def derived_path(project: Project, media_id: str, what: str) -> Path:
+    """Where something that was made from a file lies.
+
+    Raises:
+        NotFound: no such file, or it is not made (yet).
+    """
+    row = project.database.one(tables.media, id=media_id)
+    path = project.derived(row) / what
+    if not row["content"] or not path.is_file():
+        raise NotFound(f"{row['name']} has no {what} (yet).")
+    return path
+
+
 def clean_name(name: str) -> str:
     """A file name without folders and without signs that file systems refuse."""
     base = re.sub(r"[\x00-\x1f/\\:*?\"<>|]+", "_", Path(name).name).strip(" .")

@@ -1,6 +1,5 @@
 """Files: browsing, uploads, adding, and the bytes of what was made from them."""
 
-import json
 from pathlib import Path
 from typing import Annotated, Literal
 
@@ -105,16 +104,6 @@ def samples(
 
 
 def _derived(project: ProjectDep, media_id: str, what: str) -> Path:
-    from zembi.store import tables
-
-    row = project.database.one(tables.media, id=media_id)
-    path = project.derived(row) / what
-    if what not in DERIVED or not row["content"] or not path.is_file():
-        raise NotFound(f"{row['name']} has no {what} (yet).")
-    return path
-
-
-@router.get("/projects/{project_id}/media/{media_id}/facts/made")
-def made_facts(media_id: str, project: ProjectDep) -> dict[str, object]:
-    """What was noted when a file was prepared."""
-    return dict(json.loads(_derived(project, media_id, "done.json").read_text()))
+    if what not in DERIVED:
+        raise NotFound(f"{what} is nothing that is made from a file.")
+    return library.derived_path(project, media_id, what)
