@@ -1,78 +1,122 @@
-"""Beats, bars and sections on songs of the project's own synthesiser, beside librosa's tracker (mir_eval measures).
+"""Beats, bars and sections beside librosa's tracker on the same songs; mir_eval measures.
 
-Usage: python benchmarks/song.py
+Usage: python benchmarks/song.py [FOLDER] [--only WORD]
+FOLDER holds songs with truth files, see songs.py; without it, made songs in many styles.
 """
 
+import argparse
+import io
 import time
 import warnings
-from dataclasses import replace
+from dataclasses import dataclass
+from pathlib import Path
 
+import av
 import mir_eval
 import numpy as np
 import soxr
+from songs import Truth, folder_songs, made_songs
 
-from zembi.core.song.listen import listen
+from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.spectrum import RATE
-from zembi.demo.song import PLAN
-from zembi.demo.synth import Performance, play
 
 
-def swayed(performance: Performance, amount: float) -> Performance:
-    n, rate = len(performance.audio), performance.sample_rate
-    new = np.cumsum(1 / (1 + amount * np.sin(2 * np.pi * np.arange(n) / rate / 40))) / rate
-    source = np.interp(np.arange(int(new[-1] * rate)) / rate, new, np.arange(n))
-    audio = np.stack([np.interp(source, np.arange(n), performance.audio[:, c]) for c in (0, 1)], axis=1)
+@dataclass(frozen=True)
+class Row:
+    """Figures of one song; nan where the truth is not known."""
 
-    def at(times: list[float]) -> list[float]:
-        return [float(np.interp(t * rate, np.arange(n), new)) for t in times]
+    name: str
+    beats: float
+    yardstick: float
+    downbeats: float
+    near: float
+    close: float
+    pairs: float
+    bpm: float
+    phase_ms: float
+    sure: float
+    seconds: float
+    decode: float
 
-    return replace(performance, audio=audio.astype(np.float32), beats_s=at(performance.beats_s), downbeats_s=at(performance.downbeats_s),
-                   sections=[(at([a])[0], at([b])[0], name) for a, b, name in performance.sections])  # fmt: skip
+
+def decode_seconds(song: Truth) -> float:
+    """Time to decode the song from 256 kbit/s AAC, the yardstick for listening."""
+    memory = io.BytesIO()
+    with av.open(memory, "w", format="mp4") as out:
+        stream = out.add_stream("aac", rate=song.rate)
+        stream.bit_rate = 256_000
+        stream.layout = "stereo"
+        sound = song.audio if song.audio.shape[1] == 2 else np.repeat(song.audio[:, :1], 2, axis=1)
+        for at in range(0, len(sound), 1024):
+            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound[at : at + 1024].T), "fltp", "stereo")
+            frame.rate, frame.pts = song.rate, at
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    memory.seek(0)
+    begin = time.process_time()
+    with av.open(memory) as container:
+        for _ in container.decode(audio=0):
+            pass
+    return time.process_time() - begin
 
 
-def songs() -> dict[str, Performance]:
-    quiet = tuple(replace(p, drums="none") for p in PLAN.parts)
-    return {
-        "demo 112": play(PLAN),
-        "slow 70": play(replace(PLAN, bpm=70.0)),
-        "84.3, late start": play(replace(PLAN, bpm=84.3, head_s=2.3)),
-        "128": play(replace(PLAN, bpm=128.0)),
-        "fast 174": play(replace(PLAN, bpm=174.0)),
-        "waltz 100": play(replace(PLAN, bpm=100.0, metre=3)),
-        "no drums 96": play(replace(PLAN, bpm=96.0, parts=quiet)),
-        "swaying 3 %": swayed(play(PLAN), 0.03),
-        "swaying 8 %": swayed(play(PLAN), 0.08),
-    }
+def measure(song: Truth) -> tuple[Row, SongAnalysis]:
+    import librosa
+
+    mono = soxr.resample(song.audio.mean(axis=1), song.rate, RATE).astype(np.float32)
+    begin = time.process_time()
+    found = listen(mono, loudness_audio=song.audio, loudness_rate=song.rate)
+    took = time.process_time() - begin
+    _, other = librosa.beat.beat_track(y=mono, sr=RATE, units="time")
+    beats = np.array(found.beats)
+    none = float("nan")
+    f = mir_eval.beat.f_measure(song.beats, beats) if len(song.beats) else none
+    g = mir_eval.beat.f_measure(song.beats, other) if len(song.beats) else none
+    d = mir_eval.beat.f_measure(song.downbeats, np.array(found.downbeats)) if len(song.downbeats) else none
+    near = close = pairs = none
+    if song.sections and found.sections:
+        true = np.array([[a, b] for a, b, _ in song.sections])
+        ours = np.array([[s.start_s, s.end_s] for s in found.sections])
+        near, close = (mir_eval.segment.detection(true, ours, window=w, trim=True)[2] for w in (3.0, 0.5))
+        labels = ["".join(c for c in n if not c.isdigit()).strip() for _, _, n in song.sections]
+        end = max(true[-1, 1], ours[-1, 1])
+        true_fit = mir_eval.util.adjust_intervals(true, labels, t_min=0, t_max=end)
+        ours_fit = mir_eval.util.adjust_intervals(ours, [str(s.group) for s in found.sections], t_min=0, t_max=end)
+        pairs = mir_eval.segment.pairwise(*true_fit, *ours_fit)[2]
+    bpm, phase = none, none
+    if len(song.beats) > 1:
+        bpm = found.tempo_bpm - 60 / float(np.median(np.diff(song.beats)))
+        phase = 1000 * float(np.median([abs(beats[np.argmin(np.abs(beats - t))] - t) for t in song.beats]))
+    return Row(
+        song.name, f, g, d, near, close, pairs, bpm, phase, found.confidence, took, decode_seconds(song)
+    ), found
 
 
 def main() -> None:
     warnings.simplefilter("ignore")
-    import librosa
-
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("folder", nargs="?", type=Path)
+    parser.add_argument("--only", default="")
+    options = parser.parse_args()
+    songs = folder_songs(options.folder) if options.folder else made_songs()
     print(
-        f"{'song':18} {'beats F':>8} {'librosa':>8} {'downbeats F':>12} {'borders 0.5 s':>14} {'BPM error':>10} {'phase ms':>9} {'s':>6}"
+        f"{'song':24} {'beats F':>8} {'librosa':>8} {'bars F':>7} {'sect 3s':>8} {'0.5s':>6} {'pairs':>6}"
+        f" {'BPM off':>8} {'phase ms':>9} {'sure':>5} {'metre':>5} {'s':>6} {'x decode':>8}"
     )
-    for name, song in songs().items():
-        mono = soxr.resample(song.audio.mean(axis=1), song.sample_rate, RATE).astype(np.float32)
-        begin = time.perf_counter()
-        found = listen(mono, loudness_audio=song.audio, loudness_rate=song.sample_rate)
-        took = time.perf_counter() - begin
-        _, other = librosa.beat.beat_track(y=mono, sr=RATE, units="time")
-        truth = np.array(song.beats_s)
-        beats = np.array(found.beats)
-        near = np.array([beats[np.argmin(np.abs(beats - t))] - t for t in truth])
-        bpm = 60 / np.median(np.diff(truth))
-        borders = mir_eval.segment.detection(
-            np.array([[a, b] for a, b, _ in song.sections]),
-            np.array([[s.start_s, s.end_s] for s in found.sections]),
-            window=0.5,
-            trim=True,
-        )[2]
+    rows = []
+    for song in songs:
+        if options.only not in song.name:
+            continue
+        r, found = measure(song)
+        rows.append(r)
         print(
-            f"{name:18} {mir_eval.beat.f_measure(truth, beats):8.3f} {mir_eval.beat.f_measure(truth, other):8.3f} "
-            f"{mir_eval.beat.f_measure(np.array(song.downbeats_s), np.array(found.downbeats)):12.3f} {borders:14.3f} "
-            f"{found.tempo_bpm - bpm:10.3f} {1000 * np.median(near):9.2f} {took:6.2f}"
+            f"{r.name:24} {r.beats:8.3f} {r.yardstick:8.3f} {r.downbeats:7.3f} {r.near:8.3f} {r.close:6.3f} {r.pairs:6.3f}"
+            f" {r.bpm:8.3f} {r.phase_ms:9.2f} {r.sure:5.2f} {found.metre:5d} {r.seconds:6.2f} {r.seconds / r.decode:8.1f}",
+            flush=True,
         )
+    if rows:
+        means = [np.nanmean([getattr(r, k) for r in rows]) for k in ("beats", "yardstick", "downbeats", "near", "close", "pairs")]  # fmt: skip
+        print(f"{'mean':24} {means[0]:8.3f} {means[1]:8.3f} {means[2]:7.3f} {means[3]:8.3f} {means[4]:6.3f} {means[5]:6.3f}")
 
 
 if __name__ == "__main__":

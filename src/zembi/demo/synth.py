@@ -38,6 +38,10 @@ class Part:
     lead_beats: int = 16
     level: float = 1.0
     seed: int = 0  # parts with the same seed and content sound the same, sample for sample
+    bpm: float = 0.0  # 0: the song's
+    metre: int = 0  # beats in a bar; 0: the song's
+    sway: float = 0.0  # how freely it is played: share by which beats may be longer or shorter
+    style: str = "rock"  # how full drums play: "rock", "four", "half", "shuffle", "six" or "broken"
 
 
 @dataclass(frozen=True)
@@ -129,24 +133,59 @@ def _add(track: NDArray[np.float64], at: int, sound: NDArray[np.float64], gain: 
         track[at:end] += sound[: end - at] * gain
 
 
+#: Strokes of a bar of four beats by style: (beat, "k"ick, "s"nare or "h"at, gain).
+_PATTERNS: dict[str, tuple[tuple[float, str, float], ...]] = {
+    "four": (
+        *((b, "k", 0.95) for b in (0, 1, 2, 3)), (1, "s", 0.6), (3, "s", 0.6),
+        *((b + 0.5, "h", 0.6) for b in (0, 1, 2, 3)),
+    ),
+    "half": (
+        (0, "k", 0.95), (0.75, "k", 0.5), (2, "s", 0.9), (3.5, "k", 0.6), *((b / 2, "h", 0.4) for b in range(8)),
+    ),
+    "shuffle": (
+        (0, "k", 0.95), (2, "k", 0.9), (1, "s", 0.8), (3, "s", 0.8), (1.667, "k", 0.5),
+        *((b + o, "h", 0.5) for b in (0, 1, 2, 3) for o in (0, 0.667)),
+    ),
+    "broken": (
+        (0, "k", 0.95), (1, "s", 0.8), (1.75, "s", 0.25), (2.25, "s", 0.25), (2.5, "k", 0.9), (3, "s", 0.8),
+        *((b / 2, "h", 0.45) for b in range(8)),
+    ),
+}  # fmt: skip
+
+
+def _pattern(part: Part, metre: int, bar: int) -> list[tuple[float, str, float]]:
+    """The strokes of one bar."""
+    if part.drums == "light":
+        return [(0, "k", 0.6), *((float(b), "h", 0.5) for b in range(metre))]
+    if part.style == "six":
+        strokes = [(0.0, "k", 0.95), (metre / 2, "s", 0.8)] if metre == 6 else [(0.0, "k", 0.95), (1.0, "s", 0.8)]
+        step = 1.0 if metre == 6 else 1 / 3
+        return [*strokes, *((k * step, "h", 0.55 if k % 3 == 0 else 0.35) for k in range(round(metre / step)))]
+    if part.style in _PATTERNS:
+        return [stroke for stroke in _PATTERNS[part.style] if stroke[0] < metre]
+    strokes = []
+    for beat in range(metre):
+        on = beat in (0, 2) if metre == 4 else beat == 0
+        strokes.append((float(beat), "k", 0.95) if on else (float(beat), "s", 0.8))
+        if beat == 1 and bar % 2:
+            strokes.append((1.5, "k", 0.7))
+        strokes += [(float(beat), "h", 0.55), (beat + 0.5, "o" if beat == metre - 1 else "h", 0.4)]
+    return strokes
+
+
 def _play_drums(track: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int) -> None:
     rng = np.random.default_rng(part.seed + 11)
-    for index, at in enumerate(starts[:-1]):
-        half = (at + starts[index + 1]) // 2
-        beat = index % metre
-        if part.drums == "light":
-            _add(track, at, hat(rate, rng), 0.5)
-            if beat == 0:
-                _add(track, at, kick(rate), 0.6)
-            continue
-        if beat in (0, 2) if metre == 4 else beat == 0:
-            _add(track, at, kick(rate), 0.95)
-        else:
-            _add(track, at, snare(rate, rng), 0.8)
-        if beat == 1 and (index // metre) % 2:
-            _add(track, half, kick(rate), 0.7)
-        _add(track, at, hat(rate, rng), 0.55)
-        _add(track, half, hat(rate, rng, open_=beat == metre - 1), 0.4)
+    sounds = {
+        "k": lambda: kick(rate),
+        "s": lambda: snare(rate, rng),
+        "h": lambda: hat(rate, rng),
+        "o": lambda: hat(rate, rng, open_=True),
+    }
+    for bar in range(part.bars):
+        for beat, kind, gain in _pattern(part, metre, bar):
+            whole = bar * metre + int(beat)
+            at = starts[whole] + int((beat - int(beat)) * (starts[whole + 1] - starts[whole]))
+            _add(track, at, sounds[kind](), gain)
 
 
 def _play_part(
@@ -191,21 +230,32 @@ def _play_part(
     return syllables
 
 
+def _beat_lengths(part: Part, plan: SongPlan) -> list[float]:
+    """Length of each beat of a part in seconds: even, or swaying slowly as a player without a click does."""
+    count = part.bars * (part.metre or plan.metre)
+    step = 60 / (part.bpm or plan.bpm)
+    if not part.sway:
+        return [step] * count
+    rng = np.random.default_rng(part.seed + 5)
+    drift = np.cumsum(rng.standard_normal(count + 8))
+    drift = np.convolve(drift, np.hanning(9) / np.hanning(9).sum(), mode="valid")
+    drift = (drift - drift.mean()) / max(float(np.abs(drift - drift.mean()).max()), 1e-9)
+    return [float(v) for v in step * (1 + part.sway * drift)]
+
+
 def play(plan: SongPlan) -> Performance:
     """Perform a plan. The result is the same, sample for sample, at every call."""
-    rate, metre = plan.sample_rate, plan.metre
-    step = 60 / plan.bpm
-    total_beats = sum(p.bars for p in plan.parts) * metre
-    beats = [plan.head_s + i * step for i in range(total_beats + 1)]
+    rate = plan.sample_rate
+    lengths = [_beat_lengths(p, plan) for p in plan.parts]
+    beats = plan.head_s + np.concatenate([[0.0], np.cumsum(np.concatenate(lengths))])
     length = int((beats[-1] + plan.tail_s) * rate)
     mix = np.zeros((length, 2))
-    sections, syllables, index = [], [], 0
-    for part in plan.parts:
-        count = part.bars * metre
-        local = [round(beats[index + i] * rate) for i in range(count + 1)]
-        origin = local[0]
+    sections, syllables, downbeats, index = [], [], [], 0
+    for part, steps in zip(plan.parts, lengths, strict=True):
+        metre, count = part.metre or plan.metre, len(steps)
+        origin = round(beats[index] * rate)
         # Each part is played from its own zero so that repeats are alike to the sample.
-        exact = [round(i * step * rate) for i in range(count + 1)]
+        exact = [round(v * rate) for v in np.concatenate([[0.0], np.cumsum(steps)])]
         room = np.zeros((exact[-1] + rate // 3, 2))
         syllables += [
             (a + origin / rate, b + origin / rate, m)
@@ -213,7 +263,8 @@ def play(plan: SongPlan) -> Performance:
         ]
         end = min(length, origin + len(room))
         mix[origin:end] += room[: end - origin]
-        sections.append((beats[index], beats[index + count], part.name))
+        sections.append((float(beats[index]), float(beats[index + count]), part.name))
+        downbeats += [float(b) for b in beats[index : index + count : metre]]
         index += count
     audio = np.tanh(mix * 0.55).astype(np.float32)
-    return Performance(audio, rate, beats[:-1], beats[:-1:metre], sections, syllables)
+    return Performance(audio, rate, [float(b) for b in beats[:-1]], downbeats, sections, syllables)

@@ -14,16 +14,18 @@ class BarReading:
     """How beats group into bars.
 
     Attributes:
-        metre: Beats in a bar.
-        first: Index of the first downbeat among the beats.
-        scores: Evidence for each possible first beat, shape (metre,).
+        metre: Beats in an ordinary bar.
+        downs: Index of each downbeat among the beats, ascending; an odd bar is longer or shorter than ``metre``.
+        scores: Evidence for each possible first beat, shape (metre,); the first downbeat is ``downs[0] % metre``.
         confidence: 0..1, how far the best stands above the next.
+        division: Into how many a beat divides: 2, or 3 (two beats a bar are then 6/8, four 12/8).
     """
 
     metre: int
-    first: int
+    downs: tuple[int, ...]
     scores: Floats
     confidence: float
+    division: int
 
 
 def beat_means(values: NDArray[np.float32], beats: Floats) -> Floats:
@@ -39,8 +41,8 @@ def beat_means(values: NDArray[np.float32], beats: Floats) -> Floats:
     return np.array(rows, dtype=float)
 
 
-def _at_beats(envelope: Floats, beats: Floats) -> Floats:
-    reach = int(0.05 * FRAME_RATE)
+def _at_beats(envelope: Floats, beats: Floats, *, reach_s: float = 0.05) -> Floats:
+    reach = int(reach_s * FRAME_RATE)
     frames = np.clip(np.round(beats * FRAME_RATE).astype(int), 0, len(envelope) - 1)
     return np.array([envelope[max(0, f - reach) : f + reach + 1].max() for f in frames])
 
@@ -73,21 +75,110 @@ def _likeness(spectrum: Spectrum, beats: Floats, lag: int) -> float:
     return float(np.mean(np.sum(rows[lag:] * rows[:-lag], axis=1))) if len(rows) > lag else 0.0
 
 
-def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
-    """Metre and downbeat phase of a song.
+def find_division(spectrum: Spectrum, beats: Floats) -> int:
+    """Whether beats divide in two or in three: strokes at the third and two thirds, and few at the half.
 
-    Beats are compared three and four (and six and eight) apart: music is most like itself a bar on. The
-    phase is then the one whose beats carry most evidence.
+    Swung eighths strike at two thirds but not at one third, and stay a division in two.
     """
-    if len(beats) < 8:
-        return BarReading(4, 0, np.zeros(4), 0.0)
+    pulse = spectrum.flux + spectrum.band_flux["high"]
+    lengths = np.diff(beats)
+
+    def at(share: float) -> float:
+        return float(_at_beats(pulse, beats[:-1] + share * lengths, reach_s=0.03).mean())
+
+    third, half, two_thirds = at(1 / 3), at(1 / 2), at(2 / 3)
+    return 3 if min(third, two_thirds) > 1.25 * half and third > 0.5 * two_thirds else 2
+
+
+def find_metre(spectrum: Spectrum, beats: Floats, evidence: Floats, division: int) -> int:
+    """Beats in an ordinary bar: music is most like itself a bar on, and its downbeats stand out."""
+    if division == 3:
+        halves = [evidence[p::2].mean() for p in range(2)]
+        first = int(np.argmax(halves))
+        quarters = [evidence[(first + p) :: 4].mean() for p in (0, 2)]
+        apart = abs(quarters[0] - quarters[1])
+        return 4 if apart > abs(halves[0] - halves[1]) and 60 / np.median(np.diff(beats)) > 90 else 2
     likeness = {lag: _likeness(spectrum, beats, lag) for lag in (3, 4, 6, 8)}
-    waltz = likeness[3] + likeness[6]
-    common = likeness[4] + likeness[8]
-    metre = 3 if waltz > common + 0.08 else 4
+    if likeness[3] + likeness[6] <= likeness[4] + likeness[8] + 0.08:
+        return 4
+    first = int(np.argmax([evidence[p::3].mean() for p in range(3)]))
+    apart = evidence[first::6].mean() - evidence[first + 3 :: 6].mean() if len(beats) > first + 3 else 0.0
+    quick = 60 / np.median(np.diff(beats)) >= 150
+    return 6 if quick and abs(apart) > 0.8 * float(evidence.std()) else 3
+
+
+def _bar_cost(length: int, metre: int, odd: float) -> float:
+    return 0.0 if length == metre else odd * (1.0 if length == metre // 2 or length == metre - 1 else 1.25)
+
+
+def lay_bars(evidence: Floats, metre: int, odd: float) -> tuple[int, ...]:
+    """Downbeats that collect most evidence, where a bar of another length costs ``odd`` (dynamic programming).
+
+    Args:
+        evidence: For each beat, mean about 0.
+        metre: Beats in an ordinary bar.
+        odd: Cost of an odd bar, in units of evidence.
+    """
+    count = len(evidence)
+    best = np.full(count + metre + 3, -np.inf)
+    back = np.full(count + metre + 3, -1)
+    best[:metre] = 0.0
+    for i in range(count):
+        for length in range(max(2, metre - 2), metre + 3):
+            value = best[i] + evidence[i] - _bar_cost(length, metre, odd)
+            if value > best[i + length]:
+                best[i + length], back[i + length] = value, i
+    # The last downbeat may lie anywhere in what would be its bar.
+    at = int(count + np.argmax(best[count : count + metre]))
+    downs: list[int] = []
+    while back[at] >= 0:
+        at = int(back[at])
+        downs.append(at)
+    return tuple(downs[::-1])
+
+
+def _stands(evidence: Floats, downs: tuple[int, ...], k: int, metre: int) -> bool:
+    """Whether the bars on both sides of an odd bar (the k-th) speak clearly for their own downbeats."""
+    shift = (downs[k + 1] - downs[k]) % metre
+    if shift == 0:
+        return False
+    before = np.array(downs[max(0, k - 16) : k])
+    after = np.array(downs[k + 2 : k + 18])
+    for side, move in ((before, shift), (after, -shift)):
+        other = side + move
+        usable = (other >= 0) & (other < len(evidence))
+        gain = evidence[side[usable]] - evidence[other[usable]]
+        if len(gain) < 3 or gain.mean() < 2.2 * gain.std() / np.sqrt(len(gain)) or gain.mean() <= 0:
+            return False
+    return True
+
+
+def with_odd_bars(evidence: Floats, metre: int) -> tuple[int, ...]:
+    """Downbeats, with odd bars only where the music on both sides is clear about them."""
+    odd = 4.0 * float(evidence.std())
+    for _ in range(6):
+        downs = lay_bars(evidence, metre, odd)
+        strange = [k for k in range(len(downs) - 1) if downs[k + 1] - downs[k] != metre]
+        if all(_stands(evidence, downs, k, metre) for k in strange):
+            return downs
+        odd *= 1.6
+    return lay_bars(evidence, metre, 1e6)
+
+
+def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
+    """Metre and downbeats of a song."""
+    if len(beats) < 8:
+        return BarReading(4, tuple(range(0, len(beats), 4)), np.zeros(4), 0.0, 2)
     evidence = beat_evidence(spectrum, beats)
-    scores = np.array([evidence[p::metre].mean() for p in range(metre)])
+    division = find_division(spectrum, beats)
+    metre = find_metre(spectrum, beats, evidence, division)
+    downs = with_odd_bars(evidence - evidence.mean(), metre)
+    # Evidence for the other ways to count, bar by bar, so that odd bars do not blur it.
+    scores = np.zeros(metre)
+    for shift in range(metre):
+        moved = np.array([d + shift for d in downs if d + shift < len(beats)], dtype=int)
+        scores[(downs[0] + shift) % metre] = evidence[moved].mean() if len(moved) else 0.0
     order = np.sort(scores)
     spread = max(float(evidence.std()) / np.sqrt(len(beats) / metre), 1e-9)
     confidence = float(1 - np.exp(-(order[-1] - order[-2]) / (2.5 * spread)))
-    return BarReading(metre, int(np.argmax(scores)), scores, confidence)
+    return BarReading(metre, downs, scores, confidence, division)

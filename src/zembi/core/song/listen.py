@@ -111,7 +111,7 @@ def listen(
     beats = track.beats
     progress(0.7, "Finding the one")
     bars = find_bars(spectrum, beats)
-    downbeats = beats[bars.first :: bars.metre]
+    downbeats = beats[list(bars.downs)]
     duration = len(audio) / RATE
     progress(0.8, "Finding sections")
     guesses = find_sections(spectrum, downbeats)
@@ -126,7 +126,7 @@ def listen(
         tempo_steady=track.steady,
         metre=bars.metre,
         confidence=float(np.clip(track.agreement * (0.5 + 0.5 * bars.confidence), 0, 1)),
-        readings=_readings([(r.bpm, r.score) for r in track.readings], list(bars.scores), bars.first),
+        readings=_readings([(r.bpm, r.score) for r in track.readings], list(bars.scores), bars.downs[0] % bars.metre if bars.downs else 0),
         beats=beats.tolist(),
         downbeats=downbeats.tolist(),
         sections=sections,
