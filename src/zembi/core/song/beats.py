@@ -6,10 +6,9 @@ import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
+from zembi.core.song.stretches import FREEDOM, PART, Stretch, choose_over_time, join_beats, straight_runs
 from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, tempo_readings
 
-#: A straight grid is laid where it meets at least this share of the strokes that a followed one meets.
-STEADY = 0.85
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
 _FLUX_LEAD_S = 0.010
 
@@ -21,16 +20,21 @@ class BeatTrack:
     Attributes:
         beats: Song times in seconds, ascending.
         bpm: Median tempo.
-        steady: Whether the beats are one straight grid.
+        stretches: How time is kept from where to where, over the whole song.
         readings: Other ways to count, likeliest first; the first is the one used.
         agreement: Share of beats, 0..1, at which the music really strikes.
     """
 
     beats: Floats
     bpm: float
-    steady: bool
+    stretches: list[Stretch]
     readings: list[TempoReading]
     agreement: float
+
+    @property
+    def steady(self) -> bool:
+        """Whether the beats are one straight grid."""
+        return len(self.stretches) == 1 and self.stretches[0].steady
 
 
 def fine_envelope(audio: Singles) -> tuple[Floats, float]:
@@ -125,14 +129,6 @@ def _agreement(envelope: Floats, beats: Floats) -> float:
     return float(np.mean(np.array(near) > threshold))
 
 
-def _strikes(envelope: Floats, beats: Floats) -> float:
-    """Mean onset strength at the beats, within 30 ms."""
-    reach = int(0.03 * FRAME_RATE)
-    frames = np.clip(np.round(beats * FRAME_RATE).astype(int), reach, len(envelope) - reach - 1)
-    near = np.max([envelope[frames + k] for k in range(-reach, reach + 1)], axis=0)
-    return float(near.mean()) if len(near) else 0.0
-
-
 def audible_range(level: Floats) -> tuple[float, float]:
     """Where the song sounds: seconds from the first to the last frame within 50 dB of its loudest."""
     loud = np.nonzero(level > level.max() * 10 ** (-50 / 20))[0]
@@ -147,6 +143,83 @@ def _pulse(spectrum: Spectrum) -> Floats:
     return np.asarray(sum(p / max(float(p.std()), 1e-6) for p in parts))
 
 
+@dataclass(frozen=True)
+class _Sound:
+    """What beats are placed by."""
+
+    pulse: Floats
+    fine: Floats
+    fine_rate: float
+    start_s: float
+    end_s: float
+
+
+def _straight(sound: _Sound, bpm: float, start_s: float, end_s: float) -> tuple[float, Floats]:
+    """The exact tempo near ``bpm`` in a part of the song, and its straight grid over the whole song."""
+    a, b = int(start_s * FRAME_RATE), max(int(end_s * FRAME_RATE), 1)
+    piece = sound.pulse[a:b]
+    bpm = refine_tempo(piece, bpm)
+    period = 60 / bpm
+    phase = straight_phase(piece, bpm, FRAME_RATE) + a / FRAME_RATE + _FLUX_LEAD_S
+    beats = np.arange(phase % period, sound.end_s, period)
+    inside = beats[(beats >= start_s) & (beats <= end_s)]
+    return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, inside, min(0.06, period / 5))
+
+
+def _ways(sound: _Sound, bpm: float, whole: Floats, followed: Floats) -> list[tuple[float, Floats]]:
+    """Straight grids that part of the song may be on: that of the whole first, then those of straight runs."""
+    found = [(bpm, whole)]
+    for first, last in sorted(straight_runs(followed), key=lambda r: r[0] - r[1])[:8]:
+        start, end = float(followed[first]), float(followed[last - 1])
+        guess = 60 * (last - 1 - first) / (end - start)
+        exact, beats = _straight(sound, guess, start, end)
+        if abs(np.log(exact / guess)) > 0.03:
+            continue
+        middle = beats[np.argmin(np.abs(beats - (start + end) / 2))]
+        # Both its tempo and its place have to differ from those known.
+        if all(abs(np.log(exact / b)) * (end - start) > 0.05 or np.abs(g - middle).min() > 0.03 for b, g in found):
+            found.append((exact, beats))
+    return found
+
+
+def _combined(
+    sound: _Sound, ways: list[tuple[float, Floats]], followed: Floats
+) -> tuple[Floats, list[Stretch]]:
+    """The beats of the whole song from straight and followed stretches, and those stretches."""
+    options = [*(beats for _, beats in ways), followed]
+    factors = [1.0, *[PART] * (len(ways) - 1), FREEDOM]
+    plan = choose_over_time(sound.pulse, options, factors)
+    beats, stretches = options[plan[0][0]].copy(), [(plan[0][0], 0.0)]
+    for way, at in plan[1:]:
+        begins = beats[beats < at][-1:]
+        beats, rest = join_beats(sound.pulse, beats, options[way], at)
+        stretches.append((way, float(rest[0]) if len(rest) else float(begins[0]) if len(begins) else at))
+        beats = np.concatenate([beats, rest])
+    ends = [*[s for _, s in stretches[1:]], float(len(sound.pulse) / FRAME_RATE)]
+    out = []
+    for (way, start), end in zip(stretches, ends, strict=True):
+        here = (beats >= start - 1e-6) & (beats < end - 1e-6)
+        free = way == len(ways)
+        if free:
+            beats[here] = _settle(beats, sound.fine, sound.fine_rate)[here]
+            bpm = float(60 / np.median(np.diff(beats[here]))) if here.sum() > 1 else ways[0][0]
+        elif len(plan) > 1 and here.sum() > 8:
+            bpm, beats[here] = _laid_again(sound, ways[way][0], beats[here])
+        else:
+            bpm = ways[way][0]
+        out.append(Stretch(start, end, bpm, not free))
+    return beats, out
+
+
+def _laid_again(sound: _Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
+    """A straight stretch laid by its own strokes alone, with as many beats as before."""
+    exact, grid = _straight(sound, bpm, float(beats[0]), float(beats[-1]))
+    first = float(grid[np.argmin(np.abs(grid - beats[0]))])
+    again = first + np.arange(len(beats)) * 60 / exact
+    kept = np.abs(again - beats).max() < 0.25 * 60 / exact
+    return (exact, again) if kept else (bpm, beats)
+
+
 def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     """Find the beats.
 
@@ -156,21 +229,20 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     """
     pulse = _pulse(spectrum)
     readings = tempo_readings(pulse, spectrum.band_flux["low"], spectrum.band_flux["mid"])
-    bpm = refine_tempo(pulse, readings[0].bpm)
     start, end = audible_range(spectrum.level)
-    fine, fine_rate = fine_envelope(audio)
-    period = 60 / bpm
-    straight = np.arange((straight_phase(pulse, bpm, FRAME_RATE) + _FLUX_LEAD_S) % period, end, period)
-    straight = straight + _fine_shift(fine, fine_rate, straight, min(0.06, period / 5))
+    sound = _Sound(pulse, *fine_envelope(audio), start, end)
+    bpm, whole = _straight(sound, readings[0].bpm, 0.0, len(pulse) / FRAME_RATE)
     followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
-    steady = _strikes(pulse, straight) >= STEADY * _strikes(pulse, followed)
-    beats = straight if steady else _settle(followed, fine, fine_rate)
-    if not steady and len(beats) > 1:
-        bpm = float(60 / np.median(np.diff(beats)))
+    beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
+    if len(stretches) > 1 or not stretches[0].steady:
+        bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else bpm
+        longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
+        if longest is not None and longest.end_s - longest.start_s > 0.5 * (end - start):
+            bpm = longest.bpm
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]
-    return BeatTrack(beats, bpm, steady, readings, _agreement(pulse, beats))
+    return BeatTrack(beats, bpm, stretches, readings, _agreement(pulse, beats))
 
 
 def _settle(beats: Floats, fine: Floats, fine_rate: float) -> Floats:
