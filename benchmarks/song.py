@@ -48,7 +48,9 @@ def decode_seconds(song: Truth) -> float:
         stream.layout = "stereo"
         sound = song.audio if song.audio.shape[1] == 2 else np.repeat(song.audio[:, :1], 2, axis=1)
         for at in range(0, len(sound), 1024):
-            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(sound[at : at + 1024].T), "fltp", "stereo")
+            frame = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(sound[at : at + 1024].T), "fltp", "stereo"
+            )
             frame.rate, frame.pts = song.rate, at
             out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
@@ -81,7 +83,9 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
         labels = ["".join(c for c in n if not c.isdigit()).strip() for _, _, n in song.sections]
         end = max(true[-1, 1], ours[-1, 1])
         true_fit = mir_eval.util.adjust_intervals(true, labels, t_min=0, t_max=end)
-        ours_fit = mir_eval.util.adjust_intervals(ours, [str(s.group) for s in found.sections], t_min=0, t_max=end)
+        ours_fit = mir_eval.util.adjust_intervals(
+            ours, [str(s.group) for s in found.sections], t_min=0, t_max=end
+        )
         pairs = mir_eval.segment.pairwise(*true_fit, *ours_fit)[2]
     bpm, phase = none, none
     if len(song.beats) > 1:
@@ -116,7 +120,9 @@ def main() -> None:
         )
     if rows:
         means = [np.nanmean([getattr(r, k) for r in rows]) for k in ("beats", "yardstick", "downbeats", "near", "close", "pairs")]  # fmt: skip
-        print(f"{'mean':24} {means[0]:8.3f} {means[1]:8.3f} {means[2]:7.3f} {means[3]:8.3f} {means[4]:6.3f} {means[5]:6.3f}")
+        print(
+            f"{'mean':24} {means[0]:8.3f} {means[1]:8.3f} {means[2]:7.3f} {means[3]:8.3f} {means[4]:6.3f} {means[5]:6.3f}"
+        )
 
 
 if __name__ == "__main__":

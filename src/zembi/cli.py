@@ -183,12 +183,15 @@ def _listen_document(found: Any) -> dict[str, Any]:
             )
     return {
         "duration_s": round(found.duration_s, 5), "tempo_bpm": round(found.tempo_bpm, 4), "tempo_steady": found.tempo_steady,
-        "metre": found.metre, "confidence": round(found.confidence, 4),
+        "tempo": [{"start_s": round(t.start_s, 5), "end_s": round(t.end_s, 5), "bpm": round(t.bpm, 4), "steady": t.steady} for t in found.tempo],
+        "metre": found.metre, "division": found.division, "confidence": round(found.confidence, 4),
         "readings": [{"tempo_bpm": round(r.tempo_bpm, 4), "shift_beats": r.shift_beats, "score": round(float(r.score), 4)} for r in found.readings],
         "beats": cut(found.beats), "downbeats": cut(downbeats), "phrases": phrases,
         "sections": [{"start_s": round(s.start_s, 5), "end_s": round(s.end_s, 5), "label": s.label, "group": s.group} for s in found.sections],
         "hits": {band: [{"at_s": round(h.at_s, 5), "strength": round(h.strength, 4)} for h in hits] for band, hits in found.hits.items()},
-        "loudness": {"hop_s": found.lufs_hop_s, "lufs": [round(v, 2) for v in found.lufs]},
+        "loudness": {"hop_s": found.lufs_hop_s, "lufs": [round(v, 2) for v in found.lufs], "short_term": [round(v, 2) for v in found.short_term]},
+        "energy": {"hop_s": found.lufs_hop_s, "values": [round(v, 3) for v in found.energy]},
+        "voice": {"hop_s": found.lufs_hop_s, "likely": [round(v, 3) for v in found.voice]},
     }  # fmt: skip
 
 
@@ -334,15 +337,13 @@ def _bar_range(
     sound: Path | None, rate: Fraction, start: str | None, end: str | None, length: int, to_frame: Any
 ) -> tuple[int, int]:
     """Frames of --from and --to for a timeline: its song is listened to."""
-    from zembi.core.song.grid import Corrections, build_grid
+    from zembi.core.song.corrections import Corrections, build_grid
     from zembi.service.work import listen_to
 
     if sound is None:
         raise BadInput("--from and --to count bars, and this timeline has no song: name it with --song.")
     found = listen_to(sound, lambda _s, _w: None)
-    grid = build_grid(
-        found.beats, (found.downbeats or found.beats)[0], found.metre, found.duration_s, Corrections()
-    )
+    grid = build_grid(found.beats, found.downbeats, found.metre, found.duration_s, Corrections())
 
     def frame(text: str) -> int:
         try:

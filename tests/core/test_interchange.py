@@ -13,9 +13,10 @@ from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
-from zembi.core.interchange.lists import Cue, write_csv, write_midi, write_vtt
+from zembi.core.interchange.lists import Cue, write_csv, write_vtt
+from zembi.core.interchange.midi import write_midi
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
-from zembi.core.song.grid import Corrections, build_grid
+from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.spans import Span, media_times
 from zembi.core.timebase import RATES, timecode_to_frame
 
@@ -24,7 +25,13 @@ MEDIA = {
     "b": MediaRef("clips/rope coil.mp4", "Rope", 9.0),
 }
 SONG = MediaRef("song.flac", "Lamp Room", 60.0)
-GRID = build_grid([0.35 + i * 60 / 112 for i in range(208)], 0.35, 4, 112.98, Corrections())
+GRID = build_grid(
+    [0.35 + i * 60 / 112 for i in range(208)],
+    [0.35 + i * 240 / 112 for i in range(52)],
+    4,
+    112.98,
+    Corrections(),
+)
 
 
 @st.composite

@@ -12,13 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.song.corrections import Corrections, build_grid, double, halve
 from zembi.core.song.grid import (
-    Corrections,
     Grid,
     SectionSpan,
-    build_grid,
-    double,
-    halve,
     nearest_bar,
     phrases,
     relation,
@@ -159,7 +156,7 @@ DURATION = 112.98
 
 
 def grid(corrections: Corrections | None = None) -> Grid:
-    return build_grid(BEATS, 0.35, 4, DURATION, corrections or Corrections())
+    return build_grid(BEATS, BEATS[::4], 4, DURATION, corrections or Corrections())
 
 
 @given(st.integers(1, 52), st.floats(1.0, 4.99))
@@ -252,4 +249,4 @@ def test_tidying_moves_to_the_nearest_within_reach(
 
 def test_a_song_with_no_beat_says_what_to_do() -> None:
     with pytest.raises(BadInput, match="tap the tempo"):
-        build_grid([1.0], 1.0, 4, 10.0, Corrections())
+        build_grid([1.0], [1.0], 4, 10.0, Corrections())

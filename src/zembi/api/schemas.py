@@ -42,7 +42,8 @@ class AddFiles(Body):
     """Files to add by reference."""
 
     paths: Annotated[list[str], Field(min_length=1, max_length=2000)]
-    kind: Literal["song", "take", "broll"]
+    kind: Literal["song", "take", "broll", "stem"]
+    role: Literal["", "voice", "drums", "instrumental"] = ""
 
 
 class Relink(Body):
@@ -60,12 +61,24 @@ class Describe(Body):
 
 
 class CorrectGrid(Body):
-    """One correction of the grid."""
+    """One correction of the grid; which fields it needs depends on ``action``."""
 
-    action: Literal["halve", "double", "half beat", "the one", "metre", "nudge", "as found"]
+    action: Literal[
+        "halve", "double", "half beat", "the one", "metre", "metre range", "nudge", "tempo", "tap", "pin",
+        "take off pin", "more beats", "fewer beats", "as found",
+    ]  # fmt: skip
     at_s: Seconds | None = None
+    to_s: Seconds | None = None
     metre: int | None = None
     seconds: Seconds | None = None
+    bpm: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)] | None = None
+    taps: Annotated[list[Seconds], Field(max_length=2000)] | None = None
+
+
+class BringAlong(Body):
+    """Cuts to bring to the grid: (frame, frame on the grid)."""
+
+    moves: Annotated[list[tuple[Frame, Frame]], Field(min_length=1, max_length=20_000)]
 
 
 class ChangeSection(Body):
@@ -83,11 +96,24 @@ class At(Body):
     at_s: Seconds
 
 
+Reach = Annotated[float, Field(gt=0, le=5)]
+Share = Annotated[float, Field(ge=0, le=1)]
+
+
 class AddMarks(Body):
-    """Marks to add."""
+    """Marks to add; with ``working`` the times are on the clock of what is kept of the song."""
 
     times_s: Annotated[list[Seconds], Field(min_length=1, max_length=20_000)]
     set_id: int | None = None
+    working: bool = False
+
+
+class ChangeMark(Body):
+    """What to change of a mark; ``hue`` -1 is that of its set."""
+
+    at_s: Seconds | None = None
+    name: Name | None = None
+    hue: Annotated[int, Field(ge=-1, le=20)] | None = None
 
 
 class DeleteMarks(Body):
@@ -97,10 +123,83 @@ class DeleteMarks(Body):
 
 
 class TidyMarks(Body):
-    """How to tidy marks."""
+    """How to tidy marks; ``set_id`` None for all. With ``look`` nothing is moved, only told."""
 
     to: Literal["beat", "half", "hit"]
-    reach_s: Annotated[float, Field(gt=0, le=5)]
+    reach_s: Reach
+    set_id: int | None = None
+    sensitivity: Share = 0.7
+    look: bool = False
+
+
+class MakeMarks(Body):
+    """Marks to make: from hits of bands, or on the grid."""
+
+    bands: Annotated[list[Literal["low", "mid", "high"]], Field(max_length=3)] = []
+    sensitivity: Share = 0.5
+    every: Literal["beat", "2 beats", "4 beats", "half", "bar", "phrase"] | None = None
+    name: Name = ""
+
+
+class WorkMarks(Body):
+    """Thin marks to every n-th, or shift them all."""
+
+    set_id: int | None = None
+    keep_every: int | None = None
+    first: Annotated[int, Field(ge=0, le=64)] = 0
+    shift_s: Annotated[float, Field(ge=-60, le=60, allow_inf_nan=False)] | None = None
+
+
+class NewMarkSet(Body):
+    """A set of marks to make."""
+
+    name: Name
+
+
+class ChangeMarkSet(Body):
+    """What to change of a set of marks."""
+
+    name: Name | None = None
+    shown: bool | None = None
+    hue: Annotated[int, Field(ge=0, le=20)] | None = None
+
+
+class LyricsText(Body):
+    """Lyrics in any of the formats."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
+    name: Name = ""
+
+
+class ChangeLine(Body):
+    """What to change of a line of lyrics."""
+
+    at_s: Seconds | None = None
+    text: Name | None = None
+    timed: bool | None = None
+    working: bool = False
+
+
+class Passage(Body):
+    """A passage of the song."""
+
+    start_s: Seconds
+    end_s: Seconds
+
+
+class Cut(Passage):
+    """What to do with a passage: leave it out, or use only it."""
+
+    action: Literal["leave out", "use only"]
+
+
+class Level(Body):
+    """The song's level in the film; what is left out stays."""
+
+    gain_db: Annotated[float, Field(ge=-60, le=60, allow_inf_nan=False)] | None = None
+    fade_in_s: Annotated[float, Field(ge=0, le=600)] | None = None
+    fade_out_s: Annotated[float, Field(ge=0, le=600)] | None = None
+    shape: Literal["even", "smooth", "slow"] | None = None
 
 
 class PlacePass(Body):

@@ -158,9 +158,14 @@ def _pattern(part: Part, metre: int, bar: int) -> list[tuple[float, str, float]]
     if part.drums == "light":
         return [(0, "k", 0.6), *((float(b), "h", 0.5) for b in range(metre))]
     if part.style == "six":
-        strokes = [(0.0, "k", 0.95), (metre / 2, "s", 0.8)] if metre == 6 else [(0.0, "k", 0.95), (1.0, "s", 0.8)]
+        strokes = (
+            [(0.0, "k", 0.95), (metre / 2, "s", 0.8)] if metre == 6 else [(0.0, "k", 0.95), (1.0, "s", 0.8)]
+        )
         step = 1.0 if metre == 6 else 1 / 3
-        return [*strokes, *((k * step, "h", 0.55 if k % 3 == 0 else 0.35) for k in range(round(metre / step)))]
+        return [
+            *strokes,
+            *((k * step, "h", 0.55 if k % 3 == 0 else 0.35) for k in range(round(metre / step))),
+        ]
     if part.style in _PATTERNS:
         return [stroke for stroke in _PATTERNS[part.style] if stroke[0] < metre]
     strokes = []

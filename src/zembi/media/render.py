@@ -1,5 +1,6 @@
 """Rendering: spans and a song to an MP4 film that appears under its name only when complete."""
 
+import itertools
 import os
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
@@ -13,11 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput, NoRoom
+from zembi.core.song.cutdown import SongLevel, SongMap, WorkingSound
 from zembi.core.spans import Span, source_frames
 from zembi.media.frames import FrameReader
 from zembi.media.picture import Upright
 from zembi.media.sound import sound_blocks
 
+#: The song at its own level, without fades.
+AS_IT_IS = SongLevel()
 #: Files kept open at once.
 _OPEN_FILES = 6
 
@@ -31,6 +35,8 @@ class Film:
         files: Path of every medium that the spans name.
         song: Sound file; None for a silent film.
         rate, width, height: Of the film.
+        cutdown: What is kept of the song; None for all of it.
+        level: Gain and fades of the song.
     """
 
     spans: list[Span]
@@ -41,6 +47,8 @@ class Film:
     height: int
     first: int
     end: int
+    cutdown: SongMap | None = None
+    level: SongLevel = AS_IT_IS
 
 
 class _Readers:
@@ -105,15 +113,42 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
         readers.close()
 
 
-def song_samples(song: Path, first_s: Fraction, end_s: Fraction) -> Iterator[tuple[NDArray[np.float32], int]]:
-    """The song's own samples for a range of song time: blocks (n, channels) and the rate, unresampled.
+def working_blocks(
+    song: Path, cutdown: SongMap | None, level: SongLevel
+) -> Iterator[tuple[NDArray[np.float32], int]]:
+    """The working song from its first sample: blocks (n, channels) and the rate.
+
+    With all of the song kept at its own level these are its own samples, untouched.
+    """
+    blocks = sound_blocks(song)
+    if level == AS_IT_IS and (cutdown is None or (len(cutdown.kept) == 1 and cutdown.kept[0][0] == 0)):
+        yield from blocks
+        return
+    first = next(blocks, None)
+    if first is None:
+        return
+    rate = first[1]
+    kept = cutdown or SongMap(((0.0, 36_000.0),))
+    sound = WorkingSound(kept, level, rate)
+    for block in sound.blocks(b for b, _ in itertools.chain([first], blocks)):
+        yield block, rate
+
+
+def song_samples(
+    song: Path,
+    first_s: Fraction,
+    end_s: Fraction,
+    cutdown: SongMap | None = None,
+    level: SongLevel = SongLevel(),
+) -> Iterator[tuple[NDArray[np.float32], int]]:
+    """The working song's samples for a range of its time: blocks (n, channels) and the rate, unresampled.
 
     Ends in silence where the song is shorter than the film.
     """
     position, rate, channels = 0, 0, 2
     stop: int | None = None
     start = 0
-    for block, rate in sound_blocks(song):
+    for block, rate in working_blocks(song, cutdown, level):
         if stop is None:
             start, stop = round(first_s * rate), round(end_s * rate)
         channels = block.shape[1]
@@ -195,7 +230,11 @@ class _SoundTrack:
         assert film.song is not None
         self._out = out
         self._blocks = song_samples(
-            film.song, Fraction(film.first) / film.rate, Fraction(film.end) / film.rate
+            film.song,
+            Fraction(film.first) / film.rate,
+            Fraction(film.end) / film.rate,
+            film.cutdown,
+            film.level,
         )
         first = next(self._blocks, None)
         self._pending = first[0] if first is not None else np.zeros((0, 2), np.float32)

@@ -9,6 +9,7 @@ from typing import Any
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import Reading, Section, SongAnalysis
+from zembi.core.song.stretches import Stretch
 from zembi.service.workspace import write_json
 
 
@@ -39,10 +40,43 @@ def analysis_from_dict(data: dict[str, Any]) -> SongAnalysis:
     """The inverse of ``dataclasses.asdict`` for an analysis."""
     return SongAnalysis(**{
         **data,
+        "tempo": [Stretch(**t) for t in data["tempo"]],
         "readings": [Reading(**r) for r in data["readings"]],
         "sections": [Section(**s) for s in data["sections"]],
         "hits": {band: [Hit(**h) for h in hits] for band, hits in data["hits"].items()},
     })  # fmt: skip
+
+
+@dataclasses.dataclass(frozen=True)
+class StemAnalysis:
+    """What a stem holds, in the time of the song it fits. ``voice`` has a value every 0.1 s."""
+
+    song: str
+    role: str
+    song_start_s: float
+    hits: dict[str, list[Hit]]
+    voice: list[float]
+
+
+def save_stem(derived: Path, stem: StemAnalysis) -> None:
+    """Keep what a stem holds."""
+    write_json(derived / f"stem-{LISTEN_VERSION}.json", dataclasses.asdict(stem))
+
+
+def load_stem(derived: Path, song: str) -> StemAnalysis | None:
+    """What a stem holds for a song; None where it was made for another, or not yet."""
+    path = derived / f"stem-{LISTEN_VERSION}.json"
+    if not path.exists():
+        return None
+    kept = _stem(path, path.stat().st_mtime_ns)
+    return kept if kept.song == song else None
+
+
+@lru_cache(maxsize=16)
+def _stem(path: Path, _stamp: int) -> StemAnalysis:
+    data = json.loads(path.read_text())
+    hits = {band: [Hit(**h) for h in hits] for band, hits in data["hits"].items()}
+    return StemAnalysis(**{**data, "hits": hits})
 
 
 @lru_cache(maxsize=64)

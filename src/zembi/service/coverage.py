@@ -4,6 +4,7 @@ from typing import Any
 
 from zembi.core.errors import BadInput, Refused
 from zembi.service.lineup import MOST_ANGLES
+from zembi.service.snapshot import look
 from zembi.service.workspace import Project
 from zembi.store import tables
 
@@ -90,7 +91,7 @@ def move_pass(project: Project, pass_id: int, angle_id: int | None) -> None:
 
 
 def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, pass_id: int) -> None:
-    """Let a pass feed an angle in a song range (a section); earlier choices inside it give way.
+    """Let a pass feed an angle in a range of working time (a section); earlier choices inside it give way.
 
     Raises:
         BadInput: an empty range.
@@ -98,6 +99,8 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
     """
     if end_s - start_s < 1e-3:
         raise BadInput("The range to feed is empty.")
+    song = look(project).map
+    start_s, end_s = song.to_song(start_s), song.to_song(end_s - 1e-6) + 1e-6
     row = project.database.one(tables.pass_, id=pass_id)
     if row["angle"] != angle_id:
         raise Refused("This pass belongs to another angle; move it here first.")

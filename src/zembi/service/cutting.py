@@ -49,9 +49,10 @@ class Done:
     edit: Edit
 
 
-def _apply(
+def apply_to_edit(
     project: Project, name: str, arguments: dict[str, Any], change_edit: Callable[[Snapshot, Edit], Edit]
 ) -> Done:
+    """Change the current edit in one journaled transaction."""
     with project.database.changing(name, arguments) as change:
         snapshot = look(project, change.connection)
         edit_id, edit = current_edit(project, change.connection)
@@ -74,7 +75,7 @@ def _index_of(edit: Edit, start: int) -> int:
 def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> Done:
     """Switch to an angle at the grid point nearest to a song time."""
     number = _angle_number(project, angle)
-    return _apply(
+    return apply_to_edit(
         project, f"Switch to angle {number}", {"at_s": at_s, "angle": angle, "unit": unit, "lead": lead},
         lambda s, e: ops.switch(e, grid_frame(s, at_s, unit, lead), angle, float(s.rate)),
     )  # fmt: skip
@@ -82,7 +83,7 @@ def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> D
 
 def cut(project: Project, at_s: float, unit: str, lead: int) -> Done:
     """Cut at the grid point nearest to a song time."""
-    return _apply(
+    return apply_to_edit(
         project, "Cut", {"at_s": at_s, "unit": unit, "lead": lead},
         lambda s, e: ops.cut(e, grid_frame(s, at_s, unit, lead), float(s.rate)),
     )  # fmt: skip
@@ -90,7 +91,7 @@ def cut(project: Project, at_s: float, unit: str, lead: int) -> Done:
 
 def join(project: Project, start: int) -> Done:
     """Take away the cut at a frame."""
-    return _apply(project, "Join", {"start": start}, lambda _s, e: ops.join(e, _index_of(e, start)))
+    return apply_to_edit(project, "Join", {"start": start}, lambda _s, e: ops.join(e, _index_of(e, start)))
 
 
 def move_cut(project: Project, start: int, *, to: int | None = None, beats: int = 0) -> Done:
@@ -106,13 +107,13 @@ def move_cut(project: Project, start: int, *, to: int | None = None, beats: int 
             target = seconds_to_frame(grid.step(beat, beats), snapshot.rate) + off
         return ops.move_cut(edit, _index_of(edit, start), target, float(snapshot.rate))
 
-    return _apply(project, "Move a cut", {"start": start, "to": to, "beats": beats}, moved)
+    return apply_to_edit(project, "Move a cut", {"start": start, "to": to, "beats": beats}, moved)
 
 
 def set_angle(project: Project, start: int, angle: int) -> Done:
     """Give the shot that starts at a frame another angle."""
     number = _angle_number(project, angle)
-    return _apply(
+    return apply_to_edit(
         project, f"Angle {number} for a shot", {"start": start, "angle": angle},
         lambda _s, e: ops.set_source(e, _index_of(e, start), AngleSource(angle)),
     )  # fmt: skip
@@ -120,7 +121,7 @@ def set_angle(project: Project, start: int, angle: int) -> Done:
 
 def set_black(project: Project, start: int) -> Done:
     """Make the shot that starts at a frame black."""
-    return _apply(
+    return apply_to_edit(
         project, "Black", {"start": start}, lambda _s, e: ops.set_source(e, _index_of(e, start), Black())
     )
 
@@ -128,7 +129,9 @@ def set_black(project: Project, start: int) -> Done:
 def hold(project: Project, start: int, held: bool) -> Done:
     """Hold a shot against filling, or let it go."""
     name = "Hold a shot" if held else "Let a shot go"
-    return _apply(project, name, {"start": start}, lambda _s, e: ops.hold(e, _index_of(e, start), held))
+    return apply_to_edit(
+        project, name, {"start": start}, lambda _s, e: ops.hold(e, _index_of(e, start), held)
+    )
 
 
 def _clip(project: Project, media_id: str, speed: float) -> tuple[str, ClipSource, float]:
@@ -147,7 +150,7 @@ def _clip(project: Project, media_id: str, speed: float) -> tuple[str, ClipSourc
 def lay_into_shot(project: Project, start: int, media_id: str, speed: float = 1.0) -> Done:
     """Fill the shot that starts at a frame with a clip, from its in point."""
     name, clip, out_s = _clip(project, media_id, speed)
-    return _apply(
+    return apply_to_edit(
         project, f"Lay {name}", {"start": start, "media": media_id, "speed": speed},
         lambda s, e: ops.lay_into_shot(e, _index_of(e, start), clip, out_s, name, float(s.rate)),
     )  # fmt: skip
@@ -187,7 +190,7 @@ def lay_cutaway(
             last = max(first + 1, seconds_to_frame(until, snapshot.rate) - (lead if unit != "free" else 0))
         return ops.lay_cutaway(edit, first, min(last, edit.length), clip, out_s, name, rate)
 
-    return _apply(project, f"Lay {name} over", {"at_s": at_s, "media": media_id}, laid)
+    return apply_to_edit(project, f"Lay {name} over", {"at_s": at_s, "media": media_id}, laid)
 
 
 def remove_cutaway(project: Project, start: int) -> Done:
@@ -199,7 +202,7 @@ def remove_cutaway(project: Project, start: int) -> Done:
             raise Refused("That cutaway is not there any more.")
         return ops.remove_cutaway(edit, index)
 
-    return _apply(project, "Take off a cutaway", {"start": start}, removed)
+    return apply_to_edit(project, "Take off a cutaway", {"start": start}, removed)
 
 
 def fill(project: Project) -> Done:
@@ -230,7 +233,7 @@ def fill(project: Project) -> Done:
         slots = make_slots(bars, starts, _bars_each(snapshot), snapshot.length)
         return rough_cut(edit, slots, spans, clips, frames, float(rate))
 
-    return _apply(project, "Rough cut", {}, filled)
+    return apply_to_edit(project, "Rough cut", {}, filled)
 
 
 def _bars_each(snapshot: Snapshot) -> list[int]:

@@ -10,7 +10,8 @@ from zembi.core.edit.model import Edit
 from zembi.core.edit.resolve import programme, source_spans
 from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
-from zembi.core.interchange.lists import Cue, write_csv, write_midi, write_vtt
+from zembi.core.interchange.lists import Cue, write_csv, write_vtt
+from zembi.core.interchange.midi import write_midi
 from zembi.core.interchange.timeline import MediaRef, write_timeline
 from zembi.core.spans import Span
 from zembi.core.timebase import seconds_to_frame
@@ -66,8 +67,9 @@ def film_of(project: Project, first: int | None = None, end: int | None = None) 
             f"Offline: {', '.join(missing)}. Relink {'them' if len(missing) > 1 else 'it'} before rendering."
         )
     return Film(
-        spans, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until
-    )
+        spans, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until,
+        snapshot.map if song else None, snapshot.level,
+    )  # fmt: skip
 
 
 def queue_render(project: Project, runner: JobRunner, first: int | None, end: int | None) -> int:
@@ -126,13 +128,16 @@ def _names(snapshot: Snapshot) -> dict[str, str]:
     return {m["id"]: Path(m["path"]).name for m in snapshot.media}
 
 
-def _cues(snapshot: Snapshot) -> list[Cue]:
+def cues_of(snapshot: Snapshot) -> list[Cue]:
+    """Sections and marks of the working song in order."""
     spans = snapshot.section_spans
     ends = [*[s.start_s for s in spans[1:]], snapshot.seconds]
-    sections = [Cue(s.start_s, e, s.name) for s, e in zip(spans, ends, strict=True)]
+    sections = [Cue(s.start_s, e, s.name, "section") for s, e in zip(spans, ends, strict=True)]
     marks = [
-        Cue(m["at_s"], m["at_s"] + 0.1, m["name"] or "mark")
+        Cue(at, at + 0.1, m["name"] or "mark", "mark")
         for m in snapshot.project.database.all(tables.mark)
+        for at in [snapshot.map.to_working(m["at_s"])]
+        if snapshot.map.holds(m["at_s"])
     ]
     return sorted([*sections, *marks], key=lambda c: c.start_s)
 
@@ -160,7 +165,7 @@ def _otio(snapshot: Snapshot, edit: Edit) -> bytes:
         lanes.append(("Cutaways", over))
     refs = _refs(snapshot)
     song = refs[snapshot.song["id"]] if snapshot.song else None
-    markers = [(c.start_s, c.text) for c in _cues(snapshot)]
+    markers = [(c.start_s, c.text) for c in cues_of(snapshot)]
     return write_timeline(
         snapshot.row["name"], lanes, refs, snapshot.rate, edit.length, song, markers
     ).encode()
@@ -195,11 +200,11 @@ def _csv(snapshot: Snapshot, edit: Edit) -> bytes:
 
 
 def _vtt(snapshot: Snapshot, _edit: Edit) -> bytes:
-    return write_vtt(_cues(snapshot)).encode()
+    return write_vtt(cues_of(snapshot)).encode()
 
 
 def _midi(snapshot: Snapshot, _edit: Edit) -> bytes:
-    return write_midi(snapshot.need_grid(), _cues(snapshot))
+    return write_midi(snapshot.need_grid(), cues_of(snapshot))
 
 
 _WRITERS: dict[str, Callable[[Snapshot, Edit], bytes]] = {

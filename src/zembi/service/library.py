@@ -18,7 +18,8 @@ from zembi.service.snapshot import look
 from zembi.service.workspace import INSIDE, Project, Workspace, free_bytes
 from zembi.store import tables
 
-KINDS = ("song", "take", "broll")
+KINDS = ("song", "take", "broll", "stem")
+ROLES = ("voice", "drums", "instrumental")
 #: Left free on the disk after an upload.
 _SPARE = 256 << 20
 
@@ -91,16 +92,20 @@ def guess_camera(path: str) -> str:
 
 
 def add_files(
-    workspace: Workspace, project: Project, runner: JobRunner, paths: list[str], kind: str
+    workspace: Workspace, project: Project, runner: JobRunner, paths: list[str], kind: str, role: str = ""
 ) -> list[str]:
     """Add files by reference and start preparing them; see :func:`add_rows`."""
-    added = add_rows(workspace, project, paths, kind)
+    if kind == "stem" and role not in ROLES:
+        raise BadInput(f"A stem is {', '.join(ROLES)}; “{role}” is none of them.")
+    added = add_rows(workspace, project, paths, kind, role)
     for media_id in added:
         prepare(project, runner, media_id)
     return added
 
 
-def add_rows(workspace: Workspace, project: Project, paths: list[str], kind: str) -> list[str]:
+def add_rows(
+    workspace: Workspace, project: Project, paths: list[str], kind: str, role: str = ""
+) -> list[str]:
     """Note files by reference; files already there are not added twice.
 
     Whether a file can be used is found out when it is prepared, each on its own.
@@ -125,10 +130,10 @@ def add_rows(workspace: Workspace, project: Project, paths: list[str], kind: str
         else:
             root, inside = workspace.inside(path)
             placed.append((str(root), str(inside.relative_to(root))))
-    return [_add_row(project, root, relative, kind) for root, relative in placed]
+    return [_add_row(project, root, relative, kind, role) for root, relative in placed]
 
 
-def _add_row(project: Project, root: str, relative: str, kind: str) -> str:
+def _add_row(project: Project, root: str, relative: str, kind: str, role: str) -> str:
     existing = [m for m in project.database.all(tables.media, root=root, path=relative) if m["kind"] == kind]
     if existing:
         return str(existing[0]["id"])
@@ -137,7 +142,7 @@ def _add_row(project: Project, root: str, relative: str, kind: str) -> str:
         name = Path(relative).stem
         values: dict[str, Any] = {
             "id": media_id, "kind": kind, "name": name, "root": root, "path": relative, "content": "",
-            "facts": {}, "tags": {"camera": guess_camera(relative)} if kind == "take" else {},
+            "facts": {}, "tags": {"camera": guess_camera(relative)} if kind == "take" else {"role": role} if role else {},
             "state": "new", "error": "", "position": 0,
         }  # fmt: skip
         connection.execute(insert(tables.media).values(**values))
@@ -161,22 +166,24 @@ def examine(project: Project, media_id: str) -> Any:
     row = project.database.one(tables.media, id=media_id)
     path = project.path_of(row)
     try:
-        facts = probe(path, need=("sound",) if row["kind"] == "song" else ("picture",))
+        facts = probe(path, need=("sound",) if row["kind"] in ("song", "stem") else ("picture",))
         values = {
             "facts": {**dataclasses.asdict(facts), "rate": str(facts.rate) if facts.rate else ""},
             "content": content_id(path), "state": "ready", "error": "",
         }  # fmt: skip
     except BadInput as fault:
-        with project.database.writing() as connection:
-            connection.execute(
-                update(tables.media)
-                .where(tables.media.c.id == media_id)
-                .values(state="failed", error=fault.message)
-            )
+        refuse(project, media_id, fault.message)
         raise
     with project.database.writing() as connection:
         connection.execute(update(tables.media).where(tables.media.c.id == media_id).values(**values))
     return project.database.one(tables.media, id=media_id)
+
+
+def refuse(project: Project, media_id: str, reason: str) -> None:
+    """Keep on a file why it cannot be used."""
+    with project.database.writing() as connection:
+        query = update(tables.media).where(tables.media.c.id == media_id)
+        connection.execute(query.values(state="failed", error=reason))
 
 
 def relink(workspace: Workspace, project: Project, runner: JobRunner, media_id: str, path: str) -> None:

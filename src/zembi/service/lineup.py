@@ -96,7 +96,7 @@ def _lock(project: Project, change: Change, row: Any, values: dict[str, Any]) ->
     snapshot = look(project, change.connection)
     start = values.get("song_start_s", row["song_start_s"])
     end = start + values.get("rate", row["rate"]) * (row["take_end_s"] - row["take_start_s"])
-    if end < -_SLACK_S or start > snapshot.seconds + _SLACK_S:
+    if end < -_SLACK_S or start > snapshot.song_seconds + _SLACK_S:
         raise Refused("There the pass would lie outside the song.")
     angle = row["angle"] if row["angle"] is not None else _angle_for(change.connection, change, row["media"])
     change.update(tables.pass_, {"id": row["id"]}, {"status": "locked", "angle": angle, **values})
@@ -185,7 +185,7 @@ def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float
             )
             return int(under["id"])
         seconds = float(row["facts"].get("duration_s", 0.0))
-        song_length = look(project, change.connection).seconds
+        song_length = look(project, change.connection).song_seconds
         first = max(0.0, take_s - song_s / rate)
         last = min(seconds, take_s + (song_length - song_s) / rate)
         if last - first < 0.04:

@@ -1,6 +1,6 @@
 """One look at a project: its rows and what follows from them, read in a single transaction."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Any
@@ -12,11 +12,14 @@ from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.model import Edit
 from zembi.core.edit.resolve import programme
 from zembi.core.errors import Refused
-from zembi.core.song.grid import Corrections, Grid, Phrase, SectionSpan, build_grid, phrases
+from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
+from zembi.core.song.cutdown import SongLevel, SongMap, song_map
+from zembi.core.song.grid import Grid, Phrase, SectionSpan, phrases, through_map
+from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.spans import Span
 from zembi.core.timebase import frames_for_length, parse_rate
-from zembi.service.analyses import load_analysis
+from zembi.service.analyses import StemAnalysis, load_analysis, load_stem
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import rows_of
@@ -31,7 +34,8 @@ class Snapshot:
     row: Any
     media: list[Any]
     corrections: Corrections
-    sections: list[Any]
+    left_out: list[Any]
+    song_sections: list[Any]
     lineup: dict[str, Any]
     passes: list[Any]
     angles: list[Any]
@@ -53,14 +57,34 @@ class Snapshot:
         return self.by_id.get(self.row["song"] or "")
 
     @cached_property
-    def seconds(self) -> float:
-        """Length of the song; 0 while there is none."""
+    def song_seconds(self) -> float:
+        """Length of the whole song; 0 while there is none."""
         return float(self.song["facts"].get("duration_s", 0.0)) if self.song else 0.0
 
     @cached_property
+    def map(self) -> SongMap:
+        """The cutdown's map between song time and working time."""
+        return song_map([(r["start_s"], r["end_s"]) for r in self.left_out], self.song_seconds)
+
+    @cached_property
+    def seconds(self) -> float:
+        """Length of the working song; 0 while there is none."""
+        return self.map.seconds if self.song_seconds else 0.0
+
+    @cached_property
     def length(self) -> int:
-        """Frames of the whole song."""
+        """Frames of the working song."""
         return frames_for_length(self.seconds, self.rate) if self.seconds else 0
+
+    @cached_property
+    def whole(self) -> "Snapshot":
+        """The same project with nothing of the song left out: its working time is song time."""
+        return replace(self, left_out=[]) if self.left_out else self
+
+    @cached_property
+    def level(self) -> SongLevel:
+        """How the song sounds in the film."""
+        return SongLevel(**self.row["settings"].get("level", {}))
 
     @cached_property
     def analysis(self) -> SongAnalysis | None:
@@ -68,13 +92,46 @@ class Snapshot:
         return load_analysis(self.project.derived(self.song)) if self.song else None
 
     @cached_property
-    def grid(self) -> Grid | None:
-        """The corrected grid."""
+    def stems(self) -> dict[str, StemAnalysis]:
+        """What the stems that fit the song hold, by role: "voice", "drums" or "instrumental"."""
+        out = {}
+        for m in self.media:
+            if m["kind"] == "stem" and m["state"] == "ready":
+                kept = load_stem(self.project.derived(m), self.row["song"] or "")
+                if kept is not None:
+                    out[kept.role] = kept
+        return out
+
+    @cached_property
+    def hits(self) -> dict[str, list[Hit]]:
+        """Hits by band, from the drum stem where there is one; song time."""
+        if "drums" in self.stems:
+            return self.stems["drums"].hits
+        return self.analysis.hits if self.analysis else {}
+
+    @cached_property
+    def voice(self) -> list[float]:
+        """How likely the lead voice sings, from the voice stem where there is one; a value every 0.1 s of the song."""
+        if "voice" in self.stems:
+            return self.stems["voice"].voice
+        return self.analysis.voice if self.analysis else []
+
+    @cached_property
+    def song_grid(self) -> Grid | None:
+        """The corrected grid of the whole song, in song time."""
         found = self.analysis
-        if found is None or len(found.beats) < 2:
+        if found is None or (len(found.beats) < 2 and self.corrections.bpm is None):
             return None
-        downbeat = found.downbeats[0] if found.downbeats else found.beats[0]
-        return build_grid(found.beats, downbeat, found.metre, found.duration_s, self.corrections)
+        return build_grid(found.beats, found.downbeats, found.metre, found.duration_s, self.corrections)
+
+    @cached_property
+    def grid(self) -> Grid | None:
+        """The corrected grid of the working song."""
+        return (
+            self.song_grid
+            if not self.left_out or self.song_grid is None
+            else through_map(self.song_grid, self.map)
+        )
 
     def need_grid(self) -> Grid:
         """The grid.
@@ -87,10 +144,21 @@ class Snapshot:
         return self.grid
 
     @cached_property
+    def sections(self) -> list[Any]:
+        """Section rows in working time: those with something kept, from where it starts."""
+        ordered = sorted(self.song_sections, key=lambda r: r["start_s"])
+        if not self.left_out:
+            return ordered
+        ends = [*[r["start_s"] for r in ordered[1:]], self.song_seconds]
+        kept = [(r, self.map.pieces(r["start_s"], e)) for r, e in zip(ordered, ends, strict=True)]
+        return [{**r, "start_s": p[0][2]} for r, p in kept if p]
+
+    @cached_property
     def section_spans(self) -> list[SectionSpan]:
-        """Sections in song order."""
-        rows = sorted(self.sections, key=lambda r: r["start_s"])
-        return [SectionSpan(r["start_s"], r["name"], r["phrase_bars"], r["repeat_group"]) for r in rows]
+        """Sections of the working song in order."""
+        return [
+            SectionSpan(r["start_s"], r["name"], r["phrase_bars"], r["repeat_group"]) for r in self.sections
+        ]
 
     @cached_property
     def phrases(self) -> list[Phrase]:
@@ -99,21 +167,32 @@ class Snapshot:
 
     @cached_property
     def passes_on_angles(self) -> list[PassOnAngle]:
-        """Locked passes that belong to an angle, in order of preference."""
+        """What is kept of locked passes that belong to an angle, in order of preference; working time."""
         rows = [p for p in self.passes if p["status"] == "locked" and p["angle"] is not None]
         rows.sort(key=lambda p: (p["position"], p["id"]))
-        return [
+        whole = [
             PassOnAngle(
                 str(p["id"]), p["media"], p["angle"], p["take_start_s"], p["take_end_s"], p["song_start_s"],
                 p["rate"], self.by_id[p["media"]]["name"],
             )
             for p in rows
         ]  # fmt: skip
+        if not self.left_out:
+            return whole
+        return [
+            replace(p, take_start_s=p.take_time(a), take_end_s=p.take_time(b), song_start_s=at)
+            for p in whole
+            for a, b, at in self.map.pieces(p.song_start_s, p.song_end_s)
+        ]
 
     @cached_property
     def angle_spans(self) -> dict[int, list[Span]]:
         """What each angle shows, by angle id in order of number."""
-        feeds = [Feed(f["angle"], f["start_s"], f["end_s"], str(f["pass_id"])) for f in self.feeds]
+        feeds = [
+            Feed(f["angle"], at, at + b - a, str(f["pass_id"]))
+            for f in self.feeds
+            for a, b, at in (self.map.pieces(f["start_s"], f["end_s"]) if self.song_seconds else ())
+        ]
         ordered = sorted(self.angles, key=lambda a: a["number"])
         return {
             a["id"]: angle_spans(a["id"], self.passes_on_angles, feeds, self.rate, self.length)
@@ -142,8 +221,9 @@ def look(project: Project, connection: Connection | None = None) -> Snapshot:
     return Snapshot(
         project, row,
         media=sorted(rows_of(connection, tables.media), key=lambda m: (m["position"], m["name"])),
-        corrections=Corrections(**(kept[0]["data"] if kept else {})),
-        sections=list(rows_of(connection, tables.section)),
+        corrections=corrections_from_dict(kept[0]["data"] if kept else {}),
+        left_out=list(rows_of(connection, tables.left_out)),
+        song_sections=list(rows_of(connection, tables.section)),
         lineup={r["media"]: r for r in rows_of(connection, tables.lineup)},
         passes=list(rows_of(connection, tables.pass_)),
         angles=list(rows_of(connection, tables.angle)),

@@ -1,21 +1,28 @@
-"""Correcting the grid, sections and marks."""
+"""Correcting the grid and the sections. Times are song time: of the whole song, whatever is left out."""
 
 import dataclasses
+import re
+from dataclasses import dataclass
 from typing import Any
 
+from zembi.core.edit.follow import bring_cuts, cuts_on_grid
+from zembi.core.edit.model import Edit
 from zembi.core.errors import BadInput, Refused
-from zembi.core.song import grid as grids
-from zembi.core.song.grid import Corrections
-from zembi.core.song.marks import tidy
-from zembi.service.snapshot import look
+from zembi.core.song import corrections as corrected
+from zembi.core.song.corrections import Corrections
+from zembi.core.song.grid import Grid
+from zembi.service.cutting import Done, apply_to_edit
+from zembi.service.snapshot import Snapshot, current_edit, look
 from zembi.service.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change
 
 
-def _correct(project: Project, name: str, corrections: Corrections) -> None:
-    with project.database.changing(name, dataclasses.asdict(corrections)) as change:
-        change.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(corrections)})
+@dataclass(frozen=True)
+class Follow:
+    """Cuts that were on the grid before it moved: (frame, frame on the grid now), and the farthest in frames."""
+
+    moves: list[tuple[int, int]]
+    farthest: int
 
 
 def correct_grid(
@@ -23,45 +30,162 @@ def correct_grid(
     action: str,
     *,
     at_s: float | None = None,
+    to_s: float | None = None,
     metre: int | None = None,
     seconds: float | None = None,
-) -> None:
+    bpm: float | None = None,
+    taps: list[float] | None = None,
+) -> Follow:
     """Change the grid by one action; no cut moves.
 
     Args:
         project: The project.
-        action: "halve", "double", "half beat", "the one" (needs ``at_s``), "metre" (needs ``metre``), "nudge"
-            (needs ``seconds``) or "as found".
-        at_s: Song time of the beat meant.
+        action: A key of the actions below.
+        at_s: Song time of the beat or bar meant.
+        to_s: Where it belongs, or where a range ends.
         metre: Beats in a bar.
         seconds: How far to move the whole grid.
+        bpm: Tempo of a straight grid.
+        taps: Song times tapped along with the beat.
+
+    Returns:
+        Cuts that the editor may want brought along.
 
     Raises:
         Refused: it cannot go further that way.
         BadInput: an unknown action or a missing value.
     """
     snapshot = look(project)
-    found = snapshot.need_grid()
-    now = snapshot.corrections
-    if action == "halve":
-        _correct(project, "Count half as fast", grids.halve(now))
-    elif action == "double":
-        _correct(project, "Count twice as fast", grids.double(now))
-    elif action == "half beat":
-        _correct(project, "Shift the beat by half", dataclasses.replace(now, half_shift=not now.half_shift))
-    elif action == "the one" and at_s is not None:
-        one = found.nearest(at_s, "beat")
-        _correct(project, "Set the one", dataclasses.replace(now, one_s=one))
-    elif action == "metre" and metre is not None:
-        if not 2 <= metre <= 12:
-            raise BadInput(f"A bar of {metre} beats is outside 2 to 12.")
-        _correct(project, f"Count in {metre}", dataclasses.replace(now, metre=metre))
-    elif action == "nudge" and seconds is not None:
-        _correct(project, "Nudge the grid", dataclasses.replace(now, nudge_s=now.nudge_s + seconds))
-    elif action == "as found":
-        _correct(project, "Grid as found", Corrections())
-    else:
-        raise BadInput(f"“{action}” is not something to do to the grid, or a value is missing.")
+    values = {"at_s": at_s, "to_s": to_s, "metre": metre, "seconds": seconds, "bpm": bpm, "taps": taps}
+    given = {k: v for k, v in values.items() if v is not None}
+    try:
+        name, change = _ACTIONS[action]
+        after = change(_Beside(snapshot), **given)
+    except (KeyError, TypeError):
+        raise BadInput(f"“{action}” is not something to do to the grid, or a value is missing.") from None
+    now = dataclasses.replace(snapshot, corrections=after)
+    grid = now.need_grid()
+    with project.database.changing(name.format(**given), {"action": action, **given}) as written:
+        written.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(after)})
+    if snapshot.row["edit"] is None or snapshot.grid is None:
+        return Follow([], 0)
+    _, edit = current_edit(project)
+    moves = cuts_on_grid(edit, snapshot.grid, grid, snapshot.rate)
+    return Follow(moves, max((abs(b - a) for a, b in moves), default=0))
+
+
+class _Beside:
+    """The corrections as they are, and the grid of the whole song they gave."""
+
+    def __init__(self, snapshot: Snapshot) -> None:
+        self.now = snapshot.corrections
+        self.found = snapshot.analysis
+        self._snapshot = snapshot
+
+    @property
+    def grid(self) -> Grid:
+        self._snapshot.need_grid()
+        assert self._snapshot.song_grid is not None
+        return self._snapshot.song_grid
+
+    def beat(self, at_s: float) -> float:
+        """The beat nearest to a time."""
+        return self.grid.nearest(at_s, "beat")
+
+
+def _one(b: _Beside, at_s: float) -> Corrections:
+    return dataclasses.replace(b.now, one_s=b.beat(at_s))
+
+
+def _metre(b: _Beside, metre: int) -> Corrections:
+    return dataclasses.replace(b.now, metre=_checked(metre), metres=())
+
+
+def _checked(metre: int) -> int:
+    if not 2 <= metre <= 12:
+        raise BadInput(f"A bar of {metre} beats is outside 2 to 12.")
+    return metre
+
+
+def _metre_range(b: _Beside, at_s: float, to_s: float, metre: int) -> Corrections:
+    start, end = b.beat(min(at_s, to_s)), b.beat(max(at_s, to_s))
+    if end - start < 1e-3:
+        raise BadInput("The range holds no beat: choose a longer one.")
+    kept = [m for m in b.now.metres if m[1] <= start + 1e-3 or m[0] >= end - 1e-3]
+    return dataclasses.replace(b.now, metres=(*kept, (start, end, _checked(metre))))
+
+
+def _unpin(b: _Beside, at_s: float) -> Corrections:
+    if not b.now.pins:
+        raise Refused("There is no pin to take off.")
+    nearest = min(b.now.pins, key=lambda p: abs(p[1] - at_s))
+    return dataclasses.replace(b.now, pins=tuple(p for p in b.now.pins if p != nearest))
+
+
+def _beats(b: _Beside, at_s: float, more: int) -> Corrections:
+    start, end, count = b.grid.bar_of(at_s)
+    if count + more < 1:
+        raise Refused("This bar has only one beat left.")
+    kept = [x for x in b.now.beats if not start - 1e-3 <= x[0] < end - 1e-3]
+    before = sum(x[1] for x in b.now.beats if start - 1e-3 <= x[0] < end - 1e-3)
+    changed = ((start + min(0.05, (end - start) / 8), before + more),) if before + more else ()
+    return dataclasses.replace(b.now, beats=(*kept, *changed))
+
+
+def _tempo(b: _Beside, bpm: float, at_s: float) -> Corrections:
+    if not b.found or len(b.found.beats) < 2:
+        return corrected.set_tempo(b.now, bpm, at_s)
+    return corrected.set_tempo(b.now, bpm, b.grid.nearest(at_s, "bar"))
+
+
+def _tapped(b: _Beside, taps: list[float]) -> Corrections:
+    """The found grid counted otherwise where the taps fit it so, else a straight one through the taps."""
+    bpm, beat = corrected.tempo_from_taps(taps)
+    found = b.found
+    for factor in (1.0, 0.5, 2.0, 3.0, 1 / 3, 0.25, 4.0):
+        if found and len(found.beats) > 1 and abs(found.tempo_bpm * factor / bpm - 1) < 0.04:
+            plain = Corrections(factor=factor, metre=b.now.metre)
+            grid = corrected.build_grid(found.beats, found.downbeats, found.metre, found.duration_s, plain)
+            off = abs(grid.nearest(beat, "beat") - beat)
+            return dataclasses.replace(plain, half_shift=off > 0.3 * 60 / bpm)
+    return corrected.set_tempo(b.now, bpm, beat)
+
+
+#: What the editor can do to the grid: its name in the journal, and the change.
+_ACTIONS: dict[str, tuple[str, Any]] = {
+    "halve": ("Count half as fast", lambda b: corrected.halve(b.now)),
+    "double": ("Count twice as fast", lambda b: corrected.double(b.now)),
+    "half beat": (
+        "Shift the beat by half",
+        lambda b: dataclasses.replace(b.now, half_shift=not b.now.half_shift),
+    ),
+    "the one": ("Set the one", _one),
+    "metre": ("Count in {metre}", _metre),
+    "metre range": ("Count some bars in {metre}", _metre_range),
+    "nudge": (
+        "Nudge the grid",
+        lambda b, seconds: dataclasses.replace(b.now, nudge_s=b.now.nudge_s + seconds),
+    ),
+    "tempo": ("Set the tempo to {bpm:.2f}", _tempo),
+    "tap": ("Tap the tempo", _tapped),
+    "pin": ("Pin a beat", lambda b, at_s, to_s: corrected.pin(b.now, b.beat(at_s), to_s)),
+    "take off pin": ("Take off a pin", _unpin),
+    "more beats": ("Insert a beat in a bar", lambda b, at_s: _beats(b, at_s, 1)),
+    "fewer beats": ("Remove a beat from a bar", lambda b, at_s: _beats(b, at_s, -1)),
+    "as found": ("Grid as found", lambda _b: Corrections()),
+}
+
+
+def bring_along(project: Project, moves: list[tuple[int, int]]) -> Done:
+    """Move cuts that were on the grid to where it is now, as :func:`correct_grid` offered."""
+
+    def brought(snapshot: Snapshot, edit: Edit) -> Edit:
+        missing = {a for a, _ in moves} - {s.start for s in edit.shots}
+        if missing:
+            raise Refused("The edit has changed since; correct the grid again to bring cuts along.")
+        return bring_cuts(edit, moves, snapshot.rate)
+
+    return apply_to_edit(project, f"Bring {len(moves)} cuts along", {"moves": moves}, brought)
 
 
 def rename_section(project: Project, section_id: int, name: str) -> None:
@@ -74,6 +198,38 @@ def rename_section(project: Project, section_id: int, name: str) -> None:
         change.update(tables.section, {"id": section_id}, {"name": cleaned})
 
 
+def copy_name(project: Project, section_id: int) -> int:
+    """Give a section's name to all its repeats, numbered in order; returns how many were renamed.
+
+    "Chorus 2" names them "Chorus 1", "Chorus 2" and so on.
+
+    Raises:
+        Refused: nothing repeats it.
+    """
+    ordered = sorted(project.database.all(tables.section), key=lambda r: r["start_s"])
+    row = next((r for r in ordered if r["id"] == section_id), None)
+    if row is None:
+        raise BadInput("There is no such section any more.")
+    repeats = [r for r in ordered if r["repeat_group"] == row["repeat_group"]]
+    if len(repeats) < 2:
+        raise Refused(f"Nothing repeats “{row['name']}”.")
+    stem = re.sub(r"\s*\d+$", "", row["name"])
+    with project.database.changing(f"Name the repeats of {stem}") as change:
+        for number, r in enumerate(repeats, 1):
+            change.update(
+                tables.section,
+                {"id": r["id"]},
+                {"name": f"{stem} {number}", "phrase_bars": row["phrase_bars"]},
+            )
+    return len(repeats)
+
+
+def _bar_line(snapshot: Snapshot, at_s: float) -> float:
+    snapshot.need_grid()
+    assert snapshot.song_grid is not None
+    return snapshot.song_grid.nearest(at_s, "bar")
+
+
 def move_section(project: Project, section_id: int, start_s: float, *, snap: bool = True) -> None:
     """Move a section's border, to the nearest bar line unless ``snap`` is off.
 
@@ -81,15 +237,14 @@ def move_section(project: Project, section_id: int, start_s: float, *, snap: boo
         Refused: it would pass its neighbour, or it is the first.
     """
     snapshot = look(project)
-    ordered = sorted(snapshot.sections, key=lambda r: r["start_s"])
+    ordered = sorted(snapshot.song_sections, key=lambda r: r["start_s"])
     index = next((i for i, r in enumerate(ordered) if r["id"] == section_id), None)
     if index is None:
         raise BadInput("There is no such section any more.")
     if index == 0:
         raise Refused("The first section starts with the song.")
-    grid = snapshot.need_grid()
-    at = grid.nearest(start_s, "bar") if snap else start_s
-    after = ordered[index + 1]["start_s"] if index + 1 < len(ordered) else snapshot.seconds
+    at = _bar_line(snapshot, start_s) if snap else start_s
+    after = ordered[index + 1]["start_s"] if index + 1 < len(ordered) else snapshot.song_seconds
     if not ordered[index - 1]["start_s"] + 0.1 < at < after - 0.1:
         raise Refused(f"“{ordered[index]['name']}” has to start between its neighbours.")
     with project.database.changing(f"Move the border of {ordered[index]['name']}") as change:
@@ -103,16 +258,16 @@ def split_section(project: Project, at_s: float) -> None:
         Refused: a section starts there already.
     """
     snapshot = look(project)
-    at = snapshot.need_grid().nearest(at_s, "bar")
-    if any(abs(r["start_s"] - at) < 0.1 for r in snapshot.sections):
+    at = _bar_line(snapshot, at_s)
+    if any(abs(r["start_s"] - at) < 0.1 for r in snapshot.song_sections):
         raise Refused("A section starts at this bar already.")
     before = max(
-        (r for r in snapshot.sections if r["start_s"] < at), key=lambda r: r["start_s"], default=None
+        (r for r in snapshot.song_sections if r["start_s"] < at), key=lambda r: r["start_s"], default=None
     )
     values = {
         "start_s": at, "name": f"{before['name']} b" if before else "Section",
         "phrase_bars": before["phrase_bars"] if before else 4,
-        "repeat_group": 1 + max((r["repeat_group"] for r in snapshot.sections), default=-1),
+        "repeat_group": 1 + max((r["repeat_group"] for r in snapshot.song_sections), default=-1),
     }  # fmt: skip
     with project.database.changing("Split a section") as change:
         change.insert(tables.section, values)
@@ -139,62 +294,3 @@ def set_phrase_bars(project: Project, section_id: int, bars: int) -> None:
     row = project.database.one(tables.section, id=section_id)
     with project.database.changing(f"Phrases of {bars} bars in {row['name']}") as change:
         change.update(tables.section, {"id": section_id}, {"phrase_bars": bars})
-
-
-def add_marks(project: Project, times_s: list[float], *, set_id: int | None = None) -> list[int]:
-    """Tap marks: add them to a set (the first one, made if there is none)."""
-    seconds = look(project).seconds
-    inside = [t for t in times_s if 0 <= t <= seconds]
-    if not inside:
-        raise BadInput("A mark has to lie inside the song.")
-    name = "Tap a mark" if len(inside) == 1 else f"Add {len(inside)} marks"
-    with project.database.changing(name) as change:
-        chosen = set_id if set_id is not None else _first_set(project, change)
-        return [change.insert(tables.mark, {"set_id": chosen, "at_s": t, "name": ""})["id"] for t in inside]
-
-
-def _first_set(project: Project, change: Change) -> int:
-    sets = project.database.all(tables.mark_set)
-    return int(
-        sets[0]["id"] if sets else change.insert(tables.mark_set, {"name": "tapped", "shown": True})["id"]
-    )
-
-
-def move_mark(project: Project, mark_id: int, at_s: float) -> None:
-    """Move a mark."""
-    if not 0 <= at_s <= look(project).seconds:
-        raise BadInput("A mark has to lie inside the song.")
-    with project.database.changing("Move a mark") as change:
-        change.update(tables.mark, {"id": mark_id}, {"at_s": at_s})
-
-
-def delete_marks(project: Project, mark_ids: list[int]) -> None:
-    """Delete marks."""
-    with project.database.changing(
-        "Delete a mark" if len(mark_ids) == 1 else f"Delete {len(mark_ids)} marks"
-    ) as change:
-        for mark_id in mark_ids:
-            change.delete(tables.mark, {"id": mark_id})
-
-
-def tidy_marks(project: Project, to: str, reach_s: float) -> int:
-    """Move all marks to the nearest beat, half-beat or hit within reach; returns how many moved."""
-    snapshot = look(project)
-    grid, found = snapshot.need_grid(), snapshot.analysis
-    if to in ("beat", "half"):
-        targets = grid.points("beat" if to == "beat" else "half")
-    elif to == "hit" and found is not None:
-        targets = sorted(h.at_s for hits in found.hits.values() for h in hits if h.strength >= 0.3)
-    else:
-        raise BadInput(f"Marks can be tidied to beat, half or hit, not “{to}”.")
-    rows = project.database.all(tables.mark)
-    moved = tidy([r["at_s"] for r in rows], list(targets), reach_s)
-    with project.database.changing(f"Tidy {len(rows)} marks") as change:
-        return sum(_moved(change, row, at) for row, at in zip(rows, moved, strict=True))
-
-
-def _moved(change: Change, row: Any, at_s: float) -> bool:
-    if abs(row["at_s"] - at_s) < 1e-9:
-        return False
-    change.update(tables.mark, {"id": row["id"]}, {"at_s": at_s})
-    return True

@@ -4,16 +4,19 @@ import dataclasses
 from fractions import Fraction
 from typing import Any
 
+import numpy as np
 from sqlalchemy import select
 
 from zembi.core.coverage import uncovered
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
 from zembi.core.song.grid import nearest_bar, relation
+from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.spans import Span
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.service import views
 from zembi.service.analyses import derived_facts
 from zembi.service.cutting import Done
+from zembi.service.lyrics import in_order
 from zembi.service.snapshot import Snapshot, current_edit, look
 from zembi.service.workspace import Project, Workspace
 from zembi.store import tables
@@ -85,25 +88,79 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
                 row["repeat_group"],
             )
         )
-    lyrics = snapshot.project.database.all(tables.lyric)
+    lyrics = _lyrics(snapshot)
     phrases = [
         views.PhraseView(
             p.section, p.number, p.start_s, p.end_s, p.first_bar, p.bars, seconds_to_frame(p.start_s, snapshot.rate),
             min(snapshot.length, seconds_to_frame(p.end_s, snapshot.rate)) if p is not snapshot.phrases[-1] else snapshot.length,
-            " / ".join(x["text"] for x in lyrics if p.start_s - 0.3 <= x["at_s"] < p.end_s - 0.3),
+            " / ".join(x.text for x in lyrics if x.timed and p.start_s - 0.3 <= x.at_s < p.end_s - 0.3),
         )
         for p in snapshot.phrases
     ]  # fmt: skip
-    database = snapshot.project.database
-    marks = sorted(database.all(tables.mark), key=lambda m: m["at_s"])
+    sets, marks = _marks(snapshot)
+    corrections = snapshot.corrections
+    plain = not (corrections.read_beats or corrections.bpm)
     return views.SongView(
-        snapshot.song["id"], snapshot.seconds, grid.bpm, found.tempo_steady, grid.metre, found.confidence,
+        snapshot.song["id"], snapshot.seconds, grid.bpm, (found.tempo_steady and plain) or corrections.bpm is not None,
+        [views.TempoView(t.start_s, t.end_s, t.bpm, t.steady) for t in found.tempo] if plain else [],
+        grid.metre, found.division, found.confidence,
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score) for r in found.readings],
-        snapshot.corrections.factor, snapshot.corrections.half_shift, list(grid.beats), list(grid.bars), grid.first_bar,
-        sections, phrases,
-        [views.MarkSetView(s["id"], s["name"], s["shown"]) for s in database.all(tables.mark_set)],
-        [views.MarkView(m["id"], m["set_id"], m["at_s"], m["name"]) for m in marks],
+        corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats),
+        [to for _, to in corrections.pins],
+        list(grid.beats), list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
     )  # fmt: skip
+
+
+def _lyrics(snapshot: Snapshot) -> list[views.LyricView]:
+    """Lines of the working song in order; those not timed stay."""
+    rows = in_order(snapshot.project.database.all(tables.lyric))
+    to = snapshot.map.to_working
+    return [
+        views.LyricView(
+            r["id"],
+            to(r["at_s"]) if r["timed"] else 0.0,
+            r["text"],
+            r["timed"],
+            [(to(t), w) for t, w in r["words"]],
+        )
+        for r in rows
+        if not r["timed"] or snapshot.map.holds(r["at_s"])
+    ]
+
+
+def _marks(snapshot: Snapshot) -> tuple[list[views.MarkSetView], list[views.MarkView]]:
+    database = snapshot.project.database
+    sets = [
+        views.MarkSetView(s["id"], s["name"], s["shown"], s["hue"]) for s in database.all(tables.mark_set)
+    ]
+    marks = [
+        views.MarkView(m["id"], m["set_id"], snapshot.map.to_working(m["at_s"]), m["name"], m["hue"])
+        for m in sorted(database.all(tables.mark), key=lambda m: (m["at_s"], m["id"]))
+        if snapshot.map.holds(m["at_s"]) or m["at_s"] >= snapshot.song_seconds - 1e-6
+    ]
+    return sets, marks
+
+
+def _level(snapshot: Snapshot) -> views.LevelView:
+    """The song's level in the film, with the true peak and loudness of what is kept."""
+    level, found = snapshot.level, snapshot.analysis
+    peak, loud = -120.0, FLOOR_LUFS
+    if found is not None and snapshot.song_seconds:
+        hops = [
+            i
+            for a, b in snapshot.map.kept
+            for i in range(int(a / found.lufs_hop_s), min(len(found.lufs), -int(-b // found.lufs_hop_s)))
+        ]
+        peak = max((found.true_peaks[i] for i in hops if i < len(found.true_peaks)), default=-120.0)
+        loud = integrated_loudness(np.array([found.lufs[i] for i in hops]))
+    return views.LevelView(
+        level.gain_db,
+        level.fade_in_s,
+        level.fade_out_s,
+        level.shape,
+        peak + level.gain_db,
+        loud + level.gain_db,
+    )
 
 
 def _section_name(snapshot: Snapshot, at_s: float) -> str:
@@ -191,12 +248,18 @@ def project_state(project: Project) -> views.ProjectState:
         id=project.id, name=row["name"], rate=str(snapshot.rate), rate_label=rate_label(snapshot.rate),
         rate_num=snapshot.rate.numerator, rate_den=snapshot.rate.denominator, width=row["width"], height=row["height"],
         length=snapshot.length, unit=row["settings"].get("unit", "beat"), lead=row["settings"].get("lead", 0),
-        song=_song_view(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
+        song=_song_view(snapshot), whole=_song_view(snapshot.whole) if snapshot.left_out else None,
+        left_out=[views.PassageView(r["id"], r["start_s"], r["end_s"]) for r in snapshot.left_out],
+        kept=list(snapshot.map.kept) if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
         angles=[
             views.AngleView(a["id"], a["number"], a["name"], a["hue"], [span_view(s) for s in snapshot.angle_spans[a["id"]]])
             for a in sorted(snapshot.angles, key=lambda a: a["number"])
         ],
-        feeds=[views.FeedView(f["id"], f["angle"], f["start_s"], f["end_s"], f["pass_id"]) for f in snapshot.feeds],
+        feeds=[
+            views.FeedView(f["id"], f["angle"], at, at + b - a, f["pass_id"])
+            for f in snapshot.feeds
+            for a, b, at in (snapshot.map.pieces(f["start_s"], f["end_s"]) if snapshot.song_seconds else ())
+        ],
         holes=holes, badges=_badges(snapshot, takes, holes), undo=undo, redo=redo,
     )  # fmt: skip
 
@@ -249,15 +312,19 @@ def _shot_views(snapshot: Snapshot, edit: Edit) -> list[views.ShotView]:
 
 
 def song_detail(project: Project) -> views.SongDetail:
-    """Hits and loudness."""
-    found = look(project).analysis
+    """Hits, loudness, energy and voice of the whole song."""
+    snapshot = look(project)
+    found = snapshot.analysis
     if found is None:
-        return views.SongDetail({}, 0.1, [])
+        return views.SongDetail({}, 0.1, [], [], [], [], [])
     hits = {
         band: [views.HitView(round(h.at_s, 4), round(h.strength, 3)) for h in hs]
-        for band, hs in found.hits.items()
+        for band, hs in snapshot.hits.items()
     }
-    return views.SongDetail(hits, found.lufs_hop_s, [round(v, 1) for v in found.lufs])
+    return views.SongDetail(
+        hits, found.lufs_hop_s, [round(v, 1) for v in found.lufs], [round(v, 1) for v in found.short_term],
+        [round(v, 3) for v in found.energy], [round(v, 2) for v in snapshot.voice], sorted(snapshot.stems),
+    )  # fmt: skip
 
 
 def jobs(project: Project) -> list[views.JobView]:

@@ -93,6 +93,7 @@ class MarkView:
     set_id: int
     at_s: float
     name: str
+    hue: int
 
 
 @dataclass(frozen=True)
@@ -102,6 +103,49 @@ class MarkSetView:
     id: int
     name: str
     shown: bool
+    hue: int
+
+
+@dataclass(frozen=True)
+class LyricView:
+    """A line of the lyrics; ``at_s`` means nothing while it is not ``timed``. ``words`` are (time, word)."""
+
+    id: int
+    at_s: float
+    text: str
+    timed: bool
+    words: list[tuple[float, str]]
+
+
+@dataclass(frozen=True)
+class TempoView:
+    """A stretch of the song with one way of keeping time, as found."""
+
+    start_s: float
+    end_s: float
+    bpm: float
+    steady: bool
+
+
+@dataclass(frozen=True)
+class PassageView:
+    """A passage of the song that is left out."""
+
+    id: int
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
+class LevelView:
+    """The song in the film: gain, fades, and what comes of the gain."""
+
+    gain_db: float
+    fade_in_s: float
+    fade_out_s: float
+    shape: str
+    true_peak_db: float
+    loudness_lufs: float
 
 
 @dataclass(frozen=True)
@@ -112,11 +156,16 @@ class SongView:
     seconds: float
     bpm: float
     steady: bool
+    tempo: list[TempoView]
     metre: int
+    division: int
     confidence: float
     readings: list[ReadingView]
     factor: float
     half_shift: bool
+    straight: bool
+    from_file: bool
+    pins: list[float]
     beats: list[float]
     bars: list[int]
     first_bar: int
@@ -124,6 +173,8 @@ class SongView:
     phrases: list[PhraseView]
     mark_sets: list[MarkSetView]
     marks: list[MarkView]
+    lyrics: list[LyricView]
+    joins: list[float]
 
 
 @dataclass(frozen=True)
@@ -141,6 +192,10 @@ class SongDetail:
     hits: dict[str, list[HitView]]
     lufs_hop_s: float
     lufs: list[float]
+    short_term: list[float]
+    energy: list[float]
+    voice: list[float]
+    stems: list[str]
 
 
 @dataclass(frozen=True)
@@ -258,6 +313,10 @@ class ProjectState:
     unit: str
     lead: int
     song: SongView | None
+    whole: SongView | None
+    left_out: list[PassageView]
+    kept: list[tuple[float, float]]
+    level: LevelView
     media: list[MediaView]
     takes: list[TakeView]
     angles: list[AngleView]

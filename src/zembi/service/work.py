@@ -7,8 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import UnreadableMedia
+from zembi.core.song.hits import find_hits
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.spectrum import RATE as LISTEN_RATE
+from zembi.core.song.spectrum import describe
+from zembi.core.song.voice import voice_alone
 from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.features import RATE as SYNC_RATE
 from zembi.core.sync.features import Sound, choose_sound
@@ -20,7 +23,7 @@ from zembi.media.derive import derive_picture, derive_song, is_derived, read_wav
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample, take_sound
 from zembi.service import handoff, library, lineup
-from zembi.service.analyses import load_analysis, save_analysis
+from zembi.service.analyses import StemAnalysis, load_analysis, save_analysis, save_stem
 from zembi.service.snapshot import look
 from zembi.service.workspace import Project, open_folder
 from zembi.store import tables
@@ -58,7 +61,7 @@ def prepare(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str
         row = library.examine(project, arguments["media"])
         path, cache = project.path_of(row), project.cache
         if not is_derived(cache, row["content"]):
-            make = derive_song if row["kind"] == "song" else derive_picture
+            make = derive_song if row["kind"] in ("song", "stem") else derive_picture
             make(
                 path,
                 cache,
@@ -67,6 +70,8 @@ def prepare(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str
             )
         if row["kind"] == "song":
             _listen(project, row, path, lambda s, w: report(0.5 + 0.5 * s, w))
+        if row["kind"] == "stem":
+            _fit_stem(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
         return {"media": row["id"], "kind": row["kind"]}
     finally:
         project.database.close()
@@ -92,6 +97,44 @@ def _listen(project: Project, row: Any, path: Path, report: Report) -> None:
                 tables.shot, {"edit": made["id"], "start": 0, "source": {"kind": "black"}, "held": False}
             )
             change.update(tables.project, {"id": 1}, {"edit": made["id"]})
+
+
+def _fit_stem(project: Project, row: Any, report: Report) -> None:
+    """Find a stem's place on the song as a take's is found, and keep what it holds in song time.
+
+    Raises:
+        UnreadableMedia: it is not of this song, or there is no song yet; the file keeps the reason.
+    """
+    snapshot = look(project)
+    try:
+        if snapshot.song is None or snapshot.analysis is None:
+            raise UnreadableMedia("There is no song that a stem could belong to yet; add the song first.")
+        report(0.05, "Comparing with the song")
+        song = prepare_sound(_sync_sound(project, snapshot.song))
+        found = align(song, _sync_sound(project, row), progress=lambda s, w: report(0.05 + 0.6 * s, w))
+        best = max(found.passes, key=lambda p: p.take_end_s - p.take_start_s, default=None)
+        if found.status != "locked" or best is None or abs(best.rate - 1) > 1e-3:
+            raise UnreadableMedia(
+                f"{row['name']} does not fit the song: its sound was found nowhere in it for certain. "
+                "Choose a stem of the same recording, at the same speed."
+            )
+    except UnreadableMedia as fault:
+        library.refuse(project, row["id"], fault.message)
+        raise
+    report(0.7, "Listening to the stem")
+    sound, rate = read_sound(project.path_of(row))
+    mono = resample(choose_sound(sound), rate, LISTEN_RATE)
+    start = best.song_start_s - best.take_start_s
+    on_song = np.pad(mono, (max(0, round(start * LISTEN_RATE)), 0))[max(0, -round(start * LISTEN_RATE)) :]
+    on_song = np.pad(on_song, (0, max(0, round(snapshot.song_seconds * LISTEN_RATE) - len(on_song))))
+    on_song = on_song[: round(snapshot.song_seconds * LISTEN_RATE)].astype(np.float32)
+    role = row["tags"].get("role", "instrumental")
+    stem = StemAnalysis(
+        snapshot.song["id"], role, start,
+        find_hits(describe(on_song)) if role == "drums" else {},
+        voice_alone(on_song).tolist() if role == "voice" else [],
+    )  # fmt: skip
+    save_stem(project.derived(row), stem)
 
 
 def align_take(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -20,7 +20,7 @@ project = Table(
 media = Table(
     "media", metadata,
     Column("id", String, primary_key=True),
-    Column("kind", String, nullable=False),  # song, take, broll
+    Column("kind", String, nullable=False),  # song, take, broll, stem
     Column("name", String, nullable=False),
     Column("root", String, nullable=False),  # "project" or an allowed folder
     Column("path", String, nullable=False),  # relative to the root
@@ -52,6 +52,9 @@ lyric = Table(
     Column("id", Integer, primary_key=True),
     Column("at_s", Float, nullable=False),
     Column("text", String, nullable=False),
+    Column("position", Integer, nullable=False, default=0, server_default="0"),
+    Column("timed", Boolean, nullable=False, default=True, server_default="1"),
+    Column("words", JSON, nullable=False, default=list, server_default="[]"),  # [[seconds, word], ...]
 )  # fmt: skip
 
 mark_set = Table(
@@ -59,6 +62,7 @@ mark_set = Table(
     Column("id", Integer, primary_key=True),
     Column("name", String, nullable=False),
     Column("shown", Boolean, nullable=False, default=True),
+    Column("hue", Integer, nullable=False, default=0, server_default="0"),
 )  # fmt: skip
 
 mark = Table(
@@ -67,6 +71,14 @@ mark = Table(
     Column("set_id", Integer, ForeignKey("mark_set.id", ondelete="CASCADE"), nullable=False),
     Column("at_s", Float, nullable=False),
     Column("name", String, nullable=False, default=""),
+    Column("hue", Integer, nullable=False, default=-1, server_default="-1"),  # -1: that of its set
+)  # fmt: skip
+
+left_out = Table(
+    "left_out", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("start_s", Float, nullable=False),
+    Column("end_s", Float, nullable=False),
 )  # fmt: skip
 
 lineup = Table(

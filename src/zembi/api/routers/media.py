@@ -34,18 +34,18 @@ def browse(studio: StudioDep, path: str = "") -> FolderView:
 @router.post("/projects/{project_id}/media", status_code=201)
 def add_files(body: AddFiles, project: ProjectDep, studio: StudioDep) -> list[str]:
     """Add files by reference and start preparing them."""
-    return library.add_files(studio.workspace, project, studio.runner, body.paths, body.kind)
+    return library.add_files(studio.workspace, project, studio.runner, body.paths, body.kind, body.role)
 
 
 @router.post("/projects/{project_id}/upload", status_code=201)
 async def upload(
     request: Request, project: ProjectDep, studio: StudioDep, name: Annotated[str, Query(max_length=255)],
-    kind: Literal["song", "take", "broll"],
+    kind: Literal["song", "take", "broll", "stem"], role: Literal["", "voice", "drums", "instrumental"] = "",
 ) -> list[str]:  # fmt: skip
     """Upload a file (the raw body) into the project and start preparing it."""
     declared = request.headers.get("content-length")
     path = await library.upload(project, name, int(declared) if declared else None, request.stream())
-    return library.add_files(studio.workspace, project, studio.runner, [str(path)], kind)
+    return library.add_files(studio.workspace, project, studio.runner, [str(path)], kind, role)
 
 
 @router.patch("/projects/{project_id}/media/{media_id}")

@@ -1,11 +1,33 @@
 """Song: grid, sections, marks."""
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request, Response
 
 from zembi.api.context import ProjectDep
-from zembi.api.schemas import AddMarks, At, ChangeSection, CorrectGrid, DeleteMarks, Ok, TidyMarks
-from zembi.service import song, state
-from zembi.service.views import SongDetail
+from zembi.api.schemas import (
+    AddMarks,
+    At,
+    BringAlong,
+    ChangeLine,
+    ChangeMark,
+    ChangeMarkSet,
+    ChangeSection,
+    CorrectGrid,
+    Cut,
+    DeleteMarks,
+    Level,
+    LyricsText,
+    MakeMarks,
+    NewMarkSet,
+    Ok,
+    Passage,
+    TidyMarks,
+    WorkMarks,
+)  # fmt: skip
+from zembi.core.errors import BadInput
+from zembi.service import cutdown, exchange, lyrics, marks, song, state
+from zembi.service.handoff import Export
+from zembi.service.song import Follow
+from zembi.service.views import EditView, SongDetail
 
 router = APIRouter(prefix="/api/projects/{project_id}/song", tags=["song"])
 
@@ -17,10 +39,15 @@ def detail(project: ProjectDep) -> SongDetail:
 
 
 @router.post("/grid")
-def correct_grid(body: CorrectGrid, project: ProjectDep) -> Ok:
-    """Correct the grid; no cut moves."""
-    song.correct_grid(project, body.action, at_s=body.at_s, metre=body.metre, seconds=body.seconds)
-    return Ok()
+def correct_grid(body: CorrectGrid, project: ProjectDep) -> Follow:
+    """Correct the grid; no cut moves. The answer tells which cuts were on the grid and could be brought along."""
+    return song.correct_grid(project, **body.model_dump())
+
+
+@router.post("/grid/follow")
+def bring_along(body: BringAlong, project: ProjectDep) -> EditView:
+    """Bring cuts along to the grid as it is now."""
+    return state.edit_view(project, song.bring_along(project, body.moves))
 
 
 @router.patch("/sections/{section_id}")
@@ -33,6 +60,12 @@ def change_section(section_id: int, body: ChangeSection, project: ProjectDep) ->
     if body.phrase_bars is not None:
         song.set_phrase_bars(project, section_id, body.phrase_bars)
     return Ok()
+
+
+@router.post("/sections/{section_id}/repeats")
+def copy_name(section_id: int, project: ProjectDep) -> Ok:
+    """Give a section's name to its repeats."""
+    return Ok(note=f"{song.copy_name(project, section_id)} sections named")
 
 
 @router.post("/sections")
@@ -52,25 +85,144 @@ def join_section(section_id: int, project: ProjectDep) -> Ok:
 @router.post("/marks", status_code=201)
 def add_marks(body: AddMarks, project: ProjectDep) -> list[int]:
     """Add marks."""
-    return song.add_marks(project, body.times_s, set_id=body.set_id)
+    return marks.add_marks(project, body.times_s, set_id=body.set_id, working=body.working)
 
 
-@router.put("/marks/{mark_id}")
-def move_mark(mark_id: int, body: At, project: ProjectDep) -> Ok:
-    """Move a mark."""
-    song.move_mark(project, mark_id, body.at_s)
+@router.patch("/marks/{mark_id}")
+def change_mark(mark_id: int, body: ChangeMark, project: ProjectDep) -> Ok:
+    """Move, name or colour a mark."""
+    marks.change_mark(project, mark_id, **body.model_dump())
     return Ok()
 
 
 @router.post("/marks/delete")
 def delete_marks(body: DeleteMarks, project: ProjectDep) -> Ok:
     """Delete marks."""
-    song.delete_marks(project, body.ids)
+    marks.delete_marks(project, body.ids)
     return Ok()
 
 
 @router.post("/marks/tidy")
-def tidy_marks(body: TidyMarks, project: ProjectDep) -> Ok:
-    """Move marks to the nearest beat, half-beat or hit."""
-    moved = song.tidy_marks(project, body.to, body.reach_s)
-    return Ok(note=f"{moved} mark{'s' if moved != 1 else ''} moved")
+def tidy_marks(body: TidyMarks, project: ProjectDep) -> list[marks.Tidied]:
+    """Move marks to the nearest beat, half-beat or hit; the answer tells which, from where to where."""
+    moves = marks.tidied(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
+    if moves and not body.look:
+        marks.tidy_marks(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
+    return moves
+
+
+@router.post("/marks/make")
+def make_marks(body: MakeMarks, project: ProjectDep) -> Ok:
+    """Make a set of marks from hits, or on every beat, bar or phrase."""
+    if body.every is not None:
+        count = marks.marks_on_grid(project, body.every, name=body.name)
+    else:
+        count = marks.marks_from_hits(project, body.bands, body.sensitivity, name=body.name)
+    return Ok(note=f"{count} marks made")
+
+
+@router.post("/marks/work")
+def work_marks(body: WorkMarks, project: ProjectDep) -> Ok:
+    """Thin or shift the marks of a set."""
+    if body.keep_every is not None:
+        gone = marks.thin_marks(project, body.keep_every, set_id=body.set_id, first=body.first)
+        return Ok(note=f"{gone} marks taken away")
+    moved = marks.shift_marks(project, body.shift_s or 0.0, set_id=body.set_id)
+    return Ok(note=f"{moved} marks shifted")
+
+
+@router.post("/mark-sets", status_code=201)
+def add_mark_set(body: NewMarkSet, project: ProjectDep) -> int:
+    """Make an empty set of marks."""
+    return marks.add_set(project, body.name)
+
+
+@router.patch("/mark-sets/{set_id}")
+def change_mark_set(set_id: int, body: ChangeMarkSet, project: ProjectDep) -> Ok:
+    """Rename, show, hide or colour a set of marks."""
+    marks.change_set(project, set_id, **body.model_dump())
+    return Ok()
+
+
+@router.delete("/mark-sets/{set_id}")
+def delete_mark_set(set_id: int, project: ProjectDep) -> Ok:
+    """Delete a set of marks."""
+    marks.delete_set(project, set_id)
+    return Ok()
+
+
+@router.put("/lyrics")
+def set_lyrics(body: LyricsText, project: ProjectDep) -> Ok:
+    """Replace the lyrics by a text: plain, LRC, SubRip or WebVTT."""
+    return Ok(note=f"{lyrics.set_lyrics(project, body.text, body.name)} lines")
+
+
+@router.get("/lyrics.{kind}")
+def export_lyrics(kind: str, project: ProjectDep) -> Response:
+    """The lyrics as LRC, SubRip or WebVTT."""
+    return _file(lyrics.export_lyrics(project, kind))
+
+
+@router.patch("/lyrics/{line_id}")
+def change_line(line_id: int, body: ChangeLine, project: ProjectDep) -> Ok:
+    """Time a line of lyrics, take its time off, or change its words."""
+    lyrics.change_line(project, line_id, **body.model_dump())
+    return Ok()
+
+
+@router.delete("/lyrics/{line_id}")
+def delete_line(line_id: int, project: ProjectDep) -> Ok:
+    """Delete a line of lyrics."""
+    lyrics.delete_line(project, line_id)
+    return Ok()
+
+
+@router.post("/cutdown")
+def make_cutdown(body: Cut, project: ProjectDep) -> Ok:
+    """Leave a passage of the song out, or use only it; the edit follows."""
+    act = cutdown.leave_out if body.action == "leave out" else cutdown.keep_only
+    act(project, body.start_s, body.end_s)
+    return Ok()
+
+
+@router.put("/cutdown/{passage_id}")
+def move_passage(passage_id: int, body: Passage, project: ProjectDep) -> Ok:
+    """Change a passage that is left out."""
+    cutdown.move_passage(project, passage_id, body.start_s, body.end_s)
+    return Ok()
+
+
+@router.delete("/cutdown/{passage_id}")
+def bring_back(passage_id: int, project: ProjectDep) -> Ok:
+    """Bring a passage back."""
+    cutdown.bring_back(project, passage_id)
+    return Ok()
+
+
+@router.put("/level")
+def set_level(body: Level, project: ProjectDep) -> Ok:
+    """Set the song's gain and fades in the film."""
+    cutdown.set_level(project, **body.model_dump(exclude_none=True))
+    return Ok()
+
+
+@router.get("/marks.{kind}")
+def export_marks(kind: str, project: ProjectDep) -> Response:
+    """Sections and marks as WebVTT, CSV or MIDI (which holds the grid too)."""
+    return _file(exchange.export_marks(project, kind))
+
+
+@router.post("/marks/read")
+async def import_marks(request: Request, project: ProjectDep, name: str = "file") -> Ok:
+    """Read sections and marks, or the grid, from a file sent as the body."""
+    data = bytearray()
+    async for block in request.stream():
+        data += block
+        if len(data) > exchange.MOST_BYTES:
+            raise BadInput(f"{name} is too large for a list of marks.")
+    return Ok(note=exchange.import_marks(project, name, bytes(data)))
+
+
+def _file(export: Export) -> Response:
+    disposition = f'attachment; filename="{export.name}"'
+    return Response(export.data, media_type=export.kind, headers={"content-disposition": disposition})

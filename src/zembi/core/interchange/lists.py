@@ -1,13 +1,12 @@
-"""Cut lists and marks as CSV, WebVTT and Standard MIDI File."""
+"""Cut lists, marks and sections as CSV and WebVTT."""
 
 import csv
 import io
-import itertools
+import re
 from dataclasses import dataclass
 from fractions import Fraction
 
-import mido
-
+from zembi.core.errors import BadInput
 from zembi.core.song.grid import Grid, relation
 from zembi.core.spans import Span
 from zembi.core.timebase import frame_to_timecode
@@ -15,11 +14,12 @@ from zembi.core.timebase import frame_to_timecode
 
 @dataclass(frozen=True)
 class Cue:
-    """A named stretch of the song in seconds."""
+    """A named stretch of the song in seconds; ``kind`` is "section", "mark" or "" where it is not told."""
 
     start_s: float
     end_s: float
     text: str
+    kind: str = ""
 
 
 def write_csv(spans: list[Span], names: dict[str, str], grid: Grid, rate: Fraction) -> str:
@@ -43,48 +43,75 @@ def _clock(seconds: float) -> str:
     return f"{thousandths // 3_600_000:02d}:{thousandths // 60_000 % 60:02d}:{thousandths // 1000 % 60:02d}.{thousandths % 1000:03d}"
 
 
+def _escaped(text: str) -> str:
+    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("\n", " ")
+
+
 def write_vtt(cues: list[Cue]) -> str:
     """WebVTT cues."""
-    blocks = [f"{_clock(c.start_s)} --> {_clock(max(c.end_s, c.start_s + 0.001))}\n{c.text}" for c in cues]
+    blocks = [
+        (f"{c.kind}\n" if c.kind else "")
+        + f"{_clock(c.start_s)} --> {_clock(max(c.end_s, c.start_s + 0.001))}\n{_escaped(c.text)}"
+        for c in cues
+    ]
     return "WEBVTT\n\n" + "\n\n".join(blocks) + "\n"
 
 
-def write_midi(grid: Grid, cues: list[Cue], *, ticks: int = 960) -> bytes:
-    """A format 1 Standard MIDI File: the tempo map beat by beat, time signature and marker events.
+_VTT_TIME = r"(?:(\d+):)?(\d{2}):(\d{2})\.(\d{3})"
 
-    Tick 0 is song time 0: a first tempo spans from the song's start to the first beat in it.
+
+def read_vtt(text: str, name: str = "") -> list[Cue]:
+    """WebVTT cues; a cue's identifier "section" or "mark" is its kind. Styles, notes and positions are left out.
+
+    Raises:
+        BadInput: not WebVTT.
     """
-    beats = [b for b in grid.beats if b > 1e-6]
-    points = [0.0, *beats]
-    lengths = [b - a for a, b in itertools.pairwise(points)]
-    conductor = mido.MidiTrack()
-    conductor.append(mido.MetaMessage("time_signature", numerator=grid.metre, denominator=4, time=0))
-    waiting, last = 0, -1
-    for seconds in lengths:
-        tempo = min(max(1, round(seconds * 1e6)), 0xFFFFFF)
-        if tempo != last:
-            conductor.append(mido.MetaMessage("set_tempo", tempo=tempo, time=waiting))
-            waiting, last = 0, tempo
-        waiting += ticks
-    markers = mido.MidiTrack()
-    at = 0
-    for cue in sorted(cues, key=lambda c: c.start_s):
-        tick = _tick(points, cue.start_s, ticks)
-        markers.append(
-            mido.MetaMessage(
-                "marker", text=cue.text.encode("latin-1", "replace").decode("latin-1"), time=max(0, tick - at)
-            )
-        )
-        at = max(at, tick)
-    document = mido.MidiFile(type=1, ticks_per_beat=ticks)
-    document.tracks += [conductor, markers]
-    out = io.BytesIO()
-    document.save(file=out)
+    plain = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
+    if not plain.startswith("WEBVTT"):
+        raise BadInput(f"{name or 'The text'} is not WebVTT: it has to begin with WEBVTT.")
+    out = []
+    for block in re.split(r"\n\s*\n", plain):
+        lines = block.strip("\n").split("\n")
+        at = next((i for i, line in enumerate(lines) if "-->" in line), None)
+        times = re.match(rf"\s*{_VTT_TIME}\s*-->\s*{_VTT_TIME}", lines[at]) if at is not None else None
+        if at is None or times is None:
+            continue
+        g = [int(v or 0) for v in times.groups()]
+        start, end = (h * 3600 + m * 60 + s + ms / 1000 for h, m, s, ms in (g[:4], g[4:]))
+        words = " ".join(re.sub(r"<[^>]+>", "", " ".join(lines[at + 1 :])).split())
+        for coded, sign in (("&lt;", "<"), ("&gt;", ">"), ("&nbsp;", " "), ("&amp;", "&")):
+            words = words.replace(coded, sign)
+        kind = lines[at - 1].strip() if at else ""
+        out.append(Cue(start, end, words, kind if kind in ("section", "mark") else ""))
+    return out
+
+
+def write_cues_csv(cues: list[Cue]) -> str:
+    """Sections and marks as a table: kind, start and end in seconds, name."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(["kind", "start_s", "end_s", "name"])
+    table.writerows([c.kind, f"{c.start_s:.6f}", f"{c.end_s:.6f}", c.text] for c in cues)
     return out.getvalue()
 
 
-def _tick(points: list[float], at_s: float, ticks: int) -> int:
-    for i, (a, b) in enumerate(itertools.pairwise(points)):
-        if at_s < b:
-            return round((i + max(0.0, at_s - a) / (b - a)) * ticks)
-    return (len(points) - 1) * ticks
+def read_cues_csv(text: str, name: str = "") -> list[Cue]:
+    """The inverse of :func:`write_cues_csv`; only ``start_s`` has to be there, in any order of columns.
+
+    Raises:
+        BadInput: no such column, or a time that is not a number, with its line.
+    """
+    rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
+    if "start_s" not in (rows.fieldnames or []):
+        raise BadInput(f"{name or 'The table'} needs a column “start_s” with times in seconds.")
+    out = []
+    for row in rows:
+        try:
+            start = float(row["start_s"])
+            end = float(row.get("end_s") or start)
+        except ValueError:
+            raise BadInput(
+                f"{name or 'The table'}, line {rows.line_num}: “{row['start_s']}” is not a time."
+            ) from None
+        out.append(Cue(start, end, (row.get("name") or "").strip(), (row.get("kind") or "").strip()))
+    return out

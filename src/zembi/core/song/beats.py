@@ -177,7 +177,9 @@ def _ways(sound: _Sound, bpm: float, whole: Floats, followed: Floats) -> list[tu
             continue
         middle = beats[np.argmin(np.abs(beats - (start + end) / 2))]
         # Both its tempo and its place have to differ from those known.
-        if all(abs(np.log(exact / b)) * (end - start) > 0.05 or np.abs(g - middle).min() > 0.03 for b, g in found):
+        if all(
+            abs(np.log(exact / b)) * (end - start) > 0.05 or np.abs(g - middle).min() > 0.03 for b, g in found
+        ):
             found.append((exact, beats))
     return found
 

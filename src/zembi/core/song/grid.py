@@ -2,7 +2,7 @@
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 from itertools import pairwise
@@ -10,31 +10,13 @@ from typing import Literal
 
 import numpy as np
 
-from zembi.core.errors import BadInput, Refused
+from zembi.core.errors import BadInput
+from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 #: What cuts fall on.
 Unit = Literal["free", "half", "beat", "bar", "phrase"]
 UNITS: tuple[Unit, ...] = ("free", "half", "beat", "bar", "phrase")
-
-
-@dataclass(frozen=True)
-class Corrections:
-    """What the editor changed about the grid as found. Song times are seconds.
-
-    Attributes:
-        factor: 1 as found, 2 twice as fast, 0.5 half as fast (powers of two).
-        half_shift: All beats moved by half a beat.
-        one_s: A beat near this time is the first of its bar; None as found.
-        metre: Beats in a bar; None as found.
-        nudge_s: All beats moved by this much.
-    """
-
-    factor: float = 1.0
-    half_shift: bool = False
-    one_s: float | None = None
-    metre: int | None = None
-    nudge_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -68,6 +50,13 @@ class Grid:
     def bpm(self) -> float:
         """Median tempo in beats a minute."""
         return float(60 / np.median(np.diff(self.beats)))
+
+    def bar_of(self, at_s: float) -> tuple[float, float, int]:
+        """Start and end of the bar around a song time, in seconds, and its number of beats."""
+        i = bisect_right(self.beats, at_s + 1e-6) - 1
+        b = min(max(bisect_right(self.bars, i) - 1, 0), len(self.bars) - 2)
+        first, last = self.bars[b], self.bars[b + 1]
+        return self.beats[first], self.beats[last], last - first
 
     def bar_time(self, bar: int) -> float:
         """Song time at which a bar begins; bars outside the grid are continued at its edge's tempo."""
@@ -172,73 +161,32 @@ def relation(grid: Grid, frame: int, rate: Fraction) -> Relation:
     return Relation(place.bar, round(place.beat), off, f"{sign}{abs(off)} f")
 
 
-def build_grid(
-    beats: list[float], downbeat_s: float, metre: int, duration_s: float, corrections: Corrections
-) -> Grid:
-    """Lay the grid over the whole song and apply the editor's corrections.
+def through_map(grid: Grid, song: SongMap) -> Grid:
+    """The grid of the working song: beats of what is kept, bars numbered on through the joins.
 
-    Args:
-        beats: As found, ascending seconds, at least two.
-        downbeat_s: Time of a downbeat as found.
-        metre: Beats in a bar as found.
-        duration_s: Length of the song.
-        corrections: What the editor changed.
-
-    Raises:
-        BadInput: fewer than two beats, or a metre outside 2 to 12.
+    Where the ends of the song are left out the grid goes on past the new ends at their tempo.
     """
-    if len(beats) < 2:
-        raise BadInput("The song has no beat that Zembi could find; tap the tempo to give it one.")
-    values = np.asarray(beats, dtype=float) + corrections.nudge_s
-    if corrections.half_shift:
-        values = values + np.append(np.diff(values), np.diff(values)[-1]) / 2
-    if corrections.factor > 1:
-        steps = int(corrections.factor)
-        values = np.interp(np.arange((len(values) - 1) * steps + 1) / steps, np.arange(len(values)), values)
-    one = downbeat_s if corrections.one_s is None else corrections.one_s
-    if corrections.factor < 1:
-        keep = int(1 / corrections.factor)
-        anchor = int(np.argmin(np.abs(values - one)))
-        values = values[anchor % keep :: keep]
-    values = _extended(values, duration_s)
-    beats_in_bar = corrections.metre or metre
-    if not 2 <= beats_in_bar <= 12:
-        raise BadInput(f"A bar of {beats_in_bar} beats is outside 2 to 12.")
-    anchor = int(np.argmin(np.abs(values - one)))
-    bars = tuple(range(anchor % beats_in_bar, len(values), beats_in_bar))
-    in_song = next(
-        (
-            k
-            for k, i in enumerate(bars)
-            if values[i] >= max(0.0, min(beats[0], one)) - 0.6 * (values[1] - values[0])
-        ),
-        0,
-    )
-    return Grid(tuple(float(v) for v in values), bars, 1 - in_song)
-
-
-def _extended(beats: np.ndarray, duration_s: float) -> np.ndarray:
-    """Continue the beats at the edges' own tempo until both ends of the song are covered by a bar and more."""
-    head, tail = float(np.median(np.diff(beats[:9]))), float(np.median(np.diff(beats[-9:])))
-    before = int(max(0.0, beats[0]) / head) + 9
-    after = int(max(0.0, duration_s - beats[-1]) / tail) + 9
-    return np.concatenate(
-        [beats[0] - head * np.arange(before, 0, -1), beats, beats[-1] + tail * np.arange(1, after + 1)]
-    )
-
-
-def halve(corrections: Corrections) -> Corrections:
-    """Count half as fast."""
-    if corrections.factor <= 0.25:
-        raise Refused("The grid is already counted at a quarter of the tempo found.")
-    return replace(corrections, factor=corrections.factor / 2)
-
-
-def double(corrections: Corrections) -> Corrections:
-    """Count twice as fast."""
-    if corrections.factor >= 4:
-        raise Refused("The grid is already counted four times as fast as found.")
-    return replace(corrections, factor=corrections.factor * 2)
+    beats: list[float] = []
+    bars: list[int] = []
+    downs = set(grid.bars)
+    for k, ((a, b), at) in enumerate(zip(song.kept, song.starts, strict=True)):
+        low = -np.inf if k == 0 and a == 0 else a - 1e-3
+        high = np.inf if k + 1 == len(song.kept) and grid.beats[-1] > b else b - 1e-3
+        for i, beat in enumerate(grid.beats):
+            place = beat - a + at
+            if low <= beat < high and (not beats or place > beats[-1] + 0.02):
+                if i in downs:
+                    bars.append(len(beats))
+                beats.append(place)
+    metre, step = grid.metre, 60 / grid.bpm
+    if song.kept[0][0] > 0:
+        head = metre * (1 + int(max(0.0, beats[0]) / (metre * step))) + ((-bars[0]) % metre if bars else 0)
+        beats = [beats[0] - step * j for j in range(head, 0, -1)] + beats
+        bars = [i + head for i in bars]
+        bars = [*range(bars[0] % metre, bars[0], metre), *bars] if bars else list(range(0, len(beats), metre))
+        first = -sum(1 for i in bars if beats[i] < -0.6 * step)
+        return Grid(tuple(beats), tuple(bars), 1 + first)
+    return Grid(tuple(beats), tuple(bars), grid.first_bar)
 
 
 @dataclass(frozen=True)

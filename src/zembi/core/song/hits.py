@@ -44,3 +44,15 @@ def pick_hits(envelope: Floats, *, floor: float = 0.08, gap_s: float = 0.06) -> 
 def find_hits(spectrum: Spectrum) -> dict[str, list[Hit]]:
     """Hits of every band, by band name."""
     return {name: pick_hits(envelope) for name, envelope in spectrum.band_flux.items()}
+
+
+def hit_density(
+    hits: dict[str, list[Hit]], count: int, *, hop_s: float = 0.1, window_s: float = 3.0
+) -> Floats:
+    """Strokes a second, weighed by strength, around each hop; shape (count,)."""
+    out = np.zeros(count)
+    for band in hits.values():
+        for hit in band:
+            out[min(count - 1, int(hit.at_s / hop_s))] += hit.strength
+    width = round(window_s / hop_s)
+    return np.asarray(np.convolve(out, np.ones(width) / window_s, mode="same")[:count])

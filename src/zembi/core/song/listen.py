@@ -7,13 +7,15 @@ import numpy as np
 
 from zembi.core.song.bars import find_bars
 from zembi.core.song.beats import track_beats
-from zembi.core.song.hits import Hit, find_hits
-from zembi.core.song.loudness import HOP_S, loudness_curve
+from zembi.core.song.hits import Hit, find_hits, hit_density
+from zembi.core.song.loudness import HOP_S, energy_curve, loudness_of, true_peaks, weighted_power
 from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
+from zembi.core.song.stretches import Stretch
+from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 1
+VERSION = 2
 
 
 @dataclass(frozen=True)
@@ -40,13 +42,17 @@ class Section:
 class SongAnalysis:
     """What listening found. Times are song seconds.
 
-    ``confidence`` (0..1) is about the grid: whether strokes fall on its beats and the one is clear.
+    ``confidence`` (0..1) is about the grid: whether strokes fall on its beats and the one is clear. ``division``
+    is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
+    and ``voice`` (0..1) have a value every ``lufs_hop_s``.
     """
 
     duration_s: float
     tempo_bpm: float
     tempo_steady: bool
+    tempo: list[Stretch]
     metre: int
+    division: int
     confidence: float
     readings: list[Reading]
     beats: list[float]
@@ -55,6 +61,10 @@ class SongAnalysis:
     hits: dict[str, list[Hit]]
     lufs_hop_s: float
     lufs: list[float]
+    short_term: list[float]
+    true_peaks: list[float]
+    energy: list[float]
+    voice: list[float]
 
 
 def _readings(tempi: list[tuple[float, float]], bar_scores: list[float], first: int) -> list[Reading]:
@@ -119,18 +129,32 @@ def listen(
     sections = _sections(guesses, downbeats, min(duration, end)) if len(downbeats) else []
     progress(0.9, "Measuring loudness")
     loud = audio if loudness_audio is None else loudness_audio
-    lufs = loudness_curve(loud, loudness_rate, window_s=0.4)
+    power = weighted_power(loud, loudness_rate)
+    short_term = loudness_of(power, window_s=3.0)
+    hits = find_hits(spectrum)
+    progress(0.95, "Hearing the voice")
+    voice = voice_in_mix(audio)
     return SongAnalysis(
         duration_s=duration,
         tempo_bpm=track.bpm,
         tempo_steady=track.steady,
+        tempo=track.stretches,
         metre=bars.metre,
+        division=bars.division,
         confidence=float(np.clip(track.agreement * (0.5 + 0.5 * bars.confidence), 0, 1)),
-        readings=_readings([(r.bpm, r.score) for r in track.readings], list(bars.scores), bars.downs[0] % bars.metre if bars.downs else 0),
+        readings=_readings(
+            [(r.bpm, r.score) for r in track.readings],
+            list(bars.scores),
+            bars.downs[0] % bars.metre if bars.downs else 0,
+        ),
         beats=beats.tolist(),
         downbeats=downbeats.tolist(),
         sections=sections,
-        hits=find_hits(spectrum),
+        hits=hits,
         lufs_hop_s=HOP_S,
-        lufs=lufs.tolist(),
+        lufs=loudness_of(power, window_s=0.4).tolist(),
+        short_term=short_term.tolist(),
+        true_peaks=true_peaks(loud, loudness_rate).tolist(),
+        energy=energy_curve(short_term, hit_density(hits, len(short_term))).tolist(),
+        voice=voice.tolist(),
     )

@@ -2,7 +2,7 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import lfilter
+from scipy.signal import lfilter, resample_poly
 
 from zembi.core.song.spectrum import Floats
 
@@ -26,6 +26,50 @@ def _k_weighting(rate: int) -> list[tuple[Floats, Floats]]:
     return [(shelf_b, shelf_a), (np.array([1.0, -2.0, 1.0]), high_a)]
 
 
+def integrated_loudness(momentary: Floats) -> float:
+    """Loudness of a whole programme in LUFS, gated at -70 LUFS and 10 LU below what is left (BS.1770-4).
+
+    Args:
+        momentary: From :func:`loudness_curve` with a window of 0.4 s.
+    """
+    blocks = momentary[momentary > FLOOR_LUFS]
+    if not len(blocks):
+        return FLOOR_LUFS
+
+    def mean(values: Floats) -> float:
+        return float(10 * np.log10(np.mean(10 ** (values / 10))))
+
+    kept = blocks[blocks > mean(blocks) - 10]
+    return mean(kept) if len(kept) else FLOOR_LUFS
+
+
+def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
+    """Greatest true peak of each ``HOP_S`` seconds in dBTP, four times oversampled (BS.1770-4, annex 2).
+
+    Only stretches whose samples come near their loudest are oversampled; the others cannot hold the peak.
+    """
+    channels = audio[:, None] if audio.ndim == 1 else audio
+    hop = round(rate * HOP_S)
+    count = int(np.ceil(len(channels) / hop))
+    padded = np.pad(channels, ((0, count * hop - len(channels)), (0, 0)))
+    peaks = np.abs(padded).reshape(count, hop, -1).max(axis=(1, 2)).astype(float)
+    for k in np.nonzero(peaks > 0.85 * peaks.max())[0]:
+        piece = padded[max(0, k * hop - 64) : (k + 1) * hop + 64]
+        peaks[k] = max(peaks[k], float(np.abs(resample_poly(piece, 4, 1, axis=0)).max()))
+    return np.asarray(20 * np.log10(np.maximum(peaks, 1e-6)))
+
+
+def energy_curve(short_term: Floats, hits_a_second: Floats) -> Floats:
+    """How driving the song is, 0..1 every ``HOP_S`` seconds: half its loudness over its own range, half its strokes."""
+    audible = short_term[short_term > FLOOR_LUFS]
+    if not len(audible):
+        return np.zeros(len(short_term))
+    low, high = (float(v) for v in np.percentile(audible, (5, 95)))
+    loud = np.clip((short_term - low) / max(high - low, 3.0), 0, 1)
+    dense = np.clip(hits_a_second / max(float(np.percentile(hits_a_second, 95)), 1e-9), 0, 1)
+    return np.asarray(0.5 * loud + 0.5 * dense)
+
+
 def loudness_curve(audio: NDArray[np.float32], rate: int, *, window_s: float) -> Floats:
     """Loudness in LUFS every ``HOP_S`` seconds; each value is the window that *ends* at that hop.
 
@@ -37,6 +81,11 @@ def loudness_curve(audio: NDArray[np.float32], rate: int, *, window_s: float) ->
     Returns:
         Values not below ``FLOOR_LUFS``, shape (ceil(seconds / HOP_S),).
     """
+    return loudness_of(weighted_power(audio, rate), window_s=window_s)
+
+
+def weighted_power(audio: NDArray[np.float32], rate: int) -> Floats:
+    """Mean K-weighted power, summed over channels, of each ``HOP_S`` seconds; from this come all loudness curves."""
     channels = audio[:, None] if audio.ndim == 1 else audio
     hop = round(rate * HOP_S)
     count = int(np.ceil(len(channels) / hop))
@@ -47,6 +96,11 @@ def loudness_curve(audio: NDArray[np.float32], rate: int, *, window_s: float) ->
             signal = lfilter(b, a, signal)
         padded = np.pad(signal, (0, count * hop - len(signal)))
         power += (padded.reshape(count, hop) ** 2).mean(axis=1)
+    return power
+
+
+def loudness_of(power: Floats, *, window_s: float) -> Floats:
+    """Loudness of windows that end at each hop, from :func:`weighted_power`."""
     width = round(window_s / HOP_S)
     sums = np.cumsum(np.concatenate([np.zeros(width), power]))
     mean = (sums[width:] - sums[:-width]) / width

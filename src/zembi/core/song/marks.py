@@ -22,3 +22,12 @@ def tidy(marks: list[float], targets: list[float], reach_s: float) -> list[float
         i = int(np.argmin(np.abs(points - mark)))
         out.append(float(points[i]) if abs(points[i] - mark) <= reach_s else mark)
     return out
+
+
+def apart(times: list[float], least_s: float) -> list[float]:
+    """Ascending times less those that follow another within ``least_s``."""
+    out: list[float] = []
+    for at in sorted(times):
+        if not out or at - out[-1] >= least_s:
+            out.append(at)
+    return out

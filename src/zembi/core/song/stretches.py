@@ -82,9 +82,7 @@ def choose_over_time(envelope: Floats, ways: list[Floats], factors: list[float])
         factors: How much the strength of each counts.
     """
     times = np.arange(0, len(envelope) / FRAME_RATE, _STEP_S) + _STEP_S / 2
-    strength = np.array(
-        [f * local_strength(envelope, w, times) for w, f in zip(ways, factors, strict=True)]
-    )
+    strength = np.array([f * local_strength(envelope, w, times) for w, f in zip(ways, factors, strict=True)])
     usual = max(float(strength.max(axis=0).mean()), 1e-9)
     gain = _STEP_S * strength / usual
     total, back = gain[:, 0].copy(), []

@@ -1,0 +1,139 @@
+"""Bringing an edit along: with cuts that were on a grid that moved, and through a changed cutdown."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
+from zembi.core.song.cutdown import SongMap
+from zembi.core.song.grid import Grid
+from zembi.core.timebase import frame_to_seconds, frames_for_length, seconds_to_frame
+
+#: A cut this near a beat belongs to it.
+_REACH = 3
+
+
+def cuts_on_grid(edit: Edit, before: Grid, after: Grid, rate: Fraction) -> list[tuple[int, int]]:
+    """Cuts that lay on a beat or half-beat of a grid, and where they would lie on another: (frame, new frame).
+
+    A cut goes to the nearest beat of the new grid (to a half-beat where it lay on one); those that stay are not
+    listed, nor those that would meet their neighbour.
+    """
+    out: list[tuple[int, int]] = []
+    for i, shot in enumerate(edit.shots[1:], 1):
+        at = frame_to_seconds(shot.start, rate)
+        for unit in ("beat", "half"):
+            point = before.nearest(at, unit)
+            if seconds_to_frame(point, rate) == shot.start:
+                to = seconds_to_frame(after.nearest(point, unit), rate)
+                floor = (
+                    out[-1][1] if out and out[-1][0] == edit.shots[i - 1].start else edit.shots[i - 1].start
+                )
+                if to != shot.start and floor < to < edit.length:
+                    out.append((shot.start, to))
+                break
+    return out
+
+
+def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit:
+    """Move several cuts at once; clips keep their picture in place, cutaways stay.
+
+    Raises:
+        Refused: cuts would meet or change their order.
+    """
+    to = dict(moves)
+    shots = []
+    for shot in edit.shots:
+        start = to.get(shot.start, shot.start)
+        source = shot.source
+        if isinstance(source, ClipSource) and start != shot.start:
+            source = replace(source, in_s=source.in_s + source.speed * (start - shot.start) / float(rate))
+        shots.append(Shot(start, source, shot.held))
+    return checked(replace(edit, shots=tuple(shots)))
+
+
+def _anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
+    """The moment a frame belongs to, and how many frames off it lies: a near beat's own time, else the frame's."""
+    at = frame_to_seconds(frame, rate)
+    if grid is not None:
+        for unit in ("beat", "half"):
+            point = grid.nearest(at, unit)
+            off = frame - seconds_to_frame(point, rate)
+            if abs(off) <= (_REACH if unit == "beat" else 0):
+                return point, off
+    return at, 0
+
+
+def _pieces(
+    start: int, end: int, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction
+) -> list[tuple[int, int, float]]:
+    """Where frames ``start`` to ``end`` of the old working song lie in the new: (start, end, seconds into them)."""
+    (a, a_off), (b, b_off) = _anchor(start, grid, rate), _anchor(end, grid, rate)
+    total = frames_for_length(new.seconds, rate)
+    out: list[tuple[int, int, float]] = []
+    for k, (low, high) in enumerate(old.kept):
+        x, y = max(a, old.starts[k]), min(b, old.starts[k] + high - low)
+        if y <= x:
+            continue
+        for song_a, song_b, at in new.pieces(low + x - old.starts[k], low + y - old.starts[k]):
+            head = abs(song_a - old.to_song(a)) < 1e-9
+            tail = abs(song_b - (low + y - old.starts[k])) < 1e-9 and y == b
+            first = seconds_to_frame(at, rate) + (a_off if head else 0)
+            last = seconds_to_frame(at + song_b - song_a, rate) + (b_off if tail else 0)
+            into = 0.0 if head else song_a - low + old.starts[k] - frame_to_seconds(start, rate)
+            first, last = max(0, first), min(total, last)
+            if (
+                out
+                and out[-1][1] >= first
+                and abs(into - out[-1][2] - (first - out[-1][0]) / float(rate)) < 0.02
+            ):
+                out[-1] = (out[-1][0], max(last, out[-1][1]), out[-1][2])
+            elif last > first:
+                out.append((first, last, into))
+    return out
+
+
+def _later(source: Source, seconds: float) -> Source:
+    return (
+        replace(source, in_s=source.in_s + source.speed * seconds)
+        if isinstance(source, ClipSource)
+        else source
+    )
+
+
+def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction) -> Edit:
+    """The edit after the cutdown changed: every shot stays with its part of the song.
+
+    Shots in what is left out now go; what comes back is filled by the shot before it. A cut within three frames
+    of a beat keeps its distance from that beat.
+
+    Args:
+        edit: In frames of the old working song.
+        old, new: The song's maps before and after.
+        grid: The grid of the old working song.
+        rate: The project's.
+    """
+    length = frames_for_length(new.seconds, rate)
+    shots: list[Shot] = []
+    for i, shot in enumerate(edit.shots):
+        for start, _end, into in _pieces(shot.start, edit.end_of(i), old, new, grid, rate):
+            source = _later(shot.source, into)
+            if (
+                shots
+                and isinstance(source, AngleSource)
+                and shots[-1] == Shot(shots[-1].start, source, shot.held)
+                and into > 0
+            ):
+                continue
+            if shots and start <= shots[-1].start:
+                shots[-1] = Shot(shots[-1].start, source, shot.held)
+            else:
+                shots.append(Shot(start, source, shot.held))
+    kept = [s for s in shots if s.start < length] or [Shot(0, edit.shots[0].source, edit.shots[0].held)]
+    kept[0] = replace(kept[0], start=0)
+    cutaways: list[Cutaway] = []
+    for c in edit.cutaways:
+        for start, end, into in _pieces(c.start, c.end, old, new, grid, rate):
+            low = max(start, cutaways[-1].end if cutaways else 0)
+            if end > low:
+                cutaways.append(Cutaway(low, min(end, length), _later(c.source, into)))
+    return checked(Edit(length, tuple(kept), tuple(c for c in cutaways if c.start < c.end)))

@@ -1,0 +1,104 @@
+"""Giving out and reading in marks, sections and the grid: WebVTT, CSV and Standard MIDI File. Song time."""
+
+import dataclasses
+from itertools import pairwise
+
+from zembi.core.errors import BadInput
+from zembi.core.interchange.lists import Cue, read_cues_csv, read_vtt, write_cues_csv, write_vtt
+from zembi.core.interchange.midi import read_midi, write_midi
+from zembi.service.handoff import Export, cues_of, file_stem
+from zembi.service.marks import HUES
+from zembi.service.snapshot import Snapshot, look
+from zembi.service.workspace import Project
+from zembi.store import tables
+from zembi.store.database import Change
+
+KINDS = {"vtt": "text/vtt", "csv": "text/csv", "mid": "audio/midi"}
+#: Largest file read.
+MOST_BYTES = 8 << 20
+
+
+def export_marks(project: Project, kind: str) -> Export:
+    """Marks and sections of the whole song; with "mid" the grid too.
+
+    Raises:
+        BadInput: an unknown format.
+    """
+    if kind not in KINDS:
+        raise BadInput(f"“{kind}” is not a format of marks: {', '.join(KINDS)}.")
+    whole = look(project).whole
+    cues = cues_of(whole)
+    if kind == "mid":
+        data = write_midi(whole.need_grid(), cues)
+    else:
+        data = (write_vtt(cues) if kind == "vtt" else write_cues_csv(cues)).encode()
+    return Export(f"{file_stem(whole.row['name'])}_marks.{kind}", KINDS[kind], data)
+
+
+def import_marks(project: Project, name: str, data: bytes) -> str:
+    """Read marks and sections (and, from MIDI, the grid) from a file; returns what was read, in words.
+
+    Sections in the file take the place of those there are; marks become a set named after the file.
+
+    Raises:
+        BadInput: a file that is none of the formats, or with nothing in it.
+    """
+    if len(data) > MOST_BYTES:
+        raise BadInput(f"{name} is too large for a list of marks.")
+    snapshot = look(project)
+    if data[:4] == b"MThd":
+        return _import_midi(project, snapshot, name, data)
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise BadInput(f"{name} is not text in UTF-8; save it as WebVTT, CSV or MIDI.") from None
+    cues = read_vtt(text, name) if text.startswith("WEBVTT") else read_cues_csv(text, name)
+    with project.database.changing(f"Read {name}") as change:
+        said = _keep(project, change, snapshot, name, cues)
+    return said
+
+
+def _import_midi(project: Project, snapshot: Snapshot, name: str, data: bytes) -> str:
+    found = read_midi(data, name)
+    inside = [i for i, b in enumerate(found.beats) if b < snapshot.song_seconds + 10]
+    if len(inside) < 2:
+        raise BadInput(f"{name} has fewer than two beats inside the song.")
+    first, last = inside[0], inside[-1]
+    laid = dataclasses.replace(
+        type(snapshot.corrections)(),
+        read_beats=found.beats[first : last + 1],
+        read_bars=tuple(b - first for b in found.bars if first <= b <= last),
+    )
+    with project.database.changing(f"Read {name}") as change:
+        change.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(laid)})
+        said = _keep(project, change, snapshot, name, list(found.markers)) if found.markers else ""
+    return f"the grid{', ' + said if said else ''}"
+
+
+def _keep(project: Project, change: Change, snapshot: Snapshot, name: str, cues: list[Cue]) -> str:
+    inside = [c for c in cues if 0 <= c.start_s <= snapshot.song_seconds]
+    if not inside:
+        raise BadInput(f"{name} holds no mark inside the song.")
+    known = {s["name"]: s for s in snapshot.song_sections}
+    sections = [c for c in inside if c.kind == "section"]
+    marks = [c for c in inside if c.kind != "section" and not (not c.kind and c.text in known)]
+    if sections:
+        for row in snapshot.song_sections:
+            change.delete(tables.section, {"id": row["id"]})
+        groups = {row["name"]: row["repeat_group"] for row in snapshot.song_sections}
+        fresh = 1 + max(groups.values(), default=-1)
+        ordered = sorted(sections, key=lambda c: c.start_s)
+        for cue in [c for c, d in pairwise([*ordered, Cue(1e9, 1e9, "")]) if d.start_s - c.start_s > 0.05]:
+            bars = known[cue.text]["phrase_bars"] if cue.text in known else 4
+            group = groups.setdefault(cue.text, fresh + len(groups))
+            change.insert(tables.section, {
+                "start_s": cue.start_s, "name": cue.text or "Section", "phrase_bars": bars, "repeat_group": group,
+            })  # fmt: skip
+    if marks:
+        count = len(project.database.all(tables.mark_set))
+        made = change.insert(tables.mark_set, {"name": name, "shown": True, "hue": count % HUES})
+        for cue in marks:
+            label = "" if cue.text == "mark" else cue.text
+            change.insert(tables.mark, {"set_id": made["id"], "at_s": cue.start_s, "name": label, "hue": -1})
+    parts = [f"{len(sections)} sections"] * bool(sections) + [f"{len(marks)} marks"] * bool(marks)
+    return " and ".join(parts) or "nothing new"

@@ -1,0 +1,106 @@
+"""Lyrics: pasting and reading them, timing lines, and giving them out. Times are song time."""
+
+from typing import Any
+
+from zembi.core.errors import BadInput, NotFound
+from zembi.core.interchange.lyrics import LyricLine, read_lyrics, write_lrc, write_lyrics_vtt, write_srt
+from zembi.service.handoff import Export, file_stem
+from zembi.service.snapshot import look
+from zembi.service.workspace import Project
+from zembi.store import tables
+
+KINDS = {"lrc": "text/plain", "srt": "application/x-subrip", "vtt": "text/vtt"}
+
+
+def in_order(rows: list[Any]) -> list[Any]:
+    """Lyric rows as sung: by position, which times keep to."""
+    return sorted(rows, key=lambda r: (r["position"], r["at_s"], r["id"]))
+
+
+def set_lyrics(project: Project, text: str, name: str = "") -> int:
+    """Replace the lyrics by a text in any of the formats; returns the number of lines.
+
+    Raises:
+        BadInput: no line in it.
+    """
+    lines = read_lyrics(text, name)
+    with project.database.changing(f"Lyrics of {len(lines)} lines") as change:
+        for row in project.database.all(tables.lyric):
+            change.delete(tables.lyric, {"id": row["id"]})
+        for position, line in enumerate(lines):
+            change.insert(tables.lyric, {
+                "at_s": line.at_s or 0.0, "text": line.text, "position": position, "timed": line.at_s is not None,
+                "words": [list(w) for w in line.words],
+            })  # fmt: skip
+    return len(lines)
+
+
+def change_line(
+    project: Project,
+    line_id: int,
+    *,
+    at_s: float | None = None,
+    text: str | None = None,
+    timed: bool | None = None,
+    working: bool = False,
+) -> None:
+    """Time a line, take its time off, or change its words. Word times move along with the line.
+
+    Raises:
+        BadInput: outside the song, or no words.
+    """
+    snapshot = look(project)
+    row = project.database.one(tables.lyric, id=line_id)
+    values: dict[str, Any] = {}
+    if at_s is not None:
+        at = snapshot.map.to_song(at_s) if working else at_s
+        if not 0 <= at <= snapshot.song_seconds:
+            raise BadInput("A line has to begin inside the song.")
+        by = at - row["at_s"]
+        values |= {
+            "at_s": at,
+            "timed": True,
+            "words": [[t + by, w] for t, w in row["words"]] if row["timed"] else [],
+        }
+    if timed is False:
+        values |= {"timed": False, "words": []}
+    if text is not None:
+        if not text.strip():
+            raise BadInput("A line of lyrics needs words; delete it instead.")
+        values |= {"text": text.strip(), "words": row["words"] if text.strip() == row["text"] else []}
+    with project.database.changing("Time a line" if at_s is not None else "Change a line") as change:
+        change.update(tables.lyric, {"id": line_id}, values)
+
+
+def delete_line(project: Project, line_id: int) -> None:
+    """Delete a line."""
+    with project.database.changing("Delete a line") as change:
+        change.delete(tables.lyric, {"id": line_id})
+
+
+def export_lyrics(project: Project, kind: str) -> Export:
+    """Lyrics of the whole song as a file.
+
+    Raises:
+        BadInput: an unknown format.
+        NotFound: there are none.
+    """
+    if kind not in KINDS:
+        raise BadInput(f"“{kind}” is not a format of lyrics: {', '.join(KINDS)}.")
+    snapshot = look(project)
+    rows = in_order(project.database.all(tables.lyric))
+    if not rows:
+        raise NotFound("There are no lyrics yet.")
+    lines = [
+        LyricLine(r["text"], r["at_s"] if r["timed"] else None, tuple((t, w) for t, w in r["words"]))
+        for r in rows
+    ]
+    end = snapshot.song_seconds
+    text = (
+        write_lrc(lines)
+        if kind == "lrc"
+        else write_srt(lines, end)
+        if kind == "srt"
+        else write_lyrics_vtt(lines, end)
+    )
+    return Export(f"{file_stem(snapshot.row['name'])}.{kind}", KINDS[kind], text.encode())
