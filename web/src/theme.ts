@@ -19,6 +19,7 @@ export const colour = {
   doubt: "#8A5A00",
   bad: "#9C2F1D",
   shade: "#EDE4D1",
+  barLine: "#B9AD92",
 } as const;
 
 /** Hues of the angles, 1 to 9: chosen to stay apart for colour-blind eyes; each use also carries the number. */

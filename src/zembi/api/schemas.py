@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
 Frame = Annotated[int, Field(ge=0, le=100_000_000)]
-Unit = Literal["free", "half", "beat", "bar", "phrase"]
+Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
 Lead = Annotated[int, Field(ge=0, le=12)]
 Name = Annotated[str, Field(max_length=200)]
 

@@ -69,7 +69,8 @@ def angle_spans(
     A feed wins where its pass has picture; elsewhere the first pass in the order given that covers the frame.
     """
     mine = [p for p in passes if p.angle == angle]
-    ranges = {p.id: pass_frames(p, rate, length) for p in mine}
+    # By the piece itself: a cutdown may leave a pass in several.
+    ranges = {p: pass_frames(p, rate, length) for p in mine}
     edges = {e for r in ranges.values() for e in r}
     chosen = [f for f in feeds if f.angle == angle]
     for f in chosen:
@@ -80,7 +81,7 @@ def angle_spans(
     borders = sorted(edges)
     runs: list[tuple[int, int, PassOnAngle]] = []
     for a, b in itertools.pairwise(borders):
-        here = [p for p in mine if ranges[p.id][0] <= a and b <= ranges[p.id][1]]
+        here = [p for p in mine if ranges[p][0] <= a and b <= ranges[p][1]]
         if not here:
             continue
         middle = frame_middle((a + b) // 2, rate)

@@ -33,8 +33,10 @@ def grid_frame(snapshot: Snapshot, at_s: float, unit: str, lead: int) -> int:
     chosen = _unit(unit)
     if chosen == "free":
         return min(max(0, frame_at(at_s, snapshot.rate)), max(0, snapshot.length - 1))
-    starts = tuple(p.start_s for p in snapshot.phrases)
-    point = snapshot.need_grid().nearest(at_s, chosen, starts)
+    others = snapshot.mark_times if chosen == "mark" else tuple(p.start_s for p in snapshot.phrases)
+    if chosen == "mark" and not others:
+        raise Refused("Cuts fall on marks, and no marks are shown: tap or show some on the Song view.")
+    point = snapshot.need_grid().nearest(at_s, chosen, others)
     frame = seconds_to_frame(point, snapshot.rate)
     return min(max(0, frame - lead if frame > lead else frame), max(0, snapshot.length - 1))
 

@@ -166,6 +166,14 @@ class Snapshot:
         return phrases(self.section_spans, self.grid, self.seconds) if self.grid else []
 
     @cached_property
+    def mark_times(self) -> tuple[float, ...]:
+        """Working times of the marks in sets that are shown."""
+        database = self.project.database
+        shown = {s["id"] for s in database.all(tables.mark_set) if s["shown"]}
+        times = [m["at_s"] for m in database.all(tables.mark) if m["set_id"] in shown]
+        return tuple(sorted(self.map.to_working(t) for t in times if self.map.holds(t)))
+
+    @cached_property
     def passes_on_angles(self) -> list[PassOnAngle]:
         """What is kept of locked passes that belong to an angle, in order of preference; working time."""
         rows = [p for p in self.passes if p["status"] == "locked" and p["angle"] is not None]
@@ -182,7 +190,7 @@ class Snapshot:
         return [
             replace(p, take_start_s=p.take_time(a), take_end_s=p.take_time(b), song_start_s=at)
             for p in whole
-            for a, b, at in self.map.pieces(p.song_start_s, p.song_end_s)
+            for a, b, at in self.map.open_ended(self.song_seconds).pieces(p.song_start_s, p.song_end_s)
         ]
 
     @cached_property

@@ -21,7 +21,7 @@ from zembi.store import tables
 class Follow:
     """Cuts that were on the grid before it moved: (frame, frame on the grid now), and the farthest in frames."""
 
-    moves: list[tuple[int, int]]
+    moves: list[list[int]]
     farthest: int
 
 
@@ -71,7 +71,7 @@ def correct_grid(
         return Follow([], 0)
     _, edit = current_edit(project)
     moves = cuts_on_grid(edit, snapshot.grid, grid, snapshot.rate)
-    return Follow(moves, max((abs(b - a) for a, b in moves), default=0))
+    return Follow([list(m) for m in moves], max((abs(b - a) for a, b in moves), default=0))
 
 
 class _Beside:

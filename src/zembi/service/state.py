@@ -121,7 +121,7 @@ def _lyrics(snapshot: Snapshot) -> list[views.LyricView]:
             to(r["at_s"]) if r["timed"] else 0.0,
             r["text"],
             r["timed"],
-            [(to(t), w) for t, w in r["words"]],
+            [views.WordView(to(t), w) for t, w in r["words"]],
         )
         for r in rows
         if not r["timed"] or snapshot.map.holds(r["at_s"])
@@ -250,7 +250,7 @@ def project_state(project: Project) -> views.ProjectState:
         length=snapshot.length, unit=row["settings"].get("unit", "beat"), lead=row["settings"].get("lead", 0),
         song=_song_view(snapshot), whole=_song_view(snapshot.whole) if snapshot.left_out else None,
         left_out=[views.PassageView(r["id"], r["start_s"], r["end_s"]) for r in snapshot.left_out],
-        kept=list(snapshot.map.kept) if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
+        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
         angles=[
             views.AngleView(a["id"], a["number"], a["name"], a["hue"], [span_view(s) for s in snapshot.angle_spans[a["id"]]])
             for a in sorted(snapshot.angles, key=lambda a: a["number"])

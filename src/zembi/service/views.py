@@ -107,14 +107,22 @@ class MarkSetView:
 
 
 @dataclass(frozen=True)
+class WordView:
+    """A word of the lyrics with its own time."""
+
+    at_s: float
+    word: str
+
+
+@dataclass(frozen=True)
 class LyricView:
-    """A line of the lyrics; ``at_s`` means nothing while it is not ``timed``. ``words`` are (time, word)."""
+    """A line of the lyrics; ``at_s`` means nothing while it is not ``timed``."""
 
     id: int
     at_s: float
     text: str
     timed: bool
-    words: list[tuple[float, str]]
+    words: list[WordView]
 
 
 @dataclass(frozen=True)
@@ -315,7 +323,7 @@ class ProjectState:
     song: SongView | None
     whole: SongView | None
     left_out: list[PassageView]
-    kept: list[tuple[float, float]]
+    kept: list[list[float]]
     level: LevelView
     media: list[MediaView]
     takes: list[TakeView]

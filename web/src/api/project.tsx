@@ -27,6 +27,17 @@ export function useProject(): ProjectContext {
   return value;
 }
 
+/** Inside, the song is the whole song, in its own time, whatever the cutdown leaves out. */
+export function WholeSong({ on, children }: { on: boolean; children: ReactNode }) {
+  const value = useProject();
+  const { whole } = value.state;
+  const inner = useMemo(
+    () => (on && whole ? { ...value, state: { ...value.state, song: whole } } : value),
+    [on, whole, value],
+  );
+  return <Context.Provider value={inner}>{children}</Context.Provider>;
+}
+
 /** Loads a project, listens to its jobs, and offers the two ways to change it. */
 export function ProjectProvider({
   id,

@@ -5,8 +5,14 @@ import { useState } from "react";
 import { api, data } from "../api/client";
 import { useProject } from "../api/project";
 
-export type Kind = "song" | "take" | "broll";
-const WHAT: Record<Kind, string> = { song: "the song", take: "takes", broll: "B-roll" };
+export type Kind = "song" | "take" | "broll" | "stem";
+export type Role = "voice" | "drums" | "instrumental";
+const WHAT: Record<Kind, string> = { song: "the song", take: "takes", broll: "B-roll", stem: "a stem" };
+
+/** Kinds that are sound, and one file at a time. */
+function one(kind: Kind): boolean {
+  return kind === "song" || kind === "stem";
+}
 
 interface Sending {
   name: string;
@@ -15,7 +21,17 @@ interface Sending {
 }
 
 /** Bring files in: by reference from the allowed media folders, or by upload. */
-export function FilePicker({ kind, open, close }: { kind: Kind; open: boolean; close: () => void }) {
+export function FilePicker({
+  kind,
+  role,
+  open,
+  close,
+}: {
+  kind: Kind;
+  role?: Role | undefined;
+  open: boolean;
+  close: () => void;
+}) {
   const { act, path } = useProject();
   const [way, setWay] = useState<"folder" | "upload">("folder");
   const [folder, setFolder] = useState("");
@@ -25,12 +41,12 @@ export function FilePicker({ kind, open, close }: { kind: Kind; open: boolean; c
     close();
   };
   const add = async () => {
-    const body = { paths: [...chosen], kind };
+    const body = { paths: [...chosen], kind, role: role ?? ("" as const) };
     if (await act(() => data(api.POST("/api/projects/{project_id}/media", { params: path, body })))) done();
   };
   return (
     <Modal
-      title={`Add ${WHAT[kind]}`}
+      title={role ? `Add the ${role} stem` : `Add ${WHAT[kind]}`}
       open={open}
       onCancel={done}
       width={640}
@@ -60,7 +76,7 @@ export function FilePicker({ kind, open, close }: { kind: Kind; open: boolean; c
       {way === "folder" ? (
         <Folder kind={kind} path={folder} go={setFolder} chosen={chosen} choose={setChosen} />
       ) : (
-        <Uploads kind={kind} />
+        <Uploads kind={kind} role={role} />
       )}
     </Modal>
   );
@@ -93,10 +109,10 @@ function Folder({
         action={<Button onClick={() => go("")}>All folders</Button>}
       />
     );
-  const entries = (view.data?.entries ?? []).filter((e) => e.folder || (kind === "song" ? true : e.fits === "video"));
+  const entries = (view.data?.entries ?? []).filter((e) => e.folder || (one(kind) ? true : e.fits === "video"));
   const files = entries.filter((e) => !e.folder);
   const toggle = (file: string, on: boolean) => {
-    const next = new Set(kind === "song" ? [] : chosen);
+    const next = new Set(one(kind) ? [] : chosen);
     if (on) next.add(file);
     else next.delete(file);
     choose(next);
@@ -121,7 +137,7 @@ function Folder({
             Up one folder
           </Button>
         )}
-        {kind !== "song" && files.length > 1 && (
+        {!one(kind) && files.length > 1 && (
           <Button size="small" onClick={() => choose(new Set([...chosen, ...files.map((f) => f.path)]))}>
             Choose all {files.length}
           </Button>
@@ -155,7 +171,7 @@ function Folder({
   );
 }
 
-function Uploads({ kind }: { kind: Kind }) {
+function Uploads({ kind, role }: { kind: Kind; role?: Role | undefined }) {
   const { id, act } = useProject();
   const [sending, setSending] = useState<Sending[]>([]);
   const note = (name: string, change: Partial<Sending>) =>
@@ -167,7 +183,10 @@ function Uploads({ kind }: { kind: Kind }) {
   const send = (file: File) =>
     new Promise<void>((finished) => {
       const request = new XMLHttpRequest();
-      request.open("POST", `/api/projects/${id}/upload?kind=${kind}&name=${encodeURIComponent(file.name)}`);
+      request.open(
+        "POST",
+        `/api/projects/${id}/upload?kind=${kind}&role=${role ?? ""}&name=${encodeURIComponent(file.name)}`,
+      );
       request.upload.onprogress = (e) => note(file.name, { share: e.loaded / Math.max(1, e.total) });
       request.onload = () => {
         const ok = request.status === 201;
@@ -185,9 +204,9 @@ function Uploads({ kind }: { kind: Kind }) {
   return (
     <>
       <Upload.Dragger
-        multiple={kind !== "song"}
+        multiple={!one(kind)}
         showUploadList={false}
-        accept={kind === "song" ? "audio/*,video/*" : "video/*"}
+        accept={one(kind) ? "audio/*,video/*" : "video/*"}
         customRequest={({ file, onSuccess }) => void send(file as File).then(() => onSuccess?.({}))}
       >
         <p>Drop {WHAT[kind]} here, or click to choose. Uploads are copied into the project's folder.</p>

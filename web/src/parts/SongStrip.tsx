@@ -4,7 +4,7 @@ import { useProject } from "../api/project";
 import { clock, useClock } from "../player/clock";
 import { colour } from "../theme";
 import { Canvas } from "./Canvas";
-import { barBeat, timecode } from "./format";
+import { barBeat, timecode, toSong } from "./format";
 import { peakOf, usePeaks } from "./peaks";
 
 const HEIGHT = 64;
@@ -37,10 +37,15 @@ export function SongStrip() {
   const paint = useCallback(
     (paper: CanvasRenderingContext2D, width: number) => {
       if (!song) return;
-      paintLoudness(paper, width, song, (a, b) => (peaks ? peakOf(peaks, a, b)[2] : 0));
-      paintPicture(paper, width, edit?.programme ?? [], edit?.length ?? 1);
+      paintLoudness(paper, width, song, (a, b) => {
+        const to = (t: number) => (state.whole && song !== state.whole ? toSong(state.kept, t) : t);
+        return peaks ? peakOf(peaks, to(a), to(a) + (b - a))[2] : 0;
+      });
+      const whole = state.whole && song === state.whole ? state.kept : [[0, song.seconds]];
+      paintPicture(paper, width, edit?.programme ?? [], rate, whole, song.seconds);
+      if (song === state.whole) paintLeftOut(paper, width, state.left_out, song.seconds);
     },
-    [song, peaks, edit],
+    [song, peaks, edit, rate, state.whole, state.kept, state.left_out],
   );
 
   const at = (x: number) => {
@@ -148,11 +153,38 @@ function paintPicture(
   paper: CanvasRenderingContext2D,
   width: number,
   programme: readonly SpanView[],
-  length: number,
+  rate: number,
+  kept: readonly number[][],
+  seconds: number,
 ): void {
   paper.fillStyle = colour.ink;
-  for (const span of programme) {
-    if (span.media)
-      paper.fillRect((span.start / length) * width, 51, ((span.end - span.start) / length) * width + 0.5, 5);
+  for (const [from = 0, to = 0, at = 0] of offsets(kept)) {
+    for (const span of programme) {
+      if (!span.media) continue;
+      const a = Math.max(from, from + span.start / rate - at);
+      const b = Math.min(to, from + span.end / rate - at);
+      if (b > a) paper.fillRect((a / seconds) * width, 51, ((b - a) / seconds) * width + 0.5, 5);
+    }
   }
+}
+
+/** Kept ranges with the working time at which each starts. */
+function offsets(kept: readonly number[][]): number[][] {
+  let at = 0;
+  return kept.map(([from = 0, to = 0]) => {
+    const row = [from, to, at];
+    at += to - from;
+    return row;
+  });
+}
+
+function paintLeftOut(
+  paper: CanvasRenderingContext2D,
+  width: number,
+  passages: readonly { start_s: number; end_s: number }[],
+  seconds: number,
+): void {
+  paper.fillStyle = "rgba(241, 233, 217, 0.85)";
+  for (const p of passages)
+    paper.fillRect((p.start_s / seconds) * width, 18, ((p.end_s - p.start_s) / seconds) * width, HEIGHT - 18);
 }

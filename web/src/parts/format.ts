@@ -58,3 +58,37 @@ export function signed(value: number, digits: number): string {
   if (Number(size) === 0) return size;
   return `${value < 0 ? "−" : "+"}${size}`;
 }
+
+type Kept = readonly (readonly [number, number] | number[])[];
+
+/** Song time of a working time, for the ranges of the song that are kept. */
+export function toSong(kept: Kept, working: number): number {
+  let rest = working;
+  for (const [a = 0, b = 0] of kept) {
+    if (rest < b - a) return a + rest;
+    rest -= b - a;
+  }
+  return (kept.at(-1)?.[1] ?? 0) + rest;
+}
+
+/** Working time of a song time; what is left out falls on its join. */
+export function toWorking(kept: Kept, song: number): number {
+  let at = 0;
+  for (const [a = 0, b = 0] of kept) {
+    if (song < b) return at + Math.max(0, song - a);
+    at += b - a;
+  }
+  return at;
+}
+
+/** What is kept of a song range: song start and end of each piece, and its working start. */
+export function keptPieces(kept: Kept, from: number, to: number): { from: number; to: number; at: number }[] {
+  let at = 0;
+  const out: { from: number; to: number; at: number }[] = [];
+  for (const [a = 0, b = 0] of kept) {
+    const [low, high] = [Math.max(a, from), Math.min(b, to)];
+    if (high > low) out.push({ from: low, to: high, at: at + low - a });
+    at += b - a;
+  }
+  return out;
+}

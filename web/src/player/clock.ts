@@ -1,4 +1,6 @@
 import { create } from "zustand";
+import { toSong, toWorking } from "../parts/format";
+import { type Click, clickSound, curve, joined, type Plan, WHOLE } from "./plan";
 
 /** How a take is heard beside the song on the bench. */
 export type Listening = "left and right" | "mixed" | "in turn";
@@ -19,6 +21,7 @@ interface ClockState {
   ready: boolean;
   loop: [number, number] | null;
   gain: number;
+  click: boolean;
 }
 
 /** What the interface shows of the clock; the running position is asked from {@link clock} itself. */
@@ -29,6 +32,7 @@ export const useClock = create<ClockState>(() => ({
   ready: false,
   loop: null,
   gain: 0.8,
+  click: false,
 }));
 
 type Listener = (position: number) => void;
@@ -48,6 +52,9 @@ class Clock {
   private still = 0;
   private readonly listeners = new Set<Listener>();
   private loaded = "";
+  private plan: Plan = WHOLE;
+  private songTime = true;
+  private clicks: readonly Click[] = [];
 
   constructor() {
     const tick = () => {
@@ -71,7 +78,7 @@ class Clock {
 
   /** Load a song to play; the same address is loaded once. */
   async load(url: string, duration: number): Promise<void> {
-    useClock.setState({ duration });
+    if (!this.song) useClock.setState({ duration });
     if (this.loaded === url) return;
     this.pause();
     this.loaded = url;
@@ -81,7 +88,7 @@ class Clock {
     const song = await this.decode(url);
     if (this.loaded !== url) return;
     this.song = song;
-    useClock.setState({ ready: true, duration: song.duration });
+    useClock.setState({ ready: true, duration: this.length() });
   }
 
   /** Decode a sound file for playing. */
@@ -91,12 +98,75 @@ class Clock {
     return this.audio().decodeAudioData(await answer.arrayBuffer());
   }
 
-  /** Song time in seconds. */
+  /** Where the playhead is, in seconds: of the whole song on views of the song, else of what is kept of it. */
   position(): number {
-    const { playing, speed, duration } = useClock.getState();
+    return this.shown(this.inner());
+  }
+
+  /** The song's decoded sound, once it is there. */
+  buffer(): AudioBuffer | null {
+    return this.song;
+  }
+
+  /**
+   * What is kept of the song, and whether positions are song time. The playhead stays at its moment.
+   * With everything kept both times are the same.
+   */
+  follow(plan: Plan, songTime: boolean): void {
+    const moment = this.songTime ? this.position() : toSong(this.kept(), this.position());
+    const { playing, speed } = useClock.getState();
+    this.plan = plan;
+    this.songTime = songTime;
+    useClock.setState({ duration: this.length() });
+    this.still = Math.min(toWorking(this.kept(), moment), this.length());
+    if (playing) {
+      this.silence();
+      useClock.setState({ playing: false });
+      this.play(speed);
+    }
+    this.tell();
+  }
+
+  /** Where the grid's clicks fall, in working time. */
+  setClicks(clicks: readonly Click[]): void {
+    this.clicks = clicks;
+    const { playing, click, speed } = useClock.getState();
+    if (playing && click && speed === 1) this.again();
+  }
+
+  /** Hear the grid as clicks, or not. */
+  setClick(click: boolean): void {
+    useClock.setState({ click });
+    if (useClock.getState().playing) this.again();
+  }
+
+  private again(): void {
+    const at = this.inner();
+    this.silence();
+    this.still = at;
+    useClock.setState({ playing: false });
+    this.play();
+  }
+
+  private kept(): readonly (readonly [number, number])[] {
+    return this.plan.kept.length ? this.plan.kept : [[0, this.song?.duration ?? useClock.getState().duration]];
+  }
+
+  private length(): number {
+    const { kept } = this.plan;
+    if (!kept.length) return this.song?.duration ?? useClock.getState().duration;
+    return kept.reduce((sum, [a, b]) => sum + b - a, 0);
+  }
+
+  private shown(inner: number): number {
+    return this.songTime && this.plan.kept.length ? toSong(this.plan.kept, inner) : inner;
+  }
+
+  private inner(): number {
+    const { playing, speed } = useClock.getState();
     if (!playing) return this.still;
     const now = speed === 1 ? this.audioNow() : performance.now() / 1000;
-    return Math.min(duration, Math.max(0, this.startedFrom + (now - this.startedAt) * speed));
+    return Math.min(this.length(), Math.max(0, this.startedFrom + (now - this.startedAt) * speed));
   }
 
   private audioNow(): number {
@@ -104,18 +174,21 @@ class Clock {
     return Math.max(this.startedAt, context.currentTime - (context.outputLatency || 0));
   }
 
-  /** Start playing from where the playhead is. */
-  play(speed = 1): void {
-    const { duration } = useClock.getState();
-    let from = this.position();
-    if (speed > 0 && from >= duration - 0.01) from = 0;
+  /** Start playing from where the playhead is, after so many clicks of a beat each. */
+  play(speed = 1, countIn: { clicks: number; beat: number } | null = null): void {
+    let from = this.inner();
+    if (speed > 0 && from >= this.length() - 0.01) from = 0;
     this.silence();
     this.startedFrom = from;
     if (speed === 1) {
       const context = this.audio();
       void context.resume();
-      this.startedAt = context.currentTime + 0.03;
+      const lead = countIn ? countIn.clicks * countIn.beat : 0;
+      this.startedAt = context.currentTime + 0.03 + lead;
       this.sound(context, from);
+      if (countIn)
+        for (let i = 0; i < countIn.clicks; i++)
+          this.clickAt(context, this.startedAt - lead + i * countIn.beat, i === 0);
     } else {
       this.startedAt = performance.now() / 1000;
     }
@@ -127,18 +200,10 @@ class Clock {
     this.volume.gain.value = useClock.getState().gain;
     this.volume.connect(context.destination);
     const other = this.companion;
-    if (this.song && from < this.song.duration) {
-      this.start(
-        context,
-        this.song,
-        this.startedAt,
-        from,
-        1,
-        other ? (other.how === "left and right" ? -1 : 0) : null,
-        other,
-        false,
-      );
-    }
+    if (this.song) this.playKept(context, this.song, from, other);
+    if (useClock.getState().click)
+      for (const { at, down } of this.clicks)
+        if (at >= from - 1e-3 && at < from + 900) this.clickAt(context, this.startedAt + at - from, down);
     if (other) {
       const late = Math.max(0, other.songStart - from);
       const take = other.takeStart + (Math.max(from, other.songStart) - other.songStart) / other.rate;
@@ -157,6 +222,62 @@ class Clock {
     }
   }
 
+  /** Schedule all that is kept from a working time on, each join crossfaded, with the fades of head and tail. */
+  private playKept(context: AudioContext, song: AudioBuffer, from: number, other: Companion | null): void {
+    const master = context.createGain();
+    const { fadeIn, fadeOut, shape } = this.plan;
+    const length = this.length();
+    for (const [begin, end, up] of [
+      [0, fadeIn, true],
+      [length - fadeOut, length, false],
+    ] as const) {
+      if (end - begin < 0.01 || from >= end) continue;
+      const first = Math.max(begin, from);
+      const values = curve(shape, (first - begin) / (end - begin), up);
+      master.gain.setValueCurveAtTime(values, this.startedAt + first - from, end - first);
+    }
+    master.connect(this.volume as GainNode);
+    for (const piece of joined(this.kept())) {
+      const skip = Math.max(0, from - piece.at);
+      if (skip >= piece.seconds || piece.offset + skip >= song.duration) continue;
+      this.start(
+        context,
+        song,
+        this.startedAt + Math.max(0, piece.at - from),
+        piece.offset + skip,
+        1,
+        other ? (other.how === "left and right" ? -1 : 0) : null,
+        other,
+        false,
+        { seconds: piece.seconds - skip, fadeIn: skip ? 0 : piece.fadeIn, fadeOut: piece.fadeOut, into: master },
+      );
+    }
+  }
+
+  private clickAt(context: AudioContext, when: number, down: boolean): void {
+    const source = context.createBufferSource();
+    source.buffer = clickSound(context, down);
+    source.connect(this.volume as GainNode);
+    source.start(Math.max(context.currentTime, when));
+    this.sources.push(source);
+  }
+
+  /** Play a click now and then, without the song; gives the audio times of the clicks. */
+  rehearse(count: number, beat: number): { times: number[]; now: () => number } {
+    this.pause();
+    const context = this.audio();
+    void context.resume();
+    this.volume ??= context.createGain();
+    this.volume.gain.value = useClock.getState().gain;
+    this.volume.connect(context.destination);
+    const first = context.currentTime + 0.5;
+    const times = Array.from({ length: count }, (_, i) => first + i * beat);
+    times.forEach((at, i) => {
+      this.clickAt(context, at, i === 0);
+    });
+    return { times, now: () => context.currentTime - (context.outputLatency || 0) };
+  }
+
   private start(
     context: AudioContext,
     buffer: AudioBuffer,
@@ -166,6 +287,7 @@ class Clock {
     pan: number | null,
     other: Companion | null,
     isTake: boolean,
+    piece: { seconds: number; fadeIn: number; fadeOut: number; into: GainNode } | null = null,
   ): void {
     const source = context.createBufferSource();
     source.buffer = buffer;
@@ -180,8 +302,16 @@ class Clock {
       node = panner;
       if (other?.how === "in turn") this.takeTurns(mono.gain, other.beats, isTake);
     }
-    node.connect(this.volume as GainNode);
-    source.start(when, offset);
+    if (piece && (piece.fadeIn || piece.fadeOut)) {
+      const edge = context.createGain();
+      if (piece.fadeIn) edge.gain.setValueCurveAtTime(curve("power", 0, true), when, piece.fadeIn);
+      if (piece.fadeOut && piece.seconds > piece.fadeIn + piece.fadeOut)
+        edge.gain.setValueCurveAtTime(curve("power", 0, false), when + piece.seconds - piece.fadeOut, piece.fadeOut);
+      node = node.connect(edge);
+    }
+    node.connect(piece?.into ?? (this.volume as GainNode));
+    if (piece) source.start(when, offset, piece.seconds);
+    else source.start(when, offset);
     this.sources.push(source);
   }
 
@@ -202,7 +332,7 @@ class Clock {
 
   /** Stop where the playhead is. */
   pause(): void {
-    this.still = this.position();
+    this.still = this.inner();
     this.silence();
     useClock.setState({ playing: false, speed: 1 });
     this.tell();
@@ -215,8 +345,9 @@ class Clock {
 
   /** Jump to a song time; goes on playing if it was. */
   seek(seconds: number): void {
-    const { playing, speed, duration } = useClock.getState();
-    this.still = Math.min(Math.max(0, seconds), duration);
+    const { playing, speed } = useClock.getState();
+    const inner = this.songTime && this.plan.kept.length ? toWorking(this.plan.kept, seconds) : seconds;
+    this.still = Math.min(Math.max(0, inner), this.length());
     if (playing) {
       useClock.setState({ playing: false });
       this.play(speed);
@@ -228,11 +359,7 @@ class Clock {
   accompany(companion: Companion | null): void {
     this.companion = companion;
     if (useClock.getState().playing) {
-      const at = this.position();
-      this.silence();
-      this.still = at;
-      useClock.setState({ playing: false });
-      this.play();
+      this.again();
     }
   }
 
@@ -242,14 +369,15 @@ class Clock {
   }
 
   private tick(): void {
-    const { playing, speed, duration, loop } = useClock.getState();
+    const { playing, speed, loop } = useClock.getState();
     if (!playing) return;
     const at = this.position();
+    const inner = this.inner();
     if (loop && speed > 0 && at >= loop[1]) {
       this.seek(loop[0]);
       return;
     }
-    if ((speed > 0 && at >= duration) || (speed < 0 && at <= 0)) {
+    if ((speed > 0 && inner >= this.length()) || (speed < 0 && inner <= 0)) {
       this.pause();
       return;
     }

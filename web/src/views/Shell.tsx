@@ -2,12 +2,14 @@ import { Alert, Button, Modal, Spin, Tooltip } from "antd";
 import { useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, derivedUrl } from "../api/client";
-import { ProjectProvider, useProject } from "../api/project";
-import { nearestBeat } from "../parts/format";
+import { ProjectProvider, useProject, WholeSong } from "../api/project";
+import { nearestBeat, toWorking } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
 import { KEY_HELP, useKeys } from "../parts/keys";
 import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
+import { tapLatency } from "../player/latency";
+import { tapHandler, tapSet } from "./song/taps";
 import { CoverageView } from "./coverage/CoverageView";
 import { HandoffView } from "./handoff/HandoffView";
 import { LineupView } from "./lineup/LineupView";
@@ -36,9 +38,49 @@ export function Shell() {
   );
   return (
     <ProjectProvider key={id} id={id} waiting={waiting}>
-      <Frame view={view ?? "song"} />
+      <WholeSong on={onWholeSong(view)}>
+        <Frame view={view ?? "song"} />
+      </WholeSong>
     </ProjectProvider>
   );
+}
+
+/** Views that show the whole song; the others show what the cutdown keeps of it. */
+function onWholeSong(view: string | undefined): boolean {
+  return view === undefined || view === "song" || view === "lineup";
+}
+
+/** Keep the clock on what is kept of the song, in the time of the view, with the grid's clicks. */
+function useWorkingSong(view: string): void {
+  const { state } = useProject();
+  const { song, whole, kept, level } = state;
+  const lineup = view === "lineup";
+  const cut = whole !== null && whole !== undefined;
+  useEffect(() => {
+    const ranges = cut && !lineup ? kept.map(([a = 0, b = 0]) => [a, b] as const) : [];
+    clock.follow(
+      {
+        kept: ranges,
+        fadeIn: lineup ? 0 : level.fade_in_s,
+        fadeOut: lineup ? 0 : level.fade_out_s,
+        shape: level.shape,
+      },
+      onWholeSong(view),
+    );
+  }, [view, lineup, cut, kept, level]);
+  useEffect(() => {
+    if (!song) return;
+    const downs = new Set(song.bars);
+    const shown = song.beats.map((at, i) => ({ at, down: downs.has(i) }));
+    const inside = cut && onWholeSong(view) && !lineup;
+    clock.setClicks(
+      inside
+        ? shown
+            .filter(({ at }) => kept.some(([a = 0, b = 0]) => at >= a - 1e-3 && at < b))
+            .map(({ at, down }) => ({ at: toWorking(kept, at), down }))
+        : shown,
+    );
+  }, [song, kept, cut, lineup, view]);
 }
 
 function Frame({ view }: { view: string }) {
@@ -50,6 +92,7 @@ function Frame({ view }: { view: string }) {
   useEffect(() => {
     if (song) void clock.load(derivedUrl(id, song.media, "song.flac"), song.seconds).catch(() => undefined);
   }, [id, song?.media, song?.seconds]);
+  useWorkingSong(current.key);
   useEffect(() => () => clock.pause(), []);
   const undo = useCallback(
     () => act(async () => void (await data(api.POST("/api/projects/{project_id}/undo", { params: path })))),
@@ -59,7 +102,7 @@ function Frame({ view }: { view: string }) {
     () => act(async () => void (await data(api.POST("/api/projects/{project_id}/redo", { params: path })))),
     [act, path],
   );
-  useTransportKeys(undo, redo, () => setHelp(true));
+  useTransportKeys(view, undo, redo, () => setHelp(true));
   const [back, forth] = [edit?.undo ?? state.undo, edit?.redo ?? state.redo];
   return (
     <div className="frame">
@@ -121,7 +164,7 @@ function Frame({ view }: { view: string }) {
   );
 }
 
-function useTransportKeys(undo: () => void, redo: () => void, help: () => void): void {
+function useTransportKeys(view: string, undo: () => void, redo: () => void, help: () => void): void {
   const { state, rate, act, path } = useProject();
   const navigate = useNavigate();
   const song = state.song;
@@ -170,8 +213,13 @@ function useTransportKeys(undo: () => void, redo: () => void, help: () => void):
     o: () => point(1),
     Escape: () => useClock.setState({ loop: null }),
     t: () => {
-      const times_s = [clock.position()];
-      void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body: { times_s } })));
+      if (tapHandler.current) {
+        tapHandler.current(Math.max(0, clock.position() - tapLatency()));
+        return;
+      }
+      const times_s = [Math.max(0, clock.position() - (useClock.getState().playing ? tapLatency() : 0))];
+      const body = { times_s, set_id: tapSet.current, working: !onWholeSong(view) };
+      void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })));
     },
     "Ctrl+z": undo,
     "Ctrl+Shift+z": redo,

@@ -74,6 +74,11 @@ class SongMap:
                 out.append((low, high, at + low - a))
         return out
 
+    def open_ended(self, duration_s: float) -> "SongMap":
+        """The same map going on past the song's end where that is kept: the film's last frame reaches beyond it."""
+        last = self.kept[-1]
+        return SongMap((*self.kept[:-1], (last[0], 36_000.0))) if last[1] >= duration_s else self
+
 
 def song_map(left_out: Iterable[tuple[float, float]], duration_s: float) -> SongMap:
     """The map for a song of a length with ranges left out (in any order, they may overlap).

@@ -15,8 +15,8 @@ from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 #: What cuts fall on.
-Unit = Literal["free", "half", "beat", "bar", "phrase"]
-UNITS: tuple[Unit, ...] = ("free", "half", "beat", "bar", "phrase")
+Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
+UNITS: tuple[Unit, ...] = ("free", "half", "beat", "bar", "phrase", "mark")
 
 
 @dataclass(frozen=True)
@@ -100,19 +100,22 @@ class Grid:
         """Song times of all bar lines, ascending."""
         return tuple(self.beats[i] for i in self.bars)
 
-    def points(self, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> Sequence[float]:
-        """All song times a cut may fall on for a unit, ascending ("free" has none)."""
+    def points(self, unit: Unit, others: tuple[float, ...] = ()) -> Sequence[float]:
+        """All song times a cut may fall on for a unit, ascending ("free" has none).
+
+        ``others`` are the starts of phrases, or the marks, for those units.
+        """
         if unit == "beat":
             return self.beats
         if unit == "half":
             return self.half_beats
         if unit == "bar":
             return self.bar_times
-        return sorted(phrase_starts) if unit == "phrase" else ()
+        return sorted(others) if unit in ("phrase", "mark") else ()
 
-    def nearest(self, at_s: float, unit: Unit, phrase_starts: tuple[float, ...] = ()) -> float:
+    def nearest(self, at_s: float, unit: Unit, others: tuple[float, ...] = ()) -> float:
         """The song time of the grid point nearest to ``at_s``; ``at_s`` itself for "free"."""
-        points = self.points(unit, phrase_starts)
+        points = self.points(unit, others)
         if not points:
             return at_s
         i = bisect_right(points, at_s)

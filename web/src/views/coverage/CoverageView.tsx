@@ -13,6 +13,7 @@ import { type AngleView, api, data, type PassView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { ClipCard } from "../../parts/Clips";
 import { FilePicker } from "../../parts/FilePicker";
+import { keptPieces } from "../../parts/format";
 import { clock } from "../../player/clock";
 import { hueOf, hues } from "../../theme";
 
@@ -29,7 +30,10 @@ export function CoverageView() {
         <Empty description="Coverage follows from the song and the takes. Add the song first, on the Song view." />
       </div>
     );
-  const passes = state.takes.flatMap((t) => t.passes).filter((p) => p.status === "locked");
+  const passes = state.takes
+    .flatMap((t) => t.passes)
+    .filter((p) => p.status === "locked")
+    .flatMap((p) => workingPasses(p, state.kept));
   const clips = state.media.filter((m) => m.kind === "broll");
   const used = new Set([...(edit?.shots ?? []), ...(edit?.cutaways ?? [])].map((s) => s.source.media));
   const drop = (event: DragEndEvent) => {
@@ -229,11 +233,22 @@ function AngleRow({
           />
         ))}
         {passes.map((p) => (
-          <PassBar key={p.id} pass={p} angle={angle} lane={lanes.of.get(p.id) ?? 0} />
+          <PassBar key={`${p.id} ${p.song_start_s}`} pass={p} angle={angle} lane={lanes.of.get(p.id) ?? 0} />
         ))}
       </div>
     </div>
   );
+}
+
+/** What is kept of a pass, on the clock of the working song; a piece for each kept range that it reaches into. */
+function workingPasses(pass: PassView, kept: readonly number[][]): PassView[] {
+  return keptPieces(kept, pass.song_start_s, pass.song_end_s).map(({ from, to, at }) => ({
+    ...pass,
+    song_start_s: at,
+    song_end_s: at + to - from,
+    take_start_s: pass.take_start_s + (from - pass.song_start_s) / pass.rate,
+    take_end_s: pass.take_start_s + (to - pass.song_start_s) / pass.rate,
+  }));
 }
 
 /** Put passes that overlap on lanes of their own. */

@@ -1,6 +1,7 @@
 import { memo, useCallback, useEffect, useRef, useState } from "react";
 import type { EditView, ShotView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { toSong } from "../../parts/format";
 import { Canvas } from "../../parts/Canvas";
 import { peakOf, usePeaks } from "../../parts/peaks";
 import { Still } from "../../parts/Still";
@@ -229,7 +230,8 @@ function CutawayCell({
 }
 
 function Beats({ row, song, width, dense }: { row: Row; song: SongView; width: number; dense: boolean }) {
-  const { id, operate } = useProject();
+  const { id, state, operate } = useProject();
+  const { kept } = state;
   const peaks = usePeaks(id, song.media);
   const { phrase } = row;
   const height = dense ? 10 : 16;
@@ -241,12 +243,12 @@ function Beats({ row, song, width, dense }: { row: Row; song: SongView; width: n
       for (let x = 0; x < w; x++) {
         const at = phrase.start_s + x * step;
         if (at >= phrase.end_s) break;
-        const [low, high] = peakOf(peaks, at, at + step);
+        const [low, high] = peakOf(peaks, toSong(kept, at), toSong(kept, at) + step);
         const tall = Math.max(1, ((high - low) / 2) * height);
         paper.fillRect(x, height - tall, 1, tall);
       }
     },
-    [peaks, row, phrase, height],
+    [peaks, row, phrase, height, kept],
   );
   const downs = new Set(song.bars);
   const end = Math.min(width, xOf(row, phrase.end_s, width));

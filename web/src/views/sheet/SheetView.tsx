@@ -45,7 +45,14 @@ export function SheetView() {
             value={state.unit}
             onChange={(unit) => settings({ unit: unit as Unit })}
             data-testid="unit"
-            options={[{ label: "free", value: "free" }, { label: "½ beat", value: "half" }, "beat", "bar", "phrase"]}
+            options={[
+              { label: "free", value: "free" },
+              { label: "½ beat", value: "half" },
+              "beat",
+              "bar",
+              "phrase",
+              { label: "marks", value: "mark" },
+            ]}
           />
           <span className="lead">
             lead{" "}

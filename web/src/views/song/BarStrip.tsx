@@ -1,0 +1,127 @@
+import { Dropdown } from "antd";
+import { useState } from "react";
+import type { SongDetail, SongView } from "../../api/client";
+import { barLines, position } from "../../parts/format";
+import { clock, useClock } from "../../player/clock";
+import type { SongActions } from "./actions";
+import { dragging, nearestIndex, type View, xOf } from "./view";
+
+const SNAP_PX = 9;
+
+/**
+ * Bar numbers over the waveform, where the grid is taken by hand: drag to move all of it, Shift-drag to pin one beat
+ * and bend the grid, a right click for what can be done to a bar.
+ */
+export function BarStrip({
+  song,
+  detail,
+  least,
+  view,
+  width,
+  correct,
+  preview,
+}: {
+  song: SongView;
+  detail: SongDetail | undefined;
+  least: number;
+  view: View;
+  width: number;
+  correct: (...given: Parameters<SongActions["grid"]>) => void;
+  preview: (moved: number) => void;
+}) {
+  const [menuAt, setMenuAt] = useState(0);
+  const [bend, setBend] = useState<{ from: number; to: number } | null>(null);
+  const loop = useClock((c) => c.loop);
+  const scale = width / (view.to - view.from);
+  const perBar = (width * 60 * song.metre) / song.bpm / (view.to - view.from);
+  const every = [1, 2, 4, 8, 16].find((n) => n * perBar > 30) ?? 32;
+  const timeAt = (event: { clientX: number; currentTarget: EventTarget }) =>
+    view.from + (event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left) / scale;
+  const hits = Object.values(detail?.hits ?? {})
+    .flat()
+    .filter((h) => h.strength >= least)
+    .map((h) => h.at_s)
+    .sort((a, b) => a - b);
+  const toHit = (at: number) => {
+    const near = hits[nearestIndex(hits, at)];
+    return near !== undefined && Math.abs(near - at) * scale < SNAP_PX ? near : at;
+  };
+  const grab = (event: React.PointerEvent) => {
+    if (event.button !== 0) return;
+    const start = timeAt(event);
+    if (event.shiftKey) {
+      const beat = song.beats[nearestIndex(song.beats, start)] ?? start;
+      dragging(
+        event,
+        (dx) => setBend({ from: beat, to: toHit(beat + dx / scale) }),
+        (dx, moved) => {
+          setBend(null);
+          if (moved) correct("pin", { at_s: beat, to_s: toHit(beat + dx / scale) });
+        },
+      );
+      return;
+    }
+    dragging(
+      event,
+      (dx) => preview(dx / scale),
+      (dx, moved) => {
+        preview(0);
+        if (moved) correct("nudge", { seconds: dx / scale });
+        else clock.seek(start);
+      },
+    );
+  };
+  const at = position(song, menuAt);
+  const items = [
+    { key: "the one", label: `This beat (${at.bar}.${at.beat}) is the one` },
+    { key: "pin", label: "Pin this beat to the nearest hit" },
+    { key: "hold", label: "Pin this beat where it is" },
+    { key: "more beats", label: `Insert a beat in bar ${at.bar}` },
+    { key: "fewer beats", label: `Remove a beat from bar ${at.bar}` },
+    ...(loop ? [2, 3, 4, 5, 6].map((n) => ({ key: `metre ${n}`, label: `Count the loop range in bars of ${n}` })) : []),
+  ];
+  const choose = (key: string) => {
+    const beat = song.beats[nearestIndex(song.beats, menuAt)] ?? menuAt;
+    if (key === "pin") correct("pin", { at_s: beat, to_s: hits[nearestIndex(hits, beat)] ?? beat });
+    else if (key === "hold") correct("pin", { at_s: beat, to_s: beat });
+    else if (key.startsWith("metre") && loop)
+      correct("metre range", { at_s: loop[0], to_s: loop[1], metre: Number(key.slice(6)) });
+    else correct(key as "the one", { at_s: beat });
+  };
+  return (
+    <Dropdown trigger={["contextMenu"]} menu={{ items, onClick: ({ key }) => choose(key) }}>
+      <div
+        className="bar-numbers"
+        data-testid="bar-strip"
+        onPointerDown={grab}
+        onContextMenu={(e) => setMenuAt(timeAt(e))}
+        title="Drag to move the grid · Shift-drag a beat to pin it · right click for more"
+      >
+        {barLines(song, view.from, view.to)
+          .filter((l) => (l.bar - 1) % every === 0)
+          .map((l) => (
+            <span key={l.bar} style={{ left: xOf(view, l.at, width) + 3 }}>
+              {l.bar}
+            </span>
+          ))}
+        {song.pins
+          .filter((p) => p >= view.from && p <= view.to)
+          .map((p) => (
+            <button
+              type="button"
+              key={p}
+              className="pin"
+              style={{ left: xOf(view, p, width) }}
+              title="Pinned beat: click to take the pin off"
+              aria-label={`Take off the pin at ${p.toFixed(3)} s`}
+              onPointerDown={(e) => e.stopPropagation()}
+              onClick={() => correct("take off pin", { at_s: p })}
+            >
+              ▾
+            </button>
+          ))}
+        {bend && <i className="bend" style={{ left: xOf(view, bend.to, width) }} />}
+      </div>
+    </Dropdown>
+  );
+}

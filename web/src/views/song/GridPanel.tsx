@@ -1,0 +1,229 @@
+import { Button, InputNumber, Select, Slider, Switch } from "antd";
+import { useEffect, useState } from "react";
+import type { MediaView, SongDetail, SongView } from "../../api/client";
+import { useProject } from "../../api/project";
+import { FilePicker, type Role } from "../../parts/FilePicker";
+import { clock, useClock } from "../../player/clock";
+import type { SongActions } from "./actions";
+import type { Look } from "./SongPage";
+import { tapHandler } from "./taps";
+
+type Correct = (...given: Parameters<SongActions["grid"]>) => void;
+
+/** The tempo and its rival readings, the one, the metre, the click; hits and stems. */
+export function GridPanel({
+  song,
+  detail,
+  look,
+  change,
+  correct,
+}: {
+  song: SongView;
+  detail: SongDetail | undefined;
+  look: Look;
+  change: (more: Partial<Look>) => void;
+  correct: Correct;
+}) {
+  const click = useClock((c) => c.click);
+  const loop = useClock((c) => c.loop);
+  const [bpm, setBpm] = useState<number | null>(null);
+  const count = (band: string) => detail?.hits[band]?.filter((h) => h.strength >= 1 - look.sensitivity).length ?? 0;
+  const setTempo = () => {
+    if (bpm !== null && Math.abs(bpm - song.bpm) > 0.004) correct("tempo", { bpm, at_s: clock.position() });
+    setBpm(null);
+  };
+  return (
+    <>
+      <div className="tempo-line">
+        <InputNumber
+          className="bpm-field"
+          value={bpm ?? Number(song.bpm.toFixed(2))}
+          min={20}
+          max={400}
+          step={0.01}
+          precision={2}
+          controls={false}
+          onChange={(v) => setBpm(v)}
+          onPressEnter={setTempo}
+          onBlur={setTempo}
+          aria-label="Beats a minute"
+          data-testid="bpm"
+        />
+        <TapTempo correct={correct} />
+      </div>
+      <p className="soft">
+        beats a minute, {tempoWords(song)} · {signature(song)} ·{" "}
+        {song.confidence >= 0.75 ? (
+          `sure ${Math.round(100 * song.confidence)} %`
+        ) : (
+          <b className="doubt">unsure ({Math.round(100 * song.confidence)} %): check the one</b>
+        )}
+      </p>
+      <Readings song={song} correct={correct} />
+      <div className="buttons">
+        <Button onClick={() => correct("the one", { at_s: clock.position() })} data-testid="the-one">
+          Beat at the playhead is the one
+        </Button>
+        <Button onClick={() => correct("nudge", { seconds: -0.005 })} aria-label="Move the grid 5 ms earlier">
+          ◂ 5 ms
+        </Button>
+        <Button onClick={() => correct("nudge", { seconds: 0.005 })} aria-label="Move the grid 5 ms later">
+          5 ms ▸
+        </Button>
+        <Select
+          value={song.metre}
+          onChange={(metre) =>
+            loop ? correct("metre range", { metre, at_s: loop[0], to_s: loop[1] }) : correct("metre", { metre })
+          }
+          options={[2, 3, 4, 5, 6, 7, 9, 12].map((m) => ({ value: m, label: `${m} beats a bar` }))}
+          title={loop ? "For the loop range" : "For the whole song"}
+          aria-label={loop ? "Beats in a bar, in the loop range" : "Beats in a bar"}
+        />
+      </div>
+      <div className="form-row">
+        <span>Click on the beat</span>
+        <Switch
+          checked={click}
+          onChange={(on) => clock.setClick(on)}
+          aria-label="Click on the beat"
+          data-testid="click"
+        />
+      </div>
+      <h2>Sensitivity of hits</h2>
+      <Slider
+        min={0.1}
+        max={0.9}
+        step={0.01}
+        value={look.sensitivity}
+        onChange={(sensitivity) => change({ sensitivity })}
+        tooltip={{ open: false }}
+        aria-label="Sensitivity of hits"
+      />
+      <p className="soft mono">
+        low {count("low")} · middle {count("mid")} · high {count("high")}
+      </p>
+      <Stems />
+    </>
+  );
+}
+
+function tempoWords(song: SongView): string {
+  if (song.straight) return "straight, set by hand";
+  if (song.from_file) return "read from a file";
+  if (song.steady) return "steady through the song";
+  const parts = song.tempo.length;
+  return parts > 1 ? `${parts} stretches, each its own tempo` : "moving with the music";
+}
+
+function signature(song: SongView): string {
+  if (song.division === 3) return song.metre === 2 ? "6/8" : `${3 * song.metre}/8`;
+  return song.metre === 6 ? "6/8" : `${song.metre}/4`;
+}
+
+function Readings({ song, correct }: { song: SongView; correct: Correct }) {
+  const found = song.readings[0];
+  const corrected = song.factor !== 1 || song.half_shift || song.straight || song.from_file;
+  // Rivals that halving, doubling and shifting do not reach: other tempi that fit, likeliest first.
+  const base = found?.tempo_bpm ?? song.bpm;
+  const others = song.readings
+    .filter((r) => r.shift_beats === 0 && ![0.5, 1, 2].some((f) => Math.abs(r.tempo_bpm / (base * f) - 1) < 0.02))
+    .slice(0, 1);
+  const rows: { key: string; name: string; bpm: number; on: boolean; go: () => void }[] = [
+    { key: "found", name: "as found", bpm: base, on: !corrected, go: () => correct("as found") },
+    { key: "halve", name: "half as fast", bpm: song.bpm / 2, on: song.factor < 1, go: () => correct("halve") },
+    { key: "double", name: "twice as fast", bpm: song.bpm * 2, on: song.factor > 1, go: () => correct("double") },
+    { key: "half", name: "shifted by half a beat", bpm: song.bpm, on: song.half_shift, go: () => correct("half beat") },
+    ...others.map((r) => ({
+      key: `other ${r.tempo_bpm}`,
+      name: "another reading",
+      bpm: r.tempo_bpm,
+      on: false,
+      go: () => correct("tempo", { bpm: r.tempo_bpm, at_s: clock.position() }),
+    })),
+  ];
+  return (
+    <div className="readings">
+      {rows.map((r) => (
+        <button
+          type="button"
+          key={r.key}
+          className={r.on ? "reading on" : "reading"}
+          onClick={r.go}
+          data-testid={r.key}
+          title={r.key === "found" ? "Take back every correction of the grid" : undefined}
+        >
+          <span>{r.name}</span>
+          <span>{r.bpm.toFixed(2)}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function TapTempo({ correct }: { correct: Correct }) {
+  const [taps, setTaps] = useState<number[] | null>(null);
+  const on = taps !== null;
+  useEffect(() => {
+    if (!on) return;
+    tapHandler.current = (at) => setTaps((now) => [...(now ?? []), at]);
+    return () => {
+      tapHandler.current = null;
+    };
+  }, [on]);
+  if (!taps) return <Button onClick={() => setTaps([])}>Tap the tempo</Button>;
+  const steps = taps.slice(1).map((t, i) => t - (taps[i] as number));
+  const middle = [...steps].sort((a, b) => a - b)[steps.length >> 1];
+  return (
+    <span className="buttons">
+      <span className="soft">
+        {taps.length < 4 || !middle ? `play, tap T: ${taps.length}` : `about ${(60 / middle).toFixed(1)}`}
+      </span>
+      <Button
+        type="primary"
+        disabled={taps.length < 4}
+        onClick={() => {
+          correct("tap", { taps });
+          setTaps(null);
+        }}
+      >
+        Use
+      </Button>
+      <Button onClick={() => setTaps(null)} aria-label="Stop tapping the tempo">
+        ✕
+      </Button>
+    </span>
+  );
+}
+
+const ROLES: readonly Role[] = ["voice", "drums", "instrumental"];
+
+/** Stems of the song, each checked to be of it. */
+function Stems() {
+  const { state } = useProject();
+  const [adding, setAdding] = useState<Role | null>(null);
+  const stems = state.media.filter((m) => m.kind === "stem");
+  return (
+    <>
+      <h2>Stems</h2>
+      {stems.length === 0 && <p className="soft">With the voice or drums alone, voice and hits are heard better.</p>}
+      {stems.map((m) => (
+        <p key={m.id} className={m.error ? "bad" : undefined}>
+          <b>{m.name}</b> {stemState(m)}
+        </p>
+      ))}
+      <div className="buttons">
+        {ROLES.map((role) => (
+          <Button key={role} size="small" onClick={() => setAdding(role)}>
+            Add {role}…
+          </Button>
+        ))}
+      </div>
+      <FilePicker kind="stem" role={adding ?? undefined} open={adding !== null} close={() => setAdding(null)} />
+    </>
+  );
+}
+
+function stemState(stem: MediaView): string {
+  if (stem.error) return stem.error;
+  return stem.state === "ready" && stem.prepared ? "fits the song" : "being compared with the song…";
+}

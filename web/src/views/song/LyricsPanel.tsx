@@ -1,0 +1,218 @@
+import { Button, Input, Modal, Upload } from "antd";
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { SongView } from "../../api/client";
+import { useProject } from "../../api/project";
+import { minutes } from "../../parts/format";
+import { useKeys } from "../../parts/keys";
+import { clock } from "../../player/clock";
+import type { SongActions } from "./actions";
+import { tapHandler } from "./taps";
+
+/** How far before a line that is timed again the song starts, in seconds. */
+const RUN_UP = 3;
+
+/** Lyrics: paste or read them, time a line a tap, go to a line by a click. */
+export function LyricsPanel({ song, actions }: { song: SongView; actions: SongActions }) {
+  const { id } = useProject();
+  const [pasting, setPasting] = useState(false);
+  const [timing, setTiming] = useState<number | null>(null);
+  const lines = song.lyrics;
+  const next = lines.findIndex((l) => !l.timed);
+  return (
+    <>
+      <div className="buttons">
+        <Button onClick={() => setPasting(true)} data-testid="paste-lyrics">
+          {lines.length ? "Replace…" : "Paste lyrics…"}
+        </Button>
+        <Upload
+          accept=".lrc,.srt,.vtt,.txt"
+          showUploadList={false}
+          beforeUpload={(file) => {
+            void file.text().then((text) => actions.lyrics(text, file.name));
+            return false;
+          }}
+        >
+          <Button>Read a file…</Button>
+        </Upload>
+        {lines.length > 0 && timing === null && (
+          <Button type="primary" onClick={() => setTiming(Math.max(0, next))} data-testid="time-lines">
+            Time lines
+          </Button>
+        )}
+      </div>
+      {timing !== null && (
+        <Timing song={song} actions={actions} first={timing} at={setTiming} stop={() => setTiming(null)} />
+      )}
+      {lines.length === 0 && <p className="soft">Plain text, LRC, SubRip and WebVTT are read.</p>}
+      <ol className="lines">
+        {lines.map((line, i) => (
+          <Line
+            key={line.id}
+            line={line}
+            due={timing === i}
+            actions={actions}
+            go={() => (timing === null ? line.timed && clock.seek(line.at_s) : setTiming(i))}
+          />
+        ))}
+      </ol>
+      {lines.length > 0 && (
+        <div className="buttons">
+          {(["lrc", "srt", "vtt"] as const).map((kind) => (
+            <a key={kind} className="link" href={`/api/projects/${id}/song/lyrics.${kind}`} download>
+              {{ lrc: "LRC", srt: "SubRip", vtt: "WebVTT" }[kind]}
+            </a>
+          ))}
+        </div>
+      )}
+      <Paste open={pasting} close={() => setPasting(false)} actions={actions} replacing={lines.length} />
+    </>
+  );
+}
+
+function Timing({
+  song,
+  actions,
+  first,
+  at,
+  stop,
+}: {
+  song: SongView;
+  actions: SongActions;
+  first: number;
+  at: (line: number | null) => void;
+  stop: () => void;
+}) {
+  const line = song.lyrics[first];
+  const latest = useRef(first);
+  latest.current = first;
+  const lines = useRef(song.lyrics);
+  lines.current = song.lyrics;
+  useEffect(() => {
+    tapHandler.current = (time) => {
+      const due = lines.current[latest.current];
+      if (!due) return;
+      void actions.line(due.id, { at_s: time });
+      at(latest.current + 1 < lines.current.length ? latest.current + 1 : null);
+    };
+    return () => {
+      tapHandler.current = null;
+    };
+  }, [actions, at]);
+  const again = useCallback(() => {
+    const before = lines.current[latest.current - 1];
+    if (!before) return;
+    at(latest.current - 1);
+    if (before.timed) clock.seek(Math.max(0, before.at_s - RUN_UP));
+  }, [at]);
+  useKeys({ r: again });
+  return (
+    <div className="offer">
+      <p>
+        Play, and tap <b>T</b> as this line begins:
+      </p>
+      <p className="due">{line?.text}</p>
+      <div className="buttons">
+        <Button size="small" onClick={() => clock.toggle()}>
+          Play or pause
+        </Button>
+        <Button size="small" onClick={again} disabled={first === 0}>
+          Redo the last (R)
+        </Button>
+        <Button size="small" onClick={stop}>
+          Done
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function Line({
+  line,
+  due,
+  actions,
+  go,
+}: {
+  line: SongView["lyrics"][number];
+  due: boolean;
+  actions: SongActions;
+  go: () => void;
+}) {
+  const [editing, setEditing] = useState<string | null>(null);
+  const save = () => {
+    if (editing?.trim() && editing !== line.text) void actions.line(line.id, { text: editing });
+    setEditing(null);
+  };
+  if (editing !== null)
+    return (
+      <li>
+        <Input
+          value={editing}
+          autoFocus
+          onChange={(e) => setEditing(e.target.value)}
+          onPressEnter={save}
+          onBlur={save}
+          aria-label="Words of the line"
+        />
+      </li>
+    );
+  return (
+    <li className={due ? "due" : undefined} data-testid="lyric-line">
+      <button
+        type="button"
+        onClick={go}
+        onDoubleClick={() => setEditing(line.text)}
+        title="Click to go there; double-click to change it"
+      >
+        <span className="mono soft">{line.timed ? minutes(line.at_s) : "–:––"}</span> {line.text}
+      </button>
+      <button
+        type="button"
+        className="link"
+        onClick={() => void actions.deleteLine(line.id)}
+        aria-label={`Delete ${line.text}`}
+      >
+        ✕
+      </button>
+    </li>
+  );
+}
+
+function Paste({
+  open,
+  close,
+  actions,
+  replacing,
+}: {
+  open: boolean;
+  close: () => void;
+  actions: SongActions;
+  replacing: number;
+}) {
+  const [text, setText] = useState("");
+  const save = async () => {
+    if (await actions.lyrics(text, "")) {
+      setText("");
+      close();
+    }
+  };
+  return (
+    <Modal
+      title="Lyrics"
+      open={open}
+      onCancel={close}
+      onOk={save}
+      okText={replacing ? `Replace ${replacing} lines` : "Keep"}
+      okButtonProps={{ disabled: !text.trim() }}
+      width={520}
+    >
+      <p className="soft">A line of the song on each line. Times in LRC, SubRip or WebVTT are read.</p>
+      <Input.TextArea
+        rows={12}
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        aria-label="Lyrics"
+        data-testid="lyrics-text"
+      />
+    </Modal>
+  );
+}

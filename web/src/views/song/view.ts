@@ -1,0 +1,85 @@
+import type { SongView } from "../../api/client";
+import { barLines, lastAtOrBefore } from "../../parts/format";
+
+/** The stretch of the song that the score shows, in seconds. */
+export interface View {
+  from: number;
+  to: number;
+}
+
+export type Zoom = "song" | "section" | "8 bars" | "beat" | "sample";
+
+const SHORTEST = 0.0004;
+
+export function windowFor(zoom: Zoom, song: SongView, at: number): View {
+  if (zoom === "song") return { from: 0, to: song.seconds };
+  if (zoom === "section") {
+    const s = song.sections.find((k) => at < k.end_s) ?? song.sections[0];
+    return s ? { from: s.start_s, to: s.end_s } : { from: 0, to: song.seconds };
+  }
+  if (zoom === "sample") return shifted({ from: 0, to: 0.002 }, at - 0.001, song.seconds);
+  const beat = 60 / song.bpm;
+  const length = zoom === "8 bars" ? 8 * song.metre * beat : 1.5 * beat;
+  const bar = [...barLines(song, 0, at + 0.01)].pop()?.at ?? 0;
+  return shifted({ from: 0, to: length }, zoom === "beat" ? at - length / 2 : bar, song.seconds);
+}
+
+export function shifted(view: View, from: number, seconds: number): View {
+  const length = view.to - view.from;
+  const start = Math.min(Math.max(0, from), Math.max(0, seconds - length));
+  return { from: start, to: start + length };
+}
+
+export function zoomed(view: View, at: number, factor: number, seconds: number): View {
+  const length = Math.min(seconds, Math.max(SHORTEST, (view.to - view.from) * factor));
+  const share = (at - view.from) / (view.to - view.from);
+  return shifted({ from: 0, to: length }, at - share * length, seconds);
+}
+
+/** Pixels from the left of a song time. */
+export function xOf(view: View, at: number, width: number): number {
+  return ((at - view.from) / (view.to - view.from)) * width;
+}
+
+/** Index of the nearest of ascending times; -1 where there is none. */
+export function nearestIndex(times: readonly number[], at: number): number {
+  if (!times.length) return -1;
+  const i = Math.max(0, lastAtOrBefore(times, at));
+  const next = times[i + 1];
+  return next !== undefined && Math.abs(next - at) < Math.abs((times[i] as number) - at) ? i + 1 : i;
+}
+
+/**
+ * A drag of the pointer that began with this event: told how far it went in pixels, and at its end once more.
+ * Escape ends it where it began.
+ */
+export function dragging(
+  event: React.PointerEvent,
+  move: (dx: number) => void,
+  end: (dx: number, moved: boolean) => void,
+): void {
+  const target = event.currentTarget as HTMLElement;
+  target.setPointerCapture(event.pointerId);
+  const origin = event.clientX;
+  let moved = false;
+  const onMove = (e: PointerEvent) => {
+    moved = moved || Math.abs(e.clientX - origin) > 2;
+    if (moved) move(e.clientX - origin);
+  };
+  const stop = (dx: number, did: boolean) => {
+    target.removeEventListener("pointermove", onMove);
+    target.removeEventListener("pointerup", onUp);
+    target.removeEventListener("pointercancel", onCancel);
+    window.removeEventListener("keydown", onKey);
+    end(dx, did);
+  };
+  const onUp = (e: PointerEvent) => stop(e.clientX - origin, moved);
+  const onCancel = () => stop(0, false);
+  const onKey = (e: KeyboardEvent) => {
+    if (e.key === "Escape") stop(0, false);
+  };
+  target.addEventListener("pointermove", onMove);
+  target.addEventListener("pointerup", onUp);
+  target.addEventListener("pointercancel", onCancel);
+  window.addEventListener("keydown", onKey);
+}
