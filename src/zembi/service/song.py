@@ -80,6 +80,7 @@ class _Beside:
     def __init__(self, snapshot: Snapshot) -> None:
         self.now = snapshot.corrections
         self.found = snapshot.analysis
+        self.seconds = snapshot.song_seconds
         self._snapshot = snapshot
 
     @property
@@ -168,7 +169,7 @@ _ACTIONS: dict[str, tuple[str, Any]] = {
     ),
     "tempo": ("Set the tempo to {bpm:.2f}", _tempo),
     "tap": ("Tap the tempo", _tapped),
-    "pin": ("Pin a beat", lambda b, at_s, to_s: corrected.pin(b.now, b.beat(at_s), to_s)),
+    "pin": ("Pin a beat", lambda b, at_s, to_s: corrected.pin(b.now, b.beat(at_s), to_s, b.seconds)),
     "take off pin": ("Take off a pin", _unpin),
     "more beats": ("Insert a beat in a bar", lambda b, at_s: _beats(b, at_s, 1)),
     "fewer beats": ("Remove a beat from a bar", lambda b, at_s: _beats(b, at_s, -1)),

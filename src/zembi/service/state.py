@@ -10,6 +10,7 @@ from sqlalchemy import select
 from zembi.core.coverage import uncovered
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
 from zembi.core.song.grid import nearest_bar, relation
+from zembi.core.song.corrections import Corrections
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.spans import Span
 from zembi.core.timebase import rate_label, seconds_to_frame
@@ -105,7 +106,7 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
         [views.TempoView(t.start_s, t.end_s, t.bpm, t.steady) for t in found.tempo] if plain else [],
         grid.metre, found.division, found.confidence,
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score) for r in found.readings],
-        corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats),
+        corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats), corrections == Corrections(),
         [to for _, to in corrections.pins],
         list(grid.beats), list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
     )  # fmt: skip

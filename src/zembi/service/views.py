@@ -173,6 +173,7 @@ class SongView:
     half_shift: bool
     straight: bool
     from_file: bool
+    as_found: bool
     pins: list[float]
     beats: list[float]
     bars: list[int]

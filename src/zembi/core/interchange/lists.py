@@ -77,7 +77,7 @@ def read_vtt(text: str, name: str = "") -> list[Cue]:
         if at is None or times is None:
             continue
         g = [int(v or 0) for v in times.groups()]
-        start, end = (h * 3600 + m * 60 + s + ms / 1000 for h, m, s, ms in (g[:4], g[4:]))
+        start, end = ((((h * 60 + m) * 60 + s) * 1000 + ms) / 1000 for h, m, s, ms in (g[:4], g[4:]))
         words = " ".join(re.sub(r"<[^>]+>", "", " ".join(lines[at + 1 :])).split())
         for coded, sign in (("&lt;", "<"), ("&gt;", ">"), ("&nbsp;", " "), ("&amp;", "&")):
             words = words.replace(coded, sign)

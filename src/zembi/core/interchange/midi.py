@@ -61,6 +61,7 @@ def write_midi(grid: Grid, cues: list[Cue], *, ticks: int = 960) -> bytes:
             events.append((i * ticks, mido.MetaMessage("set_tempo", tempo=tempo)))
         at += tempo * 1e-6
     _fill(conductor, events)
+    conductor.append(mido.MetaMessage("end_of_track", time=(len(points) - 1) * ticks - sum(m.time for m in conductor)))
     markers = mido.MidiTrack()
     placed = [
         (
@@ -123,7 +124,7 @@ def read_midi(data: bytes, name: str = "") -> TempoMap:
     if end <= 0:
         raise BadInput(f"{name or 'The file'} holds no tempo map: it has no length.")
     seconds = _Seconds(tempi, per)
-    end += 8 * per
+    end += 1
     ticks: list[int] = []
     bars: list[int] = []
     for k, (start, numerator, denominator) in enumerate(meters):

@@ -82,7 +82,8 @@ def build_grid(
         raise BadInput(f"A bar of {in_bar} beats is outside 2 to 12.")
     values, ones = _counted(np.asarray(beats, dtype=float), downbeats, in_bar, duration_s, corrections)
     first_beat = float(values[0])
-    values, ahead = _extended(_moved(values, duration_s, corrections), duration_s)
+    values, ahead = _extended(values + corrections.nudge_s, duration_s)
+    values = _bent(values, duration_s, corrections)
     downs = _numbered(values, ones + ahead, in_bar, corrections)
     start = max(
         0.0,
@@ -128,19 +129,17 @@ def _counted(
     return beats, ones
 
 
-def _moved(values: Floats, duration_s: float, c: Corrections) -> Floats:
-    """Beats nudged, and bent between the pins."""
-    values = values + c.nudge_s
-    if not c.pins:
-        return values
+def _bend(duration_s: float, c: Corrections) -> tuple[list[float], list[float]]:
+    """Times before and after bending between the pins; nothing bends beyond the song's ends."""
     pins = sorted(c.pins)
-    ends = (
-        min(0.0, float(values[0]), pins[0][0] - 0.05),
-        max(duration_s, float(values[-1]), pins[-1][0] + 0.05),
-    )
-    knots = [ends[0], *(a for a, _ in pins), ends[1]]
-    places = [min(ends[0], pins[0][1] - 0.05), *(b for _, b in pins), max(ends[1], pins[-1][1] + 0.05)]
-    return np.asarray(np.interp(values, knots, places))
+    first = min(0.0, *(min(p) - 1e-3 for p in pins[:1]))
+    last = max(duration_s, *(max(p) + 1e-3 for p in pins[-1:]))
+    edges = (first - 36_000.0, first), (last, last + 36_000.0)
+    return [*edges[0], *(a for a, _ in pins), *edges[1]], [*edges[0], *(b for _, b in pins), *edges[1]]
+
+
+def _bent(values: Floats, duration_s: float, c: Corrections) -> Floats:
+    return np.asarray(np.interp(values, *_bend(duration_s, c))) if c.pins else values
 
 
 def _extended(beats: Floats, duration_s: float) -> tuple[Floats, int]:
@@ -230,7 +229,7 @@ def set_tempo(corrections: Corrections, bpm: float, anchor_s: float) -> Correcti
     )  # fmt: skip
 
 
-def pin(corrections: Corrections, beat_s: float, to_s: float) -> Corrections:
+def pin(corrections: Corrections, beat_s: float, to_s: float, duration_s: float) -> Corrections:
     """Pin the beat that now lies at ``beat_s`` to another time; pinning it where it is holds it there.
 
     Raises:
@@ -239,23 +238,13 @@ def pin(corrections: Corrections, beat_s: float, to_s: float) -> Corrections:
     pins = [p for p in corrections.pins if abs(p[1] - beat_s) > 1e-3]
     moved = [p for p in corrections.pins if abs(p[1] - beat_s) <= 1e-3]
     # Where the beat lay before any pin moved it.
-    source = moved[0][0] if moved else _before_pins(corrections, beat_s)
+    before, after = _bend(duration_s, corrections) if corrections.pins else ([0.0, 1.0], [0.0, 1.0])
+    source = moved[0][0] if moved else float(np.interp(beat_s, after, before)) if corrections.pins else beat_s
     pins.append((source, to_s))
     pins.sort()
     if any(b[1] <= a[1] for a, b in pairwise(pins)):
         raise Refused("A pin cannot pass the one before or after it: take that off first.")
     return replace(corrections, pins=tuple(pins))
-
-
-def _before_pins(corrections: Corrections, at_s: float) -> float:
-    if not corrections.pins:
-        return at_s
-    pins = sorted(corrections.pins)
-    if at_s < pins[0][1] or at_s > pins[-1][1]:
-        edge = 0.0 if at_s < pins[0][1] else 36_000.0
-        knot = pins[0] if at_s < pins[0][1] else pins[-1]
-        return at_s if edge else float(np.interp(at_s, [edge, knot[1]], [edge, knot[0]]))
-    return float(np.interp(at_s, [b for _, b in pins], [a for a, _ in pins]))
 
 
 def tempo_from_taps(taps: list[float]) -> tuple[float, float]:

@@ -54,8 +54,11 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     padded = np.pad(channels, ((0, count * hop - len(channels)), (0, 0)))
     peaks = np.abs(padded).reshape(count, hop, -1).max(axis=(1, 2)).astype(float)
     for k in np.nonzero(peaks > 0.85 * peaks.max())[0]:
-        piece = padded[max(0, k * hop - 64) : (k + 1) * hop + 64]
-        peaks[k] = max(peaks[k], float(np.abs(resample_poly(piece, 4, 1, axis=0)).max()))
+        first = max(0, k * hop - 64)
+        fine = np.abs(resample_poly(padded[first : (k + 1) * hop + 64], 4, 1, axis=0))
+        # The ends of a piece ring where it is cut off from what surrounds it.
+        inner = fine[4 * (k * hop - first) : 4 * ((k + 1) * hop - first)]
+        peaks[k] = max(peaks[k], float(inner.max()))
     return np.asarray(20 * np.log10(np.maximum(peaks, 1e-6)))
 
 

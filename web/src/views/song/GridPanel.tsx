@@ -122,14 +122,13 @@ function signature(song: SongView): string {
 
 function Readings({ song, correct }: { song: SongView; correct: Correct }) {
   const found = song.readings[0];
-  const corrected = song.factor !== 1 || song.half_shift || song.straight || song.from_file;
   // Rivals that halving, doubling and shifting do not reach: other tempi that fit, likeliest first.
   const base = found?.tempo_bpm ?? song.bpm;
   const others = song.readings
     .filter((r) => r.shift_beats === 0 && ![0.5, 1, 2].some((f) => Math.abs(r.tempo_bpm / (base * f) - 1) < 0.02))
     .slice(0, 1);
   const rows: { key: string; name: string; bpm: number; on: boolean; go: () => void }[] = [
-    { key: "found", name: "as found", bpm: base, on: !corrected, go: () => correct("as found") },
+    { key: "found", name: "as found", bpm: base, on: song.as_found, go: () => correct("as found") },
     { key: "halve", name: "half as fast", bpm: song.bpm / 2, on: song.factor < 1, go: () => correct("halve") },
     { key: "double", name: "twice as fast", bpm: song.bpm * 2, on: song.factor > 1, go: () => correct("double") },
     { key: "half", name: "shifted by half a beat", bpm: song.bpm, on: song.half_shift, go: () => correct("half beat") },

@@ -214,7 +214,7 @@ function LyricLane({ song, view, width }: { song: SongView; view: View; width: n
           <button
             type="button"
             key={line.id}
-            className="lyric"
+            className="sung"
             style={{ left, width: wide }}
             title={line.text}
             onPointerDown={(e) => e.stopPropagation()}

@@ -1,0 +1,158 @@
+"""Correcting the grid by hand: pins, metres, odd bars, tempo typed and tapped, and cuts that may follow."""
+
+from fractions import Fraction
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zembi.core.edit.follow import bring_cuts, cuts_on_grid
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Shot
+from zembi.core.errors import BadInput, Refused
+from zembi.core.song.corrections import (
+    Corrections,
+    build_grid,
+    corrections_from_dict,
+    halve,
+    pin,
+    set_tempo,
+    tempo_from_taps,
+)
+from zembi.core.song.grid import Grid
+from zembi.core.timebase import seconds_to_frame
+
+RATE = Fraction(24)
+BEATS = [0.5 + 0.5 * i for i in range(120)]
+#: Bars of four, the sixth of two, as a listener would find them.
+DOWNS = [BEATS[i] for i in (*range(0, 21, 4), *range(22, 120, 4))]
+
+
+def grid(corrections: Corrections | None = None) -> Grid:
+    return build_grid(BEATS, DOWNS, 4, 60.5, corrections or Corrections())
+
+
+def lengths(g: Grid) -> list[int]:
+    return [b - a for a, b in pairwise(g.bars)]
+
+
+def test_an_odd_bar_shifts_none_that_follow() -> None:
+    g = grid()
+    assert g.bar_time(1) == 0.5
+    assert lengths(g)[1 - g.first_bar + 5] == 2
+    assert g.bar_time(7) == BEATS[22]
+    assert g.position(BEATS[26]).bar == 8
+
+
+def test_the_one_moves_all_bars_and_keeps_the_odd_bar_odd() -> None:
+    g = grid(Corrections(one_s=BEATS[9]))
+    starts = {g.beats[i] for i in g.bars}
+    assert BEATS[9] in starts
+    assert BEATS[8] not in starts
+    assert lengths(g).count(2) == 1
+
+
+def test_counting_twice_as_fast_keeps_every_bar_line() -> None:
+    g = grid(Corrections(factor=2.0))
+    assert {d for d in DOWNS if d < 59} <= {round(g.beats[i], 9) for i in g.bars}
+    assert g.bpm == pytest.approx(240)
+
+
+@given(st.integers(8, 100), st.floats(-0.2, 0.2))
+def test_a_pin_bends_the_grid_between_its_neighbours_only(beat: int, by: float) -> None:
+    held = pin(pin(Corrections(), BEATS[beat - 5], BEATS[beat - 5], 60.5), BEATS[beat + 5], BEATS[beat + 5], 60.5)
+    g = grid(pin(held, BEATS[beat], BEATS[beat] + by, 60.5))
+    plain = np.array(grid().beats)
+    bent = np.array(g.beats)
+    away = np.abs(plain - BEATS[beat]) >= 2.5 - 1e-6
+    assert np.allclose(bent[away], plain[away], atol=1e-9)
+    assert np.abs(bent - (BEATS[beat] + by)).min() < 1e-9
+    assert (np.diff(bent) > 0).all()
+
+
+@given(st.lists(st.tuples(st.integers(1, 118), st.floats(-0.1, 0.1)), min_size=1, max_size=6))
+def test_a_pinned_beat_lies_where_it_was_pinned_whatever_was_pinned_before(pins: list[tuple[int, float]]) -> None:
+    c = Corrections()
+    for beat, by in pins:
+        g = grid(c)
+        now = g.nearest(BEATS[beat], "beat")
+        try:
+            c = pin(c, now, now + by, 60.5)
+        except Refused:
+            continue
+        assert min(abs(b - now - by) for b in grid(c).beats) < 1e-6
+
+
+def test_pins_may_not_cross_and_a_pin_moved_again_is_one_pin() -> None:
+    one = pin(Corrections(), BEATS[10], BEATS[10] + 0.1, 60.5)
+    again = pin(one, BEATS[10] + 0.1, BEATS[10] + 0.2, 60.5)
+    assert again.pins == ((pytest.approx(BEATS[10]), pytest.approx(BEATS[10] + 0.2)),)
+    with pytest.raises(Refused, match="cannot pass"):
+        pin(again, BEATS[20], BEATS[10], 60.5)
+
+
+def test_a_metre_for_a_range_ends_with_the_range() -> None:
+    g = grid(Corrections(metres=((BEATS[40], BEATS[52], 3),)))
+    starts = [round(g.beats[i], 6) for i in g.bars if BEATS[40] <= g.beats[i] <= BEATS[60]]
+    assert starts == [BEATS[i] for i in (40, 43, 46, 49, 52, 56, 60)]
+
+
+def test_a_beat_more_or_less_stays_inside_its_bar() -> None:
+    more = grid(Corrections(beats=((BEATS[4] + 0.1, 1),)))
+    assert [b for b in more.beats if BEATS[4] <= b < BEATS[8]] == pytest.approx(
+        [BEATS[4] + 0.4 * k for k in range(5)]
+    )
+    less = grid(Corrections(beats=((BEATS[4] + 0.1, -1),)))
+    for g in (more, less):
+        assert [g.beats[i] for i in g.bars] == [grid().beats[i] for i in grid().bars]
+
+
+def test_a_typed_tempo_is_straight_through_the_bar_it_was_set_at() -> None:
+    g = grid(set_tempo(Corrections(nudge_s=0.2, factor=2.0), 90.0, BEATS[8]))
+    assert g.bpm == pytest.approx(90)
+    assert np.allclose(np.diff(g.beats), 60 / 90)
+    assert min(abs(g.beats[i] - BEATS[8]) for i in g.bars) < 1e-9
+    assert halve(set_tempo(Corrections(), 90.0, 1.0)).bpm == 45
+    with pytest.raises(BadInput, match="outside 20 to 400"):
+        set_tempo(Corrections(), 900.0, 0.0)
+
+
+@given(st.floats(60, 180), st.floats(0, 5), st.integers(0, 2**31))
+def test_taps_give_their_tempo_though_one_is_missed_and_one_is_late(bpm: float, first: float, seed: int) -> None:
+    rng = np.random.default_rng(seed)
+    taps = first + np.arange(16) * 60 / bpm + rng.normal(0, 0.008, 16)
+    taps[5] += 0.1
+    found, beat = tempo_from_taps([float(t) for i, t in enumerate(taps) if i != 9])
+    assert found == pytest.approx(bpm, rel=0.01)
+    assert abs((beat - first + 30 / bpm) % (60 / bpm) - 30 / bpm) < 0.03
+
+
+@pytest.mark.parametrize("taps", [[1.0, 2.0, 3.0], [1.0, 1.01, 1.02, 1.03], [0.0, 1.0, 1.2, 3.9, 4.0, 7.7]])
+def test_taps_that_give_no_tempo_are_refused_in_words(taps: list[float]) -> None:
+    with pytest.raises(BadInput, match=r"taps|tap"):
+        tempo_from_taps(taps)
+
+
+def test_corrections_survive_being_kept_as_json() -> None:
+    import json
+    from dataclasses import asdict
+
+    c = Corrections(0.5, True, 3.0, 3, 0.01, None, 0.0, ((1.0, 1.1),), ((2.0, 9.0, 3),), ((4.0, -1),), (0.0, 0.5), (0,))
+    assert corrections_from_dict(json.loads(json.dumps(asdict(c)))) == c
+    assert corrections_from_dict({"factor": 2.0}) == Corrections(factor=2.0)
+
+
+def test_cuts_on_the_grid_are_told_and_brought_along_others_stay() -> None:
+    before, after = grid(), grid(Corrections(nudge_s=0.1))
+    on, off = seconds_to_frame(BEATS[8], RATE), seconds_to_frame(BEATS[20], RATE) + 2
+    clip = ClipSource("b", 4.0, 1.0)
+    edit = Edit(1452, (Shot(0, AngleSource(1)), Shot(on, clip), Shot(off, AngleSource(2))))
+    moves = cuts_on_grid(edit, before, after, RATE)
+    assert moves == [(on, seconds_to_frame(BEATS[8] + 0.1, RATE))]
+    brought = bring_cuts(edit, moves, RATE)
+    assert [s.start for s in brought.shots] == [0, moves[0][1], off]
+    # The clip's picture stays in its place: what showed at a frame shows there still.
+    assert brought.shots[1].source == ClipSource("b", pytest.approx(4.0 + (moves[0][1] - on) / 24), 1.0)
+    with pytest.raises(Refused):
+        bring_cuts(edit, [(on, off)], RATE)
