@@ -3,6 +3,7 @@
 import shutil
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -69,6 +70,17 @@ def footage(tmp_path_factory: pytest.TempPathFactory, performance: Performance) 
     film(folder / "HIGH_02.mp4", Fraction(60), 200)
     film(folder / "rope.mp4", Fraction(25), 125)
     film(folder / "gulls.mp4", Fraction(60), 400)
+    alone = replace(SMALL, parts=tuple(replace(p, drums="none", bass=False, pad=0.0) for p in SMALL.parts))
+    write_flac(folder / "voice.flac", play(alone).audio, rate)
+    drums = replace(SMALL, parts=tuple(replace(p, bass=False, pad=0.0, lead=()) for p in SMALL.parts))
+    # As a stem is often given: with silence cut off its head.
+    write_flac(folder / "drums.flac", play(drums).audio[int(0.4 * rate) :], rate)
+    other = replace(
+        SMALL,
+        bpm=97.0,
+        parts=tuple(replace(p, seed=p.seed + 50, chords=("Dm", "Em")) for p in SMALL.parts[:2]),
+    )
+    write_flac(folder / "other.flac", play(other).audio, rate)
     (folder / "notes.mp4").write_text("these are words, not pictures " * 100)
     return folder
 

@@ -97,12 +97,12 @@ def test_sections_and_marks(client: TestClient) -> None:
     assert client.patch(f"{URL}/song/sections/{first['id']}", json={"start_s": 9.0}).status_code == 409
     assert client.patch(path, json={"name": "  "}).status_code == 400
     ids = client.post(f"{URL}/song/marks", json={"times_s": [1.52, 3.4, 7.07]}).json()
-    assert (
-        client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08}).json()["note"]
-        == "2 marks moved"
-    )
+    shown = client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08, "look": True}).json()
+    assert [m["id"] for m in shown] == [ids[0], ids[2]]
+    assert [m["at_s"] for m in state(client)["song"]["marks"]] == [1.52, 3.4, 7.07], "looking moves nothing"
+    assert client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08}).json() == shown
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == pytest.approx([1.5, 3.4, 7.0], abs=5e-3)
-    client.put(f"{URL}/song/marks/{ids[1]}", json={"at_s": 12.0})
+    client.patch(f"{URL}/song/marks/{ids[1]}", json={"at_s": 12.0})
     client.post(f"{URL}/song/marks/delete", json={"ids": [ids[0]]})
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == pytest.approx([7.0, 12.0], abs=5e-3)
     assert client.post(f"{URL}/song/marks", json={"times_s": [9999.0]}).status_code == 400

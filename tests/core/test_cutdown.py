@@ -62,7 +62,9 @@ def test_the_beat_runs_on_through_every_join(left_out: list[tuple[float, float]]
 
 @settings(max_examples=25, deadline=None)
 @given(passages, st.integers(1, 9000))
-def test_working_sound_is_the_songs_but_for_the_crossfades(left_out: list[tuple[float, float]], block: int) -> None:
+def test_working_sound_is_the_songs_but_for_the_crossfades(
+    left_out: list[tuple[float, float]], block: int
+) -> None:
     try:
         song = song_map(left_out, SECONDS)
     except Refused:
@@ -136,7 +138,11 @@ def test_restoring_a_passage_gives_back_all_that_was_outside_it() -> None:
     song = song_map([(BEATS[40], BEATS[60])], SECONDS)
     there = through_cutdown(edit, ALL, song, GRID, RATE)
     back = through_cutdown(there, song, ALL, through_map(GRID, song), RATE)
-    outside = [s for s in edit.shots if not seconds_to_frame(BEATS[40], RATE) <= s.start < seconds_to_frame(BEATS[60], RATE)]
+    outside = [
+        s
+        for s in edit.shots
+        if not seconds_to_frame(BEATS[40], RATE) <= s.start < seconds_to_frame(BEATS[60], RATE)
+    ]
     kept = [s for s in back.shots if s.start != seconds_to_frame(BEATS[60], RATE)]
     assert [s.start for s in kept] == [s.start for s in outside]
 

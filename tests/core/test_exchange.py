@@ -61,12 +61,15 @@ def test_pasted_text_is_lines_and_nothing_is_refused() -> None:
         ("lamp room, lamp room", None),
         ("keep the dark at bay", None),
     ]
-    with pytest.raises(BadInput, match="words.txt holds no line"):
+    with pytest.raises(BadInput, match=r"words\.txt holds no line"):
         read_lyrics("\n\n", "words.txt")
 
 
 cues = st.lists(
-    st.builds(Cue, times, times.map(lambda t: round(t + 5000, 3)), words, st.sampled_from(["section", "mark"])), max_size=6
+    st.builds(
+        Cue, times, times.map(lambda t: round(t + 5000, 3)), words, st.sampled_from(["section", "mark"])
+    ),
+    max_size=6,
 )
 
 
@@ -112,7 +115,9 @@ def test_a_steady_grid_needs_one_tempo_and_does_not_drift() -> None:
     beats = [0.35 + i * 60 / 112.03 for i in range(400)]
     grid = build_grid(beats, beats[::4], 4, beats[-1], Corrections())
     data = write_midi(grid, [])
-    tempi = [m for track in mido.MidiFile(file=io.BytesIO(data)).tracks for m in track if m.type == "set_tempo"]
+    tempi = [
+        m for track in mido.MidiFile(file=io.BytesIO(data)).tracks for m in track if m.type == "set_tempo"
+    ]
     assert len(tempi) <= 12
     found = read_midi(data)
     assert max(abs(a - b) for a, b in zip(found.beats, beats, strict=False)) < 1e-4
@@ -120,5 +125,5 @@ def test_a_steady_grid_needs_one_tempo_and_does_not_drift() -> None:
 
 @pytest.mark.parametrize("data", [b"", b"RIFF....WAVE", b"MThd\0\0\0\6\0\1\0\1\3\xc0MTrk"])
 def test_what_is_not_midi_is_refused_by_name(data: bytes) -> None:
-    with pytest.raises(BadInput, match="song.mid"):
+    with pytest.raises(BadInput, match=r"song\.mid"):
         read_midi(data, "song.mid")

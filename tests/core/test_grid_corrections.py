@@ -61,7 +61,9 @@ def test_counting_twice_as_fast_keeps_every_bar_line() -> None:
 
 @given(st.integers(8, 100), st.floats(-0.2, 0.2))
 def test_a_pin_bends_the_grid_between_its_neighbours_only(beat: int, by: float) -> None:
-    held = pin(pin(Corrections(), BEATS[beat - 5], BEATS[beat - 5], 60.5), BEATS[beat + 5], BEATS[beat + 5], 60.5)
+    held = pin(
+        pin(Corrections(), BEATS[beat - 5], BEATS[beat - 5], 60.5), BEATS[beat + 5], BEATS[beat + 5], 60.5
+    )
     g = grid(pin(held, BEATS[beat], BEATS[beat] + by, 60.5))
     plain = np.array(grid().beats)
     bent = np.array(g.beats)
@@ -72,7 +74,9 @@ def test_a_pin_bends_the_grid_between_its_neighbours_only(beat: int, by: float) 
 
 
 @given(st.lists(st.tuples(st.integers(1, 118), st.floats(-0.1, 0.1)), min_size=1, max_size=6))
-def test_a_pinned_beat_lies_where_it_was_pinned_whatever_was_pinned_before(pins: list[tuple[int, float]]) -> None:
+def test_a_pinned_beat_lies_where_it_was_pinned_whatever_was_pinned_before(
+    pins: list[tuple[int, float]],
+) -> None:
     c = Corrections()
     for beat, by in pins:
         g = grid(c)
@@ -119,7 +123,9 @@ def test_a_typed_tempo_is_straight_through_the_bar_it_was_set_at() -> None:
 
 
 @given(st.floats(60, 180), st.floats(0, 5), st.integers(0, 2**31))
-def test_taps_give_their_tempo_though_one_is_missed_and_one_is_late(bpm: float, first: float, seed: int) -> None:
+def test_taps_give_their_tempo_though_one_is_missed_and_one_is_late(
+    bpm: float, first: float, seed: int
+) -> None:
     rng = np.random.default_rng(seed)
     taps = first + np.arange(16) * 60 / bpm + rng.normal(0, 0.008, 16)
     taps[5] += 0.1
@@ -138,7 +144,9 @@ def test_corrections_survive_being_kept_as_json() -> None:
     import json
     from dataclasses import asdict
 
-    c = Corrections(0.5, True, 3.0, 3, 0.01, None, 0.0, ((1.0, 1.1),), ((2.0, 9.0, 3),), ((4.0, -1),), (0.0, 0.5), (0,))
+    c = Corrections(
+        0.5, True, 3.0, 3, 0.01, None, 0.0, ((1.0, 1.1),), ((2.0, 9.0, 3),), ((4.0, -1),), (0.0, 0.5), (0,)
+    )
     assert corrections_from_dict(json.loads(json.dumps(asdict(c)))) == c
     assert corrections_from_dict({"factor": 2.0}) == Corrections(factor=2.0)
 

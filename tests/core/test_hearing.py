@@ -88,7 +88,10 @@ def test_the_voice_is_likelier_where_it_sings() -> None:
 
 
 def test_a_voice_stem_tells_exactly() -> None:
-    silence, tone = np.zeros(2 * RATE, np.float32), (0.3 * np.sin(np.arange(3 * RATE) * 0.06)).astype(np.float32)
+    silence, tone = (
+        np.zeros(2 * RATE, np.float32),
+        (0.3 * np.sin(np.arange(3 * RATE) * 0.06)).astype(np.float32),
+    )
     sings = voice_alone(np.concatenate([silence, tone, silence])) > 0.5
     assert sings[22:48].all()
     assert not sings[:18].any()

@@ -9,8 +9,8 @@ from sqlalchemy import select
 
 from zembi.core.coverage import uncovered
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
-from zembi.core.song.grid import nearest_bar, relation
 from zembi.core.song.corrections import Corrections
+from zembi.core.song.grid import nearest_bar, relation
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.spans import Span
 from zembi.core.timebase import rate_label, seconds_to_frame

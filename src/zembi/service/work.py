@@ -17,6 +17,7 @@ from zembi.core.sync.features import RATE as SYNC_RATE
 from zembi.core.sync.features import Sound, choose_sound
 from zembi.core.sync.features import prepare as prepare_sound
 from zembi.core.sync.search import match_over_song
+from zembi.core.sync.stem import LEAST_SHARE, place_stem
 from zembi.core.timebase import frames_for_length
 from zembi.jobs.worker import Report, Work
 from zembi.media.derive import derive_picture, derive_song, is_derived, read_wave
@@ -110,10 +111,8 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
         if snapshot.song is None or snapshot.analysis is None:
             raise UnreadableMedia("There is no song that a stem could belong to yet; add the song first.")
         report(0.05, "Comparing with the song")
-        song = prepare_sound(_sync_sound(project, snapshot.song))
-        found = align(song, _sync_sound(project, row), progress=lambda s, w: report(0.05 + 0.6 * s, w))
-        best = max(found.passes, key=lambda p: p.take_end_s - p.take_start_s, default=None)
-        if found.status != "locked" or best is None or abs(best.rate - 1) > 1e-3:
+        start = _stem_start(_sync_sound(project, snapshot.song), _sync_sound(project, row), report)
+        if start is None:
             raise UnreadableMedia(
                 f"{row['name']} does not fit the song: its sound was found nowhere in it for certain. "
                 "Choose a stem of the same recording, at the same speed."
@@ -124,7 +123,6 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
     report(0.7, "Listening to the stem")
     sound, rate = read_sound(project.path_of(row))
     mono = resample(choose_sound(sound), rate, LISTEN_RATE)
-    start = best.song_start_s - best.take_start_s
     on_song = np.pad(mono, (max(0, round(start * LISTEN_RATE)), 0))[max(0, -round(start * LISTEN_RATE)) :]
     on_song = np.pad(on_song, (0, max(0, round(snapshot.song_seconds * LISTEN_RATE) - len(on_song))))
     on_song = on_song[: round(snapshot.song_seconds * LISTEN_RATE)].astype(np.float32)
@@ -135,6 +133,21 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
         voice_alone(on_song).tolist() if role == "voice" else [],
     )  # fmt: skip
     save_stem(project.derived(row), stem)
+
+
+def _stem_start(song: NDArray[np.float32], stem: NDArray[np.float32], report: Report) -> float | None:
+    """Song time of a stem's first sample; None where it is not of this song.
+
+    The very samples are looked for first; a stem of another mastering is then lined up as a take is.
+    """
+    placed = place_stem(song, stem)
+    if placed.share >= LEAST_SHARE:
+        return placed.song_start_s
+    found = align(prepare_sound(song), stem, progress=lambda s, w: report(0.05 + 0.6 * s, w))
+    best = max(found.passes, key=lambda p: p.take_end_s - p.take_start_s, default=None)
+    if found.status != "locked" or best is None or abs(best.rate - 1) > 1e-3:
+        return None
+    return best.song_start_s - best.take_start_s
 
 
 def align_take(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -61,7 +61,9 @@ def write_midi(grid: Grid, cues: list[Cue], *, ticks: int = 960) -> bytes:
             events.append((i * ticks, mido.MetaMessage("set_tempo", tempo=tempo)))
         at += tempo * 1e-6
     _fill(conductor, events)
-    conductor.append(mido.MetaMessage("end_of_track", time=(len(points) - 1) * ticks - sum(m.time for m in conductor)))
+    conductor.append(
+        mido.MetaMessage("end_of_track", time=(len(points) - 1) * ticks - sum(m.time for m in conductor))
+    )
     markers = mido.MidiTrack()
     placed = [
         (

@@ -53,7 +53,7 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     count = int(np.ceil(len(channels) / hop))
     padded = np.pad(channels, ((0, count * hop - len(channels)), (0, 0)))
     peaks = np.abs(padded).reshape(count, hop, -1).max(axis=(1, 2)).astype(float)
-    for k in np.nonzero(peaks > 0.85 * peaks.max())[0]:
+    for k in map(int, np.nonzero(peaks > 0.85 * peaks.max())[0]):
         first = max(0, k * hop - 64)
         fine = np.abs(resample_poly(padded[first : (k + 1) * hop + 64], 4, 1, axis=0))
         # The ends of a piece ring where it is cut off from what surrounds it.
