@@ -3,118 +3,23 @@
 The tests run in order, as an editor works; each begins where the one before ended.
 """
 
-import base64
-import io
 import json
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import pytest
-from PIL import Image
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.conftest import Server, until
+from tests.browser.editor import RATE, Editor
 from tests.media.films import counts
-from zembi.core.spans import Span, source_frames
-from zembi.core.timebase import frame_at, timecode_to_frame
-from zembi.demo.countmarks import read_count
+from zembi.core.timebase import frame_at
 from zembi.demo.footage import TAKES
-from zembi.media.probe import frame_times
 
 pytestmark = pytest.mark.browser
-RATE = Fraction(24)
-
-
-class Editor:
-    """Hands and eyes on the page."""
-
-    def __init__(self, page: webdriver.Chrome, server: Server) -> None:
-        self.page, self.server = page, server
-        self._times: dict[str, Any] = {}
-
-    def go(self, view: str) -> None:
-        self.page.get(f"{self.server.url}/p/lamp-room/{view}")
-        until(lambda: self.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), f"{view} opens")
-
-    def find(self, test_id: str, seconds: float = 15) -> WebElement:
-        return until(
-            lambda: next(iter(self.page.find_elements(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')), None),
-            test_id,
-            seconds,
-        )
-
-    def click(self, test_id: str) -> None:
-        until(lambda: self.find(test_id).is_enabled(), f"{test_id} can be clicked")
-        self.find(test_id).click()
-
-    def keys(self, *keys: str) -> None:
-        chain = ActionChains(self.page)
-        for key in keys:
-            chain.send_keys(key)
-        chain.perform()
-
-    def chord(self, *modifiers: str, key: str) -> None:
-        chain = ActionChains(self.page)
-        for modifier in modifiers:
-            chain.key_down(modifier)
-        chain.send_keys(key)
-        for modifier in reversed(modifiers):
-            chain.key_up(modifier)
-        chain.perform()
-
-    def seek(self, seconds: float) -> None:
-        """Click in the song strip at a song time."""
-        strip = self.find("song-strip")
-        x = seconds / self.server.get()["song"]["seconds"] * strip.size["width"] - strip.size["width"] / 2
-        ActionChains(self.page).move_to_element_with_offset(strip, round(x), 0).click().perform()
-
-    def choose_clip(self, name: str) -> None:
-        """Bring a B-roll clip into sight and choose it."""
-        picture = self.find(f"clip-{name}").find_element(By.CSS_SELECTOR, ".clip-picture")
-        self.page.execute_script("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", picture)
-        ActionChains(self.page).move_to_element(picture).click().perform()
-        until(
-            lambda: "on" in (self.find(f"clip-{name}").get_attribute("class") or "").split(),
-            f"{name} is chosen",
-        )
-
-    def frame(self) -> int:
-        """The programme frame under the playhead."""
-        return timecode_to_frame(self.find("timecode").text, RATE)
-
-    def programme(self) -> dict[str, Any]:
-        """What the programme says it has drawn, and the picture itself."""
-        return dict(self.page.execute_script(
-            "const c = document.getElementById('programme'); return {...c.dataset, png: c.toDataURL('image/png')};"
-        ))  # fmt: skip
-
-    def expected(self, frame: int) -> tuple[str | None, int]:
-        """File and source frame that the edit puts in a programme frame, by the core's own rule."""
-        span = next(s for s in self.server.get("/edit")["programme"] if s["start"] <= frame < s["end"])
-        if span["media"] is None:
-            return None, -1
-        if span["media"] not in self._times:
-            media = next(m for m in self.server.get()["media"] if m["id"] == span["media"])
-            self._times[span["media"]] = frame_times(Path(media["folder"]) / media["file"]).times
-        run = Span(span["start"], span["end"], span["media"], span["in_s"], span["speed"])
-        return span["media"], int(source_frames(run, RATE, self._times[span["media"]])[frame - span["start"]])
-
-    def shows_right_frame(self) -> bool:
-        """Whether the drawn picture carries the count of the frame that belongs under the playhead."""
-        drawn = self.programme()
-        media, source = self.expected(int(drawn["frame"]))
-        picture = Image.open(io.BytesIO(base64.b64decode(drawn["png"].split(",")[1])))
-        return (
-            drawn["media"] or None,
-            int(drawn["sourceFrame"]),
-            read_count(np.asarray(picture.convert("RGB"))),
-        ) == (media, source, source)
 
 
 @pytest.fixture(scope="module")
@@ -125,7 +30,7 @@ def editor(page: webdriver.Chrome, server: Server) -> Editor:
 def test_the_demo_is_opened_from_the_list(editor: Editor) -> None:
     editor.page.get(editor.server.url)
     editor.click("open-lamp-room")
-    until(lambda: "112.00" in editor.find("bpm").text, "the tempo is shown")
+    until(lambda: editor.bpm() == "112.00", "the tempo is shown")
     assert "6 of 9 locked" in editor.find("badge-lineup").text
     assert "112.00 BPM" in editor.find("badge-song").text
 
@@ -140,9 +45,9 @@ def test_a_wrong_downbeat_is_corrected_and_undone(editor: Editor) -> None:
     assert song["beats"][song["bars"][10] + 1] in [moved["beats"][i] for i in moved["bars"]]
     assert [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts
     editor.click("halve")
-    until(lambda: "56.00" in editor.find("bpm").text, "half as fast")
+    until(lambda: editor.bpm() == "56.00", "half as fast")
     editor.click("undo")
-    until(lambda: "112.00" in editor.find("bpm").text, "half as fast is undone")
+    until(lambda: editor.bpm() == "112.00", "half as fast is undone")
     editor.click("undo")
     until(lambda: editor.server.get()["song"]["bars"] == song["bars"], "the one is where it was")
 
@@ -161,7 +66,9 @@ def test_marks_are_tapped_while_playing_and_tidied(editor: Editor) -> None:
     until(
         lambda: len(editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=mark]")) == 3, "marks are drawn"
     )
+    editor.panel("Marks")
     editor.click("tidy")
+    editor.click("tidy-apply")
     beats = editor.server.get()["song"]["beats"]
 
     def tidied() -> bool:

@@ -11,6 +11,10 @@ export function FilmPanel({ song, actions }: { song: SongView; actions: SongActi
   const { state } = useProject();
   const loop = useClock((c) => c.loop);
   const working = state.kept.reduce((sum, [a = 0, b = 0]) => sum + b - a, 0);
+  const cut = (action: "leave out" | "use only") => {
+    if (!loop) return;
+    void actions.cut(action, ...loop).then((done) => done && useClock.setState({ loop: null }));
+  };
   const range = loop ? `${barBeat(song, loop[0])} to ${barBeat(song, loop[1])}` : "";
   return (
     <>
@@ -28,10 +32,10 @@ export function FilmPanel({ song, actions }: { song: SongView; actions: SongActi
         {loop ? `Loop range ${range}` : "Shift-drag over the waveform to choose a passage, from beat to beat."}
       </p>
       <div className="buttons">
-        <Button disabled={!loop} onClick={() => loop && void actions.cut("leave out", ...loop)} data-testid="leave-out">
+        <Button disabled={!loop} onClick={() => cut("leave out")} data-testid="leave-out">
           Leave it out
         </Button>
-        <Button disabled={!loop} onClick={() => loop && void actions.cut("use only", ...loop)} data-testid="use-only">
+        <Button disabled={!loop} onClick={() => cut("use only")} data-testid="use-only">
           Use only it
         </Button>
       </div>

@@ -1,0 +1,124 @@
+"""Hands and eyes on the page, for the tests that work in it as an editor does."""
+
+import base64
+import io
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.browser.conftest import Server, until
+from zembi.core.spans import Span, source_frames
+from zembi.core.timebase import timecode_to_frame
+from zembi.demo.countmarks import read_count
+from zembi.media.probe import frame_times
+
+RATE = Fraction(24)
+
+
+class Editor:
+    """Hands and eyes on the page."""
+
+    def __init__(self, page: webdriver.Chrome, server: Server) -> None:
+        self.page, self.server = page, server
+        self._times: dict[str, Any] = {}
+
+    def go(self, view: str) -> None:
+        self.page.get(f"{self.server.url}/p/lamp-room/{view}")
+        until(lambda: self.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), f"{view} opens")
+
+    def find(self, test_id: str, seconds: float = 15) -> WebElement:
+        return until(
+            lambda: next(iter(self.page.find_elements(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')), None),
+            test_id,
+            seconds,
+        )
+
+    def click(self, test_id: str) -> None:
+        until(lambda: self.find(test_id).is_enabled(), f"{test_id} can be clicked")
+        self.find(test_id).click()
+
+    def keys(self, *keys: str) -> None:
+        chain = ActionChains(self.page)
+        for key in keys:
+            chain.send_keys(key)
+        chain.perform()
+
+    def chord(self, *modifiers: str, key: str) -> None:
+        chain = ActionChains(self.page)
+        for modifier in modifiers:
+            chain.key_down(modifier)
+        chain.send_keys(key)
+        for modifier in reversed(modifiers):
+            chain.key_up(modifier)
+        chain.perform()
+
+    def seek(self, seconds: float) -> None:
+        """Click in the song strip at a song time."""
+        strip = self.find("song-strip")
+        x = seconds / self.server.get()["song"]["seconds"] * strip.size["width"] - strip.size["width"] / 2
+        ActionChains(self.page).move_to_element_with_offset(strip, round(x), 0).click().perform()
+
+    def choose_clip(self, name: str) -> None:
+        """Bring a B-roll clip into sight and choose it."""
+        picture = self.find(f"clip-{name}").find_element(By.CSS_SELECTOR, ".clip-picture")
+        self.page.execute_script("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", picture)
+        ActionChains(self.page).move_to_element(picture).click().perform()
+        until(
+            lambda: "on" in (self.find(f"clip-{name}").get_attribute("class") or "").split(),
+            f"{name} is chosen",
+        )
+
+    def frame(self) -> int:
+        """The programme frame under the playhead."""
+        return timecode_to_frame(self.find("timecode").text, RATE)
+
+    def programme(self) -> dict[str, Any]:
+        """What the programme says it has drawn, and the picture itself."""
+        return dict(self.page.execute_script(
+            "const c = document.getElementById('programme'); return {...c.dataset, png: c.toDataURL('image/png')};"
+        ))  # fmt: skip
+
+    def expected(self, frame: int) -> tuple[str | None, int]:
+        """File and source frame that the edit puts in a programme frame, by the core's own rule."""
+        span = next(s for s in self.server.get("/edit")["programme"] if s["start"] <= frame < s["end"])
+        if span["media"] is None:
+            return None, -1
+        if span["media"] not in self._times:
+            media = next(m for m in self.server.get()["media"] if m["id"] == span["media"])
+            self._times[span["media"]] = frame_times(Path(media["folder"]) / media["file"]).times
+        run = Span(span["start"], span["end"], span["media"], span["in_s"], span["speed"])
+        return span["media"], int(source_frames(run, RATE, self._times[span["media"]])[frame - span["start"]])
+
+    def shows_right_frame(self) -> bool:
+        """Whether the drawn picture carries the count of the frame that belongs under the playhead."""
+        drawn = self.programme()
+        media, source = self.expected(int(drawn["frame"]))
+        picture = Image.open(io.BytesIO(base64.b64decode(drawn["png"].split(",")[1])))
+        return (
+            drawn["media"] or None,
+            int(drawn["sourceFrame"]),
+            read_count(np.asarray(picture.convert("RGB"))),
+        ) == (media, source, source)
+
+    def bpm(self) -> str:
+        """The tempo that the Song view shows."""
+        field = self.find("bpm")
+        inner = field if field.tag_name == "input" else field.find_element(By.CSS_SELECTOR, "input")
+        return str(inner.get_attribute("value"))
+
+    def panel(self, name: str) -> None:
+        """Open a panel of the Song view."""
+        label = until(
+            lambda: next(
+                (e for e in self.find("song-panels").find_elements(By.XPATH, f".//*[.='{name}']")), None
+            ),
+            name,
+        )
+        label.click()

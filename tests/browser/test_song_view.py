@@ -1,0 +1,224 @@
+"""The Song view in the real page: the grid by hand, marks, lyrics, and a cutdown that is heard in the film."""
+
+import io
+import shutil
+import socket
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+import pytest
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import Server, until
+from tests.browser.editor import RATE, Editor
+from zembi.core.timebase import seconds_to_frame
+from zembi.demo.song import perform
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture(scope="module")
+def editor(
+    page: webdriver.Chrome, server: Server, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[Editor]:
+    """An editor before a copy of the demo project, so that other tests find theirs untouched."""
+    data = tmp_path_factory.mktemp("song") / "data"
+    shutil.copytree(server.data, data)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    own = Server(data, port)
+    own.start()
+    editor = Editor(page, own)
+    editor.go("song")
+    until(lambda: editor.bpm() == "112.00", "the tempo is shown")
+    yield editor
+    own.kill()
+
+
+def song(editor: Editor) -> Any:
+    state = editor.server.get()
+    return state["whole"] or state["song"]
+
+
+def drag(
+    editor: Editor, test_id: str, start_s: float, end_s: float, *, shift: bool = False, y: int = 0
+) -> None:
+    """Drag over a part of the score that shows the whole song, from one song time to another."""
+    target = editor.find(test_id)
+    width, seconds = target.size["width"], song(editor)["seconds"]
+    chain = ActionChains(editor.page)
+    if shift:
+        chain.key_down(Keys.SHIFT)
+    chain.move_to_element_with_offset(target, round(start_s / seconds * width - width / 2), y)
+    chain.click_and_hold().move_by_offset(round((end_s - start_s) / seconds * width), 0).release()
+    if shift:
+        chain.key_up(Keys.SHIFT)
+    chain.perform()
+
+
+def test_a_wrong_octave_is_one_click_away_and_back(editor: Editor) -> None:
+    editor.click("halve")
+    until(lambda: editor.bpm() == "56.00", "half as fast")
+    editor.click("found")
+    until(lambda: editor.bpm() == "112.00", "as found")
+
+
+def test_the_grid_is_dragged_and_cuts_come_along_when_asked(editor: Editor) -> None:
+    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]]
+    before = song(editor)["beats"]
+    drag(editor, "bar-strip", 40.0, 40.0 + 0.6)
+    until(lambda: song(editor)["beats"] != before, "the grid moves")
+    offer = until(lambda: editor.find("follow-offer").text, "an offer to bring cuts along")
+    assert "no cut has" in offer
+    assert [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts
+    editor.click("bring-along")
+    until(lambda: [s["start"] for s in editor.server.get("/edit")["shots"]] != cuts, "the cuts come along")
+    beats = {seconds_to_frame(b, RATE) for b in song(editor)["beats"]}
+    halves = {
+        seconds_to_frame((a + b) / 2, RATE)
+        for a, b in zip(song(editor)["beats"], song(editor)["beats"][1:], strict=False)
+    }
+    after = [s["start"] for s in editor.server.get("/edit")["shots"]][1:]
+    assert all(c in beats | halves for c in after)
+    for _ in range(2):
+        editor.click("undo")
+    until(lambda: [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts, "both are undone")
+    until(lambda: song(editor)["beats"] == before, "the grid is back")
+
+
+def test_tidying_is_seen_before_it_is_done(editor: Editor) -> None:
+    editor.panel("Marks")
+    editor.seek(20.0)
+    editor.click("count-in")
+    start = editor.frame()
+    until(lambda: editor.frame() > start + 12, "it plays after the count-in")
+    for wanted in (1, 2, 3):
+        editor.keys("t")
+        until(lambda n=wanted: len(song(editor)["marks"]) == n, f"mark {wanted}")  # type: ignore[misc]
+    editor.click("count-in")
+    before = [m["at_s"] for m in song(editor)["marks"]]
+    reach = editor.page.find_element(By.CSS_SELECTOR, "input[aria-label='Reach']")
+    reach.send_keys(Keys.CONTROL, "a")
+    reach.send_keys("300", Keys.TAB)
+    editor.click("tidy")
+    ghosts = until(lambda: editor.page.find_elements(By.CSS_SELECTOR, ".ghost"), "where the marks would go")
+    assert [m["at_s"] for m in song(editor)["marks"]] == before, "seeing moves nothing"
+    editor.click("tidy-apply")
+    until(lambda: [m["at_s"] for m in song(editor)["marks"]] != before, "the marks move")
+    beats = np.array(song(editor)["beats"])
+    after = [m["at_s"] for m in song(editor)["marks"]]
+    assert sum(a != b for a, b in zip(after, before, strict=True)) == len(ghosts)
+    assert all(np.abs(beats - a).min() < 1e-6 for a, b in zip(after, before, strict=True) if a != b)
+
+
+def test_two_lines_of_lyrics_are_timed_one_of_them_again(editor: Editor) -> None:
+    editor.panel("Lyrics")
+    editor.click("paste-lyrics")
+    area = editor.find("lyrics-text")
+    box = area if area.tag_name == "textarea" else area.find_element(By.TAG_NAME, "textarea")
+    box.send_keys("burn the fog away\nkeep the dark at bay")
+    editor.page.find_element(By.CSS_SELECTOR, ".ant-modal .ant-btn-primary").click()
+    until(lambda: [x["timed"] for x in song(editor)["lyrics"]] == [False, False], "two lines, not timed")
+    until(
+        lambda: not editor.page.find_elements(By.CSS_SELECTOR, ".ant-modal-wrap:not([style*='none'])"),
+        "the dialog closes",
+    )
+    editor.seek(30.0)
+    editor.click("time-lines")
+    editor.keys(" ")
+    begun = editor.frame()
+    until(lambda: editor.frame() > begun + 12, "it plays")
+    editor.keys("t")
+    until(lambda: [x["timed"] for x in song(editor)["lyrics"]] == [True, False], "the first line is timed")
+    first = song(editor)["lyrics"][0]["at_s"]
+    assert 29.0 < first < 40.0
+    editor.keys("r")
+    until(lambda: editor.frame() < seconds_to_frame(first - 1.0, RATE), "the song goes back for a run-up")
+    editor.keys("t")
+    until(lambda: song(editor)["lyrics"][0]["at_s"] < first - 0.5, "the first line is timed again")
+    editor.keys("t")
+    until(lambda: all(x["timed"] for x in song(editor)["lyrics"]), "the second line is timed")
+    editor.keys(" ")
+    a, b = (x["at_s"] for x in song(editor)["lyrics"])
+    assert a < b
+    editor.click("lyric-line")
+    until(lambda: abs(editor.frame() - seconds_to_frame(a, RATE)) <= 1, "a click on a line goes there")
+    rows = [p["lyric"] for p in song(editor)["phrases"]]
+    assert any("burn the fog away" in r for r in rows)
+
+
+def test_a_cutdown_is_made_heard_and_its_film_joins_on_the_beat(editor: Editor) -> None:
+    whole = song(editor)
+    editor.panel("Film")
+    lines = [whole["beats"][i] for i in whole["bars"]]
+    start, end = (min(lines, key=lambda t: abs(t - x)) for x in (43.2, 60.3))
+    drag(editor, "score", start, end, shift=True, y=-60)
+    editor.click("leave-out")
+    until(lambda: editor.server.get()["left_out"], "a passage is left out")
+    state = editor.server.get()
+    (left,) = state["left_out"]
+    assert min(abs(b - left["start_s"]) for b in whole["beats"]) < 1e-6
+    assert min(abs(b - left["end_s"]) for b in whole["beats"]) < 1e-6
+    assert state["song"]["seconds"] == pytest.approx(whole["seconds"] - left["end_s"] + left["start_s"])
+    # Played in the page, the passage is passed over: from before it straight to after it.
+    editor.seek(left["start_s"] - 1.0)
+    editor.keys(" ")
+    seen: list[int] = []
+    until(
+        lambda: seen.append(editor.frame()) or seen[-1] > seconds_to_frame(left["end_s"] + 0.5, RATE),
+        "it plays on",
+    )
+    editor.keys(" ")
+    assert not [f for f in seen if left["start_s"] + 0.1 < f / 24 < left["end_s"] - 0.1]
+    heard, rate = rendered(editor, left["start_s"] - 4.0, left["start_s"] + 4.0)
+    first = seconds_to_frame(left["start_s"] - 4.0, RATE) / 24
+    master = perform().audio.mean(axis=1)
+    at, after = round((left["start_s"] - first) * rate), round(left["end_s"] * rate)
+    follows, expected = heard[at + 200 : at + rate], master[after + 200 : after + rate]
+    assert np.corrcoef(follows, expected)[0, 1] > 0.99, (
+        "from the join on, the song from the beat after the passage"
+    )
+    shifts = {
+        k: np.corrcoef(heard[at + 200 + k : at + rate + k], expected)[0, 1] for k in (-48, -8, 0, 8, 48)
+    }
+    assert max(shifts, key=lambda k: shifts[k]) == 0, "to a fraction of a millisecond"
+    step = np.abs(np.diff(heard[at - rate // 20 : at - 10])).max()
+    assert step <= 1.05 * np.abs(np.diff(master)).max(), "and no click"
+    editor.click("bring-back")
+    until(lambda: not editor.server.get()["left_out"], "the passage is back")
+    assert song(editor)["seconds"] == whole["seconds"]
+
+
+def rendered(editor: Editor, start_s: float, end_s: float) -> tuple[np.ndarray, int]:
+    """The sound of a rendered range of the film, mono."""
+    import json
+
+    url = f"{editor.server.url}/api/projects/lamp-room/handoff/render"
+    body = {"first": seconds_to_frame(start_s, RATE), "end": seconds_to_frame(end_s, RATE)}
+    request = urllib.request.Request(url, json.dumps(body).encode(), {"content-type": "application/json"})
+    with urllib.request.urlopen(request) as answer:
+        job = json.loads(answer.read())["job"]
+    done = until(
+        lambda: next(
+            (j for j in editor.server.get("/jobs") if j["id"] == job and j["state"] == "done"), None
+        ),
+        "the range is rendered",
+        90,
+    )
+    film = Path(editor.server.data) / "projects" / "lamp-room" / "renders" / done["result"]["file"]
+    with av.open(io.BytesIO(film.read_bytes())) as container:
+        frames = list(container.decode(audio=0))
+    return np.concatenate([f.to_ndarray().mean(axis=0) for f in frames]), frames[0].sample_rate
+
+
+def test_the_page_has_complained_of_nothing(editor: Editor) -> None:
+    severe = [e for e in editor.page.get_log("browser") if e["level"] == "SEVERE"]
+    assert not [e for e in severe if "favicon" not in e["message"]], severe
