@@ -227,7 +227,7 @@ def fill(project: Project) -> Done:
         if not spans and not clips:
             raise Refused("There is nothing to cut with yet: lock a take on the Line-up, or add B-roll.")
         frames = [max(0, seconds_to_frame(grid.beats[i], rate) - lead) for i in range(len(grid.beats))]
-        bars = [frames[i] for i in grid.bars]
+        bars = [frames[i] for i in grid.bars if grid.beats[i] >= 0]
         starts = [
             seconds_to_frame(s.start_s, rate) - (lead if k else 0)
             for k, s in enumerate(snapshot.section_spans)
@@ -246,7 +246,14 @@ def _bars_each(snapshot: Snapshot) -> list[int]:
     ends = [*[s.start_s for s in spans[1:]], snapshot.seconds]
     levels = []
     for section, end in zip(spans, ends, strict=True):
-        window = found.lufs[int(section.start_s / found.lufs_hop_s) : int(end / found.lufs_hop_s)] or [-70.0]
+        hops = [
+            i
+            for a, b, _at in snapshot.map.pieces(
+                snapshot.map.to_song(section.start_s), snapshot.map.to_song(end - 1e-6)
+            )
+            for i in range(int(a / found.lufs_hop_s), int(b / found.lufs_hop_s))
+        ]
+        window = [found.lufs[i] for i in hops if i < len(found.lufs)] or [-70.0]
         levels.append(sum(window) / len(window))
     loudest = max(levels)
     # "Loudest" within 1.5 dB: what one hears as the same level.
