@@ -231,7 +231,7 @@ function Tidy({
           }}
           suffix="ms"
           aria-label="Reach"
-          style={{ width: 92 }}
+          style={{ width: 82 }}
         />
         {shown ? (
           <>
