@@ -311,6 +311,7 @@ def _timeline_film(
     path: Path, rate: str | None, start: str | None, end: str | None, song: Path | None
 ) -> Any:
     from zembi.core.interchange.timeline import read_timeline
+    from zembi.core.song.cutdown import SongMap
     from zembi.core.timebase import parse_rate, seconds_to_frame
     from zembi.media.probe import probe
     from zembi.media.render import Film
@@ -330,7 +331,8 @@ def _timeline_film(
         first, until = _bar_range(sound, read.rate, start, end, read.length, seconds_to_frame)
     facts = probe(next(iter(files.values())), need=("picture",)) if files else None
     width, height = (facts.width // 2 * 2, facts.height // 2 * 2) if facts else (1920, 1080)
-    return Film(read.spans, files, sound, read.rate, width, height, first, until)
+    cutdown = SongMap(read.kept) if read.kept and song is None else None
+    return Film(read.spans, files, sound, read.rate, width, height, first, until, cutdown)
 
 
 def _bar_range(

@@ -154,3 +154,18 @@ def test_a_midi_file_lays_the_markers_on_the_beats() -> None:
             found[message.text] = seconds
     assert found["Verse 1"] == pytest.approx(GRID.bar_time(5), abs=2e-3)
     assert found["Chorus 1"] == pytest.approx(GRID.bar_time(13), abs=2e-3)
+
+
+def test_a_cut_song_is_a_clip_a_range_and_comes_back() -> None:
+    song = MediaRef("file:///song.wav", "song", 60.0)
+    kept = ((0.0, 10.25), (20.5, 31.0))
+    text = write_timeline(
+        "Cut", [("Shots", [])], {}, Fraction(24), 498, song, [(5.0, "a"), (12.0, "b")], kept
+    )
+    track = otio.adapters.read_from_string(text, "otio_json").audio_tracks()[0]
+    assert [[m.name for m in clip.markers] for clip in track] == [["a"], ["b"]]
+    assert track[1].markers[0].marked_range.start_time.to_seconds() == pytest.approx(20.5 + 12.0 - 10.25)
+    read = read_timeline(text)
+    assert read.song_url == song.url
+    assert read.kept is not None
+    assert [t for r in read.kept for t in r] == pytest.approx([t for r in kept for t in r])

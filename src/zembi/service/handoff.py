@@ -167,8 +167,9 @@ def _otio(snapshot: Snapshot, edit: Edit) -> bytes:
     song = refs[snapshot.song["id"]] if snapshot.song else None
     markers = [(c.start_s, c.text) for c in cues_of(snapshot)]
     return write_timeline(
-        snapshot.row["name"], lanes, refs, snapshot.rate, edit.length, song, markers
-    ).encode()
+        snapshot.row["name"], lanes, refs, snapshot.rate, edit.length, song, markers,
+        snapshot.map.kept if snapshot.left_out else None,
+    ).encode()  # fmt: skip
 
 
 def _edl(snapshot: Snapshot, edit: Edit) -> bytes:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import pairwise
 from typing import Any
 
 import opentimelineio as otio
@@ -22,12 +23,16 @@ class MediaRef:
 
 @dataclass(frozen=True)
 class ReadTimeline:
-    """A timeline as read: its rate, spans whose ``media`` is the file's address, its length and its sound."""
+    """A timeline as read: its rate, spans whose ``media`` is the file's address, its length and its sound.
+
+    ``kept`` lists the ranges of the sound that play one after the other; None where it plays from its start.
+    """
 
     rate: Fraction
     spans: list[Span]
     length: int
     song_url: str | None
+    kept: tuple[tuple[float, float], ...] | None = None
 
 
 def _range(start_s: float, frames: float, rate: Fraction) -> Any:
@@ -69,6 +74,7 @@ def write_timeline(
     length: int,
     song: MediaRef | None,
     markers: list[tuple[float, str]] = (),  # type: ignore[assignment]
+    kept: tuple[tuple[float, float], ...] | None = None,
 ) -> str:
     """Write an ``.otio`` document.
 
@@ -79,23 +85,49 @@ def write_timeline(
         rate: Programme rate.
         length: Frames of the whole song.
         song: The song, on its own audio track.
-        markers: (song time, text) kept on the song's clip.
+        markers: (time in the programme, text) kept on the song's clips.
+        kept: Ranges of the song that play one after the other, a clip each; None for one clip from its start.
     """
     timeline = otio.schema.Timeline(name=name)
     for lane_name, spans in lanes:
         timeline.tracks.append(_track(lane_name, spans, media, rate, length))
     if song is not None:
-        sound = otio.schema.Track(name="Song", kind=otio.schema.TrackKind.Audio)
+        timeline.tracks.append(_song_track(song, markers, rate, length, kept))
+    return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
+
+
+def _song_track(
+    song: MediaRef,
+    markers: list[tuple[float, str]],
+    rate: Fraction,
+    length: int,
+    kept: tuple[tuple[float, float], ...] | None,
+) -> Any:
+    sound = otio.schema.Track(name="Song", kind=otio.schema.TrackKind.Audio)
+    at = 0.0
+    ranges = [(a, b, _samples(a, b)) for a, b in kept] if kept else [(0.0, 1e9, _range(0.0, length, rate))]
+    for start, end, source in ranges:
         clip = otio.schema.Clip(
             name=song.name,
             media_reference=otio.schema.ExternalReference(target_url=song.url),
-            source_range=_range(0.0, length, rate),
+            source_range=source,
         )
-        for at, text in markers:
-            clip.markers.append(otio.schema.Marker(name=text, marked_range=_range(at, 0, rate)))
+        for time, text in markers:
+            if at <= time < at + end - start:
+                clip.markers.append(
+                    otio.schema.Marker(name=text, marked_range=_range(start + time - at, 0, rate))
+                )
         sound.append(clip)
-        timeline.tracks.append(sound)
-    return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
+        at += end - start
+    return sound
+
+
+def _samples(start_s: float, end_s: float) -> Any:
+    """A range of sound, counted in samples of 48 kHz: finer than a frame."""
+    return otio.opentime.TimeRange(
+        otio.opentime.RationalTime(round(start_s * 48_000), 48_000),
+        otio.opentime.RationalTime(round(end_s * 48_000) - round(start_s * 48_000), 48_000),
+    )
 
 
 def _exact(time: Any) -> Fraction:
@@ -135,7 +167,8 @@ def read_timeline(text: str, *, rate: Fraction | None = None) -> ReadTimeline:
     spans = _filled(lanes[0][0], length)
     for lane, _ in lanes[1:]:
         spans = overlaid(spans, lane, rate)
-    return ReadTimeline(rate, spans, length, _song_url(timeline))
+    url, kept = _song(timeline)
+    return ReadTimeline(rate, spans, length, url, kept)
 
 
 def _timeline_rate(tracks: list[Any]) -> Fraction:
@@ -190,10 +223,23 @@ def _filled(spans: list[Span], length: int) -> list[Span]:
     return out
 
 
-def _song_url(timeline: Any) -> str | None:
+def _song(timeline: Any) -> tuple[str | None, tuple[tuple[float, float], ...] | None]:
+    """The first sound of the timeline, and which ranges of it play where several clips of it follow each other."""
     for track in timeline.audio_tracks():
-        for clip in track.find_clips():
-            url = getattr(clip.media_reference, "target_url", None)
-            if url:
-                return str(url)
-    return None
+        clips = [c for c in track.find_clips() if getattr(c.media_reference, "target_url", None)]
+        if not clips:
+            continue
+        url = str(clips[0].media_reference.target_url)
+        ranges = [c.source_range for c in clips if c.media_reference.target_url == url and c.source_range]
+        if len(clips) < 2 or len(ranges) < len(clips):
+            return url, None
+        kept = [
+            (
+                r.start_time.value / r.start_time.rate,
+                (r.start_time.value / r.start_time.rate) + r.duration.value / r.duration.rate,
+            )
+            for r in ranges
+        ]
+        ascending = all(b[0] >= a[1] for a, b in pairwise(kept))
+        return url, tuple(kept) if ascending else None
+    return None, None

@@ -127,11 +127,26 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
   const others = song.readings
     .filter((r) => r.shift_beats === 0 && ![0.5, 1, 2].some((f) => Math.abs(r.tempo_bpm / (base * f) - 1) < 0.02))
     .slice(0, 1);
+  // The likeliest other beat to be the one; counted from a bar inside the song.
+  const other = song.readings.find((r) => r.shift_beats >= 1);
+  const bar = song.bars.findIndex((b) => (song.beats[b] ?? 0) > 0.1);
+  const one = other && song.beats[(song.bars[bar] ?? 0) + Math.round(other.shift_beats)];
   const rows: { key: string; name: string; bpm: number; on: boolean; go: () => void }[] = [
     { key: "found", name: "as found", bpm: base, on: song.as_found, go: () => correct("as found") },
     { key: "halve", name: "half as fast", bpm: song.bpm / 2, on: song.factor < 1, go: () => correct("halve") },
     { key: "double", name: "twice as fast", bpm: song.bpm * 2, on: song.factor > 1, go: () => correct("double") },
     { key: "half", name: "shifted by half a beat", bpm: song.bpm, on: song.half_shift, go: () => correct("half beat") },
+    ...(other && one !== undefined
+      ? [
+          {
+            key: "other one",
+            name: `the one ${beatsLater(other.shift_beats)}`,
+            bpm: song.bpm,
+            on: false,
+            go: () => correct("the one", { at_s: one }),
+          },
+        ]
+      : []),
     ...others.map((r) => ({
       key: `other ${r.tempo_bpm}`,
       name: "another reading",
@@ -157,6 +172,10 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
       ))}
     </div>
   );
+}
+
+function beatsLater(beats: number): string {
+  return beats === 1 ? "a beat later" : `${beats} beats later`;
 }
 
 function TapTempo({ correct }: { correct: Correct }) {
