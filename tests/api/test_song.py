@@ -289,3 +289,15 @@ def test_a_take_tapped_mark_on_the_working_song_lands_on_its_moment(client: Test
     ok(client.post(f"{SONG}/marks", json={"times_s": [start + 5.0], "working": True}))
     assert state(client)["whole"]["marks"][0]["at_s"] == pytest.approx(end + 5.0, abs=1e-6)
     assert state(client)["song"]["marks"][0]["at_s"] == pytest.approx(start + 5.0, abs=1e-6)
+
+
+def test_part_of_the_song_is_covered_to_its_last_frame(client: TestClient) -> None:
+    operate(client, "rough cut")
+    whole = state(client)["song"]
+    ok(client.post(f"{SONG}/cutdown", json={"action": "use only", "start_s": 4.4, "end_s": 20.6}))
+    now = state(client)
+    assert now["song"]["seconds"] == pytest.approx(16.0, abs=0.01)
+    beat = now["whole"]["beats"][min(range(len(whole["beats"])), key=lambda i: abs(whole["beats"][i] - 4.4))]
+    assert now["kept"][0][0] == pytest.approx(beat)
+    assert now["holes"] == []
+    assert [f for f in edit(client)["findings"] if f["kind"] == "hole"] == []

@@ -190,7 +190,7 @@ class Snapshot:
         return [
             replace(p, take_start_s=p.take_time(a), take_end_s=p.take_time(b), song_start_s=at)
             for p in whole
-            for a, b, at in self.map.open_ended(self.song_seconds).pieces(p.song_start_s, p.song_end_s)
+            for a, b, at in self.map.open_ended().pieces(p.song_start_s, p.song_end_s)
         ]
 
     @cached_property

@@ -165,8 +165,9 @@ def _level(snapshot: Snapshot) -> views.LevelView:
 
 
 def _section_name(snapshot: Snapshot, at_s: float) -> str:
+    """The section at a song time, whatever is left out."""
     name = ""
-    for s in snapshot.section_spans:
+    for s in snapshot.whole.section_spans:
         if s.start_s <= at_s + 0.1:
             name = s.name
     return name

@@ -74,10 +74,10 @@ class SongMap:
                 out.append((low, high, at + low - a))
         return out
 
-    def open_ended(self, duration_s: float) -> "SongMap":
-        """The same map going on past the song's end where that is kept: the film's last frame reaches beyond it."""
+    def open_ended(self) -> "SongMap":
+        """The same map going on past its end: the film's last frame may reach beyond it by half a frame."""
         last = self.kept[-1]
-        return SongMap((*self.kept[:-1], (last[0], 36_000.0))) if last[1] >= duration_s else self
+        return SongMap((*self.kept[:-1], (last[0], last[1] + 1.0)))
 
 
 def song_map(left_out: Iterable[tuple[float, float]], duration_s: float) -> SongMap:
