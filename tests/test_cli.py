@@ -45,7 +45,7 @@ def test_listen_prints_one_object(footage: Path, performance: Performance) -> No
     )
     assert set(found) == {
         "duration_s", "tempo_bpm", "tempo_steady", "metre", "confidence", "readings", "beats", "downbeats", "phrases",
-        "sections", "hits", "loudness",
+        "sections", "hits", "loudness", "tempo", "division", "energy", "voice",
     }  # fmt: skip
 
 

@@ -6,7 +6,16 @@ import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
-from zembi.core.song.stretches import FREEDOM, PART, Stretch, choose_over_time, join_beats, straight_runs
+from zembi.core.song.stretches import (
+    FREEDOM,
+    PART,
+    STEADINESS,
+    Stretch,
+    choose_over_time,
+    join_beats,
+    straight_runs,
+    strikes,
+)
 from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, tempo_readings
 
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
@@ -189,7 +198,10 @@ def _combined(
 ) -> tuple[Floats, list[Stretch]]:
     """The beats of the whole song from straight and followed stretches, and those stretches."""
     options = [*(beats for _, beats in ways), followed]
-    factors = [1.0, *[PART] * (len(ways) - 1), FREEDOM]
+    # Where one straight grid serves the song as a whole, only clear reasons part from it.
+    steady = strikes(sound.pulse, options[0]).mean() >= FREEDOM * strikes(sound.pulse, followed).mean()
+    doubt = STEADINESS if steady else 1.0
+    factors = [1.0, *[PART * doubt] * (len(ways) - 1), FREEDOM * doubt]
     plan = choose_over_time(sound.pulse, options, factors)
     beats, stretches = options[plan[0][0]].copy(), [(plan[0][0], 0.0)]
     for way, at in plan[1:]:

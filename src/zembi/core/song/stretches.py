@@ -10,6 +10,8 @@ from zembi.core.song.spectrum import FRAME_RATE, Floats
 FREEDOM = 0.85
 #: A tempo of part of the song has to strike this much better than that of the whole.
 PART = 0.96
+#: And better still where one straight grid serves the song as a whole.
+STEADINESS = 0.92
 #: What a change between two ways to count costs, in seconds of ordinary strokes.
 _CHANGE_S = 2.0
 _STEP_S = 0.5
