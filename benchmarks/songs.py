@@ -39,10 +39,6 @@ def _pads() -> tuple[Part, ...]:
     return tuple(replace(p, drums="none", bass=False, lead=(), pad=1.2) for p in PLAN.parts)
 
 
-def _with(index: int, *parts: Part) -> tuple[Part, ...]:
-    return (*PLAN.parts[:index], *parts, *PLAN.parts[index:])
-
-
 def swayed(performance: Performance, amount: float) -> Performance:
     """The same song with its tempo moving slowly by a share of itself, as a live drummer's does."""
     n, rate = len(performance.audio), performance.sample_rate

@@ -94,6 +94,60 @@ def test_the_grid_is_dragged_and_cuts_come_along_when_asked(editor: Editor) -> N
     until(lambda: song(editor)["beats"] == before, "the grid is back")
 
 
+def test_a_beat_is_pinned_by_hand_and_its_pin_taken_off(editor: Editor) -> None:
+    before = song(editor)["beats"]
+    beat = min(before, key=lambda b: abs(b - 50.0))
+    drag(editor, "bar-strip", beat, beat + 0.36, shift=True)
+    pins = until(lambda: song(editor)["pins"], "a pin")
+    after = song(editor)["beats"]
+    assert min(abs(b - pins[0]) for b in after) < 1e-6
+    assert pins[0] == pytest.approx(beat + 0.36, abs=0.2)
+    assert after[:8] == pytest.approx(before[:8]), "before the song's start nothing bends"
+    pin = until(lambda: editor.page.find_elements(By.CSS_SELECTOR, ".pin"), "the pin is drawn")[0]
+    pin.click()
+    until(lambda: song(editor)["beats"] == before, "the grid is straight again")
+    for _ in range(2):
+        editor.click("undo")
+
+
+def test_a_tempo_is_tapped_along(editor: Editor) -> None:
+    """Tapped at half the tempo found, the found grid is counted half as fast, to its own hundredth."""
+    editor.panel("Grid")
+    editor.seek(30.0)
+    editor.page.find_element(By.XPATH, "//button[.='Tap the tempo']").click()
+    editor.keys(" ")
+    beats = [b for b in song(editor)["beats"] if b > 0][::2]
+    for _ in range(8):
+        now = editor.frame() / 24
+        due = next(b for b in beats if b > now + 0.1)
+        until(lambda due=due: editor.frame() >= seconds_to_frame(due, RATE), "the beat")  # type: ignore[misc]
+        editor.keys("t")
+    editor.keys(" ")
+    editor.page.find_element(By.XPATH, "//button[.='Use']").click()
+    until(lambda: editor.bpm() == "56.00", "half the tempo")
+    editor.click("undo")
+    until(lambda: editor.bpm() == "112.00", "as it was")
+
+
+def test_a_section_and_its_repeats_are_named_together(editor: Editor) -> None:
+    chorus = next(s for s in song(editor)["sections"] if s["name"] == "Chorus 1")
+    ActionChains(editor.page).double_click(editor.find(f"section-{chorus['id']}")).perform()
+    field = until(
+        lambda: next(
+            iter(editor.page.find_elements(By.CSS_SELECTOR, 'input[aria-label="Section name"]')), None
+        ),
+        "a name field",
+    )
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("Refrain")
+    editor.page.find_element(By.XPATH, "//button[.='Name its repeats too']").click()
+    wanted = ["Refrain 1", "Refrain 2", "Refrain 3"]
+    until(
+        lambda: [s["name"] for s in song(editor)["sections"] if "Refrain" in s["name"]] == wanted,
+        "all are named",
+    )
+
+
 def test_tidying_is_seen_before_it_is_done(editor: Editor) -> None:
     editor.panel("Marks")
     editor.seek(20.0)

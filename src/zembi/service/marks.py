@@ -193,9 +193,10 @@ def tidy_marks(
 ) -> int:
     """Do what :func:`tidied` shows; returns how many moved."""
     moves = tidied(project, to, reach_s, set_id=set_id, sensitivity=sensitivity)
+    seconds = look(project).song_seconds
     with project.database.changing(f"Tidy {len(moves)} marks") as change:
         for m in moves:
-            change.update(tables.mark, {"id": m.id}, {"at_s": min(m.to_s, look(project).song_seconds)})
+            change.update(tables.mark, {"id": m.id}, {"at_s": min(max(m.to_s, 0.0), seconds)})
     return len(moves)
 
 

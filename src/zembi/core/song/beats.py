@@ -13,8 +13,8 @@ from zembi.core.song.stretches import (
     Stretch,
     choose_over_time,
     join_beats,
+    mean_strike,
     straight_runs,
-    strikes,
 )
 from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, tempo_readings
 
@@ -199,7 +199,7 @@ def _combined(
     """The beats of the whole song from straight and followed stretches, and those stretches."""
     options = [*(beats for _, beats in ways), followed]
     # Where one straight grid serves the song as a whole, only clear reasons part from it.
-    steady = strikes(sound.pulse, options[0]).mean() >= FREEDOM * strikes(sound.pulse, followed).mean()
+    steady = mean_strike(sound.pulse, options[0]) >= FREEDOM * mean_strike(sound.pulse, followed)
     doubt = STEADINESS if steady else 1.0
     factors = [1.0, *[PART * doubt] * (len(ways) - 1), FREEDOM * doubt]
     plan = choose_over_time(sound.pulse, options, factors)

@@ -36,6 +36,11 @@ def strikes(envelope: Floats, beats: Floats) -> Floats:
     return np.asarray(np.max([envelope[frames + k] for k in range(-reach, reach + 1)], axis=0))
 
 
+def mean_strike(envelope: Floats, beats: Floats) -> float:
+    """Mean onset strength at the beats; 0 where there is none."""
+    return float(strikes(envelope, beats).mean()) if len(beats) else 0.0
+
+
 def straight_runs(beats: Floats) -> list[tuple[int, int]]:
     """Runs of followed beats that lie on a straight line: index ranges, end exclusive.
 
