@@ -1,6 +1,7 @@
 """Song: grid, sections, marks."""
 
 from fastapi import APIRouter, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from zembi.api.context import ProjectDep
 from zembi.api.schemas import (
@@ -220,7 +221,8 @@ async def import_marks(request: Request, project: ProjectDep, name: str = "file"
         data += block
         if len(data) > exchange.MOST_BYTES:
             raise BadInput(f"{name} is too large for a list of marks.")
-    return Ok(note=exchange.import_marks(project, name, bytes(data)))
+    # Off the event loop: reading and writing the database waits.
+    return Ok(note=await run_in_threadpool(exchange.import_marks, project, name, bytes(data)))
 
 
 def _file(export: Export) -> Response:
