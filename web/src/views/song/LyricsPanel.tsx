@@ -87,10 +87,13 @@ function Timing({
   latest.current = first;
   const lines = useRef(song.lyrics);
   lines.current = song.lyrics;
+  // What was tapped counts at once, before the project has answered: R may follow a tap at any pace.
+  const tapped = useRef(new Map<string, number>());
   useEffect(() => {
     tapHandler.current = (time) => {
       const due = lines.current[latest.current];
       if (!due) return;
+      tapped.current.set(due.id, time);
       void actions.line(due.id, { at_s: time });
       at(latest.current + 1 < lines.current.length ? latest.current + 1 : null);
     };
@@ -102,7 +105,8 @@ function Timing({
     const before = lines.current[latest.current - 1];
     if (!before) return;
     at(latest.current - 1);
-    if (before.timed) clock.seek(Math.max(0, before.at_s - RUN_UP));
+    const time = tapped.current.get(before.id) ?? (before.timed ? before.at_s : null);
+    if (time !== null) clock.seek(Math.max(0, time - RUN_UP));
   }, [at]);
   useKeys({ r: again });
   return (
