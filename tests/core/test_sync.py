@@ -210,7 +210,7 @@ def test_the_take_decides_between_places_that_differ() -> None:
     right, wrong = Line(88.0), Line(88.0 - 60.0)
     assert compare(song(), take, right, wrong, 0, 14).decided > 3 * DECIDED
     assert compare(song(), take, wrong, right, 0, 14).decided < -3 * DECIDED
-    curve = match_over_song(song(), take, 0, 14)
+    curve = match_over_song(song(), take)
     assert np.argmax(curve) / len(curve) * song().seconds == pytest.approx(88.0, abs=0.3)
 
 

@@ -1,6 +1,8 @@
 """What takes and songs are compared by: a whitened waveform, and spectral flux at 100 frames a second."""
 
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,11 +15,25 @@ from zembi.core.song.spectrum import mel_weights
 #: Sample rate of everything in alignment, in Hz.
 RATE = 8_000
 FLUX_RATE = 100
+#: Blocks in which agreement is looked at.
+BLOCK_S = 0.05
+#: Steps of a sample to which a line is followed through the song.
+FINE = 4
 LOW_HZ, HIGH_HZ = 150.0, 3_600.0
+#: Bands in which sound is compared at other speeds: from 110 Hz up by sixteenths of an octave.
+TONE_HZ, TONES_PER_OCTAVE, TONES = 110.0, 16, 82
 #: Below this RMS a block of sound counts as nothing (full scale 1.0).
 SILENCE = 10 ** (-75 / 20)
 
 Singles = NDArray[np.float32]
+
+
+class SoundSource(Protocol):
+    """Mono samples that may lie on disk: an array, or something that is read as one, slice by slice."""
+
+    def __len__(self) -> int: ...
+
+    def __getitem__(self, part: slice, /) -> Singles: ...
 
 
 @dataclass(frozen=True)
@@ -28,11 +44,32 @@ class Sound:
         white: Whitened, level-evened waveform at ``RATE``, about unit variance where there is sound.
         flux: Rise of log-mel energy, shape (frames, bands) at ``FLUX_RATE``.
         seconds: Length.
+        raw: The sound itself.
     """
 
     white: Singles
     flux: Singles
     seconds: float
+    raw: Singles
+
+    @cached_property
+    def tones(self) -> Singles:
+        """Magnitude in bands of a sixteenth of an octave, shape (frames at ``FLUX_RATE``, ``TONES``)."""
+        return tones(self.raw)
+
+    @cached_property
+    def level(self) -> Singles:
+        """RMS over the second around each block of ``BLOCK_S``, shape (blocks,)."""
+        size = int(BLOCK_S * RATE)
+        whole = self.raw[: len(self.raw) // size * size].reshape(-1, size)
+        return np.asarray(
+            np.sqrt(np.maximum(uniform_filter1d((whole**2).mean(axis=1), 20, mode="nearest"), 0)), np.float32
+        )
+
+    @cached_property
+    def fine(self) -> Singles:
+        """``white`` at ``FINE`` times its rate, for places between samples."""
+        return np.asarray(resample_poly(self.white, FINE, 1), dtype=np.float32)
 
 
 def choose_sound(channels: Singles) -> Singles:
@@ -48,21 +85,36 @@ def choose_sound(channels: Singles) -> Singles:
         return channels
     if channels.shape[1] == 1:
         return channels[:, 0]
+    return np.asarray(channels @ channel_weights(channel_products(channels), len(channels)), np.float32)
+
+
+def channel_products(channels: Singles) -> NDArray[np.float64]:
+    """Products of the channels' differences, shape (channels, channels); those of parts of a sound add up."""
     # A hum sits below the band in which sound is compared; differences leave it out of the decision.
-    bright = np.diff(channels.astype(np.float32), axis=0)
-    power = np.sqrt((bright**2).mean(axis=0)) if len(bright) else np.zeros(channels.shape[1])
-    alive = [
-        c for c in range(channels.shape[1]) if power[c] > max(SILENCE / 4, power.max() * 10 ** (-26 / 20))
-    ]
-    if not alive:
-        return np.zeros(len(channels), np.float32)
-    lead = max(alive, key=lambda c: power[c])
-    total = channels[:, lead].astype(np.float32).copy()
+    bright = np.diff(channels.astype(np.float64), axis=0)
+    return np.asarray(bright.T @ bright)
+
+
+def channel_weights(products: NDArray[np.float64], samples: int) -> Singles:
+    """How to add channels up: none of a dead or humming one, an inverted one turned round.
+
+    Args:
+        products: From :func:`channel_products`.
+        samples: How many samples they come from.
+
+    Returns:
+        Shape (channels,); zeros where no channel holds sound.
+    """
+    power = np.sqrt(np.diag(products) / max(samples - 1, 1))
+    weights = np.zeros(len(power), np.float32)
+    alive = np.flatnonzero(power > max(SILENCE / 4, float(power.max()) * 10 ** (-26 / 20)))
+    if not len(alive):
+        return weights
+    lead = int(alive[np.argmax(power[alive])])
     for c in alive:
-        if c != lead:
-            alike = float(np.mean(bright[:, lead] * bright[:, c])) / float(power[lead] * power[c])
-            total += channels[:, c] * (-1 if alike < -0.3 else 1)
-    return np.asarray(total / len(alive), dtype=np.float32)
+        alike = products[lead, c] / max(float(np.sqrt(products[lead, lead] * products[c, c])), 1e-12)
+        weights[c] = -1 if c != lead and alike < -0.3 else 1
+    return weights / np.float32(len(alive))
 
 
 def is_silent(sound: Singles) -> bool:
@@ -100,12 +152,18 @@ def whiten(sound: Singles, *, block_s: float = 16.0) -> Singles:
     return np.asarray(white / np.sqrt(power + floor), dtype=np.float32)
 
 
-def flux(sound: Singles, *, bands: int = 12, hop_s: float = 1 / FLUX_RATE) -> Singles:
+def flux(
+    sound: Singles, *, bands: int = 12, hop_s: float = 1 / FLUX_RATE, window: int = 512, mean_s: float = 1.0
+) -> Singles:
     """Rise of log-mel energy per band, local mean removed; shape (frames, bands).
 
-    ``hop_s`` other than 0.01 reads the sound at another speed without changing its pitch.
+    Args:
+        sound: Mono samples at ``RATE``.
+        bands: Number of mel bands from 150 to 3700 Hz.
+        hop_s: Time between frames; another than the song's reads at another speed without changing the pitch.
+        window: Samples in a frame.
+        mean_s: Length of the local mean, if frames were ``FLUX_RATE`` a second.
     """
-    window = 512
     hop = hop_s * RATE
     count = max(1, int(len(sound) / hop))
     padded = np.pad(sound.astype(np.float32), (window // 2, window))
@@ -120,14 +178,33 @@ def flux(sound: Singles, *, bands: int = 12, hop_s: float = 1 / FLUX_RATE) -> Si
     logs = np.log1p(20 * energies / scale)
     rise = np.zeros_like(logs)
     rise[2:] = np.maximum(0, logs[2:] - logs[:-2])
-    rise -= uniform_filter1d(rise, FLUX_RATE, axis=0, mode="nearest")
+    rise -= uniform_filter1d(rise, int(mean_s * FLUX_RATE), axis=0, mode="nearest")
     deviation = rise.std(axis=0) + 1e-6
     return np.asarray(np.clip(rise / deviation, -1, 6), dtype=np.float32)
 
 
+def tones(sound: Singles) -> Singles:
+    """Magnitude in ``TONES`` bands, ``TONES_PER_OCTAVE`` to the octave from ``TONE_HZ`` up, at ``FLUX_RATE``."""
+    window, hop = 1024, RATE // FLUX_RATE
+    count = max(1, len(sound) // hop)
+    padded = np.pad(sound.astype(np.float32), (window // 2, window))
+    centres = TONE_HZ * 2 ** (np.arange(TONES) / TONES_PER_OCTAVE)
+    bins = np.fft.rfftfreq(window, 1 / RATE)
+    width = np.maximum(centres * (2 ** (1 / TONES_PER_OCTAVE) - 1), RATE / window)
+    bank = np.maximum(0, 1 - np.abs(bins[:, None] - centres) / width).astype(np.float32)
+    bank /= bank.sum(axis=0)
+    # The long window hears the pitch; its middle is weighted so that strokes stay sharp in time.
+    taper = np.hanning(window).astype(np.float32) ** 2
+    view = np.lib.stride_tricks.sliding_window_view(padded, window)[::hop][:count]
+    out = np.empty((count, TONES), np.float32)
+    for start in range(0, count, 2048):
+        out[start : start + 2048] = np.abs(rfft(view[start : start + 2048] * taper, axis=1)) @ bank
+    return out
+
+
 def prepare(sound: Singles) -> Sound:
     """Prepare mono sound at ``RATE`` for comparison."""
-    return Sound(whiten(sound), flux(sound), len(sound) / RATE)
+    return Sound(whiten(sound), flux(sound), len(sound) / RATE, sound)
 
 
 def at_speed(sound: Singles, numerator: int, denominator: int) -> Singles:

@@ -6,17 +6,20 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import RATE, Sound, fft_size
+from zembi.core.sync.features import BLOCK_S, FINE, HIGH_HZ, LOW_HZ, RATE, Sound, fft_size
 from zembi.core.sync.refine import Line
 
 Floats = NDArray[np.float64]
 
-BLOCK_S = 0.05
 #: Places of the song more alike than this are the same sound: no take can tell them apart.
 SAME_SOUND = 0.94
 #: How much weaker than usual the song may sound within a pass, at its quiet head and tail.
 _QUIETER = 0.25
+#: Where the song is this much quieter than usual or more, no less of it is asked for.
+_DROWNED = 0.15
 _MARGIN = 8
+#: Seconds in which the song is below this share of its louder ones say nothing of another song.
+_QUIET = 0.35
 #: A rival whose evidence on whole samples is below this share of the best cannot reach it on fractions of one.
 _HOPELESS = 0.35
 
@@ -42,12 +45,13 @@ class Rival:
 def song_under(song: Sound, line: Line, first: int, count: int) -> NDArray[np.float32]:
     """The song's whitened samples that the line puts under take samples ``first`` to ``first + count``.
 
-    Zero where the song has ended or not begun. Nearest samples; the line's rate is followed.
+    Zero where the song has ended or not begun. To a quarter of a sample; the line's rate is followed.
     """
-    index = np.round((line.offset_s * RATE) + line.rate * np.arange(first, first + count)).astype(np.int64)
-    inside = (index >= 0) & (index < len(song.white))
+    start = FINE * (line.offset_s * RATE + line.rate * first)
+    index = np.round(start + FINE * line.rate * np.arange(count)).astype(np.int64)
+    inside = slice(*np.searchsorted(index, (0, len(song.fine))))
     out = np.zeros(count, np.float32)
-    out[inside] = song.white[index[inside]]
+    out[inside] = song.fine[index[inside]]
     return out
 
 
@@ -67,6 +71,26 @@ def continuity(song: Sound, take: Sound, line: Line, start_s: float, end_s: floa
     agreement = block_agreement(song, take, line)[int(start_s / BLOCK_S) : max(int(end_s / BLOCK_S), 1)]
     mean = float(agreement.mean()) if len(agreement) else 0.0
     return float(np.clip(np.median(agreement) / mean, 0, 1)) if mean > 0 else 0.0
+
+
+def evenness(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
+    """Whether the song sounds in every second of a stretch (0.4 to 1), or only where another song shares notes (0).
+
+    The weakest tenth of the seconds' agreement over the mean, what chance takes from it given back; seconds in which
+    the song is quiet, and may drown in the room, are not asked. 1 for a stretch too short to tell.
+    """
+    agreement = block_agreement(song, take, line)[int(start_s / BLOCK_S) : int(end_s / BLOCK_S)]
+    blocks = round(1 / BLOCK_S)
+    count = len(agreement) // blocks
+    seconds = agreement[: count * blocks].reshape(count, blocks).mean(axis=1)
+    firsts = [max(0, int(line.song(start_s + k) * RATE)) for k in range(count)]
+    level = np.array([float(np.std(song.raw[f : f + RATE])) if f < len(song.raw) else 0.0 for f in firsts])
+    loud = seconds[level > _QUIET * np.quantile(level, 0.75)] if count else seconds
+    if len(loud) < 5:
+        return 1.0
+    chance = 1.3 / np.sqrt(2 * (HIGH_HZ - LOW_HZ))
+    mean = float(loud.mean())
+    return float(np.clip((float(np.quantile(loud, 0.1)) + chance) / mean, 0, 1)) if mean > 0 else 0.0
 
 
 def longest_run(values: Floats, lowest: int, highest: int) -> tuple[int, int]:
@@ -104,7 +128,12 @@ def find_extent(
         len(agreement), int(np.ceil(bounds[1] / BLOCK_S)), int(np.ceil(line.take(song.seconds) / BLOCK_S))
     )
     smooth = np.convolve(agreement, np.ones(5) / 5, mode="same")
-    start, end = longest_run(smooth - _QUIETER * max(usual, 1e-3), low, max(low, high))
+    # Where the song is quiet, it drowns sooner: less of it has to be heard.
+    at = np.round(line.song(0.5 * BLOCK_S) / BLOCK_S + line.rate * np.arange(len(agreement))).astype(int)
+    level = song.level[np.clip(at, 0, len(song.level) - 1)] if len(song.level) else np.ones(len(agreement))
+    inside = level[low : max(high, low + 1)]
+    share = np.clip(level / max(float(np.quantile(inside, 0.6)) if len(inside) else 1.0, 1e-9), _DROWNED, 1)
+    start, end = longest_run(smooth - _QUIETER * max(usual, 1e-3) * share, low, max(low, high))
     start, end = _over_silence(song, line, start, end, low, high)
     first, last = max(bounds[0], start * BLOCK_S), min(bounds[1], end * BLOCK_S, len(take.white) / RATE)
     if 0 < line.song(first) < 1.0:

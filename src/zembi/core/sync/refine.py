@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import RATE, Sound, fft_size
+from zembi.core.sync.features import RATE, Singles, Sound, fft_size
 
 Floats = NDArray[np.float64]
 
@@ -47,11 +47,25 @@ class Evidence:
 
 @dataclass(frozen=True)
 class Windows:
-    """Correlations of windows of the take around a line: ``rows[k, reach + lag]`` in units of chance."""
+    """Correlations of windows of the take around a line: ``rows[k, reach + lag]`` in units of chance.
+
+    Attributes:
+        rate: Lags a second.
+        rounding: What rounding to whole lags added to each window's lag.
+    """
 
     centres_s: Floats
     rows: Floats
     reach: int
+    rounding: Floats
+    rate: int = RATE
+
+
+def _stretch(samples: Singles, first: int, count: int) -> Singles:
+    """``count`` samples from ``first`` on, which may lie outside; zeros there."""
+    part = samples[max(0, first) : max(0, first + count)]
+    before = min(count, max(0, -first))
+    return part if len(part) == count else np.pad(part, (before, count - before - len(part)))
 
 
 def correlate_windows(
@@ -74,7 +88,6 @@ def correlate_windows(
     count = max(1, int((end_s - start_s - window_s) / hop_s) + 1)
     starts = np.linspace(start_s, max(start_s, end_s - window_s), min(count, most))
     transform = fft_size(size + 2 * reach)
-    padded = np.pad(song.white, (size + reach, size + 2 * reach))
     centres, rows = [], []
     for at in starts:
         first = round(float(at) * RATE)
@@ -86,33 +99,36 @@ def correlate_windows(
         song_first = round(line.song(centre / RATE) * RATE - len(piece) / 2)
         if song_first < -size // 2 or song_first + size // 2 > len(song.white):
             continue
-        begin = song_first + size
-        stretch = padded[begin : begin + len(piece) + 2 * reach]
+        stretch = _stretch(song.white, song_first - reach, len(piece) + 2 * reach)
         row = irfft(rfft(stretch, transform) * np.conj(rfft(piece, transform)), transform)[: 2 * reach + 1]
         centres.append(centre / RATE)
         rows.append(row / (1.4826 * np.median(np.abs(row)) + 1e-6))
-    return Windows(np.array(centres), np.array(rows).reshape(len(rows), 2 * reach + 1), reach)
+    times = np.array(centres)
+    exact = (line.offset_s + (line.rate - 1) * times) * RATE
+    return Windows(
+        times, np.array(rows).reshape(len(rows), 2 * reach + 1), reach, np.asarray(exact - np.round(exact))
+    )
 
 
-def _rounding(windows: Windows, line: Line) -> Floats:
-    """What rounding to whole samples added to each window's lag, in samples."""
-    exact = (line.offset_s + (line.rate - 1) * windows.centres_s) * RATE
-    return np.asarray(exact - np.round(exact))
+def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) -> Evidence:
+    """Add the windows up along every drift tried and take the best line.
 
-
-def stack(windows: Windows, line: Line) -> Evidence:
-    """Add the windows up along every drift tried and take the best line."""
+    Args:
+        windows: Correlated around ``line``.
+        line: That line.
+        tried: Differences of rate to try on a pass long enough for a slope.
+    """
     count = len(windows.centres_s)
     if count == 0:
         return Evidence(line, 0.0)
     middle = float(windows.centres_s.mean())
     span = float(np.ptp(windows.centres_s))
-    drifts = DRIFTS if span > SLOPE_FROM_S else np.zeros(1)
+    drifts = tried if span > SLOPE_FROM_S else np.zeros(1)
     clipped = np.clip(windows.rows, -12, 12)
     width = clipped.shape[1]
     best = (-np.inf, 0, 0.0)
     for drift in drifts:
-        shift = np.round(drift * (windows.centres_s - middle) * RATE).astype(int)
+        shift = np.round(drift * (windows.centres_s - middle) * windows.rate).astype(int)
         total = np.zeros(width)
         for k in range(count):
             s = int(shift[k])
@@ -125,7 +141,7 @@ def stack(windows: Windows, line: Line) -> Evidence:
             best = (float(total[lag]), lag - windows.reach, float(drift))
     z, lag, drift = best
     rate = line.rate + drift
-    offset = line.offset_s + lag / RATE - drift * middle
+    offset = line.offset_s + lag / windows.rate - drift * middle
     return Evidence(Line(offset, rate), z / np.sqrt(count))
 
 
@@ -151,7 +167,7 @@ def measure(windows: Windows, line: Line) -> tuple[Line, Floats, Floats]:
     peaks = np.argmax(windows.rows, axis=1)
     heights = windows.rows[np.arange(len(peaks)), peaks]
     fine = np.array([_parabola(r, int(i)) for r, i in zip(windows.rows, peaks, strict=True)])
-    lags = (fine - windows.reach - _rounding(windows, line)) / RATE
+    lags = (fine - windows.reach - windows.rounding) / windows.rate
     weight = np.clip(heights - 5.0, 0, 25)
     usable = weight > 0
     if usable.sum() < 2:

@@ -1,5 +1,6 @@
 """Where a take might lie in the song: two kinds of evidence, because each has a blind side."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,9 +45,17 @@ def _peaks(row: Floats, count: int, apart: int) -> list[int]:
 
 
 def flux_votes(
-    song: Sound, take: Sound, spans: list[tuple[float, float]], *, window_s: float = 8.0
+    song: Sound,
+    take: Sound,
+    spans: list[tuple[float, float]],
+    *,
+    window_s: float = 8.0,
+    told: Callable[[], None] = lambda: None,
 ) -> list[Vote]:
-    """Correlate windows of the take's flux with the whole song; finds restarts and survives changed speed."""
+    """Correlate windows of the take's flux with the whole song; finds restarts and survives changed speed.
+
+    ``told`` is called at every window; it may raise to stop.
+    """
     size = fft_size(len(song.flux) + int(window_s * FLUX_RATE))
     reference = np.conj(rfft(song.flux, size, axis=0)).astype(np.complex64)
     votes = []
@@ -56,6 +65,7 @@ def flux_votes(
             continue
         steps = max(1, int(np.ceil((end_s - start_s - length) / (window_s / 2))) + 1)
         for at in np.linspace(start_s, max(start_s, end_s - length), steps):
+            told()
             first = int(at * FLUX_RATE)
             piece = take.flux[first : first + int(length * FLUX_RATE)]
             if len(piece) < FLUX_RATE:
@@ -76,9 +86,17 @@ def flux_votes(
 
 
 def matched_votes(
-    song: Sound, take: Sound, spans: list[tuple[float, float]], *, piece_s: float = 16.0
+    song: Sound,
+    take: Sound,
+    spans: list[tuple[float, float]],
+    *,
+    piece_s: float = 18.0,
+    told: Callable[[], None] = lambda: None,
 ) -> list[Vote]:
-    """A whitened matched filter over the whole song; finds takes in which the song is nearly buried."""
+    """A whitened matched filter over the whole song; finds takes in which the song is nearly buried.
+
+    ``told`` is called at every piece; it may raise to stop.
+    """
     votes = []
     size = fft_size(len(song.white) + int(piece_s * RATE))
     reference = rfft(song.white, size)
@@ -86,14 +104,15 @@ def matched_votes(
         length = min(piece_s, end_s - start_s)
         if length < 2.0:
             continue
-        steps = max(1, int(np.ceil((end_s - start_s - length) / (piece_s * 0.75))) + 1)
+        steps = max(1, int(np.ceil((end_s - start_s - length) / (piece_s * 0.85))) + 1)
         for at in np.linspace(start_s, max(start_s, end_s - length), steps):
+            told()
             first = int(at * RATE)
             piece = take.white[first : first + int(length * RATE)]
             row = irfft(reference * np.conj(rfft(piece, size)), size)
             before = len(piece) - RATE
             row = np.concatenate([row[-before:], row[: len(song.white) - RATE]])
-            z = np.abs(row) / (1.4826 * np.median(np.abs(row)) + 1e-9)
+            z = np.abs(row) / (np.sqrt(np.mean(row * row)) + 1e-9)
             for i in _peaks(z, 4, int(0.02 * RATE)):
                 votes.append(Vote(first / RATE, (i - before) / RATE, float(z[i])))
     return votes
@@ -134,20 +153,18 @@ def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[Candidate]:
     return found
 
 
-def match_over_song(song: Sound, take: Sound, start_s: float, end_s: float, *, bins: int = 600) -> Floats:
+def match_over_song(song: Sound, stretch: Sound, *, bins: int = 600) -> Floats:
     """How well a stretch of take fits at every place in the song, for drawing.
 
     Args:
         song: The song.
-        take: The take.
-        start_s: First second of the stretch, on the take's clock.
-        end_s: Its end.
+        stretch: The stretch of take, at the song's speed.
         bins: Number of values over the song.
 
     Returns:
         Whitened correlation when the stretch *starts* in each bin, shape (bins,), 0..1 of the best.
     """
-    piece = take.white[int(start_s * RATE) : int(min(end_s, start_s + 60.0) * RATE)]
+    piece = stretch.white
     if len(piece) < RATE // 2 or not len(song.white):
         return np.zeros(bins)
     size = fft_size(len(song.white) + len(piece))

@@ -1,0 +1,213 @@
+"""Every pass of a take at one speed: search, verify, measure, settle against repeats, explain away, search again."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Protocol
+
+import numpy as np
+
+from zembi.core.sync import confidence as sure
+from zembi.core.sync.features import Sound
+from zembi.core.sync.found import FoundPass, Place, joined
+from zembi.core.sync.passes import Rival, compare, continuity, evenness, find_extent, self_repeats
+from zembi.core.sync.refine import Evidence, Line, correlate_windows, measure, stack
+from zembi.core.sync.search import Candidate, Vote, flux_votes, gather, matched_votes
+
+#: Shortest stretch of take that is searched for a pass of its own.
+SHORTEST_S = 3.0
+#: A further pass may be shorter than this only with the evidence of a strong one: speech and drums look like little bits.
+_FURTHER_S, _FURTHER_Z = 6.0, 16.0
+
+
+class Search(Protocol):
+    """A way to find places for stretches of a take; it calls ``told`` as it goes."""
+
+    def __call__(
+        self, song: Sound, take: Sound, spans: list[tuple[float, float]], *, told: Callable[[], None]
+    ) -> list[Vote]: ...
+
+
+SEARCHES: tuple[Search, ...] = (flux_votes, matched_votes)
+
+
+def verify(song: Sound, take: Sound, candidate: Candidate) -> Evidence:
+    """Test a candidate on the waveform, first around its own evidence."""
+    line = Line(candidate.offset_s)
+    start = max(0.0, candidate.start_s, -candidate.offset_s)
+    end = min(take.seconds, candidate.end_s + 8.0, song.seconds - candidate.offset_s)
+    return stack(correlate_windows(song, take, line, start, end, most=24, reach_s=0.08), line)
+
+
+def _free_spans(passes: list[FoundPass], seconds: float) -> list[tuple[float, float]]:
+    spans, at = [], 0.0
+    for p in sorted(passes, key=lambda p: p.take_start_s):
+        spans.append((at, p.take_start_s))
+        at = max(at, p.take_end_s)
+    spans.append((at, seconds))
+    return [(a, b) for a, b in spans if b - a >= SHORTEST_S]
+
+
+def _best_candidate(
+    song: Sound,
+    take: Sound,
+    spans: list[tuple[float, float]],
+    searches: Sequence[Search],
+    told: Callable[[], None],
+) -> tuple[Candidate, Evidence] | None:
+    """The verified place with most evidence in the spans; the dearer search runs only if the cheap one fails."""
+    for search in searches:
+        tested: list[tuple[Candidate, Evidence]] = []
+        votes = search(song, take, spans, told=told)
+        for candidate in gather(votes, bin_s=0.05 if search is flux_votes else 0.03, count=8):
+            told()
+            evidence = verify(song, take, candidate)
+            if evidence.z >= sure.LEAST_Z:
+                tested.append((candidate, evidence))
+        if tested:
+            # Of places that fit, the one that explains most of the take: a repeat explains only its own part.
+            return max(tested, key=lambda pair: pair[1].z * np.sqrt(pair[0].end_s - pair[0].start_s + 8.0))
+    return None
+
+
+def pass_at(
+    song: Sound, take: Sound, line: Line, core: tuple[float, float], bounds: tuple[float, float]
+) -> FoundPass | None:
+    """Measure a pass along a verified line: borders, line, borders again with the better line.
+
+    Args:
+        song: The song.
+        take: The take.
+        line: Where it lies, to within 60 ms.
+        core: Take range in which the evidence was found.
+        bounds: Take range that the pass may not leave.
+    """
+    extent = find_extent(song, take, line, core, bounds)
+    for _ in range(2):
+        if extent[1] - extent[0] < SHORTEST_S * 0.6:
+            return None
+        wide = stack(correlate_windows(song, take, line, *extent, reach_s=0.06, most=80), line)
+        fine = correlate_windows(song, take, wide.line, *extent, window_s=3.0, hop_s=1.0, reach_s=0.012)
+        if not len(fine.centres_s):
+            return None
+        line, residual, _ = measure(fine, wide.line)
+        extent = find_extent(song, take, line, extent, bounds)
+    if extent[1] - extent[0] < SHORTEST_S * 0.6 or wide.z < sure.LEAST_Z:
+        return None
+    good = ~np.isnan(residual)
+    spread = float(np.median(np.abs(residual[good]))) if good.any() else 0.01
+    steady = continuity(song, take, line, *extent)
+    even = evenness(song, take, line, *extent)
+    return FoundPass(
+        extent[0], extent[1], line.song(extent[0]), line.rate,
+        sure.confidence(wide.z, extent[1] - extent[0], spread, steady, even), float(wide.z),
+        residuals=[(float(t), float(r)) for t, r in zip(fine.centres_s[good], residual[good], strict=True)],
+    )  # fmt: skip
+
+
+def _rivals(song: Sound, take: Sound, found: FoundPass) -> list[Rival]:
+    line, end_s = found.line, found.line.song(found.take_end_s)
+    return [
+        compare(
+            song, take, line, Line(line.offset_s + shift, line.rate), found.take_start_s, found.take_end_s
+        )
+        for shift, _likeness in self_repeats(song, found.song_start_s, end_s)
+    ]
+
+
+def _on_best_repeat(
+    song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, float]
+) -> tuple[FoundPass, list[Rival]]:
+    """Move a pass to the repeat of its music that the take prefers, and measure it anew there.
+
+    Returns:
+        The pass, and the rivals it has where it lies.
+    """
+    for _ in range(3):
+        rivals = _rivals(song, take, found)
+        better = [r for r in rivals if r.decided < -sure.DECIDED and r.score > 1.0]
+        if not better:
+            break
+        best = max(better, key=lambda r: r.score)
+        there = pass_at(song, take, best.line, (found.take_start_s, found.take_end_s), bounds)
+        if there is None or there.z < 0.8 * found.z:
+            break
+        found = there
+    return found, rivals
+
+
+def settled(found: FoundPass, rivals: list[Rival]) -> FoundPass:
+    """Keep the equals among a pass's rivals; its confidence is shared with them."""
+    equal = [r for r in rivals if r.score >= sure.EQUAL and r.decided < sure.DECIDED]
+    if not equal:
+        return replace(found, rivals=[])
+    places = [
+        Place(found.take_start_s, found.take_end_s, line.song(found.take_start_s), found.rate, score)
+        for line, score in [(found.line, 1.0), *((r.line, min(1.0, r.score)) for r in equal)]
+    ]
+    places.sort(key=lambda p: p.song_start_s)
+    return replace(found, rivals=places, confidence=found.confidence / len(places))
+
+
+def passes_at_speed(
+    song: Sound,
+    take: Sound,
+    *,
+    searches: Sequence[Search] = SEARCHES,
+    progress: Callable[[float], None] = lambda _s: None,
+) -> list[FoundPass]:
+    """All passes at the take's present speed: the strongest first, then what it leaves unexplained.
+
+    Args:
+        song, take: Prepared sound.
+        searches: Which searches may be used, the cheap one first.
+        progress: Told the share done; may raise to stop.
+    """
+    passes: list[FoundPass] = []
+    rivals: dict[int, list[Rival]] = {}
+    tried: set[tuple[int, int]] = set()
+    for round_ in range(24):
+
+        def told(share: float = 1 - 0.8**round_) -> None:
+            progress(share)
+
+        told()
+        spans = [s for s in _free_spans(passes, take.seconds) if (int(s[0] * 4), int(s[1] * 4)) not in tried]
+        best = _best_candidate(song, take, spans, searches, told) if spans else None
+        if best is None:
+            break
+        candidate, evidence = best
+        span = max(spans, key=lambda s: min(s[1], candidate.end_s + 8) - max(s[0], candidate.start_s))
+        core = (max(span[0], candidate.start_s), min(span[1], candidate.end_s + 8.0))
+        found = pass_at(song, take, evidence.line, core, span)
+        if found is not None:
+            found, against = _on_best_repeat(song, take, found, span)
+        if found is None or (passes and _thin(found)):
+            tried.add((int(span[0] * 4), int(span[1] * 4)))
+            continue
+        passes.append(found)
+        rivals[id(found)] = against
+    whole = joined(passes)
+    # A pass that was joined from several is compared anew: its whole length may decide what its parts could not.
+    known = [rivals[id(p)] if id(p) in rivals else _rivals(song, take, p) for p in whole]
+    return _believed([settled(p, r) for p, r in zip(whole, known, strict=True)])
+
+
+def _thin(found: FoundPass) -> bool:
+    return found.take_end_s - found.take_start_s < _FURTHER_S and found.z < _FURTHER_Z
+
+
+def _believed(passes: list[FoundPass]) -> list[FoundPass]:
+    """What is more than chance. Long stretches that match only here and there make the whole take suspect."""
+    places = [max(1, len(p.rivals)) * p.confidence for p in passes]
+    # Beside a strong pass, a further one needs strong evidence of its own.
+    least = sure.BELIEVE_FURTHER_AT if max(places, default=0.0) >= sure.LOCK_AT else sure.BELIEVE_AT
+    kept = [p for p, c in zip(passes, places, strict=True) if c >= least]
+    doubted = [
+        p for p, c in zip(passes, places, strict=True) if c < sure.BELIEVE_AT and p.z >= 1.3 * sure.LEAST_Z
+    ]
+    share = sum(p.take_end_s - p.take_start_s for p in doubted)
+    own = sum(p.take_end_s - p.take_start_s for p in kept)
+    if share > own:
+        # Another song with shared sounds explains the doubted stretches; it explains the short ones too.
+        return [replace(p, confidence=min(p.confidence, 0.6)) for p in kept if p.z > 2 * sure.LEAST_Z]
+    return kept
