@@ -26,7 +26,8 @@ from zembi.media.derive import (
 from zembi.media.frames import FrameReader
 from zembi.media.probe import content_id, first_timecode_frame, frame_times, probe
 from zembi.media.render import Film, render
-from zembi.media.sound import read_sound, take_sound
+from zembi.media.sound import read_sound
+from zembi.media.spool import spooled_take
 
 
 def quiet(_share: float, _text: str) -> None:
@@ -133,8 +134,8 @@ def test_sound_lies_on_the_pictures_clock(
     click = int(np.argmax(np.abs(sound))) / SOUND_RATE
     # An MP4 keeps edits in whole milliseconds; the other containers are exact to the resampler's grid.
     assert click == pytest.approx(0.5 + late, abs=1.1e-3 if ending == ".mp4" else 1e-4)
-    streamed = take_sound(path, 0.0, SOUND_RATE)
-    assert int(np.argmax(np.abs(streamed[:, 0]))) / SOUND_RATE == pytest.approx(click, abs=1e-4)
+    streamed = spooled_take(path, 0.0, SOUND_RATE, tmp_path)[:]
+    assert int(np.argmax(np.abs(streamed))) / SOUND_RATE == pytest.approx(click, abs=1e-4)
 
 
 def test_any_frame_is_reached_in_any_order(tmp_path: Path) -> None:
@@ -208,7 +209,7 @@ def test_bad_files_say_what_and_which(tmp_path: Path) -> None:
         probe(whole, need=("sound",))
     with pytest.raises(UnreadableMedia, match="folder"):
         probe(tmp_path)
-    assert not take_sound(whole, 0.0, 8000).size
+    assert not len(spooled_take(whole, 0.0, 8000, tmp_path))
 
 
 def test_a_cut_off_film_with_its_head_gives_what_it_has(tmp_path: Path) -> None:

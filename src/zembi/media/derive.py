@@ -10,7 +10,7 @@ import shutil
 import wave
 from collections.abc import Callable
 from contextlib import ExitStack
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -20,14 +20,16 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from zembi.core.sync.features import choose_sound
+from zembi.core.sync.features import RATE as SYNC_RATE
+from zembi.core.sync.moments import Moment, find_moments
 from zembi.media.opening import opened
 from zembi.media.picture import Upright
 from zembi.media.probe import FrameTimes, frame_times
-from zembi.media.sound import SoundReceiver, StreamResampler, read_sound, resample, shift_sound
+from zembi.media.sound import StreamResampler, read_sound, resample
+from zembi.media.spool import Spool, WaveWriter
 
 #: Raise when the files made change, so that they are made again.
-VERSION = 1
+VERSION = 2
 SOUND_RATE = 16_000
 PEAKS_HZ = 400
 STILL_EVERY_S = 0.5
@@ -135,6 +137,32 @@ class StillSheet:
         return count
 
 
+class Glance:
+    """How light each frame is and how much moves, for finding a clap or a flash."""
+
+    def __init__(self) -> None:
+        self._before: NDArray[np.float32] | None = None
+        self._rows: list[tuple[float, float, float]] = []
+
+    def see(self, picture: av.VideoFrame, at_s: float) -> None:
+        """Take in a frame of 8-bit 4:2:0."""
+        plane = picture.planes[0]
+        luma = np.frombuffer(memoryview(plane), np.uint8).reshape(picture.height, plane.line_size)
+        high, wide = picture.height // 10, picture.width // 10
+        blocks = luma[: high * 10, : wide * 10].reshape(high, 10, wide, 10)
+        small = blocks.mean(axis=(1, 3), dtype=np.float32) / np.float32(255)
+        level = float(small.mean())
+        even = small - np.float32(level)
+        motion = 0.0 if self._before is None else float(np.abs(even - self._before).mean())
+        self._before = even
+        self._rows.append((at_s, level, motion))
+
+    def moments(self) -> list[Moment]:
+        """What stands out."""
+        table = np.array(self._rows, float).reshape(-1, 3)
+        return find_moments(table[:, 0], table[:, 1], table[:, 2])
+
+
 def peaks_of(mono: NDArray[np.float32], rate: int) -> tuple[NDArray[np.int16], float]:
     """Least, greatest and RMS value of short blocks, full scale 32767.
 
@@ -192,7 +220,35 @@ def _save_sound(folder: Path, mono: NDArray[np.float32], rate: int) -> dict[str,
     table, per_second = peaks_of(mono, rate)
     (folder / "peaks.bin").write_bytes(table.tobytes())
     write_wave(folder / "sound.wav", resample(mono, rate, SOUND_RATE), SOUND_RATE)
+    write_wave(folder / "sync.wav", resample(mono, rate, SYNC_RATE), SYNC_RATE)
     return {"peaks_per_s": per_second, "peaks": len(table), "sound": True}
+
+
+def _save_spooled(folder: Path, spool: Spool, offset_s: float) -> dict[str, object]:
+    """A take's sound on its picture's clock, its peaks, and the sound that takes are lined up by, block by block."""
+    if not len(spool):
+        return {}
+    hop = SOUND_RATE // PEAKS_HZ
+    rest = np.zeros(0, np.float32)
+    to_sync = StreamResampler(SOUND_RATE, SYNC_RATE, 1)
+    sound, sync = WaveWriter(folder / "sound.wav", SOUND_RATE), WaveWriter(folder / "sync.wav", SYNC_RATE)
+    count = 0
+    with (folder / "peaks.bin").open("wb") as peaks:
+        for block in spool.mono(offset_s):
+            sound.add(block)
+            sync.add(to_sync.push(block))
+            rest = np.concatenate([rest, block])
+            whole = len(rest) // hop * hop
+            table, _ = peaks_of(rest[:whole], SOUND_RATE)
+            peaks.write(table.tobytes())
+            count, rest = count + len(table), rest[whole:]
+        if len(rest):
+            peaks.write(peaks_of(rest, SOUND_RATE)[0].tobytes())
+            count += 1
+        sync.add(to_sync.push(np.zeros(0, np.float32), last=True))
+    sound.close()
+    sync.close()
+    return {"peaks_per_s": SOUND_RATE / hop, "peaks": count, "sound": True}
 
 
 def derive_song(path: Path, cache: Path, content: str, progress: Progress) -> Path:
@@ -233,7 +289,8 @@ def derive_picture(path: Path, cache: Path, content: str, progress: Progress) ->
     times = frame_times(path)
     shop = _Workshop(derived_folder(cache, content))
     try:
-        facts = _decode_all(path, times, shop.folder, progress)
+        with Spool(shop.folder / "sound.raw", SOUND_RATE) as spool:
+            facts = _decode_all(path, times, shop.folder, spool, progress)
         shop.finish(facts)
     except BaseException:
         shop.abandon()
@@ -241,14 +298,14 @@ def derive_picture(path: Path, cache: Path, content: str, progress: Progress) ->
     return shop.final
 
 
-def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress) -> dict[str, object]:
+def _decode_all(
+    path: Path, times: FrameTimes, folder: Path, spool: Spool, progress: Progress
+) -> dict[str, object]:
     sheet = StillSheet()
     writers: dict[str, ProxyWriter] = {}
     files = ExitStack()
     uprights: dict[str, Upright] = {}
-    receiver = SoundReceiver()
-    resampler: StreamResampler | None = None
-    parts: list[NDArray[np.int16]] = []
+    glance = Glance()
     done = 0
     with files, opened(path) as container:
         video = next(
@@ -259,9 +316,7 @@ def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress)
         for packet in container.demux(streams):
             for frame in _decoded(packet):
                 if isinstance(frame, av.AudioFrame):
-                    for block in receiver.blocks(frame):
-                        resampler = resampler or StreamResampler(receiver.rate, SOUND_RATE, block.shape[1])
-                        parts.append(_to_int(resampler.push(block)))
+                    spool.add(frame)
                     continue
                 if frame.pts is None or done >= len(times.pts) or frame.pts < times.pts[0]:
                     continue
@@ -269,6 +324,7 @@ def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress)
                     writers, uprights = _open_writers(frame, folder, times, files)
                 upto = int(np.searchsorted(times.pts, frame.pts, side="right"))
                 pictures = {name: uprights[name].picture(frame) for name in writers}
+                glance.see(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
                 sheet.offer(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
                 # One proxy frame a source frame: a frame that cannot be decoded repeats its neighbour.
                 for _ in range(upto - done):
@@ -282,11 +338,8 @@ def _decode_all(path: Path, times: FrameTimes, folder: Path, progress: Progress)
     facts: dict[str, object] = {"frames": done, "stills": sheet.save(folder / "stills.jpg")}
     for name, writer in writers.items():
         facts[name] = _save_index(folder, name, writer, times)
-    if resampler is not None and parts:
-        parts.append(_to_int(resampler.push(np.zeros((0, parts[0].shape[1]), np.float32), last=True)))
-        sound = np.concatenate(parts).astype(np.float32) / np.float32(32767)
-        offset = (receiver.start_s or 0.0) - float(times.pts[0] * times.time_base)
-        facts |= _save_sound(folder, choose_sound(shift_sound(sound, offset, SOUND_RATE)), SOUND_RATE)
+    (folder / "moments.json").write_text(json.dumps([asdict(m) for m in glance.moments()]))
+    facts |= _save_spooled(folder, spool, spool.start_s - float(times.pts[0] * times.time_base))
     return facts
 
 
@@ -296,10 +349,6 @@ def _decoded(packet: Any) -> list[Any]:
         return list(packet.decode())
     except av.error.InvalidDataError:
         return []
-
-
-def _to_int(block: NDArray[np.float32]) -> NDArray[np.int16]:
-    return (np.clip(block, -1, 1) * 32767).astype(np.int16)
 
 
 def _open_writers(

@@ -35,6 +35,7 @@ class Facts:
         frames: Number of picture frames.
         timecode: First frame's timecode as the file gives it, "" if none.
         sound_offset_s: Seconds from the first picture frame to the first sound sample (positive: sound later).
+        created: When the camera says recording began, ISO 8601, "" if it does not.
     """
 
     duration_s: float
@@ -53,6 +54,7 @@ class Facts:
     sound_codec: str = ""
     timecode: str = ""
     sound_offset_s: float = 0.0
+    created: str = ""
 
 
 @dataclass(frozen=True)
@@ -139,6 +141,14 @@ def _timecode(container: av.container.InputContainer) -> str:
     return ""
 
 
+def _created(container: av.container.InputContainer) -> str:
+    for holder in (container.metadata, *(s.metadata for s in container.streams)):
+        text = str(holder.get("creation_time", ""))
+        if text and not text.startswith(("1904", "1970")):
+            return text
+    return ""
+
+
 def first_timecode_frame(facts: Facts) -> int:
     """Number of the file's first frame on its own timecode; 0 without one or where it is unreadable."""
     if not facts.timecode or facts.rate is None:
@@ -173,7 +183,7 @@ def probe(path: Path, *, need: Iterable[str] = ()) -> Facts:
             raise UnreadableMedia(f"{path.name} has no picture. Add it as the song, or choose a video file.")
         if "sound" in need and sound is None:
             raise UnreadableMedia(f"{path.name} has no sound. Choose the song's sound file.")
-        facts: dict[str, object] = {"timecode": _timecode(container)}
+        facts: dict[str, object] = {"timecode": _timecode(container), "created": _created(container)}
         seconds = float(container.duration / av.time_base) if container.duration else 0.0
         if sound is not None:
             facts |= {

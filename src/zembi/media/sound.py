@@ -80,7 +80,7 @@ def read_sound(path: Path, *, progress: Callable[[int], None] = lambda _n: None)
     return np.concatenate(parts), rate
 
 
-def resample(sound: Samples, rate: int, to_rate: int) -> Samples:
+def resample(sound: Samples, rate: float, to_rate: float) -> Samples:
     """Resample (n,) or (n, channels); sample 0 stays sample 0."""
     return sound if rate == to_rate else np.asarray(soxr.resample(sound, rate, to_rate), dtype=np.float32)
 
@@ -96,34 +96,3 @@ class StreamResampler:
     def push(self, block: Samples, *, last: bool = False) -> Samples:
         """Resampled samples that are ready; call once with ``last`` to get the rest."""
         return block if self._stream is None else np.asarray(self._stream.resample_chunk(block, last=last))
-
-
-def take_sound(path: Path, picture_start_s: float, to_rate: int) -> Samples:
-    """A take's sound at ``to_rate``, shape (n, channels); sample 0 is the first picture frame's time.
-
-    Returns an empty array where the file has no sound.
-    """
-    with opened(path) as container:
-        if not container.streams.audio:
-            return np.zeros((0, 1), np.float32)
-        receiver = SoundReceiver()
-        stream: StreamResampler | None = None
-        parts: list[Samples] = []
-        for frame in container.decode(container.streams.audio[0]):
-            for block in receiver.blocks(frame):
-                stream = stream or StreamResampler(receiver.rate, to_rate, block.shape[1])
-                parts.append(stream.push(block))
-        if stream is None:
-            return np.zeros((0, 1), np.float32)
-        channels = parts[0].shape[1]
-        parts.append(stream.push(np.zeros((0, channels), np.float32), last=True))
-        sound = np.concatenate(parts)
-        return shift_sound(sound, (receiver.start_s or 0.0) - picture_start_s, to_rate)
-
-
-def shift_sound(sound: Samples, offset_s: float, rate: int) -> Samples:
-    """Put sound that starts ``offset_s`` after the picture on the picture's clock: pad or trim its head."""
-    count = round(offset_s * rate)
-    if count >= 0:
-        return np.pad(sound, ((min(count, 3600 * rate), 0), (0, 0)))
-    return sound[-count:]
