@@ -198,17 +198,11 @@ def _listen_document(found: Any) -> dict[str, Any]:
 @app.command()
 def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
     """Line takes up to a song by waveform."""
-    from zembi.service.work import align_file, song_for_alignment
+    from zembi.service.work import align_files
 
-    reference = song_for_alignment(song)
-    documents = []
     with _bar("Lining up", as_json) as report:
-        for number, take in enumerate(takes):
-
-            def step(share: float, _text: str, number: int = number, take: Path = take) -> None:
-                report((number + share) / len(takes), take.name)
-
-            documents.append(_align_document(take, align_file(reference, take, _picture_start(take), step)))
+        found = align_files(song, takes, report)
+    documents = [_align_document(take, f) for take, f in zip(takes, found, strict=True)]
     if as_json:
         print(json.dumps({"song": str(song), "takes": documents}))
         return
@@ -222,16 +216,6 @@ def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
             print(
                 f"    or: take {c['take_start_s']:.3f} s at song {c['song_start_s']:.4f} s ({c['score']:.2f})"
             )
-
-
-def _picture_start(take: Path) -> float:
-    """Presentation time of the first picture frame; 0 for a sound-only take."""
-    from zembi.media.probe import frame_times, probe
-
-    if not probe(take).has_video:
-        return 0.0
-    times = frame_times(take)
-    return float(times.pts[0] * times.time_base)
 
 
 def _align_document(take: Path, found: Any) -> dict[str, Any]:

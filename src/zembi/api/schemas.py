@@ -58,6 +58,7 @@ class Describe(Body):
     name: Name | None = None
     camera: Name | None = None
     select: tuple[Seconds, Seconds] | None = None
+    slate: Annotated[str, Field(max_length=200)] | None = None
 
 
 class CorrectGrid(Body):
@@ -203,11 +204,18 @@ class Level(Body):
 
 
 class PlacePass(Body):
-    """What to do with a pass."""
+    """What to do with a pass; ``seconds`` is how far to nudge, or the take time at which to split."""
 
-    action: Literal["choose", "accept", "nudge", "revert", "unlock"]
+    action: Literal["choose", "accept", "nudge", "place", "revert", "unlock", "split", "join"]
     song_start_s: Seconds | None = None
     seconds: Seconds | None = None
+
+
+class TakesBatch(Body):
+    """One thing to do with several takes."""
+
+    action: Literal["accept", "redo", "clear", "unlock"]
+    takes: Annotated[list[str], Field(min_length=1, max_length=1000)]
 
 
 class LockByHand(Body):

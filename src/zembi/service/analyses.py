@@ -10,6 +10,8 @@ from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import Reading, Section, SongAnalysis
 from zembi.core.song.stretches import Stretch
+from zembi.core.sync.align import VERSION as ALIGN_VERSION
+from zembi.core.sync.found import FoundPass, Place, TakeAlignment
 from zembi.service.workspace import write_json
 
 
@@ -79,6 +81,37 @@ def _stem(path: Path, _stamp: int) -> StemAnalysis:
     return StemAnalysis(**{**data, "hits": hits})
 
 
+def alignment_from_dict(data: dict[str, Any]) -> TakeAlignment:
+    """The inverse of ``dataclasses.asdict`` for an alignment."""
+    return TakeAlignment(**{
+        **data,
+        "passes": [
+            FoundPass(**{
+                **p,
+                "residuals": [(float(t), float(r)) for t, r in p["residuals"]],
+                "rivals": [Place(**r) for r in p["rivals"]],
+            })
+            for p in data["passes"]
+        ],
+    })  # fmt: skip
+
+
+def _alignment_file(derived: Path, song_content: str) -> Path:
+    return derived / f"align-{ALIGN_VERSION}-{song_content}.json"
+
+
+def save_alignment(derived: Path, song_content: str, found: TakeAlignment) -> None:
+    """Keep what alignment found of a take for a song."""
+    if derived.exists():
+        write_json(_alignment_file(derived, song_content), dataclasses.asdict(found))
+
+
+def load_alignment(derived: Path, song_content: str) -> TakeAlignment | None:
+    """What alignment found of a take for a song; None where it has not been looked for by this version."""
+    path = _alignment_file(derived, song_content)
+    return alignment_from_dict(json.loads(path.read_text())) if path.exists() else None
+
+
 @lru_cache(maxsize=64)
 def _facts(path: Path, _stamp: int) -> dict[str, Any]:
     return dict(json.loads(path.read_text()))
@@ -88,3 +121,9 @@ def derived_facts(derived: Path) -> dict[str, Any] | None:
     """What was noted when a file's proxies, peaks and sound were made; None while they are not."""
     path = derived / "done.json"
     return _facts(path, path.stat().st_mtime_ns) if path.exists() else None
+
+
+def take_moments(derived: Path) -> list[dict[str, Any]]:
+    """Claps and flashes seen in a take's picture; none where it has not been prepared."""
+    path = derived / "moments.json"
+    return list(json.loads(path.read_text())) if path.exists() else []

@@ -235,8 +235,9 @@ def describe(
     name: str | None,
     camera: str | None,
     select: tuple[float, float] | None,
+    slate: str | None = None,
 ) -> None:
-    """Rename a file, name its camera, or set a B-roll clip's in and out.
+    """Rename a file, name its camera, keep what its slate says, or set a B-roll clip's in and out.
 
     Raises:
         BadInput: in and out outside the clip, or the wrong way round.
@@ -245,6 +246,8 @@ def describe(
     tags = dict(row["tags"])
     if camera is not None:
         tags["camera"] = camera.strip()
+    if slate is not None:
+        tags["slate"] = slate.strip()
     if select is not None:
         seconds = float(row["facts"].get("duration_s", 0.0))
         low, high = max(0.0, select[0]), min(seconds, select[1])

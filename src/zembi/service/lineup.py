@@ -1,21 +1,24 @@
 """The line-up: keeping what alignment found, and settling takes by hand."""
 
 import dataclasses
+from datetime import datetime
+from fractions import Fraction
 from typing import Any
 
 from sqlalchemy import Connection
 
-from zembi.core.errors import BadInput, Refused
-from zembi.core.sync.align import FoundPass, TakeAlignment
+from zembi.core.errors import BadInput
+from zembi.core.interchange.lineup import PassRow
+from zembi.core.sync.clock import Clocked, LockedRun, place_by_clock
+from zembi.core.sync.found import FoundPass, TakeAlignment
+from zembi.core.sync.refine import Line
+from zembi.core.timebase import timecode_to_frame
 from zembi.jobs.runner import JobRunner
-from zembi.service.snapshot import look
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 
 MOST_ANGLES = 9
-#: Longest distance in seconds that a nudge or a hand lock may leave between the pass and the song's ends.
-_SLACK_S = 0.5
 
 
 def queue_alignment(project: Project, runner: JobRunner, media_id: str) -> int:
@@ -31,34 +34,118 @@ def found_to_dict(found: FoundPass) -> dict[str, Any]:
     return data
 
 
-def keep_alignment(project: Project, connection: Connection, media_id: str, result: TakeAlignment) -> None:
-    """Store what alignment found; passes settled by hand stay as they are."""
-    kept = [p for p in rows_of(connection, tables.pass_, {"media": media_id}) if p["origin"] == "by hand"]
-    change = Change(connection)
-    for row in rows_of(connection, tables.pass_, {"media": media_id}):
-        if row["origin"] != "by hand":
-            change.delete(tables.pass_, {"id": row["id"]})
+def keep_alignment(project: Project, take: Any, result: TakeAlignment) -> None:
+    """Store what alignment found; passes settled by hand stay as they are.
+
+    A pass found again keeps its row, so that its angle and what is fed from it stay. Looking again is a step of
+    undo; the first look is not.
+    """
+    if project.database.all(tables.lineup, media=take["id"]):
+        with project.database.changing(f"Look again at {take['name']}") as change:
+            _store(change, take["id"], result)
+    else:
+        with project.database.writing() as connection:
+            _store(Change(connection), take["id"], result)
+
+
+def _store(change: Change, media_id: str, result: TakeAlignment) -> None:
+    connection = change.connection
+    rows = rows_of(connection, tables.pass_, {"media": media_id})
+    kept = [p for p in rows if p["origin"] == "by hand"]
+    left = {p["id"]: p for p in rows if p["origin"] != "by hand"}
     for found in result.passes:
-        if any(p["take_start_s"] < found.take_end_s and found.take_start_s < p["take_end_s"] for p in kept):
+        if any(_shared(p, found.take_start_s, found.take_end_s) > 0 for p in kept):
             continue
         status = "locked" if found.locked else "choose"
-        angle = _angle_for(connection, change, media_id) if status == "locked" else None
-        change.insert(tables.pass_, {
-            "media": media_id, "take_start_s": found.take_start_s, "take_end_s": found.take_end_s,
-            "song_start_s": found.song_start_s, "rate": found.rate, "status": status,
-            "confidence": found.confidence, "origin": "found", "found": found_to_dict(found), "angle": angle,
-            "position": _next_position(connection),
-        })  # fmt: skip
-    values = {"media": media_id, "status": result.status, "confidence": result.confidence}
-    change.replace_all(tables.lineup, {"media": media_id}, [values])
-    _refresh_status(connection, change, media_id)
+        values = {
+            "take_start_s": found.take_start_s, "take_end_s": found.take_end_s, "song_start_s": found.song_start_s,
+            "rate": found.rate, "status": status, "confidence": found.confidence, "origin": "found",
+            "found": found_to_dict(found),
+        }  # fmt: skip
+        _put(connection, change, media_id, values, left)
+    for row in left.values():
+        change.delete(tables.pass_, {"id": row["id"]})
+    known = {"media": media_id, "status": result.status, "confidence": result.confidence}
+    change.replace_all(tables.lineup, {"media": media_id}, [known])
+    refresh_status(connection, change, media_id)
+    propose_by_clock(connection, change)
 
 
-def _next_position(connection: Connection) -> int:
+def _shared(row: Any, start_s: float, end_s: float) -> float:
+    """Seconds that a kept pass has in common with a stretch of its take."""
+    return float(min(row["take_end_s"], end_s) - max(row["take_start_s"], start_s))
+
+
+def _most_shared(rows: dict[int, Any], start_s: float, end_s: float) -> Any | None:
+    """The pass that has most of a stretch; None where none has any."""
+    best = max(rows.values(), key=lambda p: _shared(p, start_s, end_s), default=None)
+    return best if best is not None and _shared(best, start_s, end_s) > 0 else None
+
+
+def _put(
+    connection: Connection, change: Change, media_id: str, values: dict[str, Any], left: dict[int, Any]
+) -> None:
+    """Store a pass in the row of the old one it overlaps most, which then is no longer left; else in a new one."""
+    old = _most_shared(left, values["take_start_s"], values["take_end_s"])
+    angle = old["angle"] if old is not None else None
+    if angle is None and values["status"] == "locked":
+        angle = angle_for(connection, change, media_id)
+    if old is not None:
+        change.update(tables.pass_, {"id": old["id"]}, {**values, "angle": angle})
+        del left[old["id"]]
+        return
+    change.insert(
+        tables.pass_, {**values, "media": media_id, "angle": angle, "position": next_position(connection)}
+    )
+
+
+def _clocked(row: Any) -> Clocked:
+    facts = row["facts"]
+    rate = Fraction(facts.get("rate") or 25)
+    try:
+        timecode = float(timecode_to_frame(facts["timecode"], rate) / rate) if facts.get("timecode") else None
+    except BadInput:
+        timecode = None
+    try:
+        created = datetime.fromisoformat(facts["created"]).timestamp() if facts.get("created") else None
+    except ValueError:
+        created = None
+    return Clocked(row["name"], float(facts.get("duration_s", 0.0)), timecode, created)
+
+
+def propose_by_clock(connection: Connection, change: Change) -> None:
+    """Offer takes without a place one beside a locked take that ran by the same clock; to be confirmed."""
+    media = {m["id"]: m for m in rows_of(connection, tables.media, {"kind": "take"})}
+    passes = rows_of(connection, tables.pass_)
+    placed = {p["media"] for p in passes}
+    open_ = [
+        r
+        for r in rows_of(connection, tables.lineup)
+        if r["status"] in ("silent", "unmatched") and not r["declined"] and r["media"] not in placed
+    ]
+    runs = [
+        LockedRun(
+            _clocked(media[p["media"]]), p["take_start_s"], p["take_end_s"],
+            Line(p["song_start_s"] - p["rate"] * p["take_start_s"], p["rate"]),
+        )
+        for p in passes if p["status"] == "locked" and p["media"] in media
+    ]  # fmt: skip
+    for row in open_ if runs else []:
+        for place in place_by_clock(_clocked(media[row["media"]]), runs):
+            change.insert(tables.pass_, {
+                "media": row["media"], "take_start_s": place.start_s, "take_end_s": place.end_s,
+                "song_start_s": place.line.song(place.start_s), "rate": place.line.rate, "status": "choose",
+                "confidence": 0.0, "origin": "clock", "found": {"by": place.by, "beside": place.beside},
+                "angle": None, "position": next_position(connection),
+            })  # fmt: skip
+        refresh_status(connection, change, row["media"])
+
+
+def next_position(connection: Connection) -> int:
     return 1 + max((p["position"] for p in rows_of(connection, tables.pass_)), default=0)
 
 
-def _angle_for(connection: Connection, change: Change, media_id: str) -> int | None:
+def angle_for(connection: Connection, change: Change, media_id: str) -> int | None:
     """The angle of a take's camera; made while there are fewer than nine."""
     takes = {
         m["id"]: m["tags"].get("camera", "") for m in rows_of(connection, tables.media, {"kind": "take"})
@@ -68,13 +155,16 @@ def _angle_for(connection: Connection, change: Change, media_id: str) -> int | N
         if p["angle"] is not None and takes.get(p["media"]) == camera:
             return int(p["angle"])
     angles = rows_of(connection, tables.angle)
+    named = next((a for a in angles if a["name"] == camera), None)
+    if named is not None:
+        return int(named["id"])
     if len(angles) >= MOST_ANGLES:
         return None
     number = min(set(range(1, MOST_ANGLES + 1)) - {a["number"] for a in angles})
     return int(change.insert(tables.angle, {"number": number, "name": camera, "hue": number})["id"])
 
 
-def _refresh_status(connection: Connection, change: Change, media_id: str) -> None:
+def refresh_status(connection: Connection, change: Change, media_id: str) -> None:
     """A take is locked when all its passes are; it needs choosing while one is open."""
     passes = rows_of(connection, tables.pass_, {"media": media_id})
     rows = rows_of(connection, tables.lineup, {"media": media_id})
@@ -82,126 +172,27 @@ def _refresh_status(connection: Connection, change: Change, media_id: str) -> No
     if passes:
         status = "locked" if all(p["status"] == "locked" for p in passes) else "choose"
     elif status in ("locked", "choose"):
-        status = "unmatched"
+        (take,) = rows_of(connection, tables.media, {"id": media_id})
+        status = "unmatched" if take["facts"].get("has_sound") else "silent"
     confidence = min((p["confidence"] for p in passes), default=rows[0]["confidence"] if rows else 0.0)
-    values = {"media": media_id, "status": status, "confidence": confidence}
+    declined = bool(rows and rows[0]["declined"])
+    values = {"media": media_id, "status": status, "confidence": confidence, "declined": declined}
     change.replace_all(tables.lineup, {"media": media_id}, [values])
 
 
-def _take_name(project: Project, media_id: str) -> str:
-    return str(project.database.one(tables.media, id=media_id)["name"])
+def replace_passes(change: Change, media_id: str, rows: list[PassRow], before: dict[int, Any]) -> None:
+    """Give a take the passes that a file names.
 
-
-def _lock(project: Project, change: Change, row: Any, values: dict[str, Any]) -> None:
-    snapshot = look(project, change.connection)
-    start = values.get("song_start_s", row["song_start_s"])
-    end = start + values.get("rate", row["rate"]) * (row["take_end_s"] - row["take_start_s"])
-    if end < -_SLACK_S or start > snapshot.song_seconds + _SLACK_S:
-        raise Refused("There the pass would lie outside the song.")
-    angle = row["angle"] if row["angle"] is not None else _angle_for(change.connection, change, row["media"])
-    change.update(tables.pass_, {"id": row["id"]}, {"status": "locked", "angle": angle, **values})
-    _refresh_status(change.connection, change, row["media"])
-
-
-def choose_place(project: Project, pass_id: int, song_start_s: float) -> None:
-    """Settle a pass at one of the places that fit it."""
-    row = project.database.one(tables.pass_, id=pass_id)
-    with project.database.changing(f"Lock {_take_name(project, row['media'])} here") as change:
-        _lock(project, change, row, {"song_start_s": song_start_s, "origin": "by hand", "confidence": 1.0})
-
-
-def accept(project: Project, pass_id: int) -> None:
-    """Lock a pass where it lies."""
-    row = project.database.one(tables.pass_, id=pass_id)
-    with project.database.changing(f"Lock {_take_name(project, row['media'])}") as change:
-        _lock(project, change, row, {})
-
-
-def nudge(project: Project, pass_id: int, seconds: float) -> None:
-    """Move a pass against the song; every shot that shows it follows, no cut moves."""
-    if abs(seconds) > 3600:
-        raise BadInput("A nudge of more than an hour is not a nudge.")
-    row = project.database.one(tables.pass_, id=pass_id)
-    with project.database.changing(
-        f"Nudge {_take_name(project, row['media'])} by {seconds * 1000:+.1f} ms"
-    ) as change:
-        change.update(
-            tables.pass_,
-            {"id": pass_id},
-            {"song_start_s": row["song_start_s"] + seconds, "origin": "by hand"},
-        )
-
-
-def revert(project: Project, pass_id: int) -> None:
-    """Put a pass back where the computation found it.
-
-    Raises:
-        Refused: it was made by hand and has no found place.
+    A pass that lies about where an old one of the take lay keeps that one's angle, and its name for the feeds.
     """
-    row = project.database.one(tables.pass_, id=pass_id)
-    found = row["found"]
-    if "song_start_s" not in found:
-        raise Refused("This pass was made by hand; there is no found place to go back to.")
-    settled = not found["rivals"] and found["confidence"] >= 0.9
-    values = {k: found[k] for k in ("take_start_s", "take_end_s", "song_start_s", "rate", "confidence")}
-    values |= {"origin": "found", "status": "locked" if settled else "choose"}
-    with project.database.changing(f"Put {_take_name(project, row['media'])} back as found") as change:
-        change.update(tables.pass_, {"id": pass_id}, values)
-        _refresh_status(change.connection, change, row["media"])
-
-
-def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float]]) -> int:
-    """Lock a take by pairs of (take time, song time) of the same moment: one pair gives the offset, two the rate.
-
-    A pass under the first pair's take time is moved; otherwise one is made over the whole take.
-
-    Raises:
-        BadInput: no pair, or two pairs that give an impossible rate.
-    """
-    if not pairs:
-        raise BadInput("Mark the same beat in the song and in the take first.")
-    row = project.database.one(tables.media, id=media_id)
-    rate = 1.0
-    if len(pairs) > 1:
-        (t0, s0), (t1, s1) = min(pairs), max(pairs)
-        if t1 - t0 < 0.5:
-            raise BadInput(
-                "The two moments are too close together to give a rate: mark one near each end of the take."
-            )
-        rate = (s1 - s0) / (t1 - t0)
-        if not 0.25 <= rate <= 4:
-            raise BadInput(f"These two moments give a rate of {rate:.3f}; one of them is on the wrong beat.")
-    take_s, song_s = pairs[0]
-    passes = project.database.all(tables.pass_, media=media_id)
-    under = next((p for p in passes if p["take_start_s"] - 0.01 <= take_s <= p["take_end_s"] + 0.01), None)
-    with project.database.changing(f"Lock {row['name']} by hand") as change:
-        if under is not None:
-            start = song_s + rate * (under["take_start_s"] - take_s)
-            _lock(
-                project,
-                change,
-                under,
-                {"song_start_s": start, "rate": rate, "origin": "by hand", "confidence": 1.0},
-            )
-            return int(under["id"])
-        seconds = float(row["facts"].get("duration_s", 0.0))
-        song_length = look(project, change.connection).song_seconds
-        first = max(0.0, take_s - song_s / rate)
-        last = min(seconds, take_s + (song_length - song_s) / rate)
-        if last - first < 0.04:
-            raise Refused("There the take would lie outside the song.")
-        made = change.insert(tables.pass_, {
-            "media": media_id, "take_start_s": first, "take_end_s": last, "song_start_s": song_s + rate * (first - take_s),
-            "rate": rate, "status": "locked", "confidence": 1.0, "origin": "by hand", "found": {},
-            "angle": _angle_for(change.connection, change, media_id), "position": _next_position(change.connection),
-        })  # fmt: skip
-        _refresh_status(change.connection, change, media_id)
-        return int(made["id"])
-
-
-def unlock(project: Project, pass_id: int) -> None:
-    """Open a pass again: it feeds no angle until it is locked."""
-    row = project.database.one(tables.pass_, id=pass_id)
-    with project.database.changing(f"Unlock {_take_name(project, row['media'])}") as change:
-        change.update(tables.pass_, {"id": pass_id}, {"status": "choose"})
-        _refresh_status(change.connection, change, row["media"])
+    left = dict(before)
+    for row in rows:
+        values = {
+            "take_start_s": row.take_start_s, "take_end_s": row.take_end_s, "song_start_s": row.song_start_s,
+            "rate": row.rate, "status": row.status, "confidence": row.confidence, "origin": row.origin,
+        }  # fmt: skip
+        old = _most_shared(left, row.take_start_s, row.take_end_s)
+        _put(change.connection, change, media_id, {**values, "found": old["found"] if old else {}}, left)
+    for old in left.values():
+        change.delete(tables.pass_, {"id": old["id"]})
+    refresh_status(change.connection, change, media_id)

@@ -15,8 +15,9 @@ from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.spans import Span
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.service import views
-from zembi.service.analyses import derived_facts
+from zembi.service.analyses import derived_facts, take_moments
 from zembi.service.cutting import Done
+from zembi.service.evidence import Spot, reasons
 from zembi.service.lyrics import in_order
 from zembi.service.snapshot import Snapshot, current_edit, look
 from zembi.service.workspace import Project, Workspace
@@ -177,16 +178,21 @@ def _pass_view(snapshot: Snapshot, row: Any) -> views.PassView:
     found = row["found"]
     seconds = row["take_end_s"] - row["take_start_s"]
     moved = row["song_start_s"] - found["song_start_s"] if "song_start_s" in found else 0.0
-    places = [
-        views.PlaceView(
-            p["song_start_s"], p["score"], _section_name(snapshot, p["song_start_s"] + 0.25 * seconds)
-        )
-        for p in found.get("rivals", [])
+    rivals = found.get("rivals", [])
+    spots = [
+        Spot(p["song_start_s"], _section_name(snapshot, p["song_start_s"] + 0.25 * seconds)) for p in rivals
     ]
+    said = reasons(row, spots, snapshot.passes, snapshot.by_id) if len(spots) > 1 else [[] for _ in spots]
+    places = [
+        views.PlaceView(spot.song_start_s, p["score"], spot.section, why)
+        for spot, p, why in zip(spots, rivals, said, strict=True)
+    ]
+    proposed = f"{found['beside']} ran at the same time by {found['by']}" if "beside" in found else ""
     return views.PassView(
         row["id"], row["media"], row["take_start_s"], row["take_end_s"], row["song_start_s"],
         row["song_start_s"] + row["rate"] * seconds, row["rate"], (row["rate"] - 1) * 1e6, row["status"],
         row["confidence"], row["origin"], row["angle"], moved * 1000, found.get("residuals", []), places,
+        bool(found.get("pitch_kept")), proposed if row["status"] == "choose" else "",
     )  # fmt: skip
 
 
@@ -198,7 +204,15 @@ def _takes(snapshot: Snapshot) -> list[views.TakeView]:
         kept = snapshot.lineup.get(m["id"])
         passes = [_pass_view(snapshot, p) for p in snapshot.passes if p["media"] == m["id"]]
         status = "failed" if m["state"] == "failed" else kept["status"] if kept else "waiting"
-        out.append(views.TakeView(m["id"], status, kept["confidence"] if kept else 0.0, passes))
+        moments = (
+            [] if status in ("locked", "failed", "waiting") else take_moments(snapshot.project.derived(m))
+        )
+        out.append(
+            views.TakeView(
+                m["id"], status, kept["confidence"] if kept else 0.0, passes, m["tags"].get("slate", ""),
+                [views.MomentView(t["at_s"], t["kind"], t["strength"]) for t in moments],
+            )
+        )  # fmt: skip
     return out
 
 

@@ -209,16 +209,17 @@ class SongDetail:
 
 @dataclass(frozen=True)
 class PlaceView:
-    """A place at which a pass fits; ``section`` names it."""
+    """A place at which a pass fits; ``section`` names it, ``reasons`` say what else speaks for it."""
 
     song_start_s: float
     score: float
     section: str
+    reasons: list[str]
 
 
 @dataclass(frozen=True)
 class PassView:
-    """A pass of a take."""
+    """A pass of a take. ``proposed`` says on what a place that is still to be confirmed rests."""
 
     id: int
     media: str
@@ -235,6 +236,17 @@ class PassView:
     moved_ms: float
     residuals: list[list[float]]
     places: list[PlaceView]
+    pitch_kept: bool
+    proposed: str
+
+
+@dataclass(frozen=True)
+class MomentView:
+    """A moment in a take's picture that was also heard: "flash" or "clap"."""
+
+    at_s: float
+    kind: str
+    strength: float
 
 
 @dataclass(frozen=True)
@@ -245,6 +257,8 @@ class TakeView:
     status: str
     confidence: float
     passes: list[PassView]
+    slate: str
+    moments: list[MomentView]
 
 
 @dataclass(frozen=True)

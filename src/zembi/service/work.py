@@ -1,10 +1,14 @@
 """The long works themselves, run in worker processes: preparing files, listening, lining up, rendering."""
 
+import multiprocessing
+import os
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from functools import lru_cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from zembi.core.errors import UnreadableMedia
 from zembi.core.song.hits import find_hits
@@ -14,21 +18,33 @@ from zembi.core.song.spectrum import describe
 from zembi.core.song.voice import voice_alone
 from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.features import RATE as SYNC_RATE
-from zembi.core.sync.features import Sound, choose_sound
+from zembi.core.sync.features import Singles, Sound, SoundSource, choose_sound
 from zembi.core.sync.features import prepare as prepare_sound
 from zembi.core.sync.search import match_over_song
 from zembi.core.sync.stem import LEAST_SHARE, place_stem
 from zembi.core.timebase import frames_for_length
 from zembi.jobs.worker import Report, Work
-from zembi.media.derive import derive_picture, derive_song, is_derived, read_wave
+from zembi.media.derive import derive_picture, derive_song, is_derived
+from zembi.media.probe import frame_times, probe
 from zembi.media.render import Film, render
-from zembi.media.sound import read_sound, resample, take_sound
-from zembi.service import handoff, library, lineup
-from zembi.service.analyses import StemAnalysis, load_analysis, save_analysis, save_stem
+from zembi.media.sound import read_sound, resample
+from zembi.media.spool import mapped_wave, spooled_take
+from zembi.service import handoff, library, lineup, lineup_files
+from zembi.service.analyses import (
+    StemAnalysis,
+    load_alignment,
+    load_analysis,
+    save_alignment,
+    save_analysis,
+    save_stem,
+)
 from zembi.service.snapshot import look
 from zembi.service.workspace import Project, open_folder
 from zembi.store import tables
 from zembi.store.database import Change
+
+#: Longest stretch of a pass that is compared with the whole song for drawing.
+MATCHED_S = 60.0
 
 
 def listen_to(path: Path, report: Report) -> SongAnalysis:
@@ -50,8 +66,48 @@ def song_for_alignment(path: Path) -> Sound:
 def align_file(song: Sound, path: Path, picture_start_s: float, report: Report) -> TakeAlignment:
     """Align a take's file to a song."""
     report(0.05, "Reading the take's sound")
-    sound = choose_sound(take_sound(path, picture_start_s, SYNC_RATE))
-    return align(song, sound, progress=lambda s, w: report(0.3 + 0.7 * s, w))
+    with TemporaryDirectory(prefix="zembi-") as folder:
+        sound = spooled_take(path, picture_start_s, SYNC_RATE, Path(folder))
+        return align(song, sound, progress=lambda s, w: report(0.3 + 0.7 * s, w))
+
+
+@lru_cache(maxsize=1)
+def _song_of(path: Path) -> Sound:
+    return song_for_alignment(path)
+
+
+def _align_alone(song: Path, take: Path, report: Report = lambda _s, _w: None) -> TakeAlignment:
+    return align_file(_song_of(song), take, picture_start(take), report)
+
+
+def picture_start(take: Path) -> float:
+    """Presentation time of the first picture frame; 0 for a take of sound only."""
+    if not probe(take).has_video:
+        return 0.0
+    times = frame_times(take)
+    return float(times.pts[0] * times.time_base)
+
+
+def align_files(song: Path, takes: list[Path], report: Report) -> list[TakeAlignment]:
+    """Align several takes' files, as many at once as there are processors.
+
+    Raises:
+        UnreadableMedia: the song or a take cannot be read.
+    """
+    if len(takes) == 1:
+        return [_align_alone(song, takes[0], report)]
+    probe(song, need=("sound",))
+    workers = min(len(takes), os.cpu_count() or 1)
+    with ProcessPoolExecutor(workers, mp_context=multiprocessing.get_context("spawn")) as pool:
+        futures = [pool.submit(_align_alone, song, take) for take in takes]
+        try:
+            for done, future in enumerate(as_completed(futures), 1):
+                future.result()
+                report(done / len(takes), f"{done} of {len(takes)} takes")
+        except BaseException:
+            pool.shutdown(wait=False, cancel_futures=True)
+            raise
+        return [future.result() for future in futures]
 
 
 def prepare(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
@@ -111,7 +167,7 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
         if snapshot.song is None or snapshot.analysis is None:
             raise UnreadableMedia("There is no song that a stem could belong to yet; add the song first.")
         report(0.05, "Comparing with the song")
-        start = _stem_start(_sync_sound(project, snapshot.song), _sync_sound(project, row), report)
+        start = _stem_start(_sync_sound(project, snapshot.song)[:], _sync_sound(project, row)[:], report)
         if start is None:
             raise UnreadableMedia(
                 f"{row['name']} does not fit the song: its sound was found nowhere in it for certain. "
@@ -135,7 +191,7 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
     save_stem(project.derived(row), stem)
 
 
-def _stem_start(song: NDArray[np.float32], stem: NDArray[np.float32], report: Report) -> float | None:
+def _stem_start(song: Singles, stem: Singles, report: Report) -> float | None:
     """Song time of a stem's first sample; None where it is not of this song.
 
     The very samples are looked for first; a stem of another mastering is then lined up as a take is.
@@ -159,23 +215,34 @@ def align_take(folder: Path, arguments: dict[str, Any], report: Report) -> dict[
         if snapshot.song is None:
             raise UnreadableMedia("There is no song to line takes up to; add the song first.")
         report(0.05, "Getting the song ready")
-        song = prepare_sound(_sync_sound(project, snapshot.song))
+        song = song_sound(project, snapshot.song)
         report(0.15, "Comparing with the song")
-        result = align(song, _sync_sound(project, take), progress=lambda s, w: report(0.15 + 0.85 * s, w))
-        with project.database.writing() as connection:
-            lineup.keep_alignment(project, connection, take["id"], result)
+        kept = load_alignment(project.derived(take), snapshot.song["content"])
+        result = kept or align(
+            song, _sync_sound(project, take), progress=lambda s, w: report(0.15 + 0.85 * s, w)
+        )
+        if kept is None:
+            save_alignment(project.derived(take), snapshot.song["content"], result)
+        lineup.keep_alignment(project, take, result)
         return {"media": take["id"], "status": result.status}
     finally:
         project.database.close()
 
 
-def _sync_sound(project: Project, row: Any) -> NDArray[np.float32]:
+def _sync_sound(project: Project, row: Any) -> SoundSource:
     """A prepared file's sound at the alignment's rate; empty where it has none."""
-    path = project.derived(row) / "sound.wav"
-    if not path.exists():
-        return np.zeros(0, np.float32)
-    sound, rate = read_wave(path)
-    return resample(sound, rate, SYNC_RATE)
+    path = project.derived(row) / "sync.wav"
+    return mapped_wave(path) if path.exists() else np.zeros(0, np.float32)
+
+
+def song_sound(project: Project, row: Any) -> Sound:
+    """The song made ready for lining up; a worker keeps the last ones."""
+    return _ready_sound(str(project.derived(row) / "sync.wav"))
+
+
+@lru_cache(maxsize=2)
+def _ready_sound(path: str) -> Sound:
+    return prepare_sound(mapped_wave(Path(path))[:])
 
 
 def match_curve(project: Project, pass_id: int) -> list[float]:
@@ -184,11 +251,14 @@ def match_curve(project: Project, pass_id: int) -> list[float]:
     snapshot = look(project)
     if snapshot.song is None:
         return []
-    heard = _sync_sound(project, snapshot.by_id[row["media"]])
-    if not len(heard):
+    start, end = row["take_start_s"], min(row["take_end_s"], row["take_start_s"] + MATCHED_S)
+    heard = _sync_sound(project, snapshot.by_id[row["media"]])[int(start * SYNC_RATE) : int(end * SYNC_RATE)]
+    if row["rate"] != 1 and len(heard):
+        heard = resample(heard, SYNC_RATE, SYNC_RATE * row["rate"])
+    if len(heard) < SYNC_RATE // 2:
         return []
-    song, take = prepare_sound(_sync_sound(project, snapshot.song)), prepare_sound(heard)
-    return [round(float(v), 3) for v in match_over_song(song, take, row["take_start_s"], row["take_end_s"])]
+    curve = match_over_song(song_sound(project, snapshot.song), prepare_sound(heard))
+    return [round(float(v), 3) for v in curve]
 
 
 def render_film(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
@@ -203,4 +273,19 @@ def render_film(folder: Path, arguments: dict[str, Any], report: Report) -> dict
         project.database.close()
 
 
-WORKS: dict[str, Work] = {"prepare": prepare, "align": align_take, "render": render_film}
+def export_lineup(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Write the line-up as open files into the project's exports folder."""
+    project = open_folder(folder)
+    try:
+        target = lineup_files.export(project, arguments["name"], report)
+        return {"file": target.name, "bytes": target.stat().st_size}
+    finally:
+        project.database.close()
+
+
+WORKS: dict[str, Work] = {
+    "prepare": prepare,
+    "align": align_take,
+    "render": render_film,
+    "lineup": export_lineup,
+}

@@ -86,6 +86,7 @@ lineup = Table(
     Column("media", String, ForeignKey("media.id", ondelete="CASCADE"), primary_key=True),
     Column("status", String, nullable=False),
     Column("confidence", Float, nullable=False, default=0.0),
+    Column("declined", Boolean, nullable=False, default=False, server_default="0"),
 )  # fmt: skip
 
 angle = Table(
@@ -106,7 +107,7 @@ pass_ = Table(
     Column("rate", Float, nullable=False, default=1.0),
     Column("status", String, nullable=False),  # locked, choose
     Column("confidence", Float, nullable=False, default=0.0),
-    Column("origin", String, nullable=False, default="found"),  # found, by hand
+    Column("origin", String, nullable=False, default="found"),  # found, by hand, clock
     Column("found", JSON, nullable=False, default=dict),
     Column("angle", Integer, ForeignKey("angle.id", ondelete="SET NULL"), nullable=True),
     Column("position", Integer, nullable=False, default=0),

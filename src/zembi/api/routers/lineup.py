@@ -1,31 +1,44 @@
-"""Line-up: settling passes by hand."""
+"""Line-up: settling passes by hand, several takes at once, and the line-up as open files."""
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse
 
-from zembi.api.context import ProjectDep
-from zembi.api.schemas import LockByHand, Ok, PlacePass
+from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.schemas import LockByHand, Ok, PlacePass, Started, TakesBatch
 from zembi.core.errors import BadInput
-from zembi.service import lineup
+from zembi.service import bench, lineup_files
 from zembi.service.work import match_curve
 
 router = APIRouter(prefix="/api/projects/{project_id}/lineup", tags=["lineup"])
 
 
+def _given(value: float | None, what: str) -> float:
+    if value is None:
+        raise BadInput(f"Say {what}.")
+    return value
+
+
 @router.post("/passes/{pass_id}")
 def place_pass(pass_id: int, body: PlacePass, project: ProjectDep) -> Ok:
-    """Choose a place, lock, nudge, revert or unlock."""
-    if body.action == "choose":
-        if body.song_start_s is None:
-            raise BadInput("Say at which place to lock.")
-        lineup.choose_place(project, pass_id, body.song_start_s)
-    elif body.action == "nudge":
-        if body.seconds is None:
-            raise BadInput("Say how far to nudge.")
-        lineup.nudge(project, pass_id, body.seconds)
-    else:
-        {"accept": lineup.accept, "revert": lineup.revert, "unlock": lineup.unlock}[body.action](
-            project, pass_id
-        )
+    """Choose a place, lock, nudge, place exactly, revert, unlock, split or join."""
+    match body.action:
+        case "choose":
+            bench.choose_place(project, pass_id, _given(body.song_start_s, "at which place to lock"))
+        case "place":
+            bench.place_exactly(project, pass_id, _given(body.song_start_s, "where the pass begins"))
+        case "nudge":
+            bench.nudge(project, pass_id, _given(body.seconds, "how far to nudge"))
+        case "split":
+            bench.split(project, pass_id, _given(body.seconds, "at which take time to split"))
+        case "accept":
+            bench.accept(project, pass_id)
+        case "revert":
+            bench.revert(project, pass_id)
+        case "unlock":
+            bench.unlock(project, pass_id)
+        case "join":
+            bench.join(project, pass_id)
     return Ok()
 
 
@@ -38,4 +51,35 @@ def match(pass_id: int, project: ProjectDep) -> list[float]:
 @router.post("/takes/{media_id}/lock")
 def lock_by_hand(media_id: str, body: LockByHand, project: ProjectDep) -> int:
     """Lock a take by one or two pairs of the same moment; returns the pass."""
-    return lineup.lock_by_hand(project, media_id, body.pairs)
+    return bench.lock_by_hand(project, media_id, body.pairs)
+
+
+@router.post("/batch")
+def batch(body: TakesBatch, project: ProjectDep, studio: StudioDep) -> Ok:
+    """Lock, unlock, clear or look again at several takes."""
+    return Ok(note=bench.batch(project, studio.runner, body.action, body.takes))
+
+
+@router.post("/export")
+def export_lineup(project: ProjectDep, studio: StudioDep) -> Started:
+    """Queue writing every pass, a timeline and the takes' sound in song time."""
+    return Started(job=lineup_files.queue_export(project, studio.runner))
+
+
+@router.get("/exports/{job_id}")
+def download_lineup(job_id: int, project: ProjectDep) -> FileResponse:
+    """The finished folder, packed."""
+    path = lineup_files.exported_file(project, job_id)
+    return FileResponse(path, media_type="application/zip", filename=path.name)
+
+
+@router.post("/read")
+async def read_lineup(request: Request, project: ProjectDep, name: str = "file") -> Ok:
+    """Place takes as an OpenTimelineIO timeline, sent as the body, has them."""
+    data = bytearray()
+    async for block in request.stream():
+        data += block
+        if len(data) > lineup_files.MOST_BYTES:
+            raise BadInput(f"{name} is too large for a timeline.")
+    # Off the event loop: reading and writing the database waits.
+    return Ok(note=await run_in_threadpool(lineup_files.import_timeline, project, name, bytes(data)))

@@ -51,7 +51,9 @@ async def upload(
 @router.patch("/projects/{project_id}/media/{media_id}")
 def describe(media_id: str, body: Describe, project: ProjectDep) -> Ok:
     """Rename a file, name its camera, or set its in and out."""
-    library.describe(project, media_id, name=body.name, camera=body.camera, select=body.select)
+    library.describe(
+        project, media_id, name=body.name, camera=body.camera, select=body.select, slate=body.slate
+    )
     return Ok()
 
 

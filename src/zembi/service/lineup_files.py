@@ -1,0 +1,199 @@
+"""The line-up as open files: a folder with every pass, a timeline and a sound file a take; and a timeline read back."""
+
+import shutil
+import zipfile
+from fractions import Fraction
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+from urllib.parse import unquote, urlsplit
+
+import numpy as np
+
+from zembi.core.errors import BadInput, Refused
+from zembi.core.interchange.lineup import (
+    PassRow,
+    TakeRef,
+    read_lineup,
+    write_lineup,
+    write_passes_csv,
+    write_passes_json,
+)
+from zembi.core.interchange.timeline import MediaRef
+from zembi.core.timebase import frame_at, frame_to_timecode, seconds_to_frame
+from zembi.jobs.runner import JobRunner
+from zembi.jobs.worker import Report
+from zembi.media.probe import Facts, first_timecode_frame, frame_times
+from zembi.media.sound import resample
+from zembi.media.spool import WaveWriter, spooled_take
+from zembi.service import lineup
+from zembi.service.handoff import file_stem
+from zembi.service.snapshot import Snapshot, look
+from zembi.service.workspace import Project
+from zembi.store import tables
+from zembi.store.database import rows_of
+
+#: Rate of the sound files.
+WAVE_RATE = 48_000
+#: Largest timeline read.
+MOST_BYTES = 32 << 20
+
+
+def queue_export(project: Project, runner: JobRunner) -> int:
+    """Queue writing the line-up; refused at once where nothing is placed."""
+    if not project.database.all(tables.pass_):
+        raise Refused("No take has a place in the song yet; there is no line-up to give out.")
+    number = 1 + len(project.database.all(tables.job, kind="lineup"))
+    name = f"{file_stem(project.row['name'])}_lineup_{number}"
+    return runner.add(project.database, "lineup", f"Writing {name}", {"name": name})
+
+
+def exported_file(project: Project, job_id: int) -> Path:
+    """The finished folder of an export, packed.
+
+    Raises:
+        Refused: not written, or deleted since.
+    """
+    row = project.database.one(tables.job, id=job_id)
+    path = project.folder / "exports" / f"{row['arguments'].get('name', '')}.zip"
+    if row["kind"] != "lineup" or row["state"] != "done" or not path.is_file():
+        raise Refused("These files are not there: export the line-up again.")
+    return path
+
+
+def _facts(row: Any) -> tuple[Fraction, int]:
+    facts = {k: v for k, v in row["facts"].items() if k in Facts.__dataclass_fields__}
+    rate = Fraction(facts.get("rate") or 25)
+    return rate, first_timecode_frame(Facts(**{**facts, "rate": rate}))
+
+
+def pass_rows(project: Project, snapshot: Snapshot) -> list[tuple[PassRow, Any]]:
+    """Every pass as files give it, in song order, with its take."""
+    rows = []
+    for p in sorted(snapshot.passes, key=lambda p: (p["song_start_s"], p["id"])):
+        take = snapshot.by_id[p["media"]]
+        rate, first = _facts(take)
+        seconds = p["take_end_s"] - p["take_start_s"]
+        told = str(take["facts"].get("timecode", ""))
+        frame = first + frame_at(p["take_start_s"], rate)
+        code = frame_to_timecode(frame, rate, drop=";" in told) if told else ""
+        rows.append((
+            PassRow(
+                take["name"], str(project.path_of(take)), p["take_start_s"], p["take_end_s"], p["song_start_s"],
+                p["song_start_s"] + p["rate"] * seconds, p["rate"], p["status"], p["confidence"], p["origin"], code,
+            ),
+            take,
+        ))  # fmt: skip
+    return rows
+
+
+def timeline(project: Project, snapshot: Snapshot) -> str:
+    """The line-up as an OpenTimelineIO timeline."""
+    rows = pass_rows(project, snapshot)
+    refs = []
+    for row, take in rows:
+        rate, first = _facts(take)
+        seconds = float(take["facts"].get("duration_s", 0.0))
+        refs.append(TakeRef(MediaRef(Path(row.file).as_uri(), take["name"], seconds), rate, first))
+    song = snapshot.song
+    if song is None:
+        raise Refused("There is no song.")
+    sound = MediaRef(project.path_of(song).as_uri(), song["name"], snapshot.song_seconds)
+    length = seconds_to_frame(snapshot.song_seconds, snapshot.rate)
+    return write_lineup(snapshot.row["name"], [r for r, _ in rows], refs, sound, snapshot.rate, length)
+
+
+def export(project: Project, name: str, report: Report) -> Path:
+    """Write the folder and pack it; it appears under its name only when complete.
+
+    The folder holds passes.csv, passes.json, lineup.otio and, for each take with sound, a WAV as long as the song
+    in which its passes lie where they belong, at the song's speed.
+    """
+    snapshot = look(project)
+    rows = pass_rows(project, snapshot)
+    target = project.folder / "exports" / f"{name}.zip"
+    target.parent.mkdir(exist_ok=True)
+    with TemporaryDirectory(prefix="zembi-", dir=target.parent) as place:
+        folder = Path(place) / name
+        folder.mkdir()
+        only = [r for r, _ in rows]
+        song = str(project.path_of(snapshot.song)) if snapshot.song else ""
+        (folder / "passes.csv").write_text(write_passes_csv(only), newline="")
+        (folder / "passes.json").write_text(write_passes_json(song, only))
+        (folder / "lineup.otio").write_text(timeline(project, snapshot))
+        takes = {take["id"]: take for _, take in rows}
+        for done, (media_id, take) in enumerate(takes.items()):
+            report(0.02 + 0.85 * done / len(takes), f"Sound of {take['name']}")
+            own = [r for r, t in rows if t["id"] == media_id]
+            if take["facts"].get("has_sound") and project.path_of(take).exists():
+                _write_sound(project, take, own, snapshot.song_seconds, folder, report)
+        report(0.9, "Packing")
+        packed = Path(place) / "packed.zip"
+        with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+            for path in sorted(folder.iterdir()):
+                archive.write(path, f"{name}/{path.name}")
+        shutil.move(packed, target)
+    return target
+
+
+def _write_sound(
+    project: Project, take: Any, rows: list[PassRow], song_seconds: float, folder: Path, report: Report
+) -> None:
+    path = project.path_of(take)
+    times = frame_times(path)
+    length = round(song_seconds * WAVE_RATE)
+    with TemporaryDirectory(prefix="zembi-") as scratch:
+        sound = spooled_take(path, float(times.pts[0] * times.time_base), WAVE_RATE, Path(scratch))
+        laid = np.zeros(length, np.float32)
+        for row in rows:
+            report(0.0, f"Sound of {take['name']}")
+            first = round(row.take_start_s * WAVE_RATE)
+            heard = sound[max(0, first) : round(row.take_end_s * WAVE_RATE)]
+            if abs(row.rate - 1) > 1e-9 and len(heard):
+                heard = resample(heard, WAVE_RATE, WAVE_RATE * row.rate)
+            at = round(row.song_start_s * WAVE_RATE)
+            heard = heard[max(0, -at) :]
+            at = max(0, at)
+            count = min(len(heard), length - at)
+            if count > 0:
+                laid[at : at + count] = heard[:count]
+    writer = WaveWriter(folder / f"{file_stem(take['name'])}.wav", WAVE_RATE)
+    writer.add(laid)
+    writer.close()
+
+
+def import_timeline(project: Project, name: str, data: bytes) -> str:
+    """Place takes as a timeline has them; returns what was read, in words.
+
+    Clips are known by their file's path, else by its name. The passes of every take named take the place of
+    those it has.
+
+    Raises:
+        BadInput: not a timeline, or none of the project's takes in it.
+    """
+    try:
+        rows = read_lineup(data.decode("utf-8-sig"), name)
+    except UnicodeDecodeError:
+        raise BadInput(f"{name} is not an OpenTimelineIO file.") from None
+    snapshot = look(project)
+    takes = [m for m in snapshot.media if m["kind"] == "take"]
+    found = [(row, take) for row in rows if (take := _take_of(project, row, takes)) is not None]
+    if not found:
+        raise BadInput(f"None of the files in {name} is a take of this project. Add the takes first.")
+    with project.database.changing(f"Read {name}") as change:
+        for media_id in {take["id"] for _, take in found}:
+            before = {p["id"]: p for p in rows_of(change.connection, tables.pass_, {"media": media_id})}
+            lineup.replace_passes(change, media_id, [r for r, t in found if t["id"] == media_id], before)
+    missing = len(rows) - len(found)
+    rest = f"; {missing} clips belong to no take here" if missing else ""
+    return f"{len(found)} passes of {len({t['id'] for _, t in found})} takes{rest}"
+
+
+def _take_of(project: Project, row: PassRow, takes: list[Any]) -> Any | None:
+    address = urlsplit(row.file)
+    path = Path(unquote(address.path if address.scheme in ("file", "") else row.file))
+    for take in takes:
+        if project.path_of(take) == path:
+            return take
+    named = [t for t in takes if Path(t["path"]).name == path.name]
+    return named[0] if len(named) == 1 else None
