@@ -132,10 +132,14 @@ def test_a_doubtful_take_is_chosen_on_the_bench(editor: Editor) -> None:
 
 def test_a_take_without_sound_is_locked_by_hand(editor: Editor) -> None:
     editor.click("take-HIGH_02")
-    assert "no usable sound" in editor.find("bench").text
+    assert "GAL_01 ran at the same time by timecode" in editor.find("bench").text
+    editor.find("take-HIGH_02").find_element(By.CSS_SELECTOR, "input").click()
+    editor.click("batch-clear")
+    until(lambda: "no usable sound" in editor.find("bench").text, "its place by the clock is turned down")
     editor.seek(12.0)
     at = editor.frame() / 24
-    editor.click("mark-both")
+    if not editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=by-hand-wave]"):
+        editor.click("mark-both")
     wave = editor.find("by-hand-wave")
     ActionChains(editor.page).move_to_element_with_offset(wave, 0, 0).click().perform()
     editor.click("keep-pair")
@@ -143,7 +147,8 @@ def test_a_take_without_sound_is_locked_by_hand(editor: Editor) -> None:
     until(lambda: take(editor, "HIGH_02")["status"] == "locked", "locked by hand")
     (p,) = take(editor, "HIGH_02")["passes"]
     # The middle of the wave is four seconds into this eight-second take.
-    assert p["song_start_s"] + 4.0 - p["take_start_s"] == pytest.approx(at, abs=0.05)
+    # The playhead jumped to the nearest stroke of the song.
+    assert p["song_start_s"] + 4.0 - p["take_start_s"] == pytest.approx(at, abs=0.13)
     assert p["origin"] == "by hand"
 
 

@@ -1,174 +1,234 @@
-import { Button, Empty, Segmented } from "antd";
+import { App, Button, Dropdown, Empty, Segmented, Select, Upload } from "antd";
 import { useMemo, useState } from "react";
-import { api, data, type PassView, type TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { FilePicker } from "../../parts/FilePicker";
-import { signed } from "../../parts/format";
-import { Still } from "../../parts/Still";
-import { hueOf } from "../../theme";
+import { type BatchAction, useLineupActions } from "./actions";
 import { Bench } from "./Bench";
+import { listed, type Order, STATUS } from "./lineup";
+import { TakeRow } from "./TakeRow";
+import { Wall } from "./Wall";
 
-/** Status words with their shapes: never colour alone. */
-export const STATUS: Record<string, { word: string; shape: string; tone: string }> = {
-  locked: { word: "locked", shape: "●", tone: "good" },
-  choose: { word: "choose", shape: "◐", tone: "doubt" },
-  unmatched: { word: "no match", shape: "○", tone: "bad" },
-  silent: { word: "no sound", shape: "∅", tone: "soft" },
-  failed: { word: "unreadable", shape: "✕", tone: "bad" },
-  waiting: { word: "waiting", shape: "…", tone: "soft" },
-};
-const DOUBT = ["choose", "unmatched", "silent", "failed", "waiting", "locked"];
+const BATCH: { action: BatchAction; label: string }[] = [
+  { action: "accept", label: "Lock" },
+  { action: "redo", label: "Look again" },
+  { action: "unlock", label: "Unlock" },
+  { action: "clear", label: "Clear" },
+];
 
 /** Every take and where it lies in the song, with a bench for the chosen one. */
 export function LineupView() {
   const { state } = useProject();
-  const [order, setOrder] = useState<"doubtful" | "camera" | "place">("doubtful");
+  const [order, setOrder] = useState<Order>("doubtful");
+  const [status, setStatus] = useState("");
+  const [camera, setCamera] = useState("");
+  const [section, setSection] = useState<number | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const [picking, setPicking] = useState(false);
-  const camera = (id: string) => state.media.find((m) => m.id === id)?.camera ?? "";
-  const takes = useMemo(() => {
-    const list = [...state.takes];
-    const place = (t: TakeView) => Math.min(Number.POSITIVE_INFINITY, ...t.passes.map((p) => p.song_start_s));
-    if (order === "doubtful") list.sort((a, b) => DOUBT.indexOf(a.status) - DOUBT.indexOf(b.status));
-    if (order === "camera") list.sort((a, b) => camera(a.media).localeCompare(camera(b.media)));
-    if (order === "place") list.sort((a, b) => place(a) - place(b));
-    return list;
-  }, [state, order]);
-  const take = takes.find((t) => t.media === chosen) ?? takes[0];
+  const [together, setTogether] = useState(false);
+  const files = useMemo(() => new Map(state.media.map((m) => [m.id, m])), [state.media]);
+  const within = state.song?.sections.find((s) => s.id === section);
+  const takes = useMemo(
+    () => listed(state.takes, files, order, { status, camera, span: within ? [within.start_s, within.end_s] : null }),
+    [state.takes, files, order, status, camera, within],
+  );
+  // The chosen take stays on the bench when what was done to it takes it out of the list.
+  const take = state.takes.find((t) => t.media === chosen) ?? takes[0];
   if (!state.song)
     return (
       <div className="empty-page">
         <Empty description="Takes are lined up to the song. Add the song first, on the Song view." />
       </div>
     );
+  const cameras = [...new Set(state.takes.map((t) => files.get(t.media)?.camera ?? ""))].filter(Boolean);
+  const mark = (media: string, on: boolean) => {
+    const next = new Set(marked);
+    if (on) next.add(media);
+    else next.delete(media);
+    setMarked(next);
+  };
+  const wanted = takes.filter((t) => marked.has(t.media)).map((t) => t.media);
   return (
     <div className="lineup">
       <section className="takes">
         <div className="tools">
-          <b>{takes.length} takes</b>
-          <Segmented
-            size="small"
-            value={order}
-            onChange={(v) => setOrder(v as typeof order)}
-            options={[
-              { label: "doubtful first", value: "doubtful" },
-              { label: "camera", value: "camera" },
-              { label: "song place", value: "place" },
-            ]}
-          />
+          <b>{takes.length < state.takes.length ? `${takes.length} of ${state.takes.length}` : takes.length} takes</b>
           <span className="grow" />
+          <Button
+            type={together ? "primary" : "default"}
+            onClick={() => setTogether(!together)}
+            data-testid="watch-together"
+          >
+            Watch them all
+          </Button>
+          <FilesMenu />
           <Button onClick={() => setPicking(true)} data-testid="add-takes">
             Add takes…
           </Button>
         </div>
-        {!takes.length && (
+        <div className="tools sieve">
+          <Segmented
+            size="small"
+            value={order}
+            onChange={(v) => setOrder(v as Order)}
+            options={[
+              { label: "doubtful", value: "doubtful" },
+              { label: "camera", value: "camera" },
+              { label: "song", value: "place" },
+            ]}
+          />
+          <Select
+            size="small"
+            value={status}
+            onChange={setStatus}
+            aria-label="Show takes by status"
+            data-testid="sieve-status"
+            popupMatchSelectWidth={false}
+            options={[
+              { value: "", label: "status" },
+              { value: "open", label: "not locked" },
+              ...Object.entries(STATUS).map(([value, s]) => ({ value, label: `${s.shape} ${s.word}` })),
+            ]}
+          />
+          <Select
+            size="small"
+            value={camera}
+            onChange={setCamera}
+            aria-label="Show takes of a camera"
+            popupMatchSelectWidth={false}
+            options={[{ value: "", label: "camera" }, ...cameras.map((c) => ({ value: c, label: c }))]}
+          />
+          <Select
+            size="small"
+            value={section ?? 0}
+            onChange={(v) => setSection(v || null)}
+            aria-label="Show takes of a part of the song"
+            popupMatchSelectWidth={false}
+            options={[{ value: 0, label: "part" }, ...state.song.sections.map((s) => ({ value: s.id, label: s.name }))]}
+          />
+        </div>
+        {wanted.length > 0 && <BatchBar takes={wanted} done={() => setMarked(new Set())} />}
+        {!state.takes.length && (
           <Empty description="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song." />
         )}
+        {state.takes.length > 0 && !takes.length && <Empty description="No take is like that." />}
         <div className="take-list">
           {takes.map((t) => (
-            <TakeRow key={t.media} take={t} on={t.media === take?.media} choose={() => setChosen(t.media)} />
+            <TakeRow
+              key={t.media}
+              take={t}
+              on={!together && t.media === take?.media}
+              marked={marked.has(t.media)}
+              mark={(on) => mark(t.media, on)}
+              choose={() => {
+                setChosen(t.media);
+                setTogether(false);
+              }}
+            />
           ))}
         </div>
       </section>
-      {take ? <Bench key={take.media} take={take} /> : <div />}
+      {together ? (
+        <Wall
+          choose={(media) => {
+            setChosen(media);
+            setTogether(false);
+          }}
+        />
+      ) : take ? (
+        <Bench key={take.media} take={take} />
+      ) : (
+        <div />
+      )}
       <FilePicker kind="take" open={picking} close={() => setPicking(false)} />
     </div>
   );
 }
 
-function TakeRow({ take, on, choose }: { take: TakeView; on: boolean; choose: () => void }) {
-  const { state, act, id } = useProject();
-  const file = state.media.find((m) => m.id === take.media);
-  const status = STATUS[take.status] ?? STATUS.waiting;
-  const seconds = state.song?.seconds ?? 1;
-  const angle = (p: PassView) => state.angles.find((a) => a.id === p.angle);
-  const first = take.passes[0];
-  if (!file || !status) return null;
-  const again = (event: React.MouseEvent) => {
-    event.stopPropagation();
-    const params = { path: { project_id: id, media_id: take.media } };
-    void act(async () =>
-      data(
-        take.status === "failed"
-          ? api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })
-          : api.POST("/api/projects/{project_id}/media/{media_id}/align", { params }),
-      ),
-    );
-  };
+/** What can be done with the marked takes, each as one step of undo. */
+function BatchBar({ takes, done }: { takes: string[]; done: () => void }) {
+  const { batch } = useLineupActions();
+  const { message } = App.useApp();
   return (
-    <div
-      className={on ? "take on" : "take"}
-      onClick={choose}
-      onKeyDown={(e) => e.key === "Enter" && choose()}
-      role="button"
-      tabIndex={0}
-      data-testid={`take-${file.name}`}
-    >
-      <Still media={take.media} at={file.seconds / 2} width={86} />
-      <div className="take-middle">
-        <div className="take-name">
-          <b>{file.name}</b>{" "}
-          <span className="soft">
-            {file.camera}
-            {take.passes.length > 1 ? ` · ${take.passes.length} passes` : ""}
-          </span>
-        </div>
-        <div className="take-map">
-          {take.passes.flatMap((p) => {
-            const length = p.song_end_s - p.song_start_s;
-            const spots =
-              p.status === "choose" && p.places.length ? p.places.map((x) => x.song_start_s) : [p.song_start_s];
-            return spots.map((s) => (
-              <span
-                key={`${p.id} ${s}`}
-                className={p.status === "locked" ? "spot" : "spot open"}
-                style={{
-                  left: `${(100 * Math.max(0, s)) / seconds}%`,
-                  width: `${(100 * length) / seconds}%`,
-                  ["--hue" as string]: hueOf(angle(p)?.hue ?? 6),
-                }}
-              />
-            ));
-          })}
-        </div>
-        <div className="soft mono take-facts">
-          {file.offline ? (
-            <span className="bad">offline</span>
-          ) : take.status === "failed" ? (
-            <span className="bad">{file.error}</span>
-          ) : first ? (
-            facts(first)
-          ) : take.status === "waiting" ? (
-            "in the queue"
-          ) : (
-            `${file.seconds.toFixed(1)} s`
-          )}
-        </div>
-      </div>
-      <div className="take-status">
-        <span className={status.tone} data-testid="status">
-          <span aria-hidden>{status.shape}</span> {status.word}
-        </span>
-        {take.passes.length > 0 && (
-          <span className="mono">
-            {take.status === "choose" && first?.places.length
-              ? `${first.places.length} places`
-              : `${(100 * take.confidence).toFixed(1)} %`}
-          </span>
-        )}
-        {(take.status === "failed" || take.status === "unmatched") && (
-          <button type="button" className="link" onClick={again}>
-            again
-          </button>
-        )}
-      </div>
+    <div className="tools batch" data-testid="batch">
+      <b>{takes.length} marked</b>
+      {BATCH.map(({ action, label }) => (
+        <Button
+          key={action}
+          size="small"
+          data-testid={`batch-${action}`}
+          onClick={async () => {
+            const said = await batch(action, takes);
+            if (said) void message.success(said, 3);
+          }}
+        >
+          {label}
+        </Button>
+      ))}
+      <span className="grow" />
+      <Button size="small" type="text" onClick={done}>
+        None
+      </Button>
     </div>
   );
 }
 
-function facts(p: PassView): string {
-  const at = `at ${signed(p.song_start_s - p.take_start_s, 3)} s`;
-  const ppm = Math.abs(p.drift_ppm) >= 0.5 ? ` · ${signed(p.drift_ppm, 0)} ppm` : "";
-  const rate = Math.abs(p.rate - 1) > 0.01 ? ` · ${p.rate.toFixed(3)}×` : "";
-  return at + (rate || ppm) + (p.origin === "by hand" ? " · by hand" : "");
+/** The line-up as open files: out, and a timeline back in. */
+function FilesMenu() {
+  const { id, jobs } = useProject();
+  const { giveOut, read } = useLineupActions();
+  const { message } = App.useApp();
+  const written = jobs.filter((j) => j.kind === "lineup" && j.state === "done").at(-1);
+  const writing = jobs.find((j) => j.kind === "lineup" && (j.state === "running" || j.state === "waiting"));
+  return (
+    <Dropdown
+      trigger={["click"]}
+      menu={{
+        items: [
+          {
+            key: "out",
+            disabled: Boolean(writing),
+            label: (
+              <span data-testid="lineup-out">
+                {writing
+                  ? `Writing, ${Math.round(100 * writing.progress)} %`
+                  : "Write the line-up: CSV, JSON, OTIO, WAV"}
+              </span>
+            ),
+            onClick: () => void giveOut(),
+          },
+          ...(written
+            ? [
+                {
+                  key: "get",
+                  label: (
+                    <a href={`/api/projects/${id}/lineup/exports/${written.id}`} download data-testid="lineup-get">
+                      Download {String(written.result.file ?? "it")}
+                    </a>
+                  ),
+                },
+              ]
+            : []),
+          {
+            key: "in",
+            label: (
+              <Upload
+                accept=".otio"
+                showUploadList={false}
+                beforeUpload={async (file) => {
+                  const said = await read(file);
+                  if (said) void message.success(`Read ${said}`, 4);
+                  return false;
+                }}
+              >
+                Place takes from an OTIO timeline…
+              </Upload>
+            ),
+          },
+        ],
+      }}
+    >
+      <Button data-testid="lineup-files">Files</Button>
+    </Dropdown>
+  );
 }

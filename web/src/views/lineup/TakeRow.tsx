@@ -1,0 +1,114 @@
+import { Checkbox } from "antd";
+import type { PassView, TakeView } from "../../api/client";
+import { useProject } from "../../api/project";
+import { signed } from "../../parts/format";
+import { Still } from "../../parts/Still";
+import { hueOf } from "../../theme";
+import { useLineupActions } from "./actions";
+import { STATUS, spots } from "./lineup";
+
+interface Props {
+  take: TakeView;
+  on: boolean;
+  marked: boolean;
+  choose: () => void;
+  mark: (on: boolean) => void;
+}
+
+/** One take of the list: what it is, where it lies in the song, and how sure that is. */
+export function TakeRow({ take, on, marked, choose, mark }: Props) {
+  const { state } = useProject();
+  const { again } = useLineupActions();
+  const file = state.media.find((m) => m.id === take.media);
+  const status = STATUS[take.status] ?? STATUS.waiting;
+  const seconds = state.song?.seconds ?? 1;
+  const angle = (p: PassView) => state.angles.find((a) => a.id === p.angle);
+  const first = take.passes[0];
+  if (!file || !status) return null;
+  return (
+    <div
+      className={on ? "take on" : "take"}
+      onClick={choose}
+      onKeyDown={(e) => e.key === "Enter" && choose()}
+      role="button"
+      tabIndex={0}
+      data-testid={`take-${file.name}`}
+    >
+      <Checkbox
+        checked={marked}
+        aria-label={`Mark ${file.name}`}
+        onClick={(e) => e.stopPropagation()}
+        onChange={(e) => mark(e.target.checked)}
+      />
+      <Still media={take.media} at={file.seconds / 2} width={86} />
+      <div className="take-middle">
+        <div className="take-name">
+          <b>{file.name}</b>{" "}
+          <span className="soft">
+            {file.camera}
+            {take.passes.length > 1 ? ` · ${take.passes.length} passes` : ""}
+          </span>
+        </div>
+        <div className="take-map">
+          {spots(take).map((s) => (
+            <span
+              key={`${s.pass.id} ${s.start}`}
+              className={s.open ? "spot open" : "spot"}
+              style={{
+                left: `${(100 * Math.max(0, s.start)) / seconds}%`,
+                width: `${(100 * (Math.min(seconds, s.end) - Math.max(0, s.start))) / seconds}%`,
+                ["--hue" as string]: hueOf(angle(s.pass)?.hue ?? 6),
+              }}
+            />
+          ))}
+        </div>
+        <div className="soft mono take-facts">
+          {file.offline ? (
+            <span className="bad">offline</span>
+          ) : take.status === "failed" ? (
+            <span className="bad">{file.error}</span>
+          ) : first ? (
+            facts(first)
+          ) : take.status === "waiting" ? (
+            "in the queue"
+          ) : (
+            `${file.seconds.toFixed(1)} s`
+          )}
+        </div>
+      </div>
+      <div className="take-status">
+        <span className={status.tone} data-testid="status">
+          <span aria-hidden>{status.shape}</span> {status.word}
+        </span>
+        {take.passes.length > 0 && (
+          <span className="mono">
+            {take.status === "choose" && first?.proposed
+              ? "by clock"
+              : take.status === "choose" && first?.places.length
+                ? `${first.places.length} places`
+                : `${(100 * take.confidence).toFixed(1)} %`}
+          </span>
+        )}
+        {(take.status === "failed" || take.status === "unmatched") && (
+          <button
+            type="button"
+            className="link"
+            onClick={(e) => {
+              e.stopPropagation();
+              void again(take.media, take.status === "failed");
+            }}
+          >
+            again
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function facts(p: PassView): string {
+  const at = `at ${signed(p.song_start_s - p.take_start_s, 3)} s`;
+  const ppm = Math.abs(p.drift_ppm) >= 0.5 ? ` · ${signed(p.drift_ppm, 0)} ppm` : "";
+  const rate = Math.abs(p.rate - 1) > 0.005 ? ` · ${p.rate.toFixed(3)}×` : "";
+  return at + (rate || ppm) + (p.origin === "by hand" ? " · by hand" : "");
+}

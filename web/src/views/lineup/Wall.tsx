@@ -1,0 +1,78 @@
+import { useEffect, useMemo, useState } from "react";
+import { useProject } from "../../api/project";
+import { signed } from "../../parts/format";
+import { clock, useClock } from "../../player/clock";
+import { frameAt } from "../../player/frames";
+import { Picture } from "../../player/Picture";
+import { STATUS } from "./lineup";
+import { takeSpans } from "./spans";
+
+/** As many pictures as a page can keep up with. */
+const MOST = 12;
+
+/** Every take that has picture at the playhead, together: all mouths move as one, or one does not. */
+export function Wall({ choose }: { choose: (media: string) => void }) {
+  const { id, state, rate } = useProject();
+  const takes = useMemo(
+    () =>
+      state.takes
+        .filter((t) => t.passes.some((p) => p.status === "locked"))
+        .map((t) => ({
+          take: t,
+          spans: takeSpans({ ...t, passes: t.passes.filter((p) => p.status === "locked") }, rate),
+        })),
+    [state.takes, rate],
+  );
+  const [frame, setFrame] = useState(() => frameAt(clock.position(), rate));
+  useEffect(() => {
+    let last = 0;
+    return clock.subscribe((at) => {
+      const now = performance.now();
+      if (useClock.getState().playing && now - last < 120) return;
+      last = now;
+      setFrame(frameAt(at, rate));
+    });
+  }, [rate]);
+  const here = takes.filter((t) => t.spans.some((s) => frame >= s.start && frame < s.end)).slice(0, MOST);
+  const across = here.length > 6 ? 4 : here.length > 4 ? 3 : here.length > 1 ? 2 : 1;
+  return (
+    <section className="bench" data-testid="wall">
+      <div className="bench-head">
+        <h2>{here.length === 1 ? "One take" : `${here.length} takes`} at the playhead</h2>
+        <span className="soft">
+          space plays the song; a mouth that is late or early stands out. Click it for its bench.
+        </span>
+      </div>
+      {!here.length && (
+        <p className="bench-note">No locked take has picture here. Move the playhead on the song strip above.</p>
+      )}
+      <div className="lip-wall" style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))` }}>
+        {here.map(({ take, spans }) => {
+          const file = state.media.find((m) => m.id === take.media);
+          const pass = take.passes.find((p) => frame / rate >= p.song_start_s && frame / rate < p.song_end_s);
+          return (
+            <button key={take.media} type="button" className="lip" onClick={() => choose(take.media)}>
+              <Picture
+                project={id}
+                spans={spans}
+                rate={rate}
+                size="wall"
+                length={state.length}
+                label={`${file?.name} at the playhead`}
+                id={`lip-${file?.name}`}
+              />
+              <span>
+                <b>{file?.name}</b> <span className="soft">{file?.camera}</span>
+              </span>
+              <span className="mono soft">
+                {pass && pass.origin === "by hand"
+                  ? `by hand, ${signed(pass.moved_ms, 1)} ms`
+                  : `${STATUS.locked?.word}, ${(100 * (pass?.confidence ?? 0)).toFixed(1)} %`}
+              </span>
+            </button>
+          );
+        })}
+      </div>
+    </section>
+  );
+}

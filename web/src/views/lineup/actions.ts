@@ -1,0 +1,74 @@
+import { useMemo } from "react";
+import { api, data } from "../../api/client";
+import { useProject } from "../../api/project";
+import type { components } from "../../api/schema";
+
+type Schemas = components["schemas"];
+export type PlaceAction = Schemas["PlacePass"]["action"];
+export type BatchAction = Schemas["TakesBatch"]["action"];
+
+/** Everything that the Line-up view can ask of the server. */
+export function useLineupActions() {
+  const { act, id, path } = useProject();
+  return useMemo(
+    () => ({
+      place: (pass: number, action: PlaceAction, more: { song_start_s?: number; seconds?: number } = {}) =>
+        act(() =>
+          data(
+            api.POST("/api/projects/{project_id}/lineup/passes/{pass_id}", {
+              params: { path: { project_id: id, pass_id: pass } },
+              body: { action, ...more },
+            }),
+          ),
+        ),
+      lock: (media: string, pairs: [number, number][]) =>
+        act(
+          () =>
+            data(
+              api.POST("/api/projects/{project_id}/lineup/takes/{media_id}/lock", {
+                params: { path: { project_id: id, media_id: media } },
+                body: { pairs },
+              }),
+            ),
+          "Locked by hand",
+        ),
+      batch: async (action: BatchAction, takes: string[]) =>
+        (
+          await act(() =>
+            data(api.POST("/api/projects/{project_id}/lineup/batch", { params: path, body: { action, takes } })),
+          )
+        )?.note,
+      again: (media: string, failed: boolean) => {
+        const params = { path: { project_id: id, media_id: media } };
+        return act(async () =>
+          data(
+            failed
+              ? api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })
+              : api.POST("/api/projects/{project_id}/media/{media_id}/align", { params }),
+          ),
+        );
+      },
+      slate: (media: string, slate: string) =>
+        act(() =>
+          data(
+            api.PATCH("/api/projects/{project_id}/media/{media_id}", {
+              params: { path: { project_id: id, media_id: media } },
+              body: { slate },
+            }),
+          ),
+        ),
+      giveOut: () => act(() => data(api.POST("/api/projects/{project_id}/lineup/export", { params: path }))),
+      read: (file: File) =>
+        act(async () => {
+          const answer = await fetch(`/api/projects/${id}/lineup/read?name=${encodeURIComponent(file.name)}`, {
+            method: "POST",
+            body: file,
+          });
+          const said = (await answer.json()) as { note?: string; detail?: string };
+          if (!answer.ok) throw new Error(said.detail ?? `${file.name} could not be read.`);
+          return said.note ?? "";
+        }),
+    }),
+    [act, id, path],
+  );
+}
