@@ -1,8 +1,10 @@
 """What a camera's microphone makes of a song played from a speaker across a room. Seeded, so repeatable."""
 
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
+import av
 import numpy as np
 import soxr
 from numpy.typing import NDArray
@@ -92,7 +94,7 @@ def record(song: Mono, rate: int, room: Room, seed: int = 0) -> Mono:
         noise = noise / _rms(noise) + 0.5 * rng.standard_normal(len(song))
         heard = heard + noise / _rms(noise) * level * 10 ** (room.noise_db / 20)
     if room.talk_db is not None:
-        talk = chatter(len(song) / rate, rate, seed + 7)
+        talk = np.resize(chatter(len(song) / rate + 0.1, rate, seed + 7), len(song))
         heard = heard + talk / _rms(talk) * level * 10 ** (room.talk_db / 20)
     top = min(room.high_hz, rate * 0.45)
     heard = sosfilt(butter(2, [room.low_hz, top], "band", fs=rate, output="sos"), heard)
@@ -108,3 +110,31 @@ def record(song: Mono, rate: int, room: Room, seed: int = 0) -> Mono:
 def drift(sound: Mono, rate: int, ppm: float) -> Mono:
     """Resample as a camera whose clock runs ``ppm`` slow records it: the take is shorter by that much."""
     return np.asarray(soxr.resample(sound, rate * (1 + ppm * 1e-6), rate), dtype=np.float32)
+
+
+def stretch(sound: Mono, rate: int, speed: float) -> Mono:
+    """Play ``speed`` times as fast (0.5 to 2) with the pitch kept: similar pieces overlapped, by FFmpeg's atempo."""
+    graph = av.filter.Graph()
+    source = graph.add_abuffer(format="flt", sample_rate=rate, layout="mono", time_base=Fraction(1, rate))
+    tempo, sink = graph.add("atempo", f"{speed}"), graph.add("abuffersink")
+    source.link_to(tempo)
+    tempo.link_to(sink)
+    graph.configure()
+    parts: list[Mono] = []
+
+    def drain() -> None:
+        while True:
+            try:
+                parts.append(np.asarray(graph.pull().to_ndarray().ravel(), np.float32))
+            except (BlockingIOError, EOFError):
+                return
+
+    for at in range(0, len(sound), rate):
+        block = np.ascontiguousarray(sound[None, at : at + rate], dtype=np.float32)
+        frame = av.AudioFrame.from_ndarray(block, "flt", "mono")
+        frame.sample_rate, frame.pts, frame.time_base = rate, at, Fraction(1, rate)
+        graph.push(frame)
+        drain()
+    graph.push(None)
+    drain()
+    return np.concatenate(parts)

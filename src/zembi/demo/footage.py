@@ -76,7 +76,7 @@ TAKES: tuple[TakePlan, ...] = (
              sound_late_s=3088 / 48_000, variable=True, seed=16),
     TakePlan("LOFT_07", "loft", Fraction(24), ((None, 1.0), (26.0, 86.5)), sample_rate=44_100, stereo=False, seed=17),
     TakePlan("LOFT_08", "loft", Fraction(24), ((None, 12.0),), seed=18),
-    TakePlan("HIGH_02", "gallery", Fraction(60), ((8.0, 16.0),), sound=False, seed=19),
+    TakePlan("HIGH_02", "gallery", Fraction(60), ((8.0, 16.0),), sound=False, timecode="01:00:11:12", seed=19),
 )  # fmt: skip
 
 
