@@ -22,27 +22,30 @@ LEAST_GUESS, LEAST_GUESS_STRETCHED = 5.0, 5.5
 EQUAL_LIKENESS, EQUAL_HARMONY = 0.85, 0.88
 
 
-def confidence(z: float, seconds: float, spread_s: float, continuity: float, evenness: float = 1.0) -> float:
+def confidence(
+    z: float, seconds: float, spread_s: float, *, soft: float, middle: float, evenness: float
+) -> float:
     """Confidence 0..1 that a pass lies where it was found.
 
     Independent ways to be wrong are multiplied: the evidence could be chance (falls off with ``z`` and with
-    length), the windows could disagree (``spread_s``), it could be another song with the same drum strokes
-    (``continuity``) or with some of the same notes or samples (``evenness``). Places that fit equally well divide
-    it further; see :mod:`zembi.core.sync.align`. How often it is right is measured in docs/sync.md.
+    length), the windows could disagree (``spread_s``), it could be another song with the same drums (``soft``), other
+    strokes that fall on the song's (``middle``) or another song with some of the same notes or samples
+    (``evenness``). Places that fit equally well divide it further; see :mod:`zembi.core.sync.align`. How often it is right is measured in docs/sync.md.
 
     Args:
         z: Stacked evidence in standard deviations of chance.
         seconds: Length of the pass.
         spread_s: Median absolute residual of the windows around the line.
-        continuity: Whether the song sounds all through, 0..1.
+        soft, middle: Whether the song sounds all through, from :func:`zembi.core.sync.passes.sounding`.
         evenness: Whether it sounds in every second, 0..1.
     """
     chance = 1 - np.exp(-max(0.0, z - LEAST_Z + 1.5) / 2.2)
     length = 1 - np.exp(-seconds / 1.1)
     agreement = 1 / (1 + (spread_s / 0.004) ** 2)
-    sounding = np.clip((continuity - 0.3) / 0.2, 0, 1)
-    even = np.clip((evenness - 0.2) / 0.2, 0, 1)
-    return float(np.clip(chance * length * agreement * sounding * even, 0, 1))
+    drums = np.clip((soft - 0.2) / 0.3, 0, 1)
+    strokes = np.clip((middle - 0.5) / 0.2, 0, 1)
+    even = np.clip((evenness - 0.3) / 0.15, 0, 1)
+    return float(np.clip(chance * length * agreement * drums * strokes * even, 0, 1))
 
 
 def stretched_confidence(score: float, harmony: float, spread_s: float, song_s: float) -> float:

@@ -68,8 +68,9 @@ class Sound:
 
     @cached_property
     def fine(self) -> Singles:
-        """``white`` at ``FINE`` times its rate, for places between samples."""
-        return np.asarray(resample_poly(self.white, FINE, 1), dtype=np.float32)
+        """``white`` between its samples, shape (FINE, samples): row p holds what lies p / FINE of a sample later."""
+        dense = np.asarray(resample_poly(self.white, FINE, 1), dtype=np.float32)
+        return np.ascontiguousarray(dense.reshape(-1, FINE).T)
 
 
 def choose_sound(channels: Singles) -> Singles:

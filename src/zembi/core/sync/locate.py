@@ -9,7 +9,7 @@ import numpy as np
 from zembi.core.sync import confidence as sure
 from zembi.core.sync.features import Sound
 from zembi.core.sync.found import FoundPass, Place, joined
-from zembi.core.sync.passes import Rival, compare, continuity, evenness, find_extent, self_repeats
+from zembi.core.sync.passes import Rival, compare, evenness, find_extent, self_repeats, sounding
 from zembi.core.sync.refine import Evidence, Line, correlate_windows, measure, stack
 from zembi.core.sync.search import Candidate, Vote, flux_votes, gather, matched_votes
 
@@ -95,11 +95,14 @@ def pass_at(
         return None
     good = ~np.isnan(residual)
     spread = float(np.median(np.abs(residual[good]))) if good.any() else 0.01
-    steady = continuity(song, take, line, *extent)
-    even = evenness(song, take, line, *extent)
+    whole = sounding(song, take, line, *extent)
+    sure_of_it = sure.confidence(
+        wide.z, extent[1] - extent[0], spread,
+        soft=whole.soft, middle=whole.middle, evenness=evenness(song, take, line, *extent),
+    )  # fmt: skip
     return FoundPass(
         extent[0], extent[1], line.song(extent[0]), line.rate,
-        sure.confidence(wide.z, extent[1] - extent[0], spread, steady, even), float(wide.z),
+        sure_of_it, float(wide.z),
         residuals=[(float(t), float(r)) for t, r in zip(fine.centres_s[good], residual[good], strict=True)],
     )  # fmt: skip
 

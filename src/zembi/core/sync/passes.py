@@ -1,12 +1,13 @@
 """Where a pass begins and ends, and which other places would explain it just as well."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import BLOCK_S, FINE, HIGH_HZ, LOW_HZ, RATE, Sound, fft_size
+from zembi.core.sync.features import BLOCK_S, FINE, HIGH_HZ, LOW_HZ, RATE, Singles, Sound, fft_size
 from zembi.core.sync.refine import Line
 
 Floats = NDArray[np.float64]
@@ -47,12 +48,35 @@ def song_under(song: Sound, line: Line, first: int, count: int) -> NDArray[np.fl
 
     Zero where the song has ended or not begun. To a quarter of a sample; the line's rate is followed.
     """
-    start = FINE * (line.offset_s * RATE + line.rate * first)
-    index = np.round(start + FINE * line.rate * np.arange(count)).astype(np.int64)
-    inside = slice(*np.searchsorted(index, (0, len(song.fine))))
     out = np.zeros(count, np.float32)
-    out[inside] = song.fine[index[inside]]
+    held = song.fine.shape[1]
+    for begin, end, quarter in _even_runs(line, first, count):
+        row, ahead = song.fine[quarter % FINE], quarter // FINE
+        a, b = max(begin, -ahead), min(end, held - ahead)
+        if b > a:
+            out[a:b] = row[a + ahead : b + ahead]
     return out
+
+
+def _even_runs(line: Line, first: int, count: int) -> Iterator[tuple[int, int, int]]:
+    """Runs of take samples over which the song keeps its distance, to the nearest ``1 / FINE`` of a sample.
+
+    Yields:
+        (first sample, one past the last, how far the song is ahead in ``1 / FINE`` of a sample), samples counted
+        from ``first``.
+    """
+    start = FINE * (line.offset_s * RATE + (line.rate - 1) * first) + FINE * first
+    slope = FINE * (line.rate - 1)
+    low, high = round(start), round(start + slope * (count - 1))
+    step = 1 if high >= low else -1
+    # Where the exact distance is half way to the next quarter, the next run begins.
+    halves = np.arange(low, high, step) + 0.5 * step
+    edges = np.ceil((halves - start) / slope).astype(int) if len(halves) else np.zeros(0, int)
+    begin = 0
+    for edge, quarter in zip(np.clip([*edges, count], 0, count), range(low, high + step, step), strict=True):
+        if edge > begin:
+            yield begin, int(edge), quarter
+            begin = int(edge)
 
 
 def block_agreement(song: Sound, take: Sound, line: Line) -> Floats:
@@ -63,14 +87,54 @@ def block_agreement(song: Sound, take: Sound, line: Line) -> Floats:
     return np.asarray(product.reshape(count, size).mean(axis=1), dtype=float)
 
 
-def continuity(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
-    """Whether the song sounds all through a stretch (near 1), or only at shared drum strokes (near 0).
+@dataclass(frozen=True)
+class Sounding:
+    """Whether the song sounds all through a stretch, in shares of what it should give there (1.0: all of it).
 
-    The median of block agreement over its mean.
+    Attributes:
+        soft: In the softer half of its blocks, beside the louder half: 0.6 and more for the song, 0.2 and less where
+            another shares only its drums.
+        middle: In the block that divides the song's energy in halves, beside the mean: 0.8 and more for the song,
+            0.5 and less where single strokes of something else fall on the song's.
     """
-    agreement = block_agreement(song, take, line)[int(start_s / BLOCK_S) : max(int(end_s / BLOCK_S), 1)]
-    mean = float(agreement.mean()) if len(agreement) else 0.0
-    return float(np.clip(np.median(agreement) / mean, 0, 1)) if mean > 0 else 0.0
+
+    soft: float
+    middle: float
+
+
+def sounding(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> Sounding:
+    """Compare how take and song agree with how loud the song is, block by block.
+
+    Noise is not the song's, so it lowers the agreement everywhere alike and leaves these shares as they are; the
+    song's own rhythm leaves them too.
+    """
+    size = int(BLOCK_S * RATE)
+    first, count = int(start_s / BLOCK_S), max(int(end_s / BLOCK_S) - int(start_s / BLOCK_S), 1)
+    under = song_under(song, line, first * size, count * size)
+    heard = take.white[first * size : (first + count) * size]
+    count = len(heard) // size
+    if not count:
+        return Sounding(0.0, 0.0)
+    under = under[: count * size].reshape(count, size)
+    agreed = (under * heard[: count * size].reshape(count, size)).mean(axis=1)
+    power = (under**2).mean(axis=1)
+    total = float(agreed.sum()) / max(float(power.sum()), 1e-9)
+    if total <= 0:
+        return Sounding(0.0, 0.0)
+    # Soft and loud are told apart within two seconds, over which the camera's gain and the noise hardly change.
+    soft = np.zeros(count, bool)
+    for begin in range(0, count, 40):
+        part = slice(begin, begin + 40)
+        soft[part] = power[part] < np.median(power[part])
+    slopes = [
+        float(agreed[half].sum()) / max(float(power[half].sum()), 1e-9) if half.any() else total
+        for half in (soft, ~soft)
+    ]
+    order = np.argsort(agreed / np.maximum(power, 1e-6))
+    weights = np.cumsum(power[order])
+    centre = order[min(int(np.searchsorted(weights, weights[-1] / 2)), count - 1)]
+    middle = float(agreed[centre] / max(float(power[centre]), 1e-6))
+    return Sounding(slopes[0] / max(slopes[1], 1e-9), middle / total)
 
 
 def evenness(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
@@ -196,26 +260,24 @@ def compare(song: Sound, take: Sound, line: Line, other: Line, start_s: float, e
     """
     first = int(start_s * RATE)
     count = min(int((end_s - start_s) * RATE), len(take.white) - first)
-    heard = take.white[first : first + count].astype(float)
-    here = song_under(song, line, first, count).astype(float)
+    heard = take.white[first : first + count]
+    here = song_under(song, line, first, count)
     near = song_under(song, other, first - _MARGIN, count + 2 * _MARGIN)
-    rough = max(
-        float(np.dot(take.white[first : first + count], near[_MARGIN + k :][:count])) for k in range(-2, 3)
-    )
+    rough = max(float(np.dot(heard, near[_MARGIN + k :][:count])) for k in range(-2, 3))
     share = rough / max(float(np.dot(heard, here)), 1e-9)
     if share < _HOPELESS:
         return Rival(other, share, np.inf, share)
-    there = _fitted(here, near.astype(float))
+    there = _fitted(here, near)
     difference = here - there
     energy = float(np.dot(here, here))
     alike = float(np.dot(here, there)) / max(np.sqrt(energy * float(np.dot(there, there))), 1e-9)
     here_sum, there_sum = float(np.dot(heard, here)), float(np.dot(heard, there))
-    noise = np.sqrt(float(np.dot(difference**2, heard**2)))
+    noise = float(np.linalg.norm(difference * heard))
     decided = (here_sum - there_sum) / noise if alike < SAME_SOUND else 0.0
     return Rival(other, there_sum / max(here_sum, 1e-9), float(decided), alike)
 
 
-def _fitted(here: Floats, wide: Floats) -> Floats:
+def _fitted(here: Singles, wide: Singles) -> Singles:
     """``wide`` (with a margin at both ends) moved by up to two samples, in fractions, to lie best on ``here``."""
     count = len(here)
     shifts = range(-3, 4)
@@ -225,5 +287,5 @@ def _fitted(here: Floats, wide: Floats) -> Floats:
     bend = a - 2 * b + c
     shift = shifts[best] + (0.5 * (a - c) / bend if bend < 0 else 0.0)
     size = fft_size(len(wide))
-    turn = np.exp(2j * np.pi * np.fft.rfftfreq(size) * shift)
-    return np.asarray(irfft(rfft(wide, size) * turn, size)[_MARGIN : _MARGIN + count])
+    turn = np.exp(2j * np.pi * np.fft.rfftfreq(size) * shift).astype(np.complex64)
+    return np.asarray(irfft(rfft(wide, size) * turn, size)[_MARGIN : _MARGIN + count], np.float32)

@@ -14,6 +14,8 @@ Floats = NDArray[np.float64]
 DRIFTS = np.arange(-250, 251, 10) * 1e-6
 #: A slope is fitted only to passes longer than this.
 SLOPE_FROM_S = 12.0
+#: Windows transformed in one go.
+_AT_ONCE = 16
 
 
 @dataclass(frozen=True)
@@ -61,11 +63,13 @@ class Windows:
     rate: int = RATE
 
 
-def _stretch(samples: Singles, first: int, count: int) -> Singles:
-    """``count`` samples from ``first`` on, which may lie outside; zeros there."""
+def _stretch(samples: Singles, first: int, count: int, size: int) -> Singles:
+    """``count`` samples from ``first`` on, filled up to ``size``; zeros where there are none."""
+    out = np.zeros(size, np.float32)
     part = samples[max(0, first) : max(0, first + count)]
     before = min(count, max(0, -first))
-    return part if len(part) == count else np.pad(part, (before, count - before - len(part)))
+    out[before : before + len(part)] = part
+    return out
 
 
 def correlate_windows(
@@ -86,28 +90,27 @@ def correlate_windows(
     """
     size, reach = int(window_s * RATE), int(reach_s * RATE)
     count = max(1, int((end_s - start_s - window_s) / hop_s) + 1)
-    starts = np.linspace(start_s, max(start_s, end_s - window_s), min(count, most))
+    firsts = np.round(np.linspace(start_s, max(start_s, end_s - window_s), min(count, most)) * RATE).astype(int)
+    lengths = np.minimum(size, len(take.white) - firsts)
+    # The window's centre is put where the line says, so that a rate moves only the edges.
+    times = (firsts + lengths / 2) / RATE
+    begins = np.round((line.offset_s + line.rate * times) * RATE - lengths / 2).astype(int)
+    kept = (firsts >= 0) & (lengths >= size // 2)
+    kept &= (begins >= -size // 2) & (begins + size // 2 <= len(song.white))
+    firsts, lengths, begins, times = firsts[kept], lengths[kept], begins[kept], times[kept]
     transform = fft_size(size + 2 * reach)
-    centres, rows = [], []
-    for at in starts:
-        first = round(float(at) * RATE)
-        piece = take.white[max(0, first) : first + size]
-        if first < 0 or len(piece) < size // 2:
-            continue
-        # The window's centre is put where the line says, so that a rate moves only the edges.
-        centre = first + len(piece) / 2
-        song_first = round(line.song(centre / RATE) * RATE - len(piece) / 2)
-        if song_first < -size // 2 or song_first + size // 2 > len(song.white):
-            continue
-        stretch = _stretch(song.white, song_first - reach, len(piece) + 2 * reach)
-        row = irfft(rfft(stretch, transform) * np.conj(rfft(piece, transform)), transform)[: 2 * reach + 1]
-        centres.append(centre / RATE)
-        rows.append(row / (1.4826 * np.median(np.abs(row)) + 1e-6))
-    times = np.array(centres)
+    rows = np.zeros((len(firsts), 2 * reach + 1))
+    for begin in range(0, len(firsts), _AT_ONCE):
+        some = range(begin, min(len(firsts), begin + _AT_ONCE))
+        pieces = np.stack([_stretch(take.white, firsts[k], lengths[k], size) for k in some])
+        under = np.stack(
+            [_stretch(song.white, begins[k] - reach, lengths[k] + 2 * reach, transform) for k in some]
+        )
+        spectra = rfft(under, axis=1) * np.conj(rfft(pieces, transform, axis=1))
+        lags = irfft(spectra, transform, axis=1)[:, : 2 * reach + 1]
+        rows[some] = lags / (1.4826 * np.median(np.abs(lags), axis=1, keepdims=True) + 1e-6)
     exact = (line.offset_s + (line.rate - 1) * times) * RATE
-    return Windows(
-        times, np.array(rows).reshape(len(rows), 2 * reach + 1), reach, np.asarray(exact - np.round(exact))
-    )
+    return Windows(times, rows, reach, np.asarray(exact - np.round(exact)))
 
 
 def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) -> Evidence:
