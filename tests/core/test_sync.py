@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.confidence import DECIDED, confidence
 from zembi.core.sync.features import RATE, Sound, choose_sound, is_silent, prepare, whiten
-from zembi.core.sync.passes import compare, longest_run, self_repeats
+from zembi.core.sync.passes import longest_run
 from zembi.core.sync.refine import Line
+from zembi.core.sync.rivals import compare
 from zembi.core.sync.search import match_over_song
 from zembi.demo.camera import Room, chatter, drift, record
 from zembi.demo.song import PLAN

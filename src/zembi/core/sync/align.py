@@ -132,7 +132,7 @@ def _moved_pitch(song: Sound, take: Sound, guess: Guess) -> list[FoundPass]:
     candidate = Candidate(
         line.offset_s, guess.score, extent[0] * scale, max(extent[0], extent[1] - 8.0) * scale
     )
-    if verify(song, slowed, candidate).z < sure.LEAST_Z:
+    if verify(song, slowed, candidate, either_way=True).z < sure.LEAST_Z:
         return []
     return [at_take_speed(p, float(exact)) for p in passes_at_speed(song, slowed)]
 

@@ -1,6 +1,6 @@
-"""What takes and songs are compared by: a whitened waveform, and spectral flux at 100 frames a second."""
+"""What takes and songs are compared by: a whitened waveform, and energy in bands at 100 frames a second."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Protocol
 
@@ -15,10 +15,11 @@ from zembi.core.song.spectrum import mel_weights
 #: Sample rate of everything in alignment, in Hz.
 RATE = 8_000
 FLUX_RATE = 100
+MEL_BANDS = 12
 #: Blocks in which agreement is looked at.
 BLOCK_S = 0.05
 #: Steps of a sample to which a line is followed through the song.
-FINE = 4
+FINE = 8
 LOW_HZ, HIGH_HZ = 150.0, 3_600.0
 #: Bands in which sound is compared at other speeds: from 110 Hz up by sixteenths of an octave.
 TONE_HZ, TONES_PER_OCTAVE, TONES = 110.0, 16, 82
@@ -42,15 +43,24 @@ class Sound:
 
     Attributes:
         white: Whitened, level-evened waveform at ``RATE``, about unit variance where there is sound.
-        flux: Rise of log-mel energy, shape (frames, bands) at ``FLUX_RATE``.
+        mel: Magnitude in ``MEL_BANDS`` bands, shape (frames, bands) at ``FLUX_RATE``.
         seconds: Length.
         raw: The sound itself.
     """
 
     white: Singles
-    flux: Singles
+    mel: Singles
     seconds: float
     raw: Singles
+
+    def upside_down(self) -> "Sound":
+        """The same sound with its polarity turned round."""
+        return replace(self, white=-self.white)
+
+    @cached_property
+    def flux(self) -> Singles:
+        """Rise of log-mel energy, shape (frames, bands) at ``FLUX_RATE``."""
+        return rise_of(self.mel)
 
     @cached_property
     def tones(self) -> Singles:
@@ -153,17 +163,14 @@ def whiten(sound: Singles, *, block_s: float = 16.0) -> Singles:
     return np.asarray(white / np.sqrt(power + floor), dtype=np.float32)
 
 
-def flux(
-    sound: Singles, *, bands: int = 12, hop_s: float = 1 / FLUX_RATE, window: int = 512, mean_s: float = 1.0
-) -> Singles:
-    """Rise of log-mel energy per band, local mean removed; shape (frames, bands).
+def mel(sound: Singles, *, bands: int = MEL_BANDS, hop_s: float = 1 / FLUX_RATE, window: int = 512) -> Singles:
+    """Magnitude in mel bands from 150 to 3700 Hz; shape (frames, bands).
 
     Args:
         sound: Mono samples at ``RATE``.
-        bands: Number of mel bands from 150 to 3700 Hz.
+        bands: Number of bands.
         hop_s: Time between frames; another than the song's reads at another speed without changing the pitch.
         window: Samples in a frame.
-        mean_s: Length of the local mean, if frames were ``FLUX_RATE`` a second.
     """
     hop = hop_s * RATE
     count = max(1, int(len(sound) / hop))
@@ -175,6 +182,16 @@ def flux(
     for start in range(0, count, 4096):
         index = np.round(np.arange(start, min(count, start + 4096)) * hop).astype(int)
         energies[start : start + 4096] = np.abs(rfft(view[index] * hann, axis=1)) @ bank
+    return energies
+
+
+def rise_of(energies: Singles, *, mean_s: float = 1.0) -> Singles:
+    """Rise of log energy per band, local mean removed; same shape.
+
+    Args:
+        energies: From :func:`mel`.
+        mean_s: Length of the local mean, if frames were ``FLUX_RATE`` a second.
+    """
     scale = np.percentile(energies, 90, axis=0) + 1e-9
     logs = np.log1p(20 * energies / scale)
     rise = np.zeros_like(logs)
@@ -205,7 +222,7 @@ def tones(sound: Singles) -> Singles:
 
 def prepare(sound: Singles) -> Sound:
     """Prepare mono sound at ``RATE`` for comparison."""
-    return Sound(whiten(sound), flux(sound), len(sound) / RATE, sound)
+    return Sound(whiten(sound), mel(sound), len(sound) / RATE, sound)
 
 
 def at_speed(sound: Singles, numerator: int, denominator: int) -> Singles:

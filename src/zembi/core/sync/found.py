@@ -110,8 +110,14 @@ def moved(found: FoundPass, seconds: float) -> FoundPass:
     )  # fmt: skip
 
 
+def same_line(weak: FoundPass, strong: FoundPass) -> bool:
+    """Whether one pass lies where the other's line puts it: the song ran on between them."""
+    middle = (weak.take_start_s + weak.take_end_s) / 2
+    return abs(strong.line.song(middle) - weak.line.song(middle)) < 0.004
+
+
 def joined(passes: list[FoundPass]) -> list[FoundPass]:
-    """Passes in take order; neighbours that lie on one line are one: the song ran on between them.
+    """Passes in take order; neighbours that lie on one line are one, whatever was heard between them.
 
     Of two that claim the same stretch of take on different lines, the one with more evidence keeps it.
     """
@@ -122,9 +128,7 @@ def joined(passes: list[FoundPass]) -> list[FoundPass]:
             out.append(p)
             continue
         strong, weak = (last, p) if last.z >= p.z else (p, last)
-        middle = (weak.take_start_s + weak.take_end_s) / 2
-        same = abs(strong.line.song(middle) - weak.line.song(middle)) < 0.004
-        if same and p.take_start_s - last.take_end_s < 4.0:
+        if same_line(weak, strong):
             start, end = last.take_start_s, max(last.take_end_s, p.take_end_s)
             rivals = strong.rivals if last.rivals and p.rivals else []
             out[-1] = replace(

@@ -8,9 +8,10 @@ import numpy as np
 
 from zembi.core.sync import confidence as sure
 from zembi.core.sync.features import Sound
-from zembi.core.sync.found import FoundPass, Place, joined
-from zembi.core.sync.passes import Rival, compare, evenness, find_extent, self_repeats, sounding
+from zembi.core.sync.found import FoundPass, Place, joined, same_line
+from zembi.core.sync.passes import agreement, evenness, find_extent, sounding
 from zembi.core.sync.refine import Evidence, Line, correlate_windows, measure, stack
+from zembi.core.sync.rivals import Rival, compare, other_places
 from zembi.core.sync.search import Candidate, Vote, flux_votes, gather, matched_votes
 
 #: Shortest stretch of take that is searched for a pass of its own.
@@ -30,12 +31,13 @@ class Search(Protocol):
 SEARCHES: tuple[Search, ...] = (flux_votes, matched_votes)
 
 
-def verify(song: Sound, take: Sound, candidate: Candidate) -> Evidence:
-    """Test a candidate on the waveform, first around its own evidence."""
+def verify(song: Sound, take: Sound, candidate: Candidate, *, either_way: bool = False) -> Evidence:
+    """Test a candidate on the waveform around its own evidence, of the take or also of the take upside down."""
     line = Line(candidate.offset_s)
     start = max(0.0, candidate.start_s, -candidate.offset_s)
     end = min(take.seconds, candidate.end_s + 8.0, song.seconds - candidate.offset_s)
-    return stack(correlate_windows(song, take, line, start, end, most=24, reach_s=0.08), line)
+    windows = correlate_windows(song, take, line, start, end, most=24, reach_s=0.08)
+    return stack(windows, line, either_way=either_way)
 
 
 def _free_spans(passes: list[FoundPass], seconds: float) -> list[tuple[float, float]]:
@@ -53,20 +55,26 @@ def _best_candidate(
     spans: list[tuple[float, float]],
     searches: Sequence[Search],
     told: Callable[[], None],
+    either_way: bool,
 ) -> tuple[Candidate, Evidence] | None:
-    """The verified place with most evidence in the spans; the dearer search runs only if the cheap one fails."""
+    """The verified place that explains most of the spans; the dearer search runs only if the cheap one fails."""
     for search in searches:
         tested: list[tuple[Candidate, Evidence]] = []
         votes = search(song, take, spans, told=told)
         for candidate in gather(votes, bin_s=0.05 if search is flux_votes else 0.03, count=8):
             told()
-            evidence = verify(song, take, candidate)
+            evidence = verify(song, take, candidate, either_way=either_way)
             if evidence.z >= sure.LEAST_Z:
                 tested.append((candidate, evidence))
         if tested:
             # Of places that fit, the one that explains most of the take: a repeat explains only its own part.
-            return max(tested, key=lambda pair: pair[1].z * np.sqrt(pair[0].end_s - pair[0].start_s + 8.0))
+            return max(tested, key=lambda pair: _explained(song, take, *pair))
     return None
+
+
+def _explained(song: Sound, take: Sound, candidate: Candidate, evidence: Evidence) -> float:
+    explained = agreement(song, take, evidence.line, candidate.start_s, candidate.end_s + 8.0)
+    return -explained if evidence.inverted else explained
 
 
 def pass_at(
@@ -108,12 +116,10 @@ def pass_at(
 
 
 def _rivals(song: Sound, take: Sound, found: FoundPass) -> list[Rival]:
-    line, end_s = found.line, found.line.song(found.take_end_s)
+    line, start, end = found.line, found.take_start_s, found.take_end_s
     return [
-        compare(
-            song, take, line, Line(line.offset_s + shift, line.rate), found.take_start_s, found.take_end_s
-        )
-        for shift, _likeness in self_repeats(song, found.song_start_s, end_s)
+        compare(song, take, line, Line(line.offset_s + shift, line.rate), start, end)
+        for shift, _share in other_places(song, take, line, start, end)
     ]
 
 
@@ -125,17 +131,38 @@ def _on_best_repeat(
     Returns:
         The pass, and the rivals it has where it lies.
     """
-    for _ in range(3):
-        rivals = _rivals(song, take, found)
+    rivals = _rivals(song, take, found)
+    for _ in range(4):
         better = [r for r in rivals if r.decided < -sure.DECIDED and r.score > 1.0]
         if not better:
             break
         best = max(better, key=lambda r: r.score)
         there = pass_at(song, take, best.line, (found.take_start_s, found.take_end_s), bounds)
-        if there is None or there.z < 0.8 * found.z:
+        if there is None:
             break
         found = there
+        rivals = _rivals(song, take, found)
     return found, rivals
+
+
+def _continued(
+    song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, float]
+) -> list[FoundPass]:
+    """What sounds before and after a pass on its own line, beyond a break in which the song was too quiet to be heard."""
+    line = found.line
+    sides = (
+        (max(bounds[0], line.take(0.0)), found.take_start_s),
+        (found.take_end_s, min(bounds[1], line.take(song.seconds))),
+    )
+    more = []
+    for side in sides:
+        if side[1] - side[0] < SHORTEST_S:
+            continue
+        evidence = stack(correlate_windows(song, take, line, *side, reach_s=0.01), line)
+        part = pass_at(song, take, line, side, side) if evidence.z >= sure.LEAST_Z else None
+        if part is not None and same_line(part, found):
+            more.append(part)
+    return more
 
 
 def settled(found: FoundPass, rivals: list[Rival]) -> FoundPass:
@@ -175,10 +202,12 @@ def passes_at_speed(
 
         told()
         spans = [s for s in _free_spans(passes, take.seconds) if (int(s[0] * 4), int(s[1] * 4)) not in tried]
-        best = _best_candidate(song, take, spans, searches, told) if spans else None
+        best = _best_candidate(song, take, spans, searches, told, not passes) if spans else None
         if best is None:
             break
         candidate, evidence = best
+        if evidence.inverted:
+            take = take.upside_down()
         span = max(spans, key=lambda s: min(s[1], candidate.end_s + 8) - max(s[0], candidate.start_s))
         core = (max(span[0], candidate.start_s), min(span[1], candidate.end_s + 8.0))
         found = pass_at(song, take, evidence.line, core, span)
@@ -189,6 +218,7 @@ def passes_at_speed(
             continue
         passes.append(found)
         rivals[id(found)] = against
+        passes += _continued(song, take, found, span)
     whole = joined(passes)
     # A pass that was joined from several is compared anew: its whole length may decide what its parts could not.
     known = [rivals[id(p)] if id(p) in rivals else _rivals(song, take, p) for p in whole]

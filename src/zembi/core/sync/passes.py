@@ -1,82 +1,75 @@
-"""Where a pass begins and ends, and which other places would explain it just as well."""
+"""How take and song agree along a line: where a pass begins and ends, and whether the song sounds all through it."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import BLOCK_S, FINE, HIGH_HZ, LOW_HZ, RATE, Singles, Sound, fft_size
+from zembi.core.song.spectrum import mel_weights
+from zembi.core.sync.features import BLOCK_S, FINE, FLUX_RATE, HIGH_HZ, LOW_HZ, MEL_BANDS, RATE, Singles, Sound
 from zembi.core.sync.refine import Line
 
 Floats = NDArray[np.float64]
 
-#: Places of the song more alike than this are the same sound: no take can tell them apart.
-SAME_SOUND = 0.94
 #: How much weaker than usual the song may sound within a pass, at its quiet head and tail.
 _QUIETER = 0.25
 #: Where the song is this much quieter than usual or more, no less of it is asked for.
 _DROWNED = 0.15
-_MARGIN = 8
-#: Seconds in which the song is below this share of its louder ones say nothing of another song.
-_QUIET = 0.35
-#: A rival whose evidence on whole samples is below this share of the best cannot reach it on fractions of one.
-_HOPELESS = 0.35
+#: Seconds that should give less than this share of what the better ones give say nothing of another song.
+_DROWNED_SECOND = 0.75
+#: Seconds that are asked at least.
+_FEWEST = 5
+#: Bands count by how much of the whitened spectrum they hold.
+_WIDTHS = mel_weights(MEL_BANDS, LOW_HZ, 3_700, rate=RATE, window=512).sum(axis=0)
 
 
-@dataclass(frozen=True)
-class Rival:
-    """Another place for the same stretch of take.
-
-    Attributes:
-        line: The rival's line.
-        score: Its evidence relative to the place compared with (1.0: as good).
-        decided: How strongly the take itself tells the two apart, in standard deviations; positive favours the
-            place compared with. Near 0 where the song repeats itself sample for sample.
-        alike: Share 0..1 of the song's own waveform that the two places have in common.
-    """
-
-    line: Line
-    score: float
-    decided: float
-    alike: float
-
-
-def song_under(song: Sound, line: Line, first: int, count: int) -> NDArray[np.float32]:
+def song_under(song: Sound, line: Line, first: int, count: int) -> Singles:
     """The song's whitened samples that the line puts under take samples ``first`` to ``first + count``.
 
-    Zero where the song has ended or not begun. To a quarter of a sample; the line's rate is followed.
+    Zero where the song has ended or not begun. To ``1 / FINE`` of a sample; the line's rate is followed.
     """
     out = np.zeros(count, np.float32)
     held = song.fine.shape[1]
-    for begin, end, quarter in _even_runs(line, first, count):
-        row, ahead = song.fine[quarter % FINE], quarter // FINE
+    start = FINE * (line.offset_s * RATE + (line.rate - 1) * first) + FINE * first
+    for begin, end, steps in _even_runs(start, FINE * (line.rate - 1), count):
+        row, ahead = song.fine[steps % FINE], steps // FINE
         a, b = max(begin, -ahead), min(end, held - ahead)
         if b > a:
             out[a:b] = row[a + ahead : b + ahead]
     return out
 
 
-def _even_runs(line: Line, first: int, count: int) -> Iterator[tuple[int, int, int]]:
-    """Runs of take samples over which the song keeps its distance, to the nearest ``1 / FINE`` of a sample.
+def take_over(take: Sound, line: Line, song_first: int, count: int) -> Singles:
+    """The take's whitened samples that the line puts over song samples ``song_first`` on, to the nearest sample."""
+    out = np.zeros(count, np.float32)
+    start = (song_first - line.offset_s * RATE) / line.rate
+    for begin, end, ahead in _even_runs(start, 1 / line.rate - 1, count):
+        a, b = max(begin, -ahead), min(end, len(take.white) - ahead)
+        if b > a:
+            out[a:b] = take.white[a + ahead : b + ahead]
+    return out
 
-    Yields:
-        (first sample, one past the last, how far the song is ahead in ``1 / FINE`` of a sample), samples counted
-        from ``first``.
-    """
-    start = FINE * (line.offset_s * RATE + (line.rate - 1) * first) + FINE * first
-    slope = FINE * (line.rate - 1)
+
+def _even_runs(start: float, slope: float, count: int) -> Iterator[tuple[int, int, int]]:
+    """Where ``start + slope * k`` rounds to the same whole number: (first k, one past the last, that number)."""
     low, high = round(start), round(start + slope * (count - 1))
     step = 1 if high >= low else -1
-    # Where the exact distance is half way to the next quarter, the next run begins.
+    # Half way to the next whole number the next run begins.
     halves = np.arange(low, high, step) + 0.5 * step
     edges = np.ceil((halves - start) / slope).astype(int) if len(halves) else np.zeros(0, int)
     begin = 0
-    for edge, quarter in zip(np.clip([*edges, count], 0, count), range(low, high + step, step), strict=True):
+    for edge, whole in zip(np.clip([*edges, count], 0, count), range(low, high + step, step), strict=True):
         if edge > begin:
-            yield begin, int(edge), quarter
+            yield begin, int(edge), whole
             begin = int(edge)
+
+
+def agreement(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
+    """Sum of the products of take and song over a stretch: what the line explains of the take."""
+    first = max(0, int(start_s * RATE))
+    heard = take.white[first : max(first, int(end_s * RATE))]
+    return float(np.dot(heard, song_under(song, line, first, len(heard)))) if len(heard) else 0.0
 
 
 def block_agreement(song: Sound, take: Sound, line: Line) -> Floats:
@@ -138,23 +131,43 @@ def sounding(song: Sound, take: Sound, line: Line, start_s: float, end_s: float)
 
 
 def evenness(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
-    """Whether the song sounds in every second of a stretch (0.4 to 1), or only where another song shares notes (0).
+    """Whether the song sounds in every second of a stretch (0.5 to 1), or only where another song shares notes (0).
 
-    The weakest tenth of the seconds' agreement over the mean, what chance takes from it given back; seconds in which
-    the song is quiet, and may drown in the room, are not asked. 1 for a stretch too short to tell.
+    What a second should give depends on how loud the song is in it, band by band, beside what was recorded: where it
+    drowns, nothing is asked. The weakest tenth of the others over the mean, each as a share of what it should give,
+    what chance takes from it given back. 1 for a stretch too short to tell.
     """
-    agreement = block_agreement(song, take, line)[int(start_s / BLOCK_S) : int(end_s / BLOCK_S)]
+    agreed = block_agreement(song, take, line)[int(start_s / BLOCK_S) : int(end_s / BLOCK_S)]
     blocks = round(1 / BLOCK_S)
-    count = len(agreement) // blocks
-    seconds = agreement[: count * blocks].reshape(count, blocks).mean(axis=1)
-    firsts = [max(0, int(line.song(start_s + k) * RATE)) for k in range(count)]
-    level = np.array([float(np.std(song.raw[f : f + RATE])) if f < len(song.raw) else 0.0 for f in firsts])
-    loud = seconds[level > _QUIET * np.quantile(level, 0.75)] if count else seconds
-    if len(loud) < 5:
+    count = len(agreed) // blocks
+    seconds = agreed[: count * blocks].reshape(count, blocks).mean(axis=1)
+    if count < _FEWEST:
         return 1.0
+    due = _due(song, take, line, start_s, count)
+    asked = due >= min(_DROWNED_SECOND * np.quantile(due, 0.75), np.sort(due)[-_FEWEST])
+    mean = float(seconds[asked].sum() / due[asked].sum())
     chance = 1.3 / np.sqrt(2 * (HIGH_HZ - LOW_HZ))
-    mean = float(loud.mean())
-    return float(np.clip((float(np.quantile(loud, 0.1)) + chance) / mean, 0, 1)) if mean > 0 else 0.0
+    weak = float(np.quantile((seconds[asked] + chance) / due[asked], 0.1))
+    return float(np.clip(weak / mean, 0, 1)) if mean > 0 else 0.0
+
+
+def _due(song: Sound, take: Sound, line: Line, start_s: float, count: int) -> Floats:
+    """Share of each second's sound that can be the song's, up to a factor common to all; shape (count,)."""
+    starts = start_s + np.arange(count, dtype=float)
+    heard = _mean_squares(take, starts)
+    played = _mean_squares(song, line.offset_s + line.rate * starts)
+    loss = heard / (played + 1e-9 * played.max(initial=1e-9))
+    # How the camera colours the song: in every band, what is heard of it where it is drowned least.
+    colour = np.quantile(loss, 0.05, axis=0) if count else loss
+    share = np.clip(colour * played / np.maximum(heard, 1e-12), 0, 1)
+    return np.asarray(share @ _WIDTHS / _WIDTHS.sum())
+
+
+def _mean_squares(sound: Sound, starts_s: Floats) -> Floats:
+    """Energy of each second from the starts on, band by band; zero outside the sound."""
+    total = np.concatenate([np.zeros((1, MEL_BANDS)), np.cumsum(sound.mel.astype(float) ** 2, axis=0)])
+    first = np.clip(np.round(starts_s * FLUX_RATE).astype(int), 0, len(sound.mel))
+    return np.asarray((total[np.minimum(first + FLUX_RATE, len(sound.mel))] - total[first]) / FLUX_RATE)
 
 
 def longest_run(values: Floats, lowest: int, highest: int) -> tuple[int, int]:
@@ -219,73 +232,3 @@ def _over_silence(song: Sound, line: Line, start: int, end: int, low: int, high:
     while end < high and silent(end):
         end += 1
     return start, end
-
-
-def self_repeats(
-    song: Sound, start_s: float, end_s: float, *, least: float = 0.2
-) -> list[tuple[float, float]]:
-    """Other places where the song itself holds what it holds from ``start_s`` to ``end_s``.
-
-    The clean song is searched, not the take, so noise and drift cannot hide a repeat.
-
-    Returns:
-        (shift in seconds, likeness 0..1) of each, best first.
-    """
-    first, last = max(0, int(start_s * RATE)), min(len(song.white), int(end_s * RATE))
-    piece = song.white[first:last]
-    if len(piece) < RATE // 2:
-        return []
-    size = fft_size(len(song.white) + len(piece))
-    row = irfft(rfft(song.white, size) * np.conj(rfft(piece, size)), size)
-    row = np.concatenate([row[-(len(piece) - 1) :], row[: len(song.white)]])
-    own = len(piece) - 1 + first
-    scale = float(row[own])
-    row = row / max(scale, 1e-9)
-    row[max(0, own - RATE // 4) : own + RATE // 4] = 0
-    found = []
-    for _ in range(24):
-        i = int(np.argmax(row))
-        if row[i] < least:
-            break
-        found.append(((i - own) / RATE, float(row[i])))
-        row[max(0, i - RATE // 10) : i + RATE // 10] = 0
-    return found
-
-
-def compare(song: Sound, take: Sound, line: Line, other: Line, start_s: float, end_s: float) -> Rival:
-    """Let the take decide between two places for the same stretch.
-
-    The take's correlation with the *difference* of the two song stretches favours the true one; where the
-    song repeats itself exactly there is no difference, and nothing is decided.
-    """
-    first = int(start_s * RATE)
-    count = min(int((end_s - start_s) * RATE), len(take.white) - first)
-    heard = take.white[first : first + count]
-    here = song_under(song, line, first, count)
-    near = song_under(song, other, first - _MARGIN, count + 2 * _MARGIN)
-    rough = max(float(np.dot(heard, near[_MARGIN + k :][:count])) for k in range(-2, 3))
-    share = rough / max(float(np.dot(heard, here)), 1e-9)
-    if share < _HOPELESS:
-        return Rival(other, share, np.inf, share)
-    there = _fitted(here, near)
-    difference = here - there
-    energy = float(np.dot(here, here))
-    alike = float(np.dot(here, there)) / max(np.sqrt(energy * float(np.dot(there, there))), 1e-9)
-    here_sum, there_sum = float(np.dot(heard, here)), float(np.dot(heard, there))
-    noise = float(np.linalg.norm(difference * heard))
-    decided = (here_sum - there_sum) / noise if alike < SAME_SOUND else 0.0
-    return Rival(other, there_sum / max(here_sum, 1e-9), float(decided), alike)
-
-
-def _fitted(here: Singles, wide: Singles) -> Singles:
-    """``wide`` (with a margin at both ends) moved by up to two samples, in fractions, to lie best on ``here``."""
-    count = len(here)
-    shifts = range(-3, 4)
-    scores = [float(np.dot(here, wide[_MARGIN + k : _MARGIN + k + count])) for k in shifts]
-    best = int(np.argmax(scores[1:-1])) + 1
-    a, b, c = scores[best - 1 : best + 2]
-    bend = a - 2 * b + c
-    shift = shifts[best] + (0.5 * (a - c) / bend if bend < 0 else 0.0)
-    size = fft_size(len(wide))
-    turn = np.exp(2j * np.pi * np.fft.rfftfreq(size) * shift).astype(np.complex64)
-    return np.asarray(irfft(rfft(wide, size) * turn, size)[_MARGIN : _MARGIN + count], np.float32)

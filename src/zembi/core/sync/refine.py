@@ -41,10 +41,12 @@ class Evidence:
     Attributes:
         line: The best line near the one asked about.
         z: Stacked correlation in standard deviations of chance.
+        inverted: Whether the take holds the song upside down, as a loudspeaker or microphone wired the other way gives.
     """
 
     line: Line
     z: float
+    inverted: bool = False
 
 
 @dataclass(frozen=True)
@@ -113,13 +115,16 @@ def correlate_windows(
     return Windows(times, rows, reach, np.asarray(exact - np.round(exact)))
 
 
-def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) -> Evidence:
+def stack(
+    windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS, *, either_way: bool = False
+) -> Evidence:
     """Add the windows up along every drift tried and take the best line.
 
     Args:
         windows: Correlated around ``line``.
         line: That line.
         tried: Differences of rate to try on a pass long enough for a slope.
+        either_way: Whether the take may hold the song upside down.
     """
     count = len(windows.centres_s)
     if count == 0:
@@ -129,7 +134,7 @@ def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) ->
     drifts = tried if span > SLOPE_FROM_S else np.zeros(1)
     clipped = np.clip(windows.rows, -12, 12)
     width = clipped.shape[1]
-    best = (-np.inf, 0, 0.0)
+    best = (-np.inf, 0, 0.0, False)
     for drift in drifts:
         shift = np.round(drift * (windows.centres_s - middle) * windows.rate).astype(int)
         total = np.zeros(width)
@@ -139,13 +144,15 @@ def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) ->
                 total[: width - s] += clipped[k, s:]
             else:
                 total[-s:] += clipped[k, :s]
-        lag = int(np.argmax(total))
-        if total[lag] > best[0]:
-            best = (float(total[lag]), lag - windows.reach, float(drift))
-    z, lag, drift = best
+        for inverted in (False, True) if either_way else (False,):
+            lag = int(np.argmin(total) if inverted else np.argmax(total))
+            height = -float(total[lag]) if inverted else float(total[lag])
+            if height > best[0]:
+                best = (height, lag - windows.reach, float(drift), inverted)
+    z, lag, drift, upside_down = best
     rate = line.rate + drift
     offset = line.offset_s + lag / windows.rate - drift * middle
-    return Evidence(Line(offset, rate), z / np.sqrt(count))
+    return Evidence(Line(offset, rate), z / np.sqrt(count), upside_down)
 
 
 def _parabola(row: Floats, i: int) -> float:

@@ -80,22 +80,27 @@ class Bands:
         return np.asarray(np.log1p(20 * energy / (top + 1e-9)), dtype=np.float32)
 
 
-def rise(logs: Singles, rate: float, every_s: float, lag_s: float) -> Singles:
-    """Rise of log energy, read every ``every_s`` of song time from a sound at ``rate`` song seconds a second.
+def deviation(logs: Singles, rate: float, every_s: float) -> Singles:
+    """Log energy about its mean over a second, read every ``every_s`` of song time from a sound at ``rate``.
 
-    Shape (frames, bands), local mean removed, each band of unit variance.
+    Held notes tell as much as strokes do: a break without drums is found by them.
+
+    Args:
+        logs: From :meth:`Bands.logs`.
+        rate: Song seconds a second of the sound.
+        every_s: Song time between frames.
+
+    Returns:
+        Shape (frames, bands), each band of unit variance.
     """
     step = every_s / rate * FLUX_RATE
     at = (np.arange(int((len(logs) - 1) / step) + 1) * step).astype(np.float32)
     low = at.astype(int)
     part = (at - low)[:, None]
-    read = logs[low] * (1 - part) + logs[np.minimum(low + 1, len(logs) - 1)] * part
-    lag = max(1, round(lag_s / every_s))
-    out = np.zeros_like(read)
-    out[lag:] = np.maximum(0, read[lag:] - read[:-lag])
+    out = logs[low] * (1 - part) + logs[np.minimum(low + 1, len(logs) - 1)] * part
     out -= uniform_filter1d(out, max(3, int(1.0 / every_s)), axis=0, mode="nearest")
     out /= np.sqrt(np.einsum("ij,ij->j", out, out) / max(len(out), 1)) + 1e-6
-    return np.asarray(np.clip(out, -1, 6), dtype=np.float32)
+    return np.asarray(np.clip(out, -3, 4), dtype=np.float32)
 
 
 def _starts(seconds: float, length: float) -> Floats:
@@ -138,7 +143,7 @@ def guess_speeds(
         most: How many to return.
         progress: Told the share done; may raise to stop.
     """
-    coarse = rise(Bands(song.tones).logs(0.0), 1.0, 1 / _COARSE, 0.05)
+    coarse = deviation(Bands(song.tones).logs(0.0), 1.0, 1 / _COARSE)
     size = fft_size(len(coarse) + int(_WINDOW_S * _COARSE))
     reference = rfft(coarse, size, axis=0).astype(np.complex64)
     heard = Bands(take.tones)
@@ -151,7 +156,7 @@ def guess_speeds(
             if pitch == "kept" and abs(rate - 1) < 0.012:
                 continue
             logs = plain if pitch == "kept" else heard.logs(float(np.log2(rate)))
-            read = rise(logs, float(rate), 1 / _COARSE, 0.05)
+            read = deviation(logs, float(rate), 1 / _COARSE)
             votes = _votes(reference[:, : read.shape[1]], size, len(coarse), read, float(rate))
             scaled = [Vote(v.at_s * float(rate), v.song_s, v.z) for v in votes]
             for c in gather(scaled, bin_s=0.1, count=1):

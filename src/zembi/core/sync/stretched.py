@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import FLUX_RATE, Singles, Sound, fft_size, flux
+from zembi.core.sync.features import FLUX_RATE, Singles, Sound, fft_size, mel, rise_of
 from zembi.core.sync.passes import longest_run
 from zembi.core.sync.refine import Line, Windows, measure, stack
 from zembi.core.sync.speed import Guess
@@ -19,9 +19,11 @@ ENVELOPE_RATE = 400
 #: Song seconds below which a pass is not believed.
 SHORTEST_S = 6.0
 _BANDS = 8
+#: Evidence of all windows together on which a line is kept though none is clear by itself, and the spread taken then.
+_LEAST_STACKED, _UNMEASURED_S = 6.0, 0.01
 _BLOCK_S = 0.25
-#: Rates tried around a guess, and around a measured line.
-_ROUGH = np.arange(-0.008, 0.0081, 0.0004)
+#: Shares of its rate tried around a guess, and rates around a measured line.
+_ROUGH = np.arange(-0.012, 0.0121, 0.0004)
 _CLOSE = np.arange(-0.0008, 0.00081, 0.00005)
 
 
@@ -64,10 +66,8 @@ class StretchedPass:
 
 def envelopes(sound: Singles, rate: float = 1.0) -> Envelopes:
     """Envelopes read so that frame k of a take lies at take time ``k / ENVELOPE_RATE / rate``."""
-    values = flux(
-        sound, bands=_BANDS, hop_s=1 / ENVELOPE_RATE / rate, window=192, mean_s=ENVELOPE_RATE / FLUX_RATE
-    )
-    return Envelopes(values, rate)
+    energies = mel(sound, bands=_BANDS, hop_s=1 / ENVELOPE_RATE / rate, window=192)
+    return Envelopes(rise_of(energies, mean_s=ENVELOPE_RATE / FLUX_RATE), rate)
 
 
 def _windows(
@@ -203,11 +203,12 @@ def _measured(
         extent = _extent(base, heard, line, extent)
         if extent[1] - extent[0] < SHORTEST_S / line.rate:
             return None
-        line = stack(_windows(base, heard, line, extent, 0.06), line, _CLOSE).line
+        fine = stack(_windows(base, heard, line, extent, 0.06), line, _CLOSE)
+        line = fine.line
         windows = _windows(base, heard, line, extent, reach_s)
         line, residual, _ = measure(windows, line)
     good = ~np.isnan(residual)
-    if good.sum() < 3:
+    if good.sum() < 3 and fine.z < _LEAST_STACKED:
         return None
     extent = _extent(base, envelopes(take.raw, line.rate), line, extent)
     pairs = zip(windows.centres_s[good], residual[good], strict=True)
@@ -226,7 +227,7 @@ def follow_guess(
     middle = (guess.start_s + guess.end_s) / 2
     span = (max(guess.start_s, middle - 25, 0.0), min(guess.end_s, middle + 25, take.seconds))
     heard = envelopes(take.raw, guess.line.rate)
-    line = stack(_windows(base, heard, guess.line, span, 0.3), guess.line, _ROUGH).line
+    line = stack(_windows(base, heard, guess.line, span, 0.3), guess.line, guess.line.rate * _ROUGH).line
     return _measured(base, take, line, span)
 
 
@@ -259,5 +260,5 @@ def find_stretched(song: Sound, take: Sound, guess: Guess) -> StretchedPass | No
         if better[2] < harmony + 0.02:
             break
         found = _measured(base, take, Line(line.offset_s + better[0], line.rate), extent)
-    spread = float(np.median([abs(r) for _t, r in residuals]))
+    spread = float(np.median([abs(r) for _t, r in residuals])) if residuals else _UNMEASURED_S
     return StretchedPass(extent[0], extent[1], line, spread, residuals, float(row[here]), harmony, rivals)
