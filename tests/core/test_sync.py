@@ -13,11 +13,12 @@ from numpy.typing import NDArray
 
 from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.confidence import DECIDED, confidence
-from zembi.core.sync.features import RATE, Sound, choose_sound, is_silent, prepare, whiten
-from zembi.core.sync.passes import longest_run
+from zembi.core.sync.features import FINE, RATE, Sound, choose_sound, is_silent, prepare, whiten
+from zembi.core.sync.passes import longest_run, song_under, take_over
 from zembi.core.sync.refine import Line
-from zembi.core.sync.rivals import compare
+from zembi.core.sync.rivals import compare, other_places
 from zembi.core.sync.search import match_over_song
+from zembi.core.sync.sliding import Sliding
 from zembi.demo.camera import Room, chatter, drift, record
 from zembi.demo.song import PLAN
 from zembi.demo.synth import play
@@ -200,10 +201,73 @@ def test_whitening_evens_spectrum_and_level() -> None:
     assert white[: 8 * RATE].std() == pytest.approx(white[12 * RATE :].std(), rel=0.1)
 
 
-def test_a_song_repeats_itself_where_it_was_made_to() -> None:
-    repeats = self_repeats(song(), 28.0, 41.0)
-    assert repeats[0][0] == pytest.approx(60.35 - 26.0643, abs=0.01)
-    assert repeats[0][1] > 0.8
+def test_a_stretch_fits_where_its_music_comes_again() -> None:
+    take = prepare(soxr.resample(piece(28, 41), SONG_RATE, RATE).astype(np.float32))
+    places = other_places(song(), take, Line(28.0), 0.0, 13.0)
+    assert places[0][0] == pytest.approx(60.35 - 26.0643, abs=0.01)
+    assert places[0][1] > 0.8
+
+
+@settings(deadline=None)
+@given(st.floats(-12, 12), st.floats(-3e-4, 3e-4), st.integers(-100, 50_000), st.integers(1, 30_000))
+def test_song_and_take_are_laid_on_each_other_to_the_nearest_step(
+    offset: float, drifting: float, first: int, count: int
+) -> None:
+    """Run by run what a lookup of every single sample gives, but where a place lies between two steps."""
+    line = Line(offset, 1 + drifting)
+    noise = np.random.default_rng(1).standard_normal(10 * RATE).astype(np.float32)
+    sound = Sound(noise, np.zeros((1, 1), np.float32), 10.0, noise)
+    dense = sound.fine.T.ravel()
+    at = FINE * (offset * RATE + line.rate * (first + np.arange(count)))
+    index = np.round(at).astype(int)
+    expected = np.where((index >= 0) & (index < len(dense)), dense[np.clip(index, 0, len(dense) - 1)], 0)
+    clear = np.abs(at - np.floor(at) - 0.5) > 1e-4
+    assert np.array_equal(song_under(sound, line, first, count)[clear], expected[clear])
+    over = (first + np.arange(count) - offset * RATE) / line.rate
+    index = np.round(over).astype(int)
+    expected = np.where((index >= 0) & (index < len(noise)), noise[np.clip(index, 0, len(noise) - 1)], 0)
+    clear = np.abs(over - np.floor(over) - 0.5) > 1e-4
+    assert np.array_equal(take_over(sound, line, first, count)[clear], expected[clear])
+
+
+@settings(deadline=None)
+@given(st.integers(1, 900), st.integers(1, 3), st.integers(0, 400), st.data())
+def test_sliding_gives_what_correlation_gives(
+    frames: int, bands: int, hang: int, data: st.DataObject
+) -> None:
+    length = data.draw(st.integers(1, 200))
+    beyond = min(hang, length - 1)
+    rng = np.random.default_rng(frames)
+    values, piece = rng.standard_normal((frames, bands)), rng.standard_normal((length, bands))
+    row = Sliding(values.astype(np.float32), 200).over(piece[None].astype(np.float32), beyond)[0]
+    full = sum(np.correlate(values[:, b], piece[:, b], "full") for b in range(bands))
+    start = length - 1 - beyond
+    expected = full[start : start + frames - length + 2 * beyond + 1]
+    assert row[: len(expected)] == pytest.approx(expected, abs=1e-3)
+
+
+def test_a_take_from_a_loudspeaker_wired_the_other_way() -> None:
+    heard = record(np.concatenate([talk(3), piece(20, 70)]), SONG_RATE, Room(), 5)
+    found = align(song(), -soxr.resample(heard, SONG_RATE, RATE).astype(np.float32))
+    assert found.status == "locked"
+    assert worst_error(found, lambda t: t + 17) < 1e-4
+
+
+def test_a_break_too_quiet_to_be_heard_does_not_end_a_pass() -> None:
+    drowned = piece(0, 90).copy()
+    drowned[30 * SONG_RATE : 55 * SONG_RATE] *= 0.001
+    (p,) = find(talk(3), drowned, talk(2), room=Room(0.6, 0.0)).passes
+    assert (p.take_start_s, p.take_end_s) == (pytest.approx(3, abs=1.0), pytest.approx(93, abs=1.0))
+
+
+def test_a_click_at_the_songs_tempo_is_not_the_song() -> None:
+    clicks = np.zeros(60 * SONG_RATE, np.float32)
+    for beat in range(int(60 * PLAN.bpm / 60)):
+        at = int(beat * 60 / PLAN.bpm * SONG_RATE)
+        clicks[at : at + 960] += np.hanning(960)[: len(clicks) - at] * np.sin(
+            np.arange(960)[: len(clicks) - at] / 6
+        )
+    assert find(clicks).status == "unmatched"
 
 
 def test_the_take_decides_between_places_that_differ() -> None:
@@ -222,11 +286,14 @@ def test_the_best_stretch_has_the_greatest_sum(values: list[float]) -> None:
     assert sum(values[start:end]) == pytest.approx(max(best, 0.0), abs=1e-9)
 
 
-@given(st.floats(0, 200), st.floats(0, 300), st.floats(0, 0.05), st.floats(0, 1))
+@given(st.floats(0, 200), st.floats(0, 300), st.floats(0, 0.05), *[st.floats(-1, 2)] * 3)
 def test_confidence_is_a_share_that_grows_with_evidence(
-    z: float, seconds: float, spread: float, steady: float
+    z: float, seconds: float, spread: float, soft: float, middle: float, even: float
 ) -> None:
-    value = confidence(z, seconds, spread, steady)
+    value = confidence(z, seconds, spread, soft=soft, middle=middle, evenness=even)
     assert 0 <= value <= 1
-    assert confidence(z + 5, seconds + 5, spread / 2, min(1.0, steady + 0.1)) >= value
-    assert confidence(8.0, seconds, spread, steady) < 0.1
+    better = confidence(
+        z + 5, seconds + 5, spread / 2, soft=soft + 0.1, middle=middle + 0.1, evenness=even + 0.1
+    )
+    assert better >= value
+    assert confidence(8.0, seconds, spread, soft=soft, middle=middle, evenness=even) < 0.1

@@ -6,11 +6,12 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.fft import irfft, next_fast_len, rfft
+from scipy.fft import irfft, rfft
 from scipy.ndimage import uniform_filter1d
 from scipy.signal import resample_poly
 
 from zembi.core.song.spectrum import mel_weights
+from zembi.core.sync.sliding import Sliding
 
 #: Sample rate of everything in alignment, in Hz.
 RATE = 8_000
@@ -21,6 +22,8 @@ BLOCK_S = 0.05
 #: Steps of a sample to which a line is followed through the song.
 FINE = 8
 LOW_HZ, HIGH_HZ = 150.0, 3_600.0
+#: Seconds in a piece of flux and of whitened waveform that is slid over the song.
+WINDOW_S, PIECE_S = 8.0, 18.0
 #: Bands in which sound is compared at other speeds: from 110 Hz up by sixteenths of an octave.
 TONE_HZ, TONES_PER_OCTAVE, TONES = 110.0, 16, 82
 #: Below this RMS a block of sound counts as nothing (full scale 1.0).
@@ -61,6 +64,16 @@ class Sound:
     def flux(self) -> Singles:
         """Rise of log-mel energy, shape (frames, bands) at ``FLUX_RATE``."""
         return rise_of(self.mel)
+
+    @cached_property
+    def flux_slide(self) -> Sliding:
+        """The flux, ready for pieces of ``WINDOW_S``."""
+        return Sliding(self.flux, int(WINDOW_S * FLUX_RATE))
+
+    @cached_property
+    def white_slide(self) -> Sliding:
+        """The whitened waveform, ready for pieces of ``PIECE_S``."""
+        return Sliding(self.white, int(PIECE_S * RATE))
 
     @cached_property
     def tones(self) -> Singles:
@@ -163,7 +176,9 @@ def whiten(sound: Singles, *, block_s: float = 16.0) -> Singles:
     return np.asarray(white / np.sqrt(power + floor), dtype=np.float32)
 
 
-def mel(sound: Singles, *, bands: int = MEL_BANDS, hop_s: float = 1 / FLUX_RATE, window: int = 512) -> Singles:
+def mel(
+    sound: Singles, *, bands: int = MEL_BANDS, hop_s: float = 1 / FLUX_RATE, window: int = 512
+) -> Singles:
     """Magnitude in mel bands from 150 to 3700 Hz; shape (frames, bands).
 
     Args:
@@ -228,8 +243,3 @@ def prepare(sound: Singles) -> Sound:
 def at_speed(sound: Singles, numerator: int, denominator: int) -> Singles:
     """The sound stretched to ``numerator / denominator`` times its length (pitch moves along)."""
     return np.asarray(resample_poly(sound, numerator, denominator), dtype=np.float32)
-
-
-def fft_size(length: int) -> int:
-    """A transform length at which the FFT is fast."""
-    return int(next_fast_len(length, real=True))

@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 
 from zembi.core.sync import confidence as sure
-from zembi.core.sync.features import Sound
+from zembi.core.sync.features import RATE, Sound
 from zembi.core.sync.found import FoundPass, Place, joined, same_line
 from zembi.core.sync.passes import agreement, evenness, find_extent, sounding
 from zembi.core.sync.refine import Evidence, Line, correlate_windows, measure, stack
@@ -18,6 +18,12 @@ from zembi.core.sync.search import Candidate, Vote, flux_votes, gather, matched_
 SHORTEST_S = 3.0
 #: A further pass may be shorter than this only with the evidence of a strong one: speech and drums look like little bits.
 _FURTHER_S, _FURTHER_Z = 6.0, 16.0
+
+
+#: Beside a place that was verified, one that this share of its votes speaks for is not looked into.
+_WORTH_TESTING = 0.4
+#: A take is taken for upside down where that explains so many times as much.
+_UPSIDE_DOWN = 1.25
 
 
 class Search(Protocol):
@@ -37,7 +43,21 @@ def verify(song: Sound, take: Sound, candidate: Candidate, *, either_way: bool =
     start = max(0.0, candidate.start_s, -candidate.offset_s)
     end = min(take.seconds, candidate.end_s + 8.0, song.seconds - candidate.offset_s)
     windows = correlate_windows(song, take, line, start, end, most=24, reach_s=0.08)
-    return stack(windows, line, either_way=either_way)
+    upright = stack(windows, line)
+    if not either_way:
+        return upright
+    turned = stack(replace(windows, rows=-windows.rows), line)
+    if turned.z < sure.LEAST_Z:
+        return upright
+    peak = max(agreement(song, take, line, start, end) for line in _about(upright.line))
+    trough = -min(agreement(song, take, line, start, end) for line in _about(turned.line))
+    # A narrow band has deep troughs beside its peak: only a clearly deeper one is the song upside down.
+    return replace(turned, inverted=True) if trough > _UPSIDE_DOWN * peak else upright
+
+
+def _about(line: Line) -> list[Line]:
+    """A line and those within half a sample of it."""
+    return [replace(line, offset_s=line.offset_s + k / 4 / RATE) for k in (-2, -1, 0, 1, 2)]
 
 
 def _free_spans(passes: list[FoundPass], seconds: float) -> list[tuple[float, float]]:
@@ -63,6 +83,8 @@ def _best_candidate(
         votes = search(song, take, spans, told=told)
         for candidate in gather(votes, bin_s=0.05 if search is flux_votes else 0.03, count=8):
             told()
+            if tested and candidate.score < _WORTH_TESTING * tested[0][0].score:
+                break
             evidence = verify(song, take, candidate, either_way=either_way)
             if evidence.z >= sure.LEAST_Z:
                 tested.append((candidate, evidence))
@@ -90,11 +112,11 @@ def pass_at(
         bounds: Take range that the pass may not leave.
     """
     extent = find_extent(song, take, line, core, bounds)
-    for _ in range(2):
+    for most in (60, 400):
         if extent[1] - extent[0] < SHORTEST_S * 0.6:
             return None
-        wide = stack(correlate_windows(song, take, line, *extent, reach_s=0.06, most=80), line)
-        fine = correlate_windows(song, take, wide.line, *extent, window_s=3.0, hop_s=1.0, reach_s=0.012)
+        wide = stack(correlate_windows(song, take, line, *extent, reach_s=0.06, most=most // 5 + 24), line)
+        fine = correlate_windows(song, take, wide.line, *extent, window_s=3.0, reach_s=0.012, most=most)
         if not len(fine.centres_s):
             return None
         line, residual, _ = measure(fine, wide.line)
@@ -145,9 +167,7 @@ def _on_best_repeat(
     return found, rivals
 
 
-def _continued(
-    song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, float]
-) -> list[FoundPass]:
+def _continued(song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, float]) -> list[FoundPass]:
     """What sounds before and after a pass on its own line, beyond a break in which the song was too quiet to be heard."""
     line = found.line
     sides = (

@@ -7,7 +7,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.song.spectrum import mel_weights
-from zembi.core.sync.features import BLOCK_S, FINE, FLUX_RATE, HIGH_HZ, LOW_HZ, MEL_BANDS, RATE, Singles, Sound
+from zembi.core.sync.features import (
+    BLOCK_S,
+    FINE,
+    FLUX_RATE,
+    HIGH_HZ,
+    LOW_HZ,
+    MEL_BANDS,
+    RATE,
+    Singles,
+    Sound,
+)
 from zembi.core.sync.refine import Line
 
 Floats = NDArray[np.float64]

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import RATE, Singles, Sound, fft_size
+from zembi.core.sync.features import RATE, Singles, Sound
 from zembi.core.sync.passes import song_under, take_over
 from zembi.core.sync.refine import Line
+from zembi.core.sync.sliding import fft_size
 
 #: Places of the song more alike than this are the same sound: no take can tell them apart.
 SAME_SOUND = 0.97

@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import FLUX_RATE, RATE, Sound, fft_size
+from zembi.core.sync.features import FLUX_RATE, PIECE_S, RATE, WINDOW_S, Singles, Sound
+from zembi.core.sync.sliding import fft_size
 
 Floats = NDArray[np.float64]
 
@@ -31,7 +32,7 @@ class Vote:
     z: float
 
 
-def _peaks(row: Floats, count: int, apart: int) -> list[int]:
+def _peaks(row: Singles, count: int, apart: int) -> list[int]:
     """The highest values at least ``apart`` from each other."""
     values = row.copy()
     found = []
@@ -49,39 +50,30 @@ def flux_votes(
     take: Sound,
     spans: list[tuple[float, float]],
     *,
-    window_s: float = 8.0,
     told: Callable[[], None] = lambda: None,
 ) -> list[Vote]:
     """Correlate windows of the take's flux with the whole song; finds restarts and survives changed speed.
 
     ``told`` is called at every window; it may raise to stop.
     """
-    size = fft_size(len(song.flux) + int(window_s * FLUX_RATE))
-    reference = np.conj(rfft(song.flux, size, axis=0)).astype(np.complex64)
     votes = []
     for start_s, end_s in spans:
-        length = min(window_s, end_s - start_s)
+        length = min(WINDOW_S, end_s - start_s)
         if length < 2.0:
             continue
-        steps = max(1, int(np.ceil((end_s - start_s - length) / (window_s / 2))) + 1)
+        steps = max(1, int(np.ceil((end_s - start_s - length) / (WINDOW_S / 2))) + 1)
         for at in np.linspace(start_s, max(start_s, end_s - length), steps):
             told()
             first = int(at * FLUX_RATE)
             piece = take.flux[first : first + int(length * FLUX_RATE)]
             if len(piece) < FLUX_RATE:
                 continue
-            row = irfft(np.conj((rfft(piece, size, axis=0) * reference).sum(axis=1)), size)
-            reach = len(piece) - FLUX_RATE  # a window may hang over the song's start by all but a second
-            row = (
-                np.concatenate([row[-reach:], row[: len(song.flux) - FLUX_RATE]])
-                if reach > 0
-                else row[: len(song.flux)]
-            )
-            z = (row - np.median(row)) / (1.4826 * np.median(np.abs(row - np.median(row))) + 1e-9)
+            reach = len(piece) - FLUX_RATE  # a window may hang over the song's ends by all but a second
+            row = song.flux_slide.over(piece[None], reach)[0]
+            centre = np.median(row)
+            z = (row - centre) / (1.4826 * np.median(np.abs(row - centre)) + 1e-9)
             for i in _peaks(z, 6, 8):
-                votes.append(
-                    Vote(float(first / FLUX_RATE), float((i - max(reach, 0)) / FLUX_RATE), float(z[i]))
-                )
+                votes.append(Vote(float(first / FLUX_RATE), float((i - reach) / FLUX_RATE), float(z[i])))
     return votes
 
 
@@ -90,7 +82,6 @@ def matched_votes(
     take: Sound,
     spans: list[tuple[float, float]],
     *,
-    piece_s: float = 18.0,
     told: Callable[[], None] = lambda: None,
 ) -> list[Vote]:
     """A whitened matched filter over the whole song; finds takes in which the song is nearly buried.
@@ -98,21 +89,18 @@ def matched_votes(
     ``told`` is called at every piece; it may raise to stop.
     """
     votes = []
-    size = fft_size(len(song.white) + int(piece_s * RATE))
-    reference = rfft(song.white, size)
     for start_s, end_s in spans:
-        length = min(piece_s, end_s - start_s)
+        length = min(PIECE_S, end_s - start_s)
         if length < 2.0:
             continue
-        steps = max(1, int(np.ceil((end_s - start_s - length) / (piece_s * 0.85))) + 1)
+        steps = max(1, int(np.ceil((end_s - start_s - length) / (PIECE_S * 0.85))) + 1)
         for at in np.linspace(start_s, max(start_s, end_s - length), steps):
             told()
             first = int(at * RATE)
             piece = take.white[first : first + int(length * RATE)]
-            row = irfft(reference * np.conj(rfft(piece, size)), size)
             before = len(piece) - RATE
-            row = np.concatenate([row[-before:], row[: len(song.white) - RATE]])
-            z = np.abs(row) / (np.sqrt(np.mean(row * row)) + 1e-9)
+            row = np.abs(song.white_slide.over(piece[None], before)[0])
+            z = row / (np.sqrt(np.mean(row * row)) + 1e-9)
             for i in _peaks(z, 4, int(0.02 * RATE)):
                 votes.append(Vote(first / RATE, (i - before) / RATE, float(z[i])))
     return votes

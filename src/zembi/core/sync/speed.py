@@ -6,7 +6,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.fft import irfft, rfft
 from scipy.ndimage import uniform_filter1d
 
 from zembi.core.sync.features import (
@@ -15,10 +14,10 @@ from zembi.core.sync.features import (
     TONES_PER_OCTAVE,
     Singles,
     Sound,
-    fft_size,
 )
 from zembi.core.sync.refine import Line
 from zembi.core.sync.search import Vote, gather
+from zembi.core.sync.sliding import Sliding
 
 Floats = NDArray[np.float64]
 Pitch = Literal["moved", "kept"]
@@ -58,49 +57,38 @@ def rates() -> Floats:
 
 
 class Bands:
-    """Log energy of a sound in the song's bands, at whatever pitch the sound is read."""
+    """Log energy of a sound in the song's bands, at whatever speed and pitch the sound is read."""
 
     def __init__(self, tones: Singles) -> None:
-        self._summed = np.concatenate(
-            [np.zeros((len(tones), 1), np.float32), np.cumsum(tones, axis=1, dtype=np.float32)], axis=1
-        )
+        self._summed = np.zeros((tones.shape[1] + 1, len(tones)), np.float32)
+        np.cumsum(tones.T, axis=0, out=self._summed[1:])
 
-    def logs(self, octaves: float) -> Singles:
-        """Shape (frames at ``FLUX_RATE``, bands) for a sound that lies ``octaves`` above the song.
+    def read(self, rate: float, octaves: float) -> Singles:
+        """Log energy about its mean over a second, ``_COARSE`` frames a second of song time.
 
-        Bands that would lie beyond what was recorded are left out, from the top.
+        Held notes tell as much as strokes do: a break without drums is found by them.
+
+        Args:
+            rate: Song seconds a second of the sound.
+            octaves: How far the sound lies above the song.
+
+        Returns:
+            Shape (frames, bands), each band of unit variance; bands beyond what was recorded are left out, from the top.
         """
+        at = np.round(np.arange(0, self._summed.shape[1] - 1, FLUX_RATE / rate / _COARSE)).astype(int)
         edges = _EDGES + octaves * TONES_PER_OCTAVE
         edges = edges[edges <= TONES]
         low = np.clip(np.floor(edges).astype(int), 0, TONES - 1)
-        part = np.clip(edges - low, 0, 1).astype(np.float32)
-        at = self._summed[:, low] * (1 - part) + self._summed[:, low + 1] * part
-        energy = np.maximum(np.diff(at, axis=1), 0)
-        top = np.partition(energy, int(0.9 * (len(energy) - 1)), axis=0)[int(0.9 * (len(energy) - 1))]
-        return np.asarray(np.log1p(20 * energy / (top + 1e-9)), dtype=np.float32)
-
-
-def deviation(logs: Singles, rate: float, every_s: float) -> Singles:
-    """Log energy about its mean over a second, read every ``every_s`` of song time from a sound at ``rate``.
-
-    Held notes tell as much as strokes do: a break without drums is found by them.
-
-    Args:
-        logs: From :meth:`Bands.logs`.
-        rate: Song seconds a second of the sound.
-        every_s: Song time between frames.
-
-    Returns:
-        Shape (frames, bands), each band of unit variance.
-    """
-    step = every_s / rate * FLUX_RATE
-    at = (np.arange(int((len(logs) - 1) / step) + 1) * step).astype(np.float32)
-    low = at.astype(int)
-    part = (at - low)[:, None]
-    out = logs[low] * (1 - part) + logs[np.minimum(low + 1, len(logs) - 1)] * part
-    out -= uniform_filter1d(out, max(3, int(1.0 / every_s)), axis=0, mode="nearest")
-    out /= np.sqrt(np.einsum("ij,ij->j", out, out) / max(len(out), 1)) + 1e-6
-    return np.asarray(np.clip(out, -3, 4), dtype=np.float32)
+        part = np.clip(edges - low, 0, 1).astype(np.float32)[:, None]
+        below = np.take(self._summed[low] * (1 - part) + self._summed[low + 1] * part, at, axis=1)
+        out = np.maximum(np.diff(below, axis=0), 0)
+        some = out[:, ::4]
+        tenth = int(0.9 * (some.shape[1] - 1))
+        out *= 20 / (np.partition(some, tenth, axis=1)[:, tenth, None] + 1e-9)
+        np.log1p(out, out=out)
+        out -= uniform_filter1d(out, _COARSE, axis=1, mode="nearest")
+        out /= np.sqrt(np.einsum("ij,ij->i", out, out) / max(out.shape[1], 1))[:, None] + 1e-6
+        return np.asarray(np.clip(out, -3, 4, out=out).T)
 
 
 def _starts(seconds: float, length: float) -> Floats:
@@ -108,28 +96,22 @@ def _starts(seconds: float, length: float) -> Floats:
     return np.linspace(0, max(0.0, seconds - length), count)
 
 
-def _votes(
-    reference: NDArray[np.complex64], size: int, song_frames: int, take: Singles, rate: float
-) -> list[Vote]:
+def _votes(song: Sliding, take: Singles, rate: float) -> list[Vote]:
     """Windows of the take, read at a rate, against the whole song; times are the take's own."""
     frames = min(len(take), int(_WINDOW_S * _COARSE))
     reach = frames - 2 * _COARSE
     if reach <= 0:
         return []
     firsts = [int(t * _COARSE) for t in _starts(len(take) / _COARSE, frames / _COARSE)]
-    pieces = np.stack([take[f : f + frames] for f in firsts])
-    spectra = rfft(pieces, size, axis=1)
-    rows = irfft((np.conj(spectra) * reference).sum(axis=2), size, axis=1)
-    rows = np.concatenate([rows[:, -reach:], rows[:, : song_frames - 2 * _COARSE]], axis=1)
+    rows = song.over(np.stack([take[f : f + frames] for f in firsts]), reach)
     rows -= rows.mean(axis=1, keepdims=True)
     rows /= rows.std(axis=1, keepdims=True) + 1e-9
     votes = []
     for first, row in zip(firsts, rows, strict=True):
-        left = row.copy()
         for _ in range(3):
-            i = int(np.argmax(left))
+            i = int(np.argmax(row))
             votes.append(Vote(first / _COARSE / rate, (i - reach) / _COARSE, float(row[i])))
-            left[max(0, i - 8) : i + 9] = -np.inf
+            row[max(0, i - 8) : i + 9] = -np.inf
     return votes
 
 
@@ -143,11 +125,8 @@ def guess_speeds(
         most: How many to return.
         progress: Told the share done; may raise to stop.
     """
-    coarse = deviation(Bands(song.tones).logs(0.0), 1.0, 1 / _COARSE)
-    size = fft_size(len(coarse) + int(_WINDOW_S * _COARSE))
-    reference = rfft(coarse, size, axis=0).astype(np.complex64)
+    reference = Sliding(Bands(song.tones).read(1.0, 0.0), int(_WINDOW_S * _COARSE))
     heard = Bands(take.tones)
-    plain = heard.logs(0.0)
     tried = rates()
     found: list[Guess] = []
     for number, rate in enumerate(tried):
@@ -155,9 +134,8 @@ def guess_speeds(
         for pitch in ("moved", "kept"):
             if pitch == "kept" and abs(rate - 1) < 0.012:
                 continue
-            logs = plain if pitch == "kept" else heard.logs(float(np.log2(rate)))
-            read = deviation(logs, float(rate), 1 / _COARSE)
-            votes = _votes(reference[:, : read.shape[1]], size, len(coarse), read, float(rate))
+            read = heard.read(float(rate), float(np.log2(rate)) if pitch == "moved" else 0.0)
+            votes = _votes(reference, read, float(rate))
             scaled = [Vote(v.at_s * float(rate), v.song_s, v.z) for v in votes]
             for c in gather(scaled, bin_s=0.1, count=1):
                 line = Line(c.offset_s, float(rate))

@@ -7,9 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import FLUX_RATE, Singles, Sound, fft_size, mel, rise_of
+from zembi.core.sync.features import FLUX_RATE, Singles, Sound, mel, rise_of
 from zembi.core.sync.passes import longest_run
 from zembi.core.sync.refine import Line, Windows, measure, stack
+from zembi.core.sync.sliding import fft_size
 from zembi.core.sync.speed import Guess
 
 Floats = NDArray[np.float64]
