@@ -125,6 +125,18 @@ def test_a_clap_and_a_flash_stand_out_and_steady_pictures_have_none() -> None:
     assert len(found) == 2
 
 
+def test_a_countdown_in_the_picture_is_told_from_a_clap() -> None:
+    times = np.arange(400) / 25
+    light = np.full(400, 0.4)
+    motion = np.full(400, 0.001)
+    for frame in (50, 75, 100, 125, 260):
+        motion[frame] = 0.1
+    found = find_moments(times, light, motion)
+    assert [(m.at_s, m.kind) for m in found] == [
+        (2.0, "count"), (3.0, "count"), (4.0, "count"), (5.0, "count"), (10.4, "clap")
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize(("note", "section", "told"), [
     ("ch2", "Chorus 2", True), ("CHORUS_2 tk4", "Chorus 2", True), ("cho 2", "Chorus 1", False),
     ("bridge pickup", "Bridge", True), ("take 2", "Chorus 2", False), ("", "Chorus 2", False), ("v1", "Verse 1", False),

@@ -242,7 +242,7 @@ class PassView:
 
 @dataclass(frozen=True)
 class MomentView:
-    """A moment in a take's picture that was also heard: "flash" or "clap"."""
+    """A moment in a take's picture that was also heard: "flash", "clap" or "count"."""
 
     at_s: float
     kind: str

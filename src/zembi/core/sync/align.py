@@ -17,7 +17,7 @@ from zembi.core.sync.stretched import find_stretched, follow_guess
 __all__ = ["VERSION", "FoundPass", "Place", "TakeAlignment", "align"]
 
 #: Raise when results change, so that kept alignments are made again.
-VERSION = 2
+VERSION = 3
 #: A take is compared in pieces of this length that overlap, so that memory does not grow with it.
 PIECE_S, OVERLAP_S = 600.0, 40.0
 #: Clocks a thousandth off, from rates such as 23.976 for 24.

@@ -1,17 +1,19 @@
-"""Moments in the picture that were also heard: a clap, a flash. For takes without sound."""
+"""Moments in the picture that were also heard: a clap, a flash, a countdown. For takes without sound."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
-Kind = Literal["flash", "clap"]
+Kind = Literal["flash", "clap", "count"]
 
 #: Deviations from the usual at which a change counts as sudden.
 _SUDDEN = 8.0
 _APART_S = 0.4
+#: A countdown: at least so many changes, so far apart, equally to within a share of that.
+_COUNTS, _COUNT_S, _COUNT_EVEN = 3, (0.4, 1.6), 0.06
 #: Less than this is how a codec breathes: change of mean brightness, and mean motion, of full scale 1.
 _LEAST_LIGHT, _LEAST_MOTION = 0.02, 0.006
 
@@ -22,7 +24,8 @@ class Moment:
 
     Attributes:
         at_s: Take time of the first frame that shows it.
-        kind: "flash" for a sudden change of light, "clap" for a quick motion that stops at once.
+        kind: "flash" for a sudden change of light, "clap" for a quick motion that stops at once, "count" for one of
+            several at equal distances.
         strength: Deviations from what is usual in the take.
     """
 
@@ -61,7 +64,8 @@ def find_moments(times: Floats, light: Floats, motion: Floats, *, most: int = 8)
         for i in np.flatnonzero(shut > _SUDDEN)
         if motion[i] > max(3 * float(np.median(motion)), _LEAST_MOTION)
     ]
-    return sorted(sorted(_first_of_each(found), key=lambda m: -m.strength)[:most], key=lambda m: m.at_s)
+    strongest = sorted(_first_of_each(found), key=lambda m: -m.strength)[:most]
+    return _counted(sorted(strongest, key=lambda m: m.at_s))
 
 
 def _first_of_each(found: list[Moment]) -> list[Moment]:
@@ -76,3 +80,20 @@ def _first_of_each(found: list[Moment]) -> list[Moment]:
         if moment is not None:
             group.append(moment)
     return kept
+
+
+def _counted(moments: list[Moment]) -> list[Moment]:
+    """Name as counts the moments that follow each other at equal distances."""
+    out = list(moments)
+    for i, first in enumerate(moments):
+        for second in moments[i + 1 :]:
+            step = second.at_s - first.at_s
+            if not _COUNT_S[0] <= step <= _COUNT_S[1]:
+                continue
+            run, due = [first, second], second.at_s + step
+            while near := [m for m in moments if abs(m.at_s - due) < _COUNT_EVEN * step]:
+                run.append(near[0])
+                due = near[0].at_s + step
+            if len(run) >= _COUNTS:
+                out = [replace(m, kind="count") if m.at_s in {r.at_s for r in run} else m for m in out]
+    return out
