@@ -24,6 +24,9 @@ PIECE_S, OVERLAP_S = 600.0, 40.0
 _THOUSANDTHS = (Fraction(1000, 1001), Fraction(1001, 1000))
 #: Joint evidence of a take's windows for one place, below which only chance speaks (talk: 8; a clock 0.1 % off: 300).
 _LEAST_VOTES = 14.0
+#: Passes at normal speed that are not settled and longer than this may really be a thousandth off; they are when that
+#: gives so many times the evidence.
+_TELLS_S, _CLEARLY = 20.0, 1.3
 
 Report = Callable[[float, str], None]
 
@@ -72,11 +75,14 @@ def _passes(song: Sound, sound: Singles, report: Report) -> list[FoundPass]:
     plain = passes_at_speed(
         song, take, progress=lambda s: report(0.08 + 0.4 * s, "Comparing at normal speed")
     )
-    if _any_sure(plain):
+    if plain and all(p.locked for p in plain):
         return plain
-    # A thousandth hardly moves a window's peak: where the windows agree on nothing, it is not looked into.
+    # A thousandth hardly moves a window's peak: where the windows agree on nothing, it is not looked into; nor where
+    # a take is too short for it to matter.
     votes = gather(flux_votes(song, take, [(0.0, take.seconds)]), bin_s=0.05, count=1)
     hopeful = bool(votes) and votes[0].score >= _LEAST_VOTES
+    if _any_sure(plain):
+        hopeful = hopeful and max(p.take_end_s - p.take_start_s for p in plain) > _TELLS_S
     for number, speed in enumerate(_THOUSANDTHS if hopeful else ()):
         start = 0.5 + 0.1 * number
 
@@ -86,8 +92,10 @@ def _passes(song: Sound, sound: Singles, report: Report) -> list[FoundPass]:
         told(0.0)
         slowed = prepare(at_speed(sound, speed.numerator, speed.denominator))
         found = passes_at_speed(song, slowed, searches=(flux_votes,), progress=told)
-        if _any_sure(found):
+        if _any_sure(found) and _evidence(found) > _CLEARLY * _evidence(plain):
             return [at_take_speed(p, float(speed)) for p in found]
+    if _any_sure(plain):
+        return plain
     found = _at_other_speeds(song, take, report)
     return found if _any_sure(found) or not plain else plain
 
@@ -95,6 +103,10 @@ def _passes(song: Sound, sound: Singles, report: Report) -> list[FoundPass]:
 def _any_sure(passes: list[FoundPass]) -> bool:
     """Whether a pass surely lies in the song, be it in one place or in several that are equal."""
     return any(p.confidence * max(1, len(p.rivals)) >= sure.LOCK_AT for p in passes)
+
+
+def _evidence(passes: list[FoundPass]) -> float:
+    return max((p.z for p in passes), default=0.0)
 
 
 def _at_other_speeds(song: Sound, take: Sound, report: Report) -> list[FoundPass]:

@@ -178,7 +178,7 @@ def _continued(song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, 
     for side in sides:
         if side[1] - side[0] < SHORTEST_S:
             continue
-        evidence = stack(correlate_windows(song, take, line, *side, reach_s=0.01), line)
+        evidence = stack(correlate_windows(song, take, line, *side, reach_s=0.01), line, np.zeros(1))
         part = pass_at(song, take, line, side, side) if evidence.z >= sure.LEAST_Z else None
         if part is not None and same_line(part, found):
             more.append(part)

@@ -28,6 +28,8 @@ _QUIETER = 0.25
 _DROWNED = 0.15
 #: Seconds that should give less than this share of what the better ones give say nothing of another song.
 _DROWNED_SECOND = 0.75
+#: A pass that begins or ends this near to an end of the song holds that end.
+_AT_AN_END_S = 0.5
 #: Seconds that are asked at least.
 _FEWEST = 5
 #: Bands count by how much of the whitened spectrum they hold.
@@ -223,9 +225,9 @@ def find_extent(
     start, end = longest_run(smooth - _QUIETER * max(usual, 1e-3) * share, low, max(low, high))
     start, end = _over_silence(song, line, start, end, low, high)
     first, last = max(bounds[0], start * BLOCK_S), min(bounds[1], end * BLOCK_S, len(take.white) / RATE)
-    if 0 < line.song(first) < 1.0:
+    if 0 < line.song(first) < _AT_AN_END_S:
         first = max(bounds[0], 0.0, line.take(0.0))
-    if 0 < song.seconds - line.song(last) < 1.0:
+    if 0 < song.seconds - line.song(last) < _AT_AN_END_S:
         last = min(bounds[1], take.seconds, line.take(song.seconds))
     return first, last
 

@@ -142,9 +142,9 @@ def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) ->
         total = np.zeros(width)
         for k in range(count):
             s = int(shift[k])
-            if s >= 0:
+            if 0 <= s < width:
                 total[: width - s] += clipped[k, s:]
-            else:
+            elif -width < s < 0:
                 total[-s:] += clipped[k, :s]
         lag = int(np.argmax(total))
         if total[lag] > best[0]:
