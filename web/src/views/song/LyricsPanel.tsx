@@ -88,7 +88,7 @@ function Timing({
   const lines = useRef(song.lyrics);
   lines.current = song.lyrics;
   // What was tapped counts at once, before the project has answered: R may follow a tap at any pace.
-  const tapped = useRef(new Map<string, number>());
+  const tapped = useRef(new Map<number, number>());
   useEffect(() => {
     tapHandler.current = (time) => {
       const due = lines.current[latest.current];
