@@ -51,13 +51,20 @@ class Case:
 
 @dataclass(frozen=True)
 class Original:
-    """A song in the versions a take may be shot to. ``other`` is a different song at the same tempo."""
+    """A song in the versions a take may be shot to.
+
+    Attributes:
+        other: A different song at the same tempo; one of the synthesiser's has the very same samples.
+        same_drums: The same drums under other notes.
+        bpm: Its tempo, where it is known.
+    """
 
     name: str
     mix: Mono
     instrumental: Mono | None = None
-    drums: Mono | None = None
     other: Mono | None = None
+    same_drums: Mono | None = None
+    bpm: float | None = None
 
 
 def _plan(seed: int) -> SongPlan:
@@ -75,19 +82,19 @@ def made_original(seed: int) -> Original:
     """A song of the project's synthesiser."""
     plan = _plan(seed)
     bare = tuple(replace(p, lead=()) for p in plan.parts)
-    drums = tuple(replace(p, lead=(), bass=False, pad=0.0) for p in plan.parts)
+    others = {"Am": "Dm", "F": "Em", "C": "F", "G": "Am", "Dm": "C", "Em": "G"}
     notes = tuple(
         replace(
             p,
-            seed=p.seed + 700,
-            chords=("G", "C") if p.chords == ("Am", "F") else tuple({"Am": "Dm", "F": "Em", "C": "F", "G": "Am", "Dm": "C", "Em": "G"}[c] for c in p.chords),
+            chords=("G", "C") if p.chords == ("Am", "F") else tuple(others[c] for c in p.chords),
             lead=tuple((a, b, n + 3, v) for a, b, n, v in reversed(p.lead)),
         )
         for p in plan.parts
-    )  # fmt: skip
+    )
+    strokes = tuple(replace(p, seed=p.seed + 700) for p in notes)
     return Original(
-        f"made {seed}", _mono(plan), _mono(replace(plan, parts=bare)), _mono(replace(plan, parts=drums)),
-        _mono(replace(plan, parts=notes)),
+        f"made {seed}", _mono(plan), _mono(replace(plan, parts=bare)), _mono(replace(plan, parts=strokes)),
+        _mono(replace(plan, parts=notes)), plan.bpm,
     )  # fmt: skip
 
 
@@ -138,6 +145,17 @@ def write_sound(path: Path, sound: Mono, seconds: float) -> None:
 def faster(sound: Mono, speed: float) -> Mono:
     """Played ``speed`` times as fast, pitch moving along."""
     return np.asarray(soxr.resample(sound, RATE * speed, RATE), dtype=np.float32)
+
+
+def click(seconds: float, bpm: float) -> Mono:
+    """A click track, the first beat of four higher."""
+    out = np.zeros(int(seconds * RATE), np.float32)
+    times = np.arange(int(0.02 * RATE)) / RATE
+    for beat in range(int(seconds * bpm / 60)):
+        at = int(beat * 60 / bpm * RATE)
+        tone = np.sin(2 * np.pi * (1_000 if beat % 4 else 1_500) * times) * np.exp(-times / 0.004)
+        out[at : at + len(tone)] += tone[: len(out) - at]
+    return out
 
 
 def equal_places(song: Mono, start_s: float, end_s: float) -> tuple[float, ...]:
@@ -227,6 +245,7 @@ def cases(original: Original, seed: int) -> Iterator[Case]:
     yield m.whole("talk over, pumping", Room(0.8, -15, 2.0, pumping=0.8))
     yield m.whole("clipped", Room(0.5, -25, clip=0.15))
     yield m.whole("telephone", Room(0.6, -15, low_hz=400, high_hz=3000))
+    yield m.whole("upside down", None, np.negative)
     yield m.whole("AAC 24 kbit/s", None, lambda x: through_codec(x, "aac", 24_000, ".m4a"))
     yield m.whole("Opus 12 kbit/s", None, lambda x: through_codec(x, "libopus", 12_000, ".ogg"))
     yield m.whole("buried -12 dB, echo", Room(1.2, 12.0, None, direct_db=-3))
@@ -253,8 +272,11 @@ def cases(original: Original, seed: int) -> Iterator[Case]:
         other = stretch(faster(original.other, 1.07), RATE, 1 / 1.07)
         yield Case("another song, its tempo", m.heard(m.talk(2), other), "unmatched")
         yield Case("another song, faster", m.heard(faster(original.other, 1.23)), "unmatched")
-        if original.drums is not None:
-            yield Case("another, same samples", m.heard(m.talk(2), original.other), "unmatched")
+    if original.same_drums is not None and original.other is not None:
+        yield Case("another, same samples", m.heard(m.talk(2), original.other), "unmatched")
+        yield Case("another, same drums", m.heard(m.talk(2), original.same_drums), "unmatched")
+    if original.bpm is not None:
+        yield Case("click at its tempo", m.heard(click(60, original.bpm)), "unmatched")
     yield Case("talk only", m.heard(m.talk(90)), "unmatched")
     yield Case("room tone", (1e-3 * rng.standard_normal(RATE * 40)).astype(np.float32), "unmatched")
     yield Case("no sound", np.zeros(RATE * 20, np.float32), "silent")
