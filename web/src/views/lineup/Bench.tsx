@@ -8,7 +8,7 @@ import { clock, type Listening } from "../../player/clock";
 import { Picture } from "../../player/Picture";
 import { type PlaceAction, useLineupActions } from "./actions";
 import { ByHand } from "./ByHand";
-import { STATUS } from "./lineup";
+import { STATUS, sureness } from "./lineup";
 import { MatchStrip } from "./MatchStrip";
 import { takeSpans } from "./spans";
 import { DriftStrip, Windows } from "./Windows";
@@ -293,7 +293,7 @@ function verdict(take: TakeView, pass: PassView | undefined): string {
         ? `fits ${pass.places.length} places equally well`
         : "not sure enough to lock";
   if (take.status === "locked")
-    return pass?.origin === "by hand" ? "locked by hand" : `locked, sure ${(100 * take.confidence).toFixed(1)} %`;
+    return pass?.origin === "by hand" ? "locked by hand" : `locked, sure ${sureness(take.confidence)}`;
   return STATUS[take.status]?.word ?? take.status;
 }
 

@@ -5,7 +5,7 @@ import { signed } from "../../parts/format";
 import { Still } from "../../parts/Still";
 import { hueOf } from "../../theme";
 import { useLineupActions } from "./actions";
-import { STATUS, spots } from "./lineup";
+import { STATUS, spots, sureness } from "./lineup";
 
 interface Props {
   take: TakeView;
@@ -86,7 +86,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
               ? "by clock"
               : take.status === "choose" && first?.places.length
                 ? `${first.places.length} places`
-                : `${(100 * take.confidence).toFixed(1)} %`}
+                : sureness(take.confidence)}
           </span>
         )}
         {(take.status === "failed" || take.status === "unmatched") && (

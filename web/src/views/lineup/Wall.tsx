@@ -4,7 +4,7 @@ import { signed } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/frames";
 import { Picture } from "../../player/Picture";
-import { STATUS } from "./lineup";
+import { STATUS, sureness } from "./lineup";
 import { takeSpans } from "./spans";
 
 /** As many pictures as a page can keep up with. */
@@ -67,7 +67,7 @@ export function Wall({ choose }: { choose: (media: string) => void }) {
               <span className="mono soft">
                 {pass && pass.origin === "by hand"
                   ? `by hand, ${signed(pass.moved_ms, 1)} ms`
-                  : `${STATUS.locked?.word}, ${(100 * (pass?.confidence ?? 0)).toFixed(1)} %`}
+                  : `${STATUS.locked?.word}, ${sureness(pass?.confidence ?? 0)}`}
               </span>
             </button>
           );

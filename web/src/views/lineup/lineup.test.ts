@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { MediaView, PassView, TakeView } from "../../api/client";
-import { clockWords, listed, rise, type Sieve, snapped, spots } from "./lineup";
+import { clockWords, listed, rise, type Sieve, snapped, spots, sureness } from "./lineup";
 import { takeSpans } from "./spans";
 
 function pass(more: Partial<PassView>): PassView {
@@ -25,6 +25,18 @@ function take(media: string, status: string, passes: PassView[] = []): TakeView 
 
 const files = new Map(["a", "b", "c"].map((id, i) => [id, { camera: ["Wide", "Close", "Wide"][i] } as MediaView]));
 const everything: Sieve = { status: "", camera: "", span: null };
+
+describe("how sure a place is", () => {
+  it.each([
+    [1, "> 99 %"],
+    [0.99, "> 99 %"],
+    [0.9899, "98 %"],
+    [0.5, "50 %"],
+    [0, "0 %"],
+  ])("%d is said as %s", (confidence, words) => {
+    expect(sureness(confidence)).toBe(words);
+  });
+});
 
 describe("the list", () => {
   const takes = [

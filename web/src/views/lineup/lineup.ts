@@ -10,6 +10,11 @@ export const STATUS: Record<string, { word: string; shape: string; tone: string 
   waiting: { word: "waiting", shape: "…", tone: "soft" },
 };
 
+/** A confidence in words: no more is said than was measured. */
+export function sureness(confidence: number): string {
+  return confidence >= 0.99 ? "> 99 %" : `${Math.floor(100 * confidence)} %`;
+}
+
 const DOUBT = ["choose", "unmatched", "silent", "failed", "waiting", "locked"];
 
 export type Order = "doubtful" | "camera" | "place";
