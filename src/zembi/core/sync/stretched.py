@@ -242,14 +242,15 @@ def find_stretched(song: Sound, take: Sound, guess: Guess) -> StretchedPass | No
     """
     base = _song_envelopes(_ById(song))
     found = follow_guess(song, take, guess)
+    if found is None:
+        return None
     for _ in range(3):
-        if found is None:
-            return None
         line, extent, residuals = found
         heard = envelopes(take.raw, line.rate)
-        first, last = (int(t * line.rate * ENVELOPE_RATE) for t in extent)
+        begin = max(extent[0], line.take(0.0))
+        first, last = (int(t * line.rate * ENVELOPE_RATE) for t in (begin, extent[1]))
         row = _over_song(base.values, heard.values[first:last])
-        here = int(np.clip(round(line.song(extent[0]) * ENVELOPE_RATE), 0, len(row) - 1))
+        here = int(np.clip(round(line.song(begin) * ENVELOPE_RATE), 0, len(row) - 1))
         near = max(0, here - 12)
         here = near + int(np.argmax(row[near : here + 13]))
         harmony = _harmony(song, take, line, *extent)
@@ -260,6 +261,9 @@ def find_stretched(song: Sound, take: Sound, guess: Guess) -> StretchedPass | No
         better = max(rivals, key=lambda r: r[2], default=(0.0, 0.0, -1.0))
         if better[2] < harmony + 0.02:
             break
-        found = _measured(base, take, Line(line.offset_s + better[0], line.rate), extent)
+        there = _measured(base, take, Line(line.offset_s + better[0], line.rate), extent)
+        if there is None:
+            break
+        found = there
     spread = float(np.median([abs(r) for _t, r in residuals])) if residuals else _UNMEASURED_S
     return StretchedPass(extent[0], extent[1], line, spread, residuals, float(row[here]), harmony, rivals)
