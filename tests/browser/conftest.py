@@ -2,6 +2,7 @@
 
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -9,6 +10,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -74,10 +76,9 @@ class Server:
             return json.loads(answer.read())
 
 
-@pytest.fixture(scope="session")
-def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    data = tmp_path_factory.mktemp("demo")
-    make_demo(data)
+@contextmanager
+def serving(data: Path) -> Iterator[Server]:
+    """A server of a folder of data, on a free port, while it is needed."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -85,6 +86,23 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     server.start()
     yield server
     server.kill()
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    data = tmp_path_factory.mktemp("demo")
+    make_demo(data)
+    with serving(data) as server:
+        yield server
+
+
+@pytest.fixture(scope="module")
+def own(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """A server with a demo project of its own, so that the other tests find theirs as it was."""
+    data = tmp_path_factory.mktemp("own") / "data"
+    shutil.copytree(server.data, data)
+    with serving(data) as own:
+        yield own
 
 
 @pytest.fixture(scope="session")

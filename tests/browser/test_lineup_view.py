@@ -5,8 +5,6 @@ The truth is in the pictures: every frame of the demo footage carries its count.
 
 import base64
 import io
-import shutil
-import socket
 import urllib.request
 import zipfile
 from collections.abc import Iterator
@@ -29,20 +27,6 @@ from zembi.demo.footage import TAKES
 from zembi.media.probe import frame_times
 
 pytestmark = pytest.mark.browser
-
-
-@pytest.fixture(scope="module")
-def own(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    """A server with a demo project of its own, so that the other tests find theirs as it was."""
-    data = tmp_path_factory.mktemp("lineup") / "data"
-    shutil.copytree(server.data, data)
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    mine = Server(data, port)
-    mine.start()
-    yield mine
-    mine.kill()
 
 
 @pytest.fixture(scope="module")

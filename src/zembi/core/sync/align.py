@@ -92,7 +92,7 @@ def _passes(song: Sound, sound: Singles, report: Report) -> list[FoundPass]:
         told(0.0)
         slowed = prepare(at_speed(sound, speed.numerator, speed.denominator))
         found = passes_at_speed(song, slowed, searches=(flux_votes,), progress=told)
-        if _any_sure(found) and _evidence(found) > _CLEARLY * _evidence(plain):
+        if _any_sure(found) and (not _any_sure(plain) or _evidence(found) > _CLEARLY * _evidence(plain)):
             return [at_take_speed(p, float(speed)) for p in found]
     if _any_sure(plain):
         return plain

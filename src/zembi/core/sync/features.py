@@ -17,6 +17,8 @@ from zembi.core.sync.sliding import Sliding
 RATE = 8_000
 FLUX_RATE = 100
 MEL_BANDS = 12
+#: Envelope frames a second of song time, for sound of which only envelopes are left, and their bands.
+ENVELOPE_RATE, ENVELOPE_BANDS = 400, 8
 #: Blocks in which agreement is looked at.
 BLOCK_S = 0.05
 #: Steps of a sample to which a line is followed through the song.
@@ -64,6 +66,11 @@ class Sound:
     def flux(self) -> Singles:
         """Rise of log-mel energy, shape (frames, bands) at ``FLUX_RATE``."""
         return rise_of(self.mel)
+
+    @cached_property
+    def envelopes(self) -> Singles:
+        """Rise of energy at ``ENVELOPE_RATE``, shape (frames, ``ENVELOPE_BANDS``)."""
+        return envelopes_of(self.raw)
 
     @cached_property
     def flux_slide(self) -> Sliding:
@@ -214,6 +221,12 @@ def rise_of(energies: Singles, *, mean_s: float = 1.0) -> Singles:
     rise -= uniform_filter1d(rise, int(mean_s * FLUX_RATE), axis=0, mode="nearest")
     deviation = rise.std(axis=0) + 1e-6
     return np.asarray(np.clip(rise / deviation, -1, 6), dtype=np.float32)
+
+
+def envelopes_of(sound: Singles, rate: float = 1.0) -> Singles:
+    """Rise of log energy at ``ENVELOPE_RATE`` of song time from mono sound at ``rate`` song seconds a second."""
+    energies = mel(sound, bands=ENVELOPE_BANDS, hop_s=1 / ENVELOPE_RATE / rate, window=192)
+    return rise_of(energies, mean_s=ENVELOPE_RATE / FLUX_RATE)
 
 
 def tones(sound: Singles) -> Singles:

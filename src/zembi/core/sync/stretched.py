@@ -1,13 +1,12 @@
 """Passes of takes whose playback had another speed and its own pitch: the waveform is gone, envelopes are left."""
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.fft import irfft, rfft
 
-from zembi.core.sync.features import FLUX_RATE, Singles, Sound, mel, rise_of
+from zembi.core.sync.features import ENVELOPE_RATE, FLUX_RATE, Singles, Sound, envelopes_of
 from zembi.core.sync.passes import longest_run
 from zembi.core.sync.refine import Line, Windows, measure, stack
 from zembi.core.sync.sliding import fft_size
@@ -15,11 +14,8 @@ from zembi.core.sync.speed import Guess
 
 Floats = NDArray[np.float64]
 
-#: Envelope frames a second of song time.
-ENVELOPE_RATE = 400
 #: Song seconds below which a pass is not believed.
 SHORTEST_S = 6.0
-_BANDS = 8
 #: Evidence of all windows together on which a line is kept though none is clear by itself, and the spread taken then.
 _LEAST_STACKED, _UNMEASURED_S = 6.0, 0.01
 _BLOCK_S = 0.25
@@ -65,10 +61,9 @@ class StretchedPass:
     rivals: list[tuple[float, float, float]]
 
 
-def envelopes(sound: Singles, rate: float = 1.0) -> Envelopes:
+def envelopes(sound: Sound, rate: float = 1.0) -> Envelopes:
     """Envelopes read so that frame k of a take lies at take time ``k / ENVELOPE_RATE / rate``."""
-    energies = mel(sound, bands=_BANDS, hop_s=1 / ENVELOPE_RATE / rate, window=192)
-    return Envelopes(rise_of(energies, mean_s=ENVELOPE_RATE / FLUX_RATE), rate)
+    return Envelopes(sound.envelopes if rate == 1.0 else envelopes_of(sound.raw, rate), rate)
 
 
 def _windows(
@@ -177,30 +172,12 @@ def _harmony(song: Sound, take: Sound, line: Line, start_s: float, end_s: float)
     return float((a * b).sum() / np.sqrt((a**2).sum() * (b**2).sum() + 1e-12))
 
 
-@lru_cache(maxsize=2)
-def _song_envelopes(song: "_ById") -> Envelopes:
-    return envelopes(song.sound.raw)
-
-
-@dataclass(frozen=True, eq=False)
-class _ById:
-    """A sound as a key: equal only to itself."""
-
-    sound: Sound
-
-    def __hash__(self) -> int:
-        return id(self.sound)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _ById) and other.sound is self.sound
-
-
 def _measured(
     base: Envelopes, take: Sound, line: Line, extent: tuple[float, float]
 ) -> tuple[Line, tuple[float, float], list[tuple[float, float]]] | None:
     """A line followed to both ends of what agrees with it, and the residuals along it."""
     for reach_s in (0.04, 0.03, 0.03):
-        heard = envelopes(take.raw, line.rate)
+        heard = envelopes(take, line.rate)
         extent = _extent(base, heard, line, extent)
         if extent[1] - extent[0] < SHORTEST_S / line.rate:
             return None
@@ -211,7 +188,7 @@ def _measured(
     good = ~np.isnan(residual)
     if good.sum() < 3 and fine.z < _LEAST_STACKED:
         return None
-    extent = _extent(base, envelopes(take.raw, line.rate), line, extent)
+    extent = _extent(base, envelopes(take, line.rate), line, extent)
     pairs = zip(windows.centres_s[good], residual[good], strict=True)
     return line, extent, [(float(t), float(r)) for t, r in pairs]
 
@@ -224,10 +201,10 @@ def follow_guess(
     Returns:
         The line, the take range that agrees with it and the residuals along it; None where nothing does.
     """
-    base = _song_envelopes(_ById(song))
+    base = envelopes(song)
     middle = (guess.start_s + guess.end_s) / 2
     span = (max(guess.start_s, middle - 25, 0.0), min(guess.end_s, middle + 25, take.seconds))
-    heard = envelopes(take.raw, guess.line.rate)
+    heard = envelopes(take, guess.line.rate)
     line = stack(_windows(base, heard, guess.line, span, 0.3), guess.line, guess.line.rate * _ROUGH).line
     return _measured(base, take, line, span)
 
@@ -240,13 +217,13 @@ def find_stretched(song: Sound, take: Sound, guess: Guess) -> StretchedPass | No
     Returns:
         None where the envelopes do not bear the guess out.
     """
-    base = _song_envelopes(_ById(song))
+    base = envelopes(song)
     found = follow_guess(song, take, guess)
     if found is None:
         return None
     for _ in range(3):
         line, extent, residuals = found
-        heard = envelopes(take.raw, line.rate)
+        heard = envelopes(take, line.rate)
         begin = max(extent[0], line.take(0.0))
         first, last = (int(t * line.rate * ENVELOPE_RATE) for t in (begin, extent[1]))
         row = _over_song(base.values, heard.values[first:last])
