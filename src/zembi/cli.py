@@ -4,7 +4,7 @@ import dataclasses
 import json
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
@@ -27,6 +27,8 @@ app = typer.Typer(
 _err = Console(stderr=True, highlight=False)
 
 DEFAULT_PORT = 8765
+#: Largest timeline read.
+_MOST_TIMELINE_BYTES = 64 << 20
 DataFolder = Annotated[Path | None, typer.Option("--data", help="Data folder (default: the platform's own).")]
 AsJson = Annotated[
     bool, typer.Option("--json", help="One JSON object on standard output, nothing else there.")
@@ -36,14 +38,21 @@ AsJson = Annotated[
 def main() -> None:
     """Run the command line. Exit 0 done, 2 wrong use or unreadable input, 1 anything else."""
     try:
-        app()
+        raise SystemExit(app(standalone_mode=False) or 0)
     except BadInput as fault:
         _fail(fault.message, 2)
     except ZembiError as fault:
         _fail(fault.message, 1)
     except KeyboardInterrupt:
         _fail("Stopped.", 1)
+    except OSError as fault:
+        from zembi.jobs.disk import disk_fault
+
+        _fail(disk_fault(fault, Path.cwd()).message, 1)
     except Exception as fault:
+        said = getattr(fault, "format_message", None)
+        if said is not None:  # the words of the library that reads the arguments
+            _fail(f"{said().rstrip(chr(46))}. Try zembi --help.", 2)
         if os.environ.get("ZEMBI_TRACE"):
             raise
         _fail(f"{type(fault).__name__}: {fault}", 1)
@@ -71,8 +80,26 @@ def _bar(title: str, quiet: bool = False) -> Iterator[Any]:
 def _workspace(data: Path | None, media: list[Path] | None = None) -> Any:
     from zembi.service.workspace import Workspace, default_data_folder, default_media_folders
 
-    folder = (data or default_data_folder()).expanduser().resolve()
+    folder = _data_folder(data, default_data_folder)
     return Workspace(folder, [*default_media_folders(folder), *(media or [])])
+
+
+def _data_folder(data: Path | None, default: Callable[[], Path]) -> Path:
+    try:
+        folder = (data or default()).expanduser().resolve()
+    except (OSError, RuntimeError) as fault:
+        raise BadInput(f"--data {data}: {fault}.") from None
+    if folder.exists() and not folder.is_dir():
+        raise BadInput(f"--data {folder} is a file, not a folder.")
+    return folder
+
+
+AllowHost = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--allow-host", help="A name that the server answers to besides its address; may be given often."
+    ),
+]
 
 
 @app.command()
@@ -84,27 +111,43 @@ def serve(
         list[Path] | None,
         typer.Option("--media", help="A folder that footage may be read from; may be given often."),
     ] = None,
+    allow_host: AllowHost = None,
 ) -> None:
-    """Serve the application."""
-    import uvicorn
-
-    from zembi.api.app import LOOPBACK, create_app
-    from zembi.service.studio import Studio
-
+    """Serve the application: to this machine alone, or beyond it to whoever has the token."""
     for folder in media or []:
         if not folder.is_dir():
             raise BadInput(f"--media {folder}: there is no such folder.")
-    hosts = LOOPBACK if host in LOOPBACK else () if host in ("0.0.0.0", "::") else (*LOOPBACK, host)
-    application = create_app(Studio(_workspace(data, media)), hosts=hosts)
-    config = uvicorn.Config(
-        application, host=host, port=port, log_level="warning", timeout_graceful_shutdown=1
-    )
-    server = _server_class()(config, f"Zembi is ready at http://{host}:{port}")
-    server.run()
-    if not server.started:
-        raise BadInput(
-            f"Port {port} on {host} is not free. Stop what uses it, or choose another with --port."
-        )
+    _serve(_workspace(data, media), host, port, allow_host or [])
+
+
+def _serve(workspace: Any, host: str, port: int, allowed: list[str]) -> None:
+    import uvicorn
+
+    from zembi.api.app import create_app
+    from zembi.api.listening import LOOPBACK, listen_on, names_of, token_of
+    from zembi.service.studio import Studio
+
+    listening = listen_on(host, port)
+    beyond = host not in LOOPBACK
+    token = token_of(workspace.data) if beyond else ""
+    hosts = names_of(host, allowed)
+    studio = Studio(workspace)
+    studio.start()
+    application = create_app(studio, hosts=hosts, token=token)
+    config = uvicorn.Config(application, log_level="warning", timeout_graceful_shutdown=1)
+    shown = f"[{host}]" if ":" in host else host
+    address = f"http://{shown}:{listening.getsockname()[1]}" + (f"/?token={token}" if token else "")
+    said = f"Zembi is ready at {address}"
+    if beyond:
+        print(
+            f"zembi: listening beyond this machine, as {', '.join(sorted(hosts))}. Allow other names with --allow-host.",
+            file=sys.stderr, flush=True,
+        )  # fmt: skip
+    try:
+        _server_class()(config, said).run(sockets=[listening])
+    finally:
+        studio.stop()
+        listening.close()
 
 
 def _server_class() -> type:
@@ -118,11 +161,7 @@ def _server_class() -> type:
             self._message = message
 
         async def startup(self, sockets: Any = None) -> None:
-            try:
-                await super().startup(sockets=sockets)
-            except SystemExit:
-                self.should_exit = True
-                return
+            await super().startup(sockets=sockets)
             if self.started:
                 print(self._message, flush=True)
 
@@ -141,13 +180,13 @@ def demo(
     from zembi.demo.project import make_demo
     from zembi.service.workspace import default_data_folder
 
-    folder = (data or default_data_folder()).expanduser().resolve()
+    folder = _data_folder(data, default_data_folder)
     with _bar("Making the demo project") as report:
         project = make_demo(folder, report)
     if prepare_only:
         print(project)
         return
-    serve(folder, port=port)
+    _serve(_workspace(folder), "127.0.0.1", port, [])
 
 
 @app.command()
@@ -238,6 +277,8 @@ def _size(text: str) -> tuple[int, int]:
         width, height = (int(p) for p in text.lower().replace("×", "x").split("x"))
     except ValueError:
         raise BadInput(f"“{text}” is not a picture size: write 1920x1080.") from None
+    if width % 2 or height % 2 or not (16 <= width <= 8192 and 16 <= height <= 8192):
+        raise BadInput(f"A picture of {width}x{height} cannot be coded: sides are even, from 16 to 8192.")
     return width, height
 
 
@@ -297,14 +338,17 @@ def _timeline_film(
     from zembi.core.interchange.timeline import read_timeline
     from zembi.core.song.cutdown import SongMap
     from zembi.core.timebase import parse_rate, seconds_to_frame
+    from zembi.jobs.apart import apart
     from zembi.media.probe import probe
     from zembi.media.render import Film
 
     try:
+        if path.stat().st_size > _MOST_TIMELINE_BYTES:
+            raise BadInput(f"{path} is too large for a timeline.")
         text = path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as fault:
         raise BadInput(f"{path} cannot be read as an .otio timeline ({fault}).") from None
-    read = read_timeline(text, rate=parse_rate(rate) if rate else None)
+    read = apart(path.name, read_timeline, text, rate=parse_rate(rate) if rate else None)
     files = {s.media: _media_path(s.media, path.parent) for s in read.spans if s.media}
     sound = song or (_media_path(read.song_url, path.parent) if read.song_url else None)
     for file in [*files.values(), *([sound] if sound else [])]:
@@ -342,7 +386,10 @@ def _bar_range(
 
 
 def _media_path(url: str, folder: Path) -> Path:
-    parts = urlsplit(url)
+    try:
+        parts = urlsplit(url)
+    except ValueError:
+        raise BadInput(f"{url[:200]} is not the address of a file.") from None
     if parts.scheme == "file":
         return Path(unquote(parts.path))
     if parts.scheme and len(parts.scheme) > 1:

@@ -336,7 +336,7 @@ def test_a_missing_file_is_offline_can_be_relinked_and_loses_nothing(
     shutil.move(footage / "GAL_01.mp4", moved / "GAL_01.mp4")
     try:
         gal = media(client, "GAL_01")
-        assert gal["offline"]
+        assert gal["condition"] == "offline"
         assert any(f["kind"] == "offline" for f in edit(client)["findings"])
         answer = client.post(f"{URL}/handoff/render", json={})
         assert answer.status_code == 409
@@ -349,7 +349,7 @@ def test_a_missing_file_is_offline_can_be_relinked_and_loses_nothing(
             ).status_code
             == 200
         )
-        assert not media(client, "GAL_01")["offline"]
+        assert media(client, "GAL_01")["condition"] == "ok"
         assert edit(client)["shots"] == before["shots"]
     finally:
         shutil.move(moved / "GAL_01.mp4", footage / "GAL_01.mp4")

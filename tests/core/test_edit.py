@@ -228,7 +228,7 @@ def test_checks_find_what_an_editor_would_be_sorry_for() -> None:
         edit,
         spans,
         {"take": 60.0, "clip": 4.0, "other": 9.0},
-        {"take"},
+        {"take": "GAL is offline."},
         {"clip": "Rope", "take": "GAL"},
         Fraction(24),
     )

@@ -85,8 +85,9 @@ def test_ranges_in_their_own_rate_and_a_given_rate() -> None:
 
 
 @pytest.mark.parametrize(("text", "message"), [
-    ("not a timeline", "readable .otio"), ("{}", "otio"), ('{"OTIO_SCHEMA": "Clip.2"}', "readable .otio"),
-    (otio.adapters.write_to_string(otio.schema.Clip("x"), "otio_json"), "not a Timeline"),
+    ("not a timeline", "not an OpenTimelineIO file"), ("{}", "not an OpenTimelineIO file with a timeline"),
+    ('{"OTIO_SCHEMA": "Clip.2"}', "it holds Clip"),
+    (otio.adapters.write_to_string(otio.schema.Clip("x"), "otio_json"), "it holds Clip"),
     (otio.adapters.write_to_string(otio.schema.Timeline("x"), "otio_json"), "no video track"),
 ])  # fmt: skip
 def test_what_is_no_timeline_is_refused(text: str, message: str) -> None:

@@ -1,5 +1,6 @@
 """The application: routers, guard, and the built page, served by one process."""
 
+import gc
 from collections.abc import AsyncIterator, Iterable
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -12,30 +13,36 @@ from fastapi.staticfiles import StaticFiles
 from zembi import __version__
 from zembi.api import faults
 from zembi.api.guard import Guard
+from zembi.api.listening import LOOPBACK
 from zembi.api.routers import coverage, handoff, lineup, media, projects, sheet, song
+from zembi.core.errors import NotFound
 from zembi.service.studio import Studio
 
 #: Where the build puts the page.
 PAGE = Path(__file__).parent / "static"
-LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
 
 def _name(route: APIRoute) -> str:
     return route.name
 
 
-def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK) -> FastAPI:
+def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token: str = "") -> FastAPI:
     """Make the application.
 
     Args:
         studio: What it works on; None only to read its OpenAPI document.
-        hosts: Names it answers to; empty for any.
+        hosts: Names it answers to.
+        token: What every request must bring; "" where only this machine can ask.
     """
 
     @asynccontextmanager
     async def life(_app: FastAPI) -> AsyncIterator[None]:
         if studio is not None:
-            studio.resume()
+            studio.start()
+        # What is loaded by now stays: looking through it again and again held up every tenth edit by 200 ms.
+        gc.collect()
+        gc.freeze()
+        gc.set_threshold(20_000, 20, 20)
         yield
         if studio is not None:
             studio.stop()
@@ -53,7 +60,7 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK) -> Fas
     for module in (projects, media, song, lineup, coverage, sheet, handoff):
         app.include_router(module.router)
     _serve_page(app)
-    app.add_middleware(Guard, hosts=list(hosts))
+    app.add_middleware(Guard, hosts=list(hosts), token=token)
     return app
 
 
@@ -61,10 +68,14 @@ def _serve_page(app: FastAPI) -> None:
     if (PAGE / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=PAGE / "assets"), name="assets")
 
+    @app.api_route(
+        "/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False
+    )
+    def nothing(path: str) -> None:
+        raise NotFound(f"/api/{path[:80]} is nothing here.")
+
     @app.get("/{path:path}", include_in_schema=False, response_model=None)
     def page(path: str) -> FileResponse | HTMLResponse:
-        if path.startswith("api/"):
-            return HTMLResponse("There is nothing here.", status_code=404)
         if (PAGE / "index.html").is_file():
             return FileResponse(PAGE / "index.html", headers={"cache-control": "no-cache"})
         return HTMLResponse("<p>The page is not built yet: run <code>make build</code>.</p>", status_code=503)

@@ -1,14 +1,22 @@
-"""Turning refusals into answers: one status for each kind."""
+"""Turning refusals into answers: one status for each kind, and a reason in words for every fault."""
+
+import sys
+import traceback
+from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from sqlalchemy.exc import DBAPIError
+from starlette.exceptions import HTTPException
 
 from zembi.core import errors
+from zembi.jobs.disk import disk_fault
 
 STATUS: dict[type[errors.ZembiError], int] = {
     errors.BadInput: 400,
     errors.UnreadableMedia: 422,
+    errors.Damaged: 409,
     errors.NotAllowed: 403,
     errors.NotFound: 404,
     errors.Refused: 409,
@@ -22,15 +30,67 @@ def status_of(fault: errors.ZembiError) -> int:
     return next((STATUS[c] for c in type(fault).__mro__ if c in STATUS), 400)
 
 
+def _answer(status: int, code: str, words: str) -> JSONResponse:
+    plain = words.encode("utf-8", "replace").decode()
+    return JSONResponse({"code": code, "detail": plain}, status_code=status)
+
+
+def _refusal(fault: errors.ZembiError) -> JSONResponse:
+    return _answer(status_of(fault), fault.code, fault.message)
+
+
 def install(app: FastAPI) -> None:
-    """Answer refusals with their words and code."""
+    """Answer refusals with their words and code, and faults of disk and database in words too."""
 
     @app.exception_handler(errors.ZembiError)
     async def refused(_request: Request, fault: errors.ZembiError) -> JSONResponse:
-        return JSONResponse({"code": fault.code, "detail": fault.message}, status_code=status_of(fault))
+        return _refusal(fault)
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_request: Request, fault: RequestValidationError) -> JSONResponse:
         first = fault.errors()[0]
         where = ".".join(str(p) for p in first["loc"] if p != "body")
-        return JSONResponse({"code": "bad_input", "detail": f"{where}: {first['msg']}"}, status_code=422)
+        return _answer(422, "bad_input", f"{where}: {first['msg']}" if where else str(first["msg"]))
+
+    @app.exception_handler(HTTPException)
+    async def unknown(request: Request, fault: HTTPException) -> JSONResponse:
+        words = f"{request.url.path} is nothing here." if fault.status_code == 404 else str(fault.detail)
+        return JSONResponse(
+            {"code": "not_found" if fault.status_code == 404 else "bad_input", "detail": words},
+            status_code=fault.status_code, headers=fault.headers,
+        )  # fmt: skip
+
+    @app.exception_handler(OSError)
+    async def disk(request: Request, fault: OSError) -> JSONResponse:
+        return _refusal(disk_fault(fault, _data(request)))
+
+    @app.exception_handler(DBAPIError)
+    async def database(request: Request, fault: DBAPIError) -> JSONResponse:
+        words = str(fault.orig)
+        if "full" in words:
+            return _refusal(disk_fault(OSError(28, "full"), _data(request)))
+        if "locked" in words or "busy" in words:
+            return _answer(
+                409, "busy", "The project is being written by something else. Nothing was changed; try again."
+            )
+        if any(w in words for w in ("malformed", "not a database", "disk I/O", "readonly", "unable to open")):
+            return _refusal(
+                errors.Damaged(f"The project's database cannot be used ({words}). Nothing was changed.")
+            )
+        return _unexpected(fault)
+
+    @app.exception_handler(Exception)
+    async def unexpected(_request: Request, fault: Exception) -> JSONResponse:
+        return _unexpected(fault)
+
+
+def _unexpected(fault: Exception) -> JSONResponse:
+    traceback.print_exception(fault, file=sys.stderr)
+    return _answer(
+        500, "fault", f"Zembi made a mistake here ({type(fault).__name__}: {fault}). Nothing was changed."
+    )
+
+
+def _data(request: Request) -> Path:
+    studio = request.app.state.studio
+    return Path(studio.workspace.data) if studio is not None else Path()

@@ -2,19 +2,42 @@
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
 Frame = Annotated[int, Field(ge=0, le=100_000_000)]
 Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
 Lead = Annotated[int, Field(ge=0, le=12)]
 Name = Annotated[str, Field(max_length=200)]
+FilePath = Annotated[str, Field(max_length=4096)]
+MediaId = Annotated[str, Field(max_length=64)]
 
 
 class Body(BaseModel):
-    """Base of all requests: unknown fields are refused, so that a slip is noticed."""
+    """Base of all requests: unknown fields are refused, so that a slip is noticed, and so is what is no text."""
 
     model_config = ConfigDict(extra="forbid")
+
+    @model_validator(mode="before")
+    @classmethod
+    def only_text(cls, data: object) -> object:
+        """Refuse lone surrogates and NUL characters, which no database or file name takes."""
+        _check_text(data)
+        return data
+
+
+def _check_text(value: object) -> None:
+    if isinstance(value, str):
+        if "\0" in value or (not value.isprintable() and any("\ud800" <= c <= "\udfff" for c in value)):
+            raise ValueError("holds characters that are not text")
+    elif isinstance(value, dict):
+        for key, inner in value.items():
+            _check_text(key)
+            _check_text(inner)
+    elif isinstance(value, list) and value and not isinstance(value[0], int | float):
+        for inner in value:
+            _check_text(inner)
 
 
 class Ok(BaseModel):
@@ -33,15 +56,15 @@ class NewProject(Body):
     """A project to make; rate and size are chosen first."""
 
     name: Name
-    rate: str
-    width: int
-    height: int
+    rate: Annotated[str, Field(max_length=40)]
+    width: Annotated[int, Field(ge=1, le=100_000)]
+    height: Annotated[int, Field(ge=1, le=100_000)]
 
 
 class AddFiles(Body):
     """Files to add by reference."""
 
-    paths: Annotated[list[str], Field(min_length=1, max_length=2000)]
+    paths: Annotated[list[FilePath], Field(min_length=1, max_length=2000)]
     kind: Literal["song", "take", "broll", "stem"]
     role: Literal["", "voice", "drums", "instrumental"] = ""
 
@@ -49,7 +72,7 @@ class AddFiles(Body):
 class Relink(Body):
     """Where a file is now."""
 
-    path: str
+    path: FilePath
 
 
 class Describe(Body):
@@ -70,7 +93,7 @@ class CorrectGrid(Body):
     ]  # fmt: skip
     at_s: Seconds | None = None
     to_s: Seconds | None = None
-    metre: int | None = None
+    metre: Annotated[int, Field(ge=0, le=1000)] | None = None
     seconds: Seconds | None = None
     bpm: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)] | None = None
     taps: Annotated[list[Seconds], Field(max_length=2000)] | None = None
@@ -88,7 +111,7 @@ class ChangeSection(Body):
     name: Name | None = None
     start_s: Seconds | None = None
     snap: bool = True
-    phrase_bars: int | None = None
+    phrase_bars: Annotated[int, Field(ge=0, le=1000)] | None = None
 
 
 class At(Body):
@@ -97,15 +120,15 @@ class At(Body):
     at_s: Seconds
 
 
-Reach = Annotated[float, Field(gt=0, le=5)]
-Share = Annotated[float, Field(ge=0, le=1)]
+Reach = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 
 
 class AddMarks(Body):
     """Marks to add; with ``working`` the times are on the clock of what is kept of the song."""
 
     times_s: Annotated[list[Seconds], Field(min_length=1, max_length=20_000)]
-    set_id: int | None = None
+    set_id: Id | None = None
     working: bool = False
 
 
@@ -120,7 +143,7 @@ class ChangeMark(Body):
 class DeleteMarks(Body):
     """Marks to delete."""
 
-    ids: Annotated[list[int], Field(min_length=1, max_length=20_000)]
+    ids: Annotated[list[Id], Field(min_length=1, max_length=20_000)]
 
 
 class TidyMarks(Body):
@@ -128,7 +151,7 @@ class TidyMarks(Body):
 
     to: Literal["beat", "half", "hit"]
     reach_s: Reach
-    set_id: int | None = None
+    set_id: Id | None = None
     sensitivity: Share = 0.7
     look: bool = False
 
@@ -145,8 +168,8 @@ class MakeMarks(Body):
 class WorkMarks(Body):
     """Thin marks to every n-th, or shift them all."""
 
-    set_id: int | None = None
-    keep_every: int | None = None
+    set_id: Id | None = None
+    keep_every: Annotated[int, Field(ge=0, le=1000)] | None = None
     first: Annotated[int, Field(ge=0, le=64)] = 0
     shift_s: Annotated[float, Field(ge=-60, le=60, allow_inf_nan=False)] | None = None
 
@@ -198,8 +221,8 @@ class Level(Body):
     """The song's level in the film; what is left out stays."""
 
     gain_db: Annotated[float, Field(ge=-60, le=60, allow_inf_nan=False)] | None = None
-    fade_in_s: Annotated[float, Field(ge=0, le=600)] | None = None
-    fade_out_s: Annotated[float, Field(ge=0, le=600)] | None = None
+    fade_in_s: Annotated[float, Field(ge=0, le=600, allow_inf_nan=False)] | None = None
+    fade_out_s: Annotated[float, Field(ge=0, le=600, allow_inf_nan=False)] | None = None
     shape: Literal["even", "smooth", "slow"] | None = None
 
 
@@ -215,7 +238,7 @@ class TakesBatch(Body):
     """One thing to do with several takes."""
 
     action: Literal["accept", "redo", "clear", "unlock"]
-    takes: Annotated[list[str], Field(min_length=1, max_length=1000)]
+    takes: Annotated[list[MediaId], Field(min_length=1, max_length=1000)]
 
 
 class LockByHand(Body):
@@ -228,7 +251,7 @@ class DescribeAngle(Body):
     """New name or hue of an angle."""
 
     name: Name | None = None
-    hue: int | None = None
+    hue: Annotated[int, Field(ge=0, le=1000)] | None = None
 
 
 class NewAngle(Body):
@@ -240,22 +263,22 @@ class NewAngle(Body):
 class Order(Body):
     """Angle ids in their new order."""
 
-    ids: Annotated[list[int], Field(min_length=1, max_length=9)]
+    ids: Annotated[list[Id], Field(min_length=1, max_length=9)]
 
 
 class MovePass(Body):
     """The angle that a pass moves to; None for none."""
 
-    angle: int | None
+    angle: Id | None
 
 
 class ChooseFeed(Body):
     """The pass that feeds an angle in a song range."""
 
-    angle: int
+    angle: Id
     start_s: Seconds
     end_s: Seconds
-    pass_id: int
+    pass_id: Id
 
 
 class Operation(Body):
@@ -269,9 +292,9 @@ class Operation(Body):
     start: Frame | None = None
     to: Frame | None = None
     beats: Annotated[int, Field(ge=-64, le=64)] = 0
-    angle: int | None = None
-    media: str | None = None
-    speed: Annotated[float, Field(gt=0, le=20)] = 1.0
+    angle: Id | None = None
+    media: MediaId | None = None
+    speed: Annotated[float, Field(gt=0, le=20, allow_inf_nan=False)] = 1.0
     held: bool = True
     unit: Unit = "beat"
     lead: Lead = 0

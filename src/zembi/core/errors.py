@@ -28,6 +28,12 @@ class UnreadableMedia(BadInput):
     code = "unreadable_media"
 
 
+class Damaged(BadInput):
+    """A project whose database cannot be opened; the others are not touched by it."""
+
+    code = "damaged"
+
+
 class NotAllowed(ZembiError):
     """A path outside the allowed media folders, or a request from another page."""
 

@@ -1,5 +1,6 @@
 """What is on screen: runs of programme frames with the media they show. Preview, render and exports share it."""
 
+from bisect import bisect_right
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -50,9 +51,8 @@ def source_frames(span: Span, rate: Fraction, times: NDArray[np.float64]) -> NDA
 def trimmed(span: Span, start: int, end: int, rate: Fraction) -> Span:
     """The part of a span inside ``start`` to ``end``; the picture in each frame stays the same."""
     first, last = max(start, span.start), min(end, span.end)
-    return replace(
-        span, start=first, end=last, in_s=span.in_s + span.speed * float((first - span.start) / rate)
-    )
+    into = (first - span.start) * rate.denominator / rate.numerator
+    return replace(span, start=first, end=last, in_s=span.in_s + span.speed * into)
 
 
 def overlaid(base: list[Span], over: list[Span], rate: Fraction) -> list[Span]:
@@ -61,14 +61,16 @@ def overlaid(base: list[Span], over: list[Span], rate: Fraction) -> list[Span]:
     if not cover:
         return list(base)
     out: list[Span] = []
+    ends = [top.end for top in cover]
     for span in base:
         at = span.start
-        for top in cover:
-            if top.end <= at or top.start >= span.end:
-                continue
+        # Upper spans do not overlap: those that end before this one begins are passed over.
+        for top in cover[bisect_right(ends, at) :]:
+            if top.start >= span.end:
+                break
             if top.start > at:
                 out.append(trimmed(span, at, top.start, rate))
             at = min(span.end, max(at, top.end))
         if at < span.end:
-            out.append(trimmed(span, at, span.end, rate))
+            out.append(span if at == span.start else trimmed(span, at, span.end, rate))
     return sorted([*out, *cover], key=lambda s: s.start)

@@ -1,13 +1,16 @@
 """What happens inside a worker process: one job, its progress, and how it ended."""
 
+import errno
 import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select, update
+from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.errors import Cancelled, ZembiError
+from zembi.jobs.disk import disk_fault
 from zembi.store import tables
 from zembi.store.database import Database
 
@@ -48,31 +51,38 @@ class Reporter:
                 raise Cancelled("Stopped.")
 
 
+def _reason(fault: BaseException, project: Path) -> str:
+    """Why a work failed, in words."""
+    if isinstance(fault, ZembiError):
+        return fault.message
+    if isinstance(fault, MemoryError):
+        return "There is not enough memory for this work. End other programs, or use a shorter file."
+    if isinstance(fault, OSError):
+        return disk_fault(fault, project).message
+    if isinstance(fault, SQLAlchemyError) and "full" in str(fault):
+        return disk_fault(OSError(errno.ENOSPC, "full"), project).message
+    return f"Unexpected fault: {type(fault).__name__}: {fault}"
+
+
 def run_job(folder: str, job_id: int, work: Work) -> str:
     """Run one job to its end; returns the state it ended in. Never raises for a fault of the work itself."""
     project = Path(folder)
     database = Database(project / "project.db")
     try:
         row = database.one(tables.job, id=job_id)
+        if row["state"] not in ("waiting", "running"):
+            return str(row["state"])
         if row["cancel"]:
             set_job(database, job_id, state="cancelled")
             return "cancelled"
         set_job(database, job_id, state="running", progress=0.0, error="", message="Starting")
         try:
             result = work(project, dict(row["arguments"]), Reporter(database, job_id))
-        except Cancelled:
-            set_job(database, job_id, state="cancelled", message="Stopped")
+        except Cancelled as fault:
+            set_job(database, job_id, state="cancelled", message=fault.message)
             return "cancelled"
-        except ZembiError as fault:
-            set_job(database, job_id, state="failed", error=fault.message)
-            return "failed"
-        except MemoryError:
-            set_job(database, job_id, state="failed", error="There is not enough memory for this work.")
-            return "failed"
-        except Exception as fault:
-            set_job(
-                database, job_id, state="failed", error=f"Unexpected fault: {type(fault).__name__}: {fault}"
-            )
+        except (MemoryError, Exception) as fault:
+            set_job(database, job_id, state="failed", error=_reason(fault, project))
             return "failed"
         set_job(database, job_id, state="done", progress=1.0, message="", result=result)
         return "done"

@@ -8,7 +8,7 @@ import json
 import os
 import shutil
 import wave
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import ExitStack
 from dataclasses import asdict, dataclass, field
 from fractions import Fraction
@@ -34,6 +34,8 @@ SOUND_RATE = 16_000
 PEAKS_HZ = 400
 STILL_EVERY_S = 0.5
 STILL_SIZE = (160, 90)
+#: Shortest side of a proxy.
+LEAST_SIDE = 16
 PROXY_SIZES = {"programme": (480, 270), "wall": (320, 180)}
 
 Progress = Callable[[float, str], None]
@@ -49,10 +51,24 @@ def is_derived(cache: Path, content: str) -> bool:
     return (derived_folder(cache, content) / "done.json").exists()
 
 
+def derived_bytes(facts: Mapping[str, Any], *, sound_only: bool) -> int:
+    """About how much is made from a file, on the safe side."""
+    seconds = float(facts.get("duration_s", 0.0))
+    sound = seconds * 2 * (SOUND_RATE + SYNC_RATE)
+    if sound_only:
+        return int(sound + seconds * 4 * float(facts.get("sample_rate", 48_000) or 48_000))
+    # Proxies take up to 25 kB a frame together where the picture is busy; the sound is spooled beside.
+    return int(
+        sound
+        + seconds * 2 * SOUND_RATE * int(facts.get("channels", 2) or 2)
+        + 25_000 * int(facts.get("frames", 0))
+    )
+
+
 def fitted_size(width: int, height: int, box: tuple[int, int]) -> tuple[int, int]:
-    """The largest even size of the same shape that fits a box."""
+    """The largest even size of the same shape that fits a box; very narrow shapes get bars, since codecs want some."""
     scale = min(box[0] / width, box[1] / height)
-    return max(2, round(width * scale / 2) * 2), max(2, round(height * scale / 2) * 2)
+    return max(LEAST_SIDE, round(width * scale / 2) * 2), max(LEAST_SIDE, round(height * scale / 2) * 2)
 
 
 @dataclass

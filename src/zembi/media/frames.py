@@ -6,6 +6,7 @@ import av
 import numpy as np
 
 from zembi.core.errors import UnreadableMedia
+from zembi.media.opening import open_container
 from zembi.media.probe import FrameTimes, frame_times
 
 
@@ -16,7 +17,7 @@ class FrameReader:
         self.path = path
         self.times = times or frame_times(path)
         try:
-            self._container = av.open(str(path), "r", metadata_errors="replace")
+            self._container = open_container(path)
         except av.error.FFmpegError as fault:
             raise UnreadableMedia(f"{path.name} cannot be opened ({fault.strerror}).") from fault
         self._stream = next(

@@ -1,5 +1,6 @@
 """Opening media files with errors that say what is wrong, with which file, and what to do."""
 
+import stat
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -9,6 +10,23 @@ from av.container import InputContainer
 
 from zembi.core.errors import UnreadableMedia
 
+#: Containers that are opened, known by what is in them and not by their names. Lists that name other files, and
+#: ways of reading devices and pictures one by one, are not among them.
+FORMATS = (
+    "mov", "mp4", "m4a", "3gp", "3g2", "mj2", "matroska", "webm", "avi", "mpegts", "mpeg", "mxf", "wav", "w64", "flac",
+    "mp3", "aac", "ogg", "aiff", "caf", "mpegvideo", "ac3", "eac3", "amr", "asf", "flv", "gxf",
+)  # fmt: skip
+_OPTIONS = {"format_whitelist": ",".join(FORMATS), "protocol_whitelist": "file"}
+
+
+def open_container(path: Path) -> InputContainer:
+    """Open a media file, and nothing that it names.
+
+    Raises:
+        av.error.FFmpegError: it is none, or cannot be read.
+    """
+    return av.open(str(path), "r", options=dict(_OPTIONS), metadata_errors="replace")
+
 
 @contextmanager
 def opened(path: Path) -> Iterator[InputContainer]:
@@ -17,20 +35,26 @@ def opened(path: Path) -> Iterator[InputContainer]:
     Raises:
         UnreadableMedia: missing, empty, not media, or damaged; also when a decoder fails inside the block.
     """
-    if not path.exists():
+    try:
+        found = path.stat()
+    except FileNotFoundError:
         raise UnreadableMedia(
             f"{path.name} is not there any more. Put it back, or relink it.", code="offline"
-        )
-    if path.is_dir():
+        ) from None
+    except (OSError, ValueError) as fault:
+        raise UnreadableMedia(f"{path.name} cannot be reached ({fault}).") from None
+    if stat.S_ISDIR(found.st_mode):
         raise UnreadableMedia(f"{path.name} is a folder, not a media file.")
-    if path.stat().st_size == 0:
+    if not stat.S_ISREG(found.st_mode):
+        raise UnreadableMedia(f"{path.name} is a device or a pipe, not a media file.")
+    if found.st_size == 0:
         raise UnreadableMedia(f"{path.name} is empty (0 bytes). Copy it again from the card.")
     try:
-        with av.open(str(path), "r", metadata_errors="replace") as container:
+        with open_container(path) as container:
             yield container
     except av.error.PermissionError as fault:
         raise UnreadableMedia(f"{path.name} may not be read: permission denied.") from fault
-    except (av.error.InvalidDataError, av.error.EOFError) as fault:
+    except (av.error.InvalidDataError, av.error.EOFError, av.error.ArgumentError) as fault:
         raise UnreadableMedia(
             f"{path.name} is not a media file that can be read, or it is cut off. Copy it again or convert it."
         ) from fault

@@ -8,6 +8,13 @@ from av.filter import Graph
 _TURNS = {90: ["transpose=cclock"], 180: ["hflip", "vflip"], 270: ["transpose=clock"]}
 
 
+def fitted_inside(width: int, height: int, to_width: int, to_height: int) -> tuple[int, int]:
+    """The largest even size of a shape inside another, two pixels at least however narrow the shape."""
+    across = (to_height * width + height // 2) // height
+    up = (to_width * height + width // 2) // width
+    return max(2, min(across // 2, to_width // 2) * 2), max(2, min(up // 2, to_height // 2) * 2)
+
+
 class Upright:
     """Scales frames into a picture of fixed size, turned upright, fitted inside with black bars.
 
@@ -46,9 +53,11 @@ class Upright:
     def _build(self, frame: av.VideoFrame, rotation: int) -> Graph:
         graph = Graph()
         w, h = self.width, self.height
+        shown = (frame.height, frame.width) if rotation in (90, 270) else (frame.width, frame.height)
+        inner_w, inner_h = fitted_inside(*shown, w, h)
         chain = [
             *_TURNS.get(rotation, []),
-            f"scale={w}:{h}:force_original_aspect_ratio=decrease:force_divisible_by=2:flags={self._scaler}",
+            f"scale={inner_w}:{inner_h}:flags={self._scaler}",
             f"pad={w}:{h}:(ow-iw)/2:(oh-ih)/2",
             "setsar=1",
             "format=yuv420p",

@@ -1,5 +1,6 @@
 """Reading sound: exact sample positions, any layout, in blocks so that long files stay small."""
 
+from collections import deque
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -13,6 +14,8 @@ from zembi.media.opening import opened
 
 Samples = NDArray[np.float32]
 
+#: Most that is held of one sound at once: half an hour of stereo at 48 kHz.
+MOST_SOUND_BYTES = 720 << 20
 #: A jump in a sound stream's own clock larger than this is a real gap and is filled with silence.
 _GAP_S = 0.08
 
@@ -67,17 +70,34 @@ def read_sound(path: Path, *, progress: Callable[[int], None] = lambda _n: None)
     """All of a file's sound: samples (n, channels) at its own rate.
 
     Raises:
-        UnreadableMedia: no sound or no sample.
+        UnreadableMedia: no sound or no sample, or more than is kept in memory at once.
     """
-    parts: list[Samples] = []
-    rate, total = 0, 0
-    for block, rate in sound_blocks(path):  # noqa: B007 - the last rate is the file's
+    parts: deque[Samples] = deque()
+    rate, total, size = 0, 0, 0
+    for block, rate in sound_blocks(path):
         parts.append(block)
-        total += len(block)
+        total, size = total + len(block), size + block.nbytes
+        if size > MOST_SOUND_BYTES:
+            raise too_much_sound(path.name, total / rate)
         progress(total)
     if not total:
         raise UnreadableMedia(f"{path.name} holds no sound; it may be cut off. Copy it again.")
-    return np.concatenate(parts), rate
+    # Put together piece by piece, so that it is never there twice.
+    whole = np.empty((total, parts[0].shape[1]), np.float32)
+    at = 0
+    while parts:
+        part = parts.popleft()
+        whole[at : at + len(part)] = part
+        at += len(part)
+    return whole, rate
+
+
+def too_much_sound(name: str, seconds: float) -> UnreadableMedia:
+    """The refusal of a sound that is too long to be worked with whole."""
+    return UnreadableMedia(
+        f"{name} is too long to be worked with as a song: {seconds / 60:.0f} minutes at its sample rate and number of "
+        "channels fill the memory. Cut it, or save it in stereo at 48 kHz."
+    )
 
 
 def resample(sound: Samples, rate: float, to_rate: float) -> Samples:

@@ -30,11 +30,12 @@ def load_analysis(derived: Path) -> SongAnalysis | None:
     path = listen_file(derived)
     if not path.exists():
         return None
-    return _read(path, path.stat().st_mtime_ns)
+    return read_analysis(path, path.stat().st_mtime_ns)
 
 
 @lru_cache(maxsize=8)
-def _read(path: Path, _stamp: int) -> SongAnalysis:
+def read_analysis(path: Path, _stamp: int) -> SongAnalysis:
+    """Read an analysis's file, as of a time stamp."""
     return analysis_from_dict(json.loads(path.read_text()))
 
 

@@ -7,6 +7,7 @@ from zembi.core.sync.confidence import LOCK_AT
 from zembi.jobs.runner import JobRunner
 from zembi.service.lineup import angle_for, next_position, propose_by_clock, queue_alignment, refresh_status
 from zembi.service.snapshot import look
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
@@ -33,6 +34,7 @@ def _lock(project: Project, change: Change, row: Any, values: dict[str, Any]) ->
     propose_by_clock(change.connection, change)
 
 
+@one_transaction
 def choose_place(project: Project, pass_id: int, song_start_s: float) -> None:
     """Settle a pass at one of the places that fit it."""
     row = project.database.one(tables.pass_, id=pass_id)
@@ -40,6 +42,7 @@ def choose_place(project: Project, pass_id: int, song_start_s: float) -> None:
         _lock(project, change, row, {"song_start_s": song_start_s, "origin": "by hand", "confidence": 1.0})
 
 
+@one_transaction
 def accept(project: Project, pass_id: int) -> None:
     """Lock a pass where it lies."""
     row = project.database.one(tables.pass_, id=pass_id)
@@ -47,6 +50,7 @@ def accept(project: Project, pass_id: int) -> None:
         _lock(project, change, row, {})
 
 
+@one_transaction
 def nudge(project: Project, pass_id: int, seconds: float) -> None:
     """Move a pass against the song; every shot that shows it follows, no cut moves."""
     if abs(seconds) > 3600:
@@ -62,6 +66,7 @@ def nudge(project: Project, pass_id: int, seconds: float) -> None:
         )
 
 
+@one_transaction
 def revert(project: Project, pass_id: int) -> None:
     """Put a pass back where the computation found it.
 
@@ -80,6 +85,7 @@ def revert(project: Project, pass_id: int) -> None:
         refresh_status(change.connection, change, row["media"])
 
 
+@one_transaction
 def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float]]) -> int:
     """Lock a take by pairs of (take time, song time) of the same moment: one pair gives the offset, two the rate.
 
@@ -129,6 +135,7 @@ def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float
         return int(made["id"])
 
 
+@one_transaction
 def unlock(project: Project, pass_id: int) -> None:
     """Open a pass again: it feeds no angle until it is locked."""
     row = project.database.one(tables.pass_, id=pass_id)
@@ -137,6 +144,7 @@ def unlock(project: Project, pass_id: int) -> None:
         refresh_status(change.connection, change, row["media"])
 
 
+@one_transaction
 def split(project: Project, pass_id: int, take_s: float) -> None:
     """Cut a pass in two at a take time; both keep its line, and each can then be moved on its own.
 
@@ -165,6 +173,7 @@ def split(project: Project, pass_id: int, take_s: float) -> None:
         change.insert(tables.pass_, second)
 
 
+@one_transaction
 def join(project: Project, pass_id: int) -> None:
     """Make one of a pass and the next of its take: the next takes this one's line.
 
@@ -197,6 +206,7 @@ def join(project: Project, pass_id: int) -> None:
         refresh_status(change.connection, change, row["media"])
 
 
+@one_transaction
 def place_exactly(project: Project, pass_id: int, song_start_s: float) -> None:
     """Put a pass's head at a typed song time."""
     row = project.database.one(tables.pass_, id=pass_id)
@@ -204,6 +214,7 @@ def place_exactly(project: Project, pass_id: int, song_start_s: float) -> None:
         _lock(project, change, row, {"song_start_s": song_start_s, "origin": "by hand"})
 
 
+@one_transaction
 def batch(project: Project, runner: JobRunner, action: str, media_ids: list[str]) -> str:
     """Do one thing to several takes, as one step of undo; returns what was done, in words.
 

@@ -5,12 +5,14 @@ from typing import Any
 from zembi.core.errors import BadInput, Refused
 from zembi.service.lineup import MOST_ANGLES
 from zembi.service.snapshot import look
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 
 HUES = 9
 
 
+@one_transaction
 def describe_angle(
     project: Project, angle_id: int, *, name: str | None = None, hue: int | None = None
 ) -> None:
@@ -33,6 +35,7 @@ def describe_angle(
         change.update(tables.angle, {"id": angle_id}, values)
 
 
+@one_transaction
 def add_angle(project: Project, name: str = "") -> int:
     """Make an empty angle with the lowest free number.
 
@@ -48,6 +51,7 @@ def add_angle(project: Project, name: str = "") -> int:
         return int(change.insert(tables.angle, values)["id"])
 
 
+@one_transaction
 def remove_angle(project: Project, angle_id: int) -> None:
     """Remove an angle that no pass feeds and no shot shows.
 
@@ -64,6 +68,7 @@ def remove_angle(project: Project, angle_id: int) -> None:
         change.delete(tables.angle, {"id": angle_id})
 
 
+@one_transaction
 def reorder_angles(project: Project, order: list[int]) -> None:
     """Number the angles 1, 2, 3… in the order given; shots follow their angle.
 
@@ -78,6 +83,7 @@ def reorder_angles(project: Project, order: list[int]) -> None:
             change.update(tables.angle, {"id": angle_id}, {"number": number})
 
 
+@one_transaction
 def move_pass(project: Project, pass_id: int, angle_id: int | None) -> None:
     """Give a pass to another angle, or to none."""
     row = project.database.one(tables.pass_, id=pass_id)
@@ -90,6 +96,7 @@ def move_pass(project: Project, pass_id: int, angle_id: int | None) -> None:
             change.delete(tables.feed, {"id": f["id"]})
 
 
+@one_transaction
 def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, pass_id: int) -> None:
     """Let a pass feed an angle in a range of working time (a section); earlier choices inside it give way.
 

@@ -7,6 +7,7 @@ from zembi.core.edit.follow import through_cutdown
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.cutdown import LEAST_S, SHAPES, SongLevel, merged, song_map
 from zembi.service.snapshot import Snapshot, look
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
@@ -45,6 +46,7 @@ def _follow(change: Change, before: Snapshot, edit_id: int, after: Any) -> None:
     save_edit(change, edit_id, through_cutdown(edit, before.map, after, before.grid, before.rate), edit)
 
 
+@one_transaction
 def leave_out(project: Project, start_s: float, end_s: float) -> None:
     """Leave a passage of the song out, from beat to beat; shots, marks, lyrics and sections follow.
 
@@ -60,6 +62,7 @@ def leave_out(project: Project, start_s: float, end_s: float) -> None:
     _change(project, "Leave a passage out", [*now, (start, end)], {"start_s": start, "end_s": end})
 
 
+@one_transaction
 def keep_only(project: Project, start_s: float, end_s: float) -> None:
     """Use only a passage of the song, from beat to beat.
 
@@ -87,6 +90,7 @@ def _row(snapshot: Snapshot, passage_id: int) -> Any:
     return row
 
 
+@one_transaction
 def bring_back(project: Project, passage_id: int) -> None:
     """Bring a passage back; the shot before it runs on through it."""
     snapshot = look(project)
@@ -95,6 +99,7 @@ def bring_back(project: Project, passage_id: int) -> None:
     _change(project, "Bring a passage back", rest, {"start_s": row["start_s"], "end_s": row["end_s"]})
 
 
+@one_transaction
 def move_passage(project: Project, passage_id: int, start_s: float, end_s: float) -> None:
     """Change where a passage that is left out starts and ends, to the nearest beats.
 
@@ -110,6 +115,7 @@ def move_passage(project: Project, passage_id: int, start_s: float, end_s: float
     _change(project, "Move a join", [*rest, (start, end)], {"start_s": start, "end_s": end})
 
 
+@one_transaction
 def set_level(project: Project, **values: Any) -> SongLevel:
     """Set the song's gain in the film and its fades; what is not given stays.
 
@@ -127,6 +133,5 @@ def set_level(project: Project, **values: Any) -> SongLevel:
     with project.database.changing(
         "Change the song's level in the film", dataclasses.asdict(level)
     ) as change:
-        settings = {**project.row["settings"], "level": dataclasses.asdict(level)}
-        change.update(tables.project, {"id": 1}, {"settings": settings})
+        change.update(tables.project, {"id": 1}, {"level": dataclasses.asdict(level)})
     return level

@@ -11,6 +11,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import UNITS, Unit
 from zembi.core.timebase import frame_at, frame_to_seconds, seconds_to_frame
 from zembi.service.snapshot import Snapshot, current_edit, look
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.edits import save_edit
@@ -51,6 +52,7 @@ class Done:
     edit: Edit
 
 
+@one_transaction
 def apply_to_edit(
     project: Project, name: str, arguments: dict[str, Any], change_edit: Callable[[Snapshot, Edit], Edit]
 ) -> Done:
@@ -74,6 +76,7 @@ def _index_of(edit: Edit, start: int) -> int:
     return index
 
 
+@one_transaction
 def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> Done:
     """Switch to an angle at the grid point nearest to a song time."""
     number = _angle_number(project, angle)
@@ -83,6 +86,7 @@ def switch(project: Project, at_s: float, angle: int, unit: str, lead: int) -> D
     )  # fmt: skip
 
 
+@one_transaction
 def cut(project: Project, at_s: float, unit: str, lead: int) -> Done:
     """Cut at the grid point nearest to a song time."""
     return apply_to_edit(
@@ -91,11 +95,13 @@ def cut(project: Project, at_s: float, unit: str, lead: int) -> Done:
     )  # fmt: skip
 
 
+@one_transaction
 def join(project: Project, start: int) -> Done:
     """Take away the cut at a frame."""
     return apply_to_edit(project, "Join", {"start": start}, lambda _s, e: ops.join(e, _index_of(e, start)))
 
 
+@one_transaction
 def move_cut(project: Project, start: int, *, to: int | None = None, beats: int = 0) -> Done:
     """Move the cut at a frame to another frame, or by whole beats (kept at its distance from the beat)."""
 
@@ -112,6 +118,7 @@ def move_cut(project: Project, start: int, *, to: int | None = None, beats: int 
     return apply_to_edit(project, "Move a cut", {"start": start, "to": to, "beats": beats}, moved)
 
 
+@one_transaction
 def set_angle(project: Project, start: int, angle: int) -> Done:
     """Give the shot that starts at a frame another angle."""
     number = _angle_number(project, angle)
@@ -121,6 +128,7 @@ def set_angle(project: Project, start: int, angle: int) -> Done:
     )  # fmt: skip
 
 
+@one_transaction
 def set_black(project: Project, start: int) -> Done:
     """Make the shot that starts at a frame black."""
     return apply_to_edit(
@@ -128,6 +136,7 @@ def set_black(project: Project, start: int) -> Done:
     )
 
 
+@one_transaction
 def hold(project: Project, start: int, held: bool) -> Done:
     """Hold a shot against filling, or let it go."""
     name = "Hold a shot" if held else "Let a shot go"
@@ -149,6 +158,7 @@ def _clip(project: Project, media_id: str, speed: float) -> tuple[str, ClipSourc
     return row["name"], ClipSource(media_id, in_s, speed), out_s
 
 
+@one_transaction
 def lay_into_shot(project: Project, start: int, media_id: str, speed: float = 1.0) -> Done:
     """Fill the shot that starts at a frame with a clip, from its in point."""
     name, clip, out_s = _clip(project, media_id, speed)
@@ -158,6 +168,7 @@ def lay_into_shot(project: Project, start: int, media_id: str, speed: float = 1.
     )  # fmt: skip
 
 
+@one_transaction
 def lay_cutaway(
     project: Project,
     at_s: float,
@@ -195,6 +206,7 @@ def lay_cutaway(
     return apply_to_edit(project, f"Lay {name} over", {"at_s": at_s, "media": media_id}, laid)
 
 
+@one_transaction
 def remove_cutaway(project: Project, start: int) -> Done:
     """Take off the cutaway that starts at a frame."""
 
@@ -207,6 +219,7 @@ def remove_cutaway(project: Project, start: int) -> Done:
     return apply_to_edit(project, "Take off a cutaway", {"start": start}, removed)
 
 
+@one_transaction
 def fill(project: Project) -> Done:
     """Rough cut: fill the whole song from coverage and B-roll; held shots stay."""
 
@@ -260,6 +273,7 @@ def _bars_each(snapshot: Snapshot) -> list[int]:
     return [1 if level > loudest - 1.5 else 2 for level in levels]
 
 
+@one_transaction
 def settings(project: Project, *, unit: str | None, lead: int | None) -> None:
     """Choose what cuts fall on and how many frames before it."""
     values = dict(project.row["settings"])

@@ -4,20 +4,24 @@ import dataclasses
 from itertools import pairwise
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.limits import at_most
 from zembi.core.interchange.lists import Cue, read_cues_csv, read_vtt, write_cues_csv, write_vtt
-from zembi.core.interchange.midi import read_midi, write_midi
+from zembi.core.interchange.midi import TempoMap, read_midi, write_midi
+from zembi.jobs.apart import apart
 from zembi.service.handoff import Export, cues_of, file_stem
 from zembi.service.marks import HUES
 from zembi.service.snapshot import Snapshot, look
+from zembi.service.transactions import one_moment
 from zembi.service.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change
+from zembi.store.database import Change, rows_of
 
 KINDS = {"vtt": "text/vtt", "csv": "text/csv", "mid": "audio/midi"}
-#: Largest file read.
-MOST_BYTES = 8 << 20
+#: Largest file read, most sections, and longest name of a mark.
+MOST_BYTES, MOST_SECTIONS, LONGEST_NAME = 8 << 20, 500, 200
 
 
+@one_moment
 def export_marks(project: Project, kind: str) -> Export:
     """Marks and sections of the whole song; with "mid" the grid too.
 
@@ -45,37 +49,35 @@ def import_marks(project: Project, name: str, data: bytes) -> str:
     """
     if len(data) > MOST_BYTES:
         raise BadInput(f"{name} is too large for a list of marks.")
-    snapshot = look(project)
     if data[:4] == b"MThd":
-        return _import_midi(project, snapshot, name, data)
+        return _keep_tempo_map(project, name, apart(name, read_midi, data, name))
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise BadInput(f"{name} is not text in UTF-8; save it as WebVTT, CSV or MIDI.") from None
     cues = read_vtt(text, name) if text.startswith("WEBVTT") else read_cues_csv(text, name)
     with project.database.changing(f"Read {name}") as change:
-        said = _keep(project, change, snapshot, name, cues)
-    return said
+        return _keep(change, look(project), name, cues)
 
 
-def _import_midi(project: Project, snapshot: Snapshot, name: str, data: bytes) -> str:
-    found = read_midi(data, name)
-    inside = [i for i, b in enumerate(found.beats) if b < snapshot.song_seconds + 10]
-    if len(inside) < 2:
-        raise BadInput(f"{name} has fewer than two beats inside the song.")
-    first, last = inside[0], inside[-1]
-    laid = dataclasses.replace(
-        type(snapshot.corrections)(),
-        read_beats=found.beats[first : last + 1],
-        read_bars=tuple(b - first for b in found.bars if first <= b <= last),
-    )
+def _keep_tempo_map(project: Project, name: str, found: TempoMap) -> str:
     with project.database.changing(f"Read {name}") as change:
+        snapshot = look(project)
+        inside = [i for i, b in enumerate(found.beats) if b < snapshot.song_seconds + 10]
+        if len(inside) < 2:
+            raise BadInput(f"{name} has fewer than two beats inside the song.")
+        first, last = inside[0], inside[-1]
+        laid = dataclasses.replace(
+            type(snapshot.corrections)(),
+            read_beats=found.beats[first : last + 1],
+            read_bars=tuple(b - first for b in found.bars if first <= b <= last),
+        )
         change.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(laid)})
-        said = _keep(project, change, snapshot, name, list(found.markers)) if found.markers else ""
+        said = _keep(change, snapshot, name, list(found.markers)) if found.markers else ""
     return f"the grid{', ' + said if said else ''}"
 
 
-def _keep(project: Project, change: Change, snapshot: Snapshot, name: str, cues: list[Cue]) -> str:
+def _keep(change: Change, snapshot: Snapshot, name: str, cues: list[Cue]) -> str:
     inside = [c for c in cues if 0 <= c.start_s <= snapshot.song_seconds]
     if not inside:
         raise BadInput(f"{name} holds no mark inside the song.")
@@ -83,22 +85,25 @@ def _keep(project: Project, change: Change, snapshot: Snapshot, name: str, cues:
     sections = [c for c in inside if c.kind == "section"]
     marks = [c for c in inside if c.kind != "section" and not (not c.kind and c.text in known)]
     if sections:
-        for row in snapshot.song_sections:
-            change.delete(tables.section, {"id": row["id"]})
+        change.delete_all(tables.section)
         groups = {row["name"]: row["repeat_group"] for row in snapshot.song_sections}
         fresh = 1 + max(groups.values(), default=-1)
         ordered = sorted(sections, key=lambda c: c.start_s)
+        rows = []
         for cue in [c for c, d in pairwise([*ordered, Cue(1e9, 1e9, "")]) if d.start_s - c.start_s > 0.05]:
             bars = known[cue.text]["phrase_bars"] if cue.text in known else 4
             group = groups.setdefault(cue.text, fresh + len(groups))
-            change.insert(tables.section, {
+            rows.append({
                 "start_s": cue.start_s, "name": cue.text or "Section", "phrase_bars": bars, "repeat_group": group,
             })  # fmt: skip
+        at_most(len(rows), f"{name}, sections,", MOST_SECTIONS)
+        change.insert_all(tables.section, rows)
     if marks:
-        count = len(project.database.all(tables.mark_set))
+        count = len(rows_of(change.connection, tables.mark_set))
         made = change.insert(tables.mark_set, {"name": name, "shown": True, "hue": count % HUES})
-        for cue in marks:
-            label = "" if cue.text == "mark" else cue.text
-            change.insert(tables.mark, {"set_id": made["id"], "at_s": cue.start_s, "name": label, "hue": -1})
+        labels = ["" if c.text == "mark" else c.text[:LONGEST_NAME] for c in marks]
+        change.insert_all(tables.mark, [
+            {"set_id": made["id"], "at_s": c.start_s, "name": label, "hue": -1} for c, label in zip(marks, labels, strict=True)
+        ])  # fmt: skip
     parts = [f"{len(sections)} sections"] * bool(sections) + [f"{len(marks)} marks"] * bool(marks)
     return " and ".join(parts) or "nothing new"

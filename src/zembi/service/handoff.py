@@ -15,10 +15,13 @@ from zembi.core.interchange.midi import write_midi
 from zembi.core.interchange.timeline import MediaRef, write_timeline
 from zembi.core.spans import Span
 from zembi.core.timebase import seconds_to_frame
+from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
 from zembi.media.probe import Facts, first_timecode_frame
 from zembi.media.render import Film
+from zembi.service.footage import condition
 from zembi.service.snapshot import Snapshot, current_edit, look
+from zembi.service.transactions import one_moment, one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 
@@ -41,15 +44,28 @@ class Export:
 
 
 def file_stem(name: str) -> str:
-    """A project's name as part of a file name."""
-    return re.sub(r"[^\w.-]+", "_", name).strip("_.") or "zembi"
+    """A project's name as part of a file name, of a length that every file system takes."""
+    stem = re.sub(r"[^\w.-]+", "_", name).strip("_.")
+    while len(stem.encode()) > 120:
+        stem = stem[: len(stem) * 3 // 4]
+    return stem or "zembi"
 
 
+def unique_name(stem: str, used: set[str]) -> str:
+    """A name that none before had, also where small and capital letters are one; it is noted as used."""
+    name, number = stem, 2
+    while name.casefold() in used:
+        name, number = f"{stem}-{number}", number + 1
+    used.add(name.casefold())
+    return name
+
+
+@one_moment
 def film_of(project: Project, first: int | None = None, end: int | None = None) -> Film:
     """The current edit as a film.
 
     Raises:
-        Refused: files it shows, or the song, are offline.
+        Refused: files it shows, or the song, are offline, out of reach, or not those that were added.
         BadInput: an empty range.
     """
     snapshot = look(project)
@@ -59,22 +75,30 @@ def film_of(project: Project, first: int | None = None, end: int | None = None) 
     if until <= begin:
         raise BadInput("There is nothing to render: the range is empty.")
     used = {s.media for s in spans if s.media and s.end > begin and s.start < until}
-    files = {m: project.path_of(snapshot.by_id[m]) for m in used}
-    song = project.path_of(snapshot.song) if snapshot.song else None
-    missing = sorted(p.name for p in [*files.values(), *([song] if song else [])] if not p.exists())
-    if missing:
-        raise Refused(
-            f"Offline: {', '.join(missing)}. Relink {'them' if len(missing) > 1 else 'it'} before rendering."
-        )
+    rows = [snapshot.by_id[m] for m in sorted(used)] + ([snapshot.song] if snapshot.song else [])
+    conditions = [condition(project, row, closely=True) for row in rows]
+    wrong = [c.words for c in conditions if c.state != "ok"]
+    if wrong:
+        more = f" And {len(wrong) - 3} more." if len(wrong) > 3 else ""
+        raise Refused(" ".join(wrong[:3]) + more)
+    files = {m: project.file_of(snapshot.by_id[m]) for m in used}
+    song = project.file_of(snapshot.song) if snapshot.song else None
     return Film(
         spans, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until,
         snapshot.map if song else None, snapshot.level,
     )  # fmt: skip
 
 
+def film_bytes(film: Film) -> int:
+    """About how large a film becomes, on the safe side: a tenth of a bit for each part of each frame."""
+    return int((film.end - film.first) * film.width * film.height * 0.1 / 4)
+
+
+@one_transaction
 def queue_render(project: Project, runner: JobRunner, first: int | None, end: int | None) -> int:
     """Queue rendering; refused at once where it cannot succeed."""
     film = film_of(project, first, end)
+    need_room(project.folder, film_bytes(film), "Rendering")
     part = "" if film.first == 0 and film.end == look(project).length else f"_{film.first}-{film.end}"
     number = 1 + len(project.database.all(tables.job, kind="render"))
     file = f"{file_stem(project.row['name'])}{part}_{number}.mp4"
@@ -95,6 +119,7 @@ def rendered_file(project: Project, job_id: int) -> Path:
     return path
 
 
+@one_moment
 def position_frame(project: Project, text: str) -> int:
     """The programme frame of a "bar:beat" place (beats may have fractions).
 
@@ -109,6 +134,7 @@ def position_frame(project: Project, text: str) -> int:
     return min(max(0, seconds_to_frame(at, snapshot.rate)), snapshot.length)
 
 
+@one_moment
 def export(project: Project, kind: str) -> Export:
     """Make a file of the current edit.
 
@@ -145,7 +171,7 @@ def cues_of(snapshot: Snapshot) -> list[Cue]:
 def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
     return {
         m["id"]: MediaRef(
-            snapshot.project.path_of(m).resolve().as_uri(),
+            snapshot.project.path_of(m).absolute().as_uri(),
             m["name"],
             float(m["facts"].get("duration_s", 0.0)),
         )

@@ -4,20 +4,29 @@ import dataclasses
 import os
 import re
 import secrets
+import shutil
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import insert, update
+from sqlalchemy import update
 
-from zembi.core.errors import BadInput, NoRoom, NotFound, Refused
+from zembi.core.errors import BadInput, Cancelled, NoRoom, NotFound, Refused, UnreadableMedia
+from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
-from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, content_id, probe
+from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
+from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
+from zembi.service.footage import condition, stamp
 from zembi.service.snapshot import look
+from zembi.service.song_choice import choose_song
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import INSIDE, Project, Workspace, free_bytes
 from zembi.store import tables
+from zembi.store.database import Change, rows_of
 
+#: What can be listened to and kept in memory at once; see docs/security.md.
+SHORTEST_SONG_S, LONGEST_SONG_S = 1.0, 20 * 60.0
 KINDS = ("song", "take", "broll", "stem")
 ROLES = ("voice", "drums", "instrumental")
 #: Left free on the disk after an upload.
@@ -57,24 +66,37 @@ def browse(workspace: Workspace, path: str) -> FolderView:
         ]
         return FolderView("", None, roots)
     root, folder = workspace.inside(path)
-    if not folder.is_dir():
-        raise NotFound(f"{path} is not a folder.")
-    entries = []
     try:
-        found = sorted(os.scandir(folder), key=lambda e: (not e.is_dir(), e.name.lower()))
-    except PermissionError:
-        raise BadInput(f"{path} may not be read: permission denied.") from None
-    for entry in found:
-        ending = Path(entry.name).suffix.lower()
-        fits = "song" if ending in SONG_ENDINGS else "video" if ending in VIDEO_ENDINGS else ""
-        if entry.name.startswith(".") or not (entry.is_dir() or fits):
-            continue
-        size = 0 if entry.is_dir() else entry.stat().st_size
-        entries.append(
-            FolderEntry(entry.name, entry.path, entry.is_dir(), size, "" if entry.is_dir() else fits)
-        )
+        if not folder.is_dir():
+            raise NotFound(f"{path} is not a folder.")
+        found = [e for e in map(_entry, os.scandir(folder)) if e is not None]
+    except OSError as fault:
+        raise BadInput(
+            f"{path} may not be read: {(fault.strerror or 'it cannot be reached').lower()}."
+        ) from None
+    entries = sorted(found, key=lambda e: (not e.folder, e.name.lower()))
     parent = "" if folder == root else str(folder.parent)
     return FolderView(str(folder), parent, entries)
+
+
+def _entry(entry: os.DirEntry[str]) -> FolderEntry | None:
+    """What the browser shows of something in a folder; None where that is nothing, or it cannot be reached."""
+    ending = Path(entry.name).suffix.lower()
+    fits = "song" if ending in SONG_ENDINGS else "video" if ending in VIDEO_ENDINGS else ""
+    try:
+        entry.name.encode()
+        if entry.name.startswith("."):
+            return None
+        if entry.is_dir():
+            return FolderEntry(entry.name, entry.path, True, 0, "")
+        return (
+            FolderEntry(entry.name, entry.path, False, entry.stat().st_size, fits)
+            if fits and entry.is_file()
+            else None
+        )
+    except (OSError, UnicodeEncodeError):
+        # A link that leads nowhere or in a circle, or a name that no page could send back.
+        return None
 
 
 def guess_camera(path: str) -> str:
@@ -91,64 +113,106 @@ def guess_camera(path: str) -> str:
     return base or stem
 
 
+@dataclass(frozen=True)
+class _Found:
+    """A file to be added, and what is known of it already (of a song all, since it is looked at before)."""
+
+    root: str
+    relative: str
+    values: dict[str, Any]
+
+
 def add_files(
     workspace: Workspace, project: Project, runner: JobRunner, paths: list[str], kind: str, role: str = ""
 ) -> list[str]:
     """Add files by reference and start preparing them; see :func:`add_rows`."""
     if kind == "stem" and role not in ROLES:
         raise BadInput(f"A stem is {', '.join(ROLES)}; “{role}” is none of them.")
-    added = add_rows(workspace, project, paths, kind, role)
-    for media_id in added:
-        prepare(project, runner, media_id)
+    with project.database.writing():
+        added = add_rows(workspace, project, paths, kind, role)
+        for media_id in added:
+            prepare(project, runner, media_id)
     return added
 
 
 def add_rows(
     workspace: Workspace, project: Project, paths: list[str], kind: str, role: str = ""
 ) -> list[str]:
-    """Note files by reference; files already there are not added twice.
+    """Add files by reference, as one step of undo; files already there are not added twice.
 
-    Whether a file can be used is found out when it is prepared, each on its own.
+    Whether a take or clip can be used is found out when it is prepared, each on its own. A song is looked at first;
+    one that cannot be the song is refused before anything changes.
 
     Returns:
         Ids of the files now in the project.
 
     Raises:
         NotAllowed: a path outside the allowed folders; nothing is added then.
-        BadInput: an unknown kind, or more than one song.
+        BadInput: an unknown kind, more than one song, or a file that cannot be the song.
     """
     if kind not in KINDS:
         raise BadInput(f"“{kind}” is not a kind of file: song, take or broll.")
     if kind == "song" and len(paths) != 1:
         raise BadInput("A project has one song: choose one file.")
     own = project.folder.resolve()
-    placed: list[tuple[str, str]] = []
+    found: list[_Found] = []
     for path in paths:
-        resolved = Path(path).resolve()
-        if own in resolved.parents:
-            placed.append((INSIDE, str(resolved.relative_to(own))))
-        else:
+        root, inside = own, _resolved(path)
+        if not inside.is_relative_to(own):
             root, inside = workspace.inside(path)
-            placed.append((str(root), str(inside.relative_to(root))))
-    return [_add_row(project, root, relative, kind, role) for root, relative in placed]
-
-
-def _add_row(project: Project, root: str, relative: str, kind: str, role: str) -> str:
-    existing = [m for m in project.database.all(tables.media, root=root, path=relative) if m["kind"] == kind]
-    if existing:
-        return str(existing[0]["id"])
-    with project.database.writing() as connection:
-        media_id = secrets.token_hex(5)
-        name = Path(relative).stem
-        values: dict[str, Any] = {
-            "id": media_id, "kind": kind, "name": name, "root": root, "path": relative, "content": "",
-            "facts": {}, "tags": {"camera": guess_camera(relative)} if kind == "take" else {"role": role} if role else {},
-            "state": "new", "error": "", "position": 0,
-        }  # fmt: skip
-        connection.execute(insert(tables.media).values(**values))
+        values = song_values(inside) if kind == "song" else {}
+        found.append(_Found(INSIDE if root == own else str(root), str(inside.relative_to(root)), values))
+    names = [Path(f.relative).stem for f in found]
+    what = {"song": "Choose the song", "take": "Add take", "broll": "Add clip", "stem": "Add stem"}[kind]
+    title = f"{what} {names[0]}" if len(names) == 1 else f"{what}s: {len(names)}"
+    with project.database.changing(title) as change:
+        ids = [_add_row(change, f, kind, role) for f in found]
         if kind == "song":
-            connection.execute(update(tables.project).values(song=media_id))
-    return media_id
+            choose_song(project, change, ids[0])
+    return ids
+
+
+def _resolved(path: str) -> Path:
+    try:
+        return Path(path).resolve()
+    except (OSError, RuntimeError, ValueError) as fault:
+        raise BadInput(f"“{path[:80]}” is not a path that can be followed ({fault}).") from None
+
+
+def song_values(path: Path) -> dict[str, Any]:
+    """What is kept of a file that can be the song.
+
+    Raises:
+        UnreadableMedia: not sound, or too short or long.
+    """
+    facts = probe(path, need=("sound",))
+    if not SHORTEST_SONG_S <= facts.duration_s <= LONGEST_SONG_S:
+        raise UnreadableMedia(
+            f"{path.name} cannot be the song: it lasts {facts.duration_s:.2f} s, and a song lasts from "
+            f"{SHORTEST_SONG_S:g} s to {LONGEST_SONG_S / 60:g} minutes."
+        )
+    if 4 * facts.duration_s * facts.sample_rate * max(1, facts.channels) > MOST_SOUND_BYTES:
+        raise too_much_sound(path.name, facts.duration_s)
+    return {"facts": _facts_of(facts, path), "content": content_id(path), "state": "ready"}
+
+
+def _facts_of(facts: Facts, path: Path) -> dict[str, Any]:
+    return {**dataclasses.asdict(facts), "rate": str(facts.rate) if facts.rate else "", **stamp(path)}
+
+
+def _add_row(change: Change, found: _Found, kind: str, role: str) -> str:
+    where = {"root": found.root, "path": found.relative, "kind": kind}
+    existing = rows_of(change.connection, tables.media, where)
+    if existing:
+        if found.values:
+            change.update(tables.media, {"id": existing[0]["id"]}, found.values)
+        return str(existing[0]["id"])
+    tags = {"camera": guess_camera(found.relative)} if kind == "take" else {"role": role} if role else {}
+    values: dict[str, Any] = {
+        **where, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
+        "tags": tags, "state": "new", "error": "", "position": 0, **found.values,
+    }  # fmt: skip
+    return str(change.insert(tables.media, values)["id"])
 
 
 def prepare(project: Project, runner: JobRunner, media_id: str) -> int:
@@ -161,22 +225,35 @@ def examine(project: Project, media_id: str) -> Any:
     """Probe a file and keep what it is; a file that cannot be used keeps the reason.
 
     Raises:
-        UnreadableMedia: with the reason, which is kept on the file too.
+        UnreadableMedia: with the reason.
+        Cancelled: it was taken out of the project meanwhile.
     """
-    row = project.database.one(tables.media, id=media_id)
-    path = project.path_of(row)
-    try:
-        facts = probe(path, need=("sound",) if row["kind"] in ("song", "stem") else ("picture",))
-        values = {
-            "facts": {**dataclasses.asdict(facts), "rate": str(facts.rate) if facts.rate else ""},
-            "content": content_id(path), "state": "ready", "error": "",
-        }  # fmt: skip
-    except BadInput as fault:
-        refuse(project, media_id, fault.message)
-        raise
+    rows = project.database.all(tables.media, id=media_id)
+    if not rows:
+        raise Cancelled("The file was taken out of the project meanwhile.")
+    (row,) = rows
+    if row["kind"] == "song":
+        values = song_values(readable(project, row))
+    else:
+        path = readable(project, row)
+        facts = probe(path, need=("sound",) if row["kind"] == "stem" else ("picture",))
+        values = {"facts": _facts_of(facts, path), "content": content_id(path), "state": "ready"}
+    values["error"] = ""
     with project.database.writing() as connection:
         connection.execute(update(tables.media).where(tables.media.c.id == media_id).values(**values))
     return project.database.one(tables.media, id=media_id)
+
+
+def readable(project: Project, row: Any) -> Path:
+    """A file to be opened now.
+
+    Raises:
+        UnreadableMedia: gone, replaced by what is no file, or out of reach.
+    """
+    now = condition(project, row)
+    if now.state in ("offline", "unreadable"):
+        raise UnreadableMedia(now.words, code="offline")
+    return project.file_of(row)
 
 
 def refuse(project: Project, media_id: str, reason: str) -> None:
@@ -186,6 +263,7 @@ def refuse(project: Project, media_id: str, reason: str) -> None:
         connection.execute(query.values(state="failed", error=reason))
 
 
+@one_transaction
 def relink(workspace: Workspace, project: Project, runner: JobRunner, media_id: str, path: str) -> None:
     """Point a file at where it is now; its passes, shots and selects stay.
 
@@ -194,7 +272,11 @@ def relink(workspace: Workspace, project: Project, runner: JobRunner, media_id: 
     """
     row = project.database.one(tables.media, id=media_id)
     root, resolved = workspace.inside(path)
-    if not resolved.is_file():
+    try:
+        there = resolved.is_file()
+    except OSError:
+        there = False
+    if not there:
         raise NotFound(f"{path} is not there.")
     if row["content"] and content_id(resolved) != row["content"]:
         raise BadInput(
@@ -207,6 +289,7 @@ def relink(workspace: Workspace, project: Project, runner: JobRunner, media_id: 
     prepare(project, runner, media_id)
 
 
+@one_transaction
 def remove(project: Project, media_id: str) -> None:
     """Take a file out of the project; the file itself is not touched.
 
@@ -221,13 +304,12 @@ def remove(project: Project, media_id: str) -> None:
     if any(s["source"].get("media") == media_id for s in lanes):
         raise Refused(f"{row['name']} is used in an edit; give those shots another source first.")
     with project.database.changing(f"Take out {row['name']}") as change:
-        for p in project.database.all(tables.pass_, media=media_id):
-            change.delete(tables.pass_, {"id": p["id"]})
-        if project.database.all(tables.lineup, media=media_id):
-            change.delete(tables.lineup, {"media": media_id})
+        for p in rows_of(change.connection, tables.pass_, {"media": media_id}):
+            change.delete_all(tables.feed, {"pass_id": p["id"]})
         change.delete(tables.media, {"id": media_id})
 
 
+@one_transaction
 def describe(
     project: Project,
     media_id: str,
@@ -260,6 +342,20 @@ def describe(
         change.update(tables.media, {"id": media_id}, values)
 
 
+def clear_half_made(project: Project) -> None:
+    """Clear what a kill left half made: uploads, proxies, films, exports, scratch."""
+    for pattern in (
+        "media/.*.part",
+        "cache/*.making-*",
+        "cache/scratch-*",
+        "renders/.*.mp4",
+        "exports/zembi-*",
+        "cache/*/.*.json.*",
+    ):
+        for left in project.folder.glob(pattern):
+            shutil.rmtree(left, ignore_errors=True) if left.is_dir() else left.unlink(missing_ok=True)
+
+
 def derived_path(project: Project, media_id: str, what: str) -> Path:
     """Where something that was made from a file lies.
 
@@ -275,8 +371,23 @@ def derived_path(project: Project, media_id: str, what: str) -> Path:
 
 def clean_name(name: str) -> str:
     """A file name without folders and without signs that file systems refuse."""
-    base = re.sub(r"[\x00-\x1f/\\:*?\"<>|]+", "_", Path(name).name).strip(" .")
-    return base or "upload"
+    base = re.sub(r"[\x00-\x1f\ud800-\udfff/\\:*?\"<>|]+", "_", Path(name).name).strip(" .")
+    # File systems take 255 bytes, and a number and a part's ending come to it.
+    stem, ending = Path(base).stem, Path(base).suffix[:16]
+    while len(stem.encode()) > 180:
+        stem = stem[: max(1, len(stem) * 3 // 4)]
+    return stem + ending if base else "upload"
+
+
+def keep_upload(
+    workspace: Workspace, project: Project, runner: JobRunner, path: Path, kind: str, role: str
+) -> list[str]:
+    """Add an upload to the project; one that is refused leaves no file."""
+    try:
+        return add_files(workspace, project, runner, [str(path)], kind, role)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
 
 
 async def upload(project: Project, name: str, size: int | None, chunks: AsyncIterator[bytes]) -> Path:
@@ -286,17 +397,17 @@ async def upload(project: Project, name: str, size: int | None, chunks: AsyncIte
         NoRoom: the disk is too small for it; nothing is kept.
     """
     folder = project.folder / "media"
-    folder.mkdir(exist_ok=True)
-    room = free_bytes(folder) - _SPARE
+    try:
+        folder.mkdir(exist_ok=True)
+        room = free_bytes(folder) - _SPARE
+    except OSError as fault:
+        raise disk_fault(fault, project.folder) from fault
     if size is not None and size > room:
         raise NoRoom(
             f"{name} needs {size / 1e9:.2f} GB, but only {max(0, room) / 1e9:.2f} GB are free. "
             "Make room, or add it by reference from a media folder."
         )
-    target, number = folder / clean_name(name), 2
-    while target.exists():
-        target, number = folder / f"{Path(clean_name(name)).stem}-{number}{Path(name).suffix}", number + 1
-    part = folder / f".{target.name}.{secrets.token_hex(4)}.part"
+    part = folder / f".{secrets.token_hex(8)}.part"
     written = 0
     try:
         with part.open("wb") as out:
@@ -309,9 +420,25 @@ async def upload(project: Project, name: str, size: int | None, chunks: AsyncIte
                 out.write(chunk)
         if not written:
             raise BadInput(f"{name} is empty (0 bytes).")
-        os.replace(part, target)
+        return _give_name(part, folder, clean_name(name))
     except OSError as fault:
-        raise NoRoom(f"{name} could not be written ({fault.strerror}).") from fault
+        raise disk_fault(fault, folder) from fault
     finally:
         part.unlink(missing_ok=True)
-    return target
+
+
+def _give_name(part: Path, folder: Path, name: str) -> Path:
+    """Give a complete file the first name that is free; two at once get one each."""
+    number = 1
+    while True:
+        target = folder / (name if number == 1 else f"{Path(name).stem}-{number}{Path(name).suffix}")
+        number += 1
+        try:
+            os.link(part, target)
+            return target
+        except FileExistsError:
+            continue
+        except OSError:
+            # A disk without links: what is there is looked for first.
+            if not target.exists():
+                return part.rename(target)

@@ -14,6 +14,7 @@ from zembi.core.sync.found import FoundPass, TakeAlignment
 from zembi.core.sync.refine import Line
 from zembi.core.timebase import timecode_to_frame
 from zembi.jobs.runner import JobRunner
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
@@ -34,21 +35,29 @@ def found_to_dict(found: FoundPass) -> dict[str, Any]:
     return data
 
 
-def keep_alignment(project: Project, take: Any, result: TakeAlignment) -> None:
+@one_transaction
+def keep_alignment(project: Project, media_id: str, song_id: str, result: TakeAlignment) -> None:
     """Store what alignment found; passes settled by hand stay as they are.
 
     A pass found again keeps its row, so that its angle and what is fed from it stay. Looking again is a step of
-    undo; the first look is not.
+    undo; the first look at a take with a song is not. What was found with another song than the present one is
+    dropped: the take is looked at again with that.
     """
-    if project.database.all(tables.lineup, media=take["id"]):
-        with project.database.changing(f"Look again at {take['name']}") as change:
-            _store(change, take["id"], result)
+    if project.row["song"] != song_id:
+        return
+    rows = project.database.all(tables.lineup, media=media_id)
+    takes = project.database.all(tables.media, id=media_id)
+    if not takes:
+        return
+    if rows and rows[0]["song"] == song_id:
+        with project.database.changing(f"Look again at {takes[0]['name']}") as change:
+            _store(change, media_id, song_id, result)
     else:
         with project.database.writing() as connection:
-            _store(Change(connection), take["id"], result)
+            _store(Change(connection), media_id, song_id, result)
 
 
-def _store(change: Change, media_id: str, result: TakeAlignment) -> None:
+def _store(change: Change, media_id: str, song_id: str, result: TakeAlignment) -> None:
     connection = change.connection
     rows = rows_of(connection, tables.pass_, {"media": media_id})
     kept = [p for p in rows if p["origin"] == "by hand"]
@@ -65,7 +74,7 @@ def _store(change: Change, media_id: str, result: TakeAlignment) -> None:
         _put(connection, change, media_id, values, left)
     for row in left.values():
         change.delete(tables.pass_, {"id": row["id"]})
-    known = {"media": media_id, "status": result.status, "confidence": result.confidence}
+    known = {"media": media_id, "status": result.status, "confidence": result.confidence, "song": song_id}
     change.replace_all(tables.lineup, {"media": media_id}, [known])
     refresh_status(connection, change, media_id)
     propose_by_clock(connection, change)
@@ -176,7 +185,10 @@ def refresh_status(connection: Connection, change: Change, media_id: str) -> Non
         status = "unmatched" if take["facts"].get("has_sound") else "silent"
     confidence = min((p["confidence"] for p in passes), default=rows[0]["confidence"] if rows else 0.0)
     declined = bool(rows and rows[0]["declined"])
-    values = {"media": media_id, "status": status, "confidence": confidence, "declined": declined}
+    song = rows[0]["song"] if rows else rows_of(connection, tables.project)[0]["song"] or ""
+    values = {
+        "media": media_id, "status": status, "confidence": confidence, "declined": declined, "song": song,
+    }  # fmt: skip
     change.replace_all(tables.lineup, {"media": media_id}, [values])
 
 

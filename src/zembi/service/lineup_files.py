@@ -21,14 +21,18 @@ from zembi.core.interchange.lineup import (
 )
 from zembi.core.interchange.timeline import MediaRef
 from zembi.core.timebase import frame_at, frame_to_timecode, seconds_to_frame
+from zembi.jobs.apart import apart
+from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
 from zembi.jobs.worker import Report
 from zembi.media.probe import Facts, first_timecode_frame, frame_times
 from zembi.media.sound import resample
 from zembi.media.spool import WaveWriter, spooled_take
 from zembi.service import lineup
-from zembi.service.handoff import file_stem
+from zembi.service.footage import condition
+from zembi.service.handoff import file_stem, unique_name
 from zembi.service.snapshot import Snapshot, look
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import rows_of
@@ -39,6 +43,7 @@ WAVE_RATE = 48_000
 MOST_BYTES = 32 << 20
 
 
+@one_transaction
 def queue_export(project: Project, runner: JobRunner) -> int:
     """Queue writing the line-up; refused at once where nothing is placed."""
     if not project.database.all(tables.pass_):
@@ -122,11 +127,14 @@ def export(project: Project, name: str, report: Report) -> Path:
         (folder / "passes.json").write_text(write_passes_json(song, only))
         (folder / "lineup.otio").write_text(timeline(project, snapshot))
         takes = {take["id"]: take for _, take in rows}
+        used: set[str] = set()
+        need_room(target.parent, 2.2 * 2 * WAVE_RATE * snapshot.song_seconds * len(takes), f"Writing {name}")
         for done, (media_id, take) in enumerate(takes.items()):
             report(0.02 + 0.85 * done / len(takes), f"Sound of {take['name']}")
             own = [r for r, t in rows if t["id"] == media_id]
-            if take["facts"].get("has_sound") and project.path_of(take).exists():
-                _write_sound(project, take, own, snapshot.song_seconds, folder, report)
+            if take["facts"].get("has_sound") and condition(project, take).state == "ok":
+                sound = folder / f"{unique_name(file_stem(take['name']), used)}.wav"
+                _write_sound(project, take, own, snapshot.song_seconds, sound, report)
         report(0.9, "Packing")
         packed = Path(place) / "packed.zip"
         with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -137,12 +145,13 @@ def export(project: Project, name: str, report: Report) -> Path:
 
 
 def _write_sound(
-    project: Project, take: Any, rows: list[PassRow], song_seconds: float, folder: Path, report: Report
+    project: Project, take: Any, rows: list[PassRow], song_seconds: float, target: Path, report: Report
 ) -> None:
-    path = project.path_of(take)
+    path = project.file_of(take)
     times = frame_times(path)
     length = round(song_seconds * WAVE_RATE)
-    with TemporaryDirectory(prefix="zembi-") as scratch:
+    project.cache.mkdir(exist_ok=True)
+    with TemporaryDirectory(prefix="scratch-", dir=project.cache) as scratch:
         sound = spooled_take(path, float(times.pts[0] * times.time_base), WAVE_RATE, Path(scratch))
         laid = np.zeros(length, np.float32)
         for row in rows:
@@ -157,7 +166,7 @@ def _write_sound(
             count = min(len(heard), length - at)
             if count > 0:
                 laid[at : at + count] = heard[:count]
-    writer = WaveWriter(folder / f"{file_stem(take['name'])}.wav", WAVE_RATE)
+    writer = WaveWriter(target, WAVE_RATE)
     writer.add(laid)
     writer.close()
 
@@ -172,16 +181,15 @@ def import_timeline(project: Project, name: str, data: bytes) -> str:
         BadInput: not a timeline, or none of the project's takes in it.
     """
     try:
-        rows = read_lineup(data.decode("utf-8-sig"), name)
+        rows = apart(name, read_lineup, data.decode("utf-8-sig"), name)
     except UnicodeDecodeError:
         raise BadInput(f"{name} is not an OpenTimelineIO file.") from None
-    snapshot = look(project)
-    takes = [m for m in snapshot.media if m["kind"] == "take"]
-    found = [(row, take) for row in rows if (take := _take_of(project, row, takes)) is not None]
-    if not found:
-        raise BadInput(f"None of the files in {name} is a take of this project. Add the takes first.")
     with project.database.changing(f"Read {name}") as change:
-        for media_id in {take["id"] for _, take in found}:
+        takes = rows_of(change.connection, tables.media, {"kind": "take"})
+        found = [(row, take) for row in rows if (take := _take_of(project, row, takes)) is not None]
+        if not found:
+            raise BadInput(f"None of the files in {name} is a take of this project. Add the takes first.")
+        for media_id in sorted({take["id"] for _, take in found}):
             before = {p["id"]: p for p in rows_of(change.connection, tables.pass_, {"media": media_id})}
             lineup.replace_passes(change, media_id, [r for r, t in found if t["id"] == media_id], before)
     missing = len(rows) - len(found)
@@ -190,7 +198,10 @@ def import_timeline(project: Project, name: str, data: bytes) -> str:
 
 
 def _take_of(project: Project, row: PassRow, takes: list[Any]) -> Any | None:
-    address = urlsplit(row.file)
+    try:
+        address = urlsplit(row.file)
+    except ValueError:
+        return None
     path = Path(unquote(address.path if address.scheme in ("file", "") else row.file))
     for take in takes:
         if project.path_of(take) == path:

@@ -6,9 +6,12 @@ from zembi.core.errors import BadInput, NotFound
 from zembi.core.interchange.lyrics import LyricLine, read_lyrics, write_lrc, write_lyrics_vtt, write_srt
 from zembi.service.handoff import Export, file_stem
 from zembi.service.snapshot import look
+from zembi.service.transactions import one_moment, one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 
+#: A line of lyrics is cut after so many signs.
+LONGEST_LINE = 1000
 KINDS = {"lrc": "text/plain", "srt": "application/x-subrip", "vtt": "text/vtt"}
 
 
@@ -25,16 +28,18 @@ def set_lyrics(project: Project, text: str, name: str = "") -> int:
     """
     lines = read_lyrics(text, name)
     with project.database.changing(f"Lyrics of {len(lines)} lines") as change:
-        for row in project.database.all(tables.lyric):
-            change.delete(tables.lyric, {"id": row["id"]})
-        for position, line in enumerate(lines):
-            change.insert(tables.lyric, {
-                "at_s": line.at_s or 0.0, "text": line.text, "position": position, "timed": line.at_s is not None,
-                "words": [list(w) for w in line.words],
-            })  # fmt: skip
+        change.delete_all(tables.lyric)
+        change.insert_all(tables.lyric, [
+            {
+                "at_s": line.at_s or 0.0, "text": line.text[:LONGEST_LINE], "position": position,
+                "timed": line.at_s is not None, "words": [list(w) for w in line.words],
+            }
+            for position, line in enumerate(lines)
+        ])  # fmt: skip
     return len(lines)
 
 
+@one_transaction
 def change_line(
     project: Project,
     line_id: int,
@@ -72,12 +77,14 @@ def change_line(
         change.update(tables.lyric, {"id": line_id}, values)
 
 
+@one_transaction
 def delete_line(project: Project, line_id: int) -> None:
     """Delete a line."""
     with project.database.changing("Delete a line") as change:
         change.delete(tables.lyric, {"id": line_id})
 
 
+@one_moment
 def export_lyrics(project: Project, kind: str) -> Export:
     """Lyrics of the whole song as a file.
 

@@ -5,12 +5,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.interchange.limits import at_most
 from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
 from zembi.service.snapshot import Snapshot, look
+from zembi.service.transactions import one_moment, one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change
+from zembi.store.database import Change, rows_of
 
 #: What marks can be made on, besides hits: every so many beats, or the starts of bars and phrases.
 EVERY = ("beat", "2 beats", "4 beats", "half", "bar", "phrase")
@@ -26,6 +28,7 @@ class Tidied:
     to_s: float
 
 
+@one_transaction
 def add_marks(
     project: Project, times_s: list[float], *, set_id: int | None = None, working: bool = False
 ) -> list[int]:
@@ -50,10 +53,9 @@ def add_marks(
 
 
 def _add(change: Change, set_id: int, times_s: Sequence[float]) -> list[int]:
-    return [
-        change.insert(tables.mark, {"set_id": set_id, "at_s": float(t), "name": "", "hue": -1})["id"]
-        for t in times_s
-    ]
+    rows = [{"set_id": set_id, "at_s": float(t), "name": "", "hue": -1} for t in times_s]
+    at_most(len(rows) + len(rows_of(change.connection, tables.mark)), "The project")
+    return change.insert_all(tables.mark, rows)
 
 
 def _set(project: Project, change: Change, set_id: int | None) -> int:
@@ -67,6 +69,7 @@ def _set(project: Project, change: Change, set_id: int | None) -> int:
     return int(change.insert(tables.mark_set, {"name": "tapped", "shown": True, "hue": 0})["id"])
 
 
+@one_transaction
 def add_set(project: Project, name: str) -> int:
     """Make an empty set of marks."""
     cleaned = name.strip()
@@ -79,6 +82,7 @@ def add_set(project: Project, name: str) -> int:
         )
 
 
+@one_transaction
 def change_set(
     project: Project,
     set_id: int,
@@ -102,15 +106,16 @@ def change_set(
         change.update(tables.mark_set, {"id": set_id}, values)
 
 
+@one_transaction
 def delete_set(project: Project, set_id: int) -> None:
     """Delete a set and its marks."""
     row = project.database.one(tables.mark_set, id=set_id)
     with project.database.changing(f"Delete marks “{row['name']}”") as change:
-        for mark in project.database.all(tables.mark, set_id=set_id):
-            change.delete(tables.mark, {"id": mark["id"]})
+        change.delete_all(tables.mark, {"set_id": set_id})
         change.delete(tables.mark_set, {"id": set_id})
 
 
+@one_transaction
 def change_mark(
     project: Project,
     mark_id: int,
@@ -134,6 +139,7 @@ def change_mark(
         change.update(tables.mark, {"id": mark_id}, values)
 
 
+@one_transaction
 def delete_marks(project: Project, mark_ids: list[int]) -> None:
     """Delete marks."""
     with project.database.changing(
@@ -168,6 +174,7 @@ def _hits(snapshot: Snapshot, bands: Sequence[str], sensitivity: float) -> list[
     return sorted(h.at_s for band in bands for h in found[band] if h.strength >= 1 - sensitivity)
 
 
+@one_moment
 def tidied(
     project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float = 0.7
 ) -> list[Tidied]:
@@ -188,18 +195,20 @@ def tidied(
     ]
 
 
+@one_transaction
 def tidy_marks(
     project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float = 0.7
-) -> int:
-    """Do what :func:`tidied` shows; returns how many moved."""
+) -> list[Tidied]:
+    """Do what :func:`tidied` shows; returns what moved."""
     moves = tidied(project, to, reach_s, set_id=set_id, sensitivity=sensitivity)
     seconds = look(project).song_seconds
     with project.database.changing(f"Tidy {len(moves)} marks") as change:
         for m in moves:
             change.update(tables.mark, {"id": m.id}, {"at_s": min(max(m.to_s, 0.0), seconds)})
-    return len(moves)
+    return moves
 
 
+@one_transaction
 def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, *, name: str = "") -> int:
     """Make a set of marks from the hits of some bands; returns how many."""
     times = tidying.apart(_hits(look(project), bands, sensitivity), 0.03)
@@ -208,6 +217,7 @@ def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, 
     return _new_set(project, name or f"hits {', '.join(bands)}", times)
 
 
+@one_transaction
 def marks_on_grid(project: Project, every: str, *, name: str = "") -> int:
     """Make a set of marks on every beat, second or fourth beat, half-beat, bar or phrase; returns how many."""
     snapshot = look(project)
@@ -238,6 +248,7 @@ def _new_set(project: Project, name: str, times: Sequence[float]) -> int:
     return len(times)
 
 
+@one_transaction
 def thin_marks(project: Project, keep_every: int, *, set_id: int | None = None, first: int = 0) -> int:
     """Keep every n-th mark from the ``first`` on; returns how many were taken away."""
     if not 2 <= keep_every <= 64:
@@ -250,6 +261,7 @@ def thin_marks(project: Project, keep_every: int, *, set_id: int | None = None, 
     return len(gone)
 
 
+@one_transaction
 def shift_marks(project: Project, seconds: float, *, set_id: int | None = None) -> int:
     """Move all marks of a set by the same time; those that would leave the song stop at its ends."""
     rows, length = _chosen(project, set_id), look(project).song_seconds

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import cached_property
+from functools import cached_property, lru_cache
+from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection
@@ -19,7 +20,8 @@ from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.spans import Span
 from zembi.core.timebase import frames_for_length, parse_rate
-from zembi.service.analyses import StemAnalysis, load_analysis, load_stem
+from zembi.service.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
+from zembi.service.footage import condition
 from zembi.service.workspace import Project
 from zembi.store import tables
 from zembi.store.database import rows_of
@@ -84,7 +86,7 @@ class Snapshot:
     @cached_property
     def level(self) -> SongLevel:
         """How the song sounds in the film."""
-        return SongLevel(**self.row["settings"].get("level", {}))
+        return SongLevel(**self.row["level"])
 
     @cached_property
     def analysis(self) -> SongAnalysis | None:
@@ -122,16 +124,16 @@ class Snapshot:
         found = self.analysis
         if found is None or (len(found.beats) < 2 and self.corrections.bpm is None):
             return None
-        return build_grid(found.beats, found.downbeats, found.metre, found.duration_s, self.corrections)
+        assert self.song is not None
+        kept = listen_file(self.project.derived(self.song))
+        return _grid(kept, kept.stat().st_mtime_ns, self.corrections)
 
     @cached_property
     def grid(self) -> Grid | None:
         """The corrected grid of the working song."""
-        return (
-            self.song_grid
-            if not self.left_out or self.song_grid is None
-            else through_map(self.song_grid, self.map)
-        )
+        if not self.left_out or self.song_grid is None:
+            return self.song_grid
+        return _working_grid(self.song_grid, self.map)
 
     def need_grid(self) -> Grid:
         """The grid.
@@ -215,8 +217,25 @@ class Snapshot:
         """Checks of an edit."""
         ends = {m["id"]: float(m["facts"].get("duration_s", 0.0)) for m in self.media}
         names = {m["id"]: m["name"] for m in self.media}
-        offline = {m["id"] for m in self.media if not self.project.path_of(m).exists()}
-        return check(edit, spans, ends, offline, names, self.rate)
+        used = {s.media for s in spans if s.media}
+        wrong = {
+            m["id"]: now.words
+            for m in self.media
+            if m["id"] in used and (now := condition(self.project, m)).state != "ok"
+        }
+        return check(edit, spans, ends, wrong, names, self.rate)
+
+
+@lru_cache(maxsize=16)
+def _grid(kept: Path, stamp: int, corrections: Corrections) -> Grid:
+    """The corrected grid of an analysis; made once for each state of the corrections, since every operation asks."""
+    found = read_analysis(kept, stamp)
+    return build_grid(found.beats, found.downbeats, found.metre, found.duration_s, corrections)
+
+
+@lru_cache(maxsize=16)
+def _working_grid(grid: Grid, song: SongMap) -> Grid:
+    return through_map(grid, song)
 
 
 def look(project: Project, connection: Connection | None = None) -> Snapshot:
@@ -248,7 +267,8 @@ def current_edit(project: Project, connection: Connection | None = None) -> tupl
     if connection is None:
         with project.database.reading() as fresh:
             return current_edit(project, fresh)
-    number = rows_of(connection, tables.project)[0]["edit"]
-    if number is None:
+    row = rows_of(connection, tables.project)[0]
+    number = row["edit"]
+    if number is None or row["song"] is None:
         raise Refused("There is nothing to cut yet: add the song first.")
     return int(number), load_edit(connection, int(number))

@@ -13,6 +13,7 @@ from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Grid
 from zembi.service.cutting import Done, apply_to_edit
 from zembi.service.snapshot import Snapshot, current_edit, look
+from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
 from zembi.store import tables
 
@@ -25,6 +26,7 @@ class Follow:
     farthest: int
 
 
+@one_transaction
 def correct_grid(
     project: Project,
     action: str,
@@ -177,6 +179,7 @@ _ACTIONS: dict[str, tuple[str, Any]] = {
 }
 
 
+@one_transaction
 def bring_along(project: Project, moves: list[tuple[int, int]]) -> Done:
     """Move cuts that were on the grid to where it is now, as :func:`correct_grid` offered."""
 
@@ -189,6 +192,27 @@ def bring_along(project: Project, moves: list[tuple[int, int]]) -> Done:
     return apply_to_edit(project, f"Bring {len(moves)} cuts along", {"moves": moves}, brought)
 
 
+@one_transaction
+def change_section(
+    project: Project,
+    section_id: int,
+    *,
+    name: str | None = None,
+    start_s: float | None = None,
+    snap: bool = True,
+    phrase_bars: int | None = None,
+) -> None:
+    """Rename a section, move its border and set its phrases, as one step of undo: all of it or nothing."""
+    with project.database.changing():
+        if name is not None:
+            rename_section(project, section_id, name)
+        if start_s is not None:
+            move_section(project, section_id, start_s, snap=snap)
+        if phrase_bars is not None:
+            set_phrase_bars(project, section_id, phrase_bars)
+
+
+@one_transaction
 def rename_section(project: Project, section_id: int, name: str) -> None:
     """Give a section another name."""
     cleaned = name.strip()
@@ -199,6 +223,7 @@ def rename_section(project: Project, section_id: int, name: str) -> None:
         change.update(tables.section, {"id": section_id}, {"name": cleaned})
 
 
+@one_transaction
 def copy_name(project: Project, section_id: int) -> int:
     """Give a section's name to all its repeats, numbered in order; returns how many were renamed.
 
@@ -231,6 +256,7 @@ def _bar_line(snapshot: Snapshot, at_s: float) -> float:
     return snapshot.song_grid.nearest(at_s, "bar")
 
 
+@one_transaction
 def move_section(project: Project, section_id: int, start_s: float, *, snap: bool = True) -> None:
     """Move a section's border, to the nearest bar line unless ``snap`` is off.
 
@@ -252,6 +278,7 @@ def move_section(project: Project, section_id: int, start_s: float, *, snap: boo
         change.update(tables.section, {"id": section_id}, {"start_s": at})
 
 
+@one_transaction
 def split_section(project: Project, at_s: float) -> None:
     """Start a new section at the bar line nearest to a song time.
 
@@ -274,6 +301,7 @@ def split_section(project: Project, at_s: float) -> None:
         change.insert(tables.section, values)
 
 
+@one_transaction
 def join_section(project: Project, section_id: int) -> None:
     """Join a section to the one before it.
 
@@ -288,6 +316,7 @@ def join_section(project: Project, section_id: int) -> None:
         change.delete(tables.section, {"id": section_id})
 
 
+@one_transaction
 def set_phrase_bars(project: Project, section_id: int, bars: int) -> None:
     """Set how many bars make a phrase (a row of the sheet) in a section."""
     if not 1 <= bars <= 16:

@@ -1,25 +1,30 @@
 """What the page is told about a project, put together from one snapshot."""
 
 import dataclasses
+from dataclasses import replace
 from fractions import Fraction
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 from sqlalchemy import select
+from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.coverage import uncovered
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
+from zembi.core.errors import ZembiError
 from zembi.core.song.corrections import Corrections
-from zembi.core.song.grid import nearest_bar, relation
+from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
-from zembi.core.spans import Span
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.service import views
 from zembi.service.analyses import derived_facts, take_moments
 from zembi.service.cutting import Done
 from zembi.service.evidence import Spot, reasons
+from zembi.service.footage import condition
 from zembi.service.lyrics import in_order
 from zembi.service.snapshot import Snapshot, current_edit, look
+from zembi.service.transactions import one_moment
 from zembi.service.workspace import Project, Workspace
 from zembi.store import tables
 
@@ -29,19 +34,25 @@ _KEPT_JOBS = 40
 
 def project_cards(workspace: Workspace) -> list[views.ProjectCard]:
     """The list of projects."""
-    cards = []
-    for project_id in workspace.ids():
+    return [_card(workspace, project_id) for project_id in workspace.ids()]
+
+
+def _card(workspace: Workspace, project_id: str) -> views.ProjectCard:
+    """A project's card; of one that cannot be opened, what is wrong with it and what to do."""
+    try:
         project = workspace.open(project_id)
-        rows, row = project.database.all(tables.media), project.row
-        stills = next((m["id"] for m in rows if m["kind"] != "song" and _stills(project, m)), None)
-        cards.append(
-            views.ProjectCard(
-                project_id, row["name"], rate_label(project.rate), row["width"], row["height"],
-                song=next((m["name"] for m in rows if m["id"] == row["song"]), ""),
-                takes=sum(m["kind"] == "take" for m in rows), clips=sum(m["kind"] == "broll" for m in rows), still=stills,
-            )
-        )  # fmt: skip
-    return cards
+        with project.database.reading():
+            rows, row = project.database.all(tables.media), project.row
+        rate = rate_label(project.rate)
+    except (ZembiError, SQLAlchemyError, OSError) as fault:
+        words = fault.message if isinstance(fault, ZembiError) else f"{project_id} cannot be read ({fault})."
+        return views.ProjectCard(project_id, project_id, "", 0, 0, "", 0, 0, None, words)
+    stills = next((m["id"] for m in rows if m["kind"] != "song" and _stills(project, m)), None)
+    return views.ProjectCard(
+        project_id, row["name"], rate, row["width"], row["height"],
+        song=next((m["name"] for m in rows if m["id"] == row["song"]), ""),
+        takes=sum(m["kind"] == "take" for m in rows), clips=sum(m["kind"] == "broll" for m in rows), still=stills,
+    )  # fmt: skip
 
 
 def _stills(project: Project, row: Any) -> int:
@@ -54,11 +65,11 @@ def media_view(project: Project, row: Any) -> views.MediaView:
     facts, tags = row["facts"], row["tags"]
     made = derived_facts(project.derived(row)) if row["content"] else None
     seconds = float(facts.get("duration_s", 0.0))
-    path = project.path_of(row)
+    path, now = project.path_of(row), condition(project, row)
     rate = facts.get("rate", "")
     return views.MediaView(
         id=row["id"], kind=row["kind"], name=row["name"], file=path.name, folder=str(path.parent), state=row["state"],
-        error=row["error"], offline=not path.exists(), prepared=made is not None, seconds=seconds,
+        error=row["error"], condition=now.state, trouble=now.words, prepared=made is not None, seconds=seconds,
         width=facts.get("width", 0), height=facts.get("height", 0),
         rate=rate_label(Fraction(rate)) if rate else "",
         variable=bool(facts.get("variable", False)), rotation=facts.get("rotation", 0),
@@ -216,11 +227,6 @@ def _takes(snapshot: Snapshot) -> list[views.TakeView]:
     return out
 
 
-def span_view(span: Span) -> views.SpanView:
-    """A span as the page sees it."""
-    return views.SpanView(span.start, span.end, span.media, span.in_s, span.speed, span.label)
-
-
 def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[int]]) -> views.Badges:
     grid = snapshot.grid
     song = (
@@ -250,6 +256,7 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
     return views.Badges(song, lineup, coverage, sheet, handoff)
 
 
+@one_moment
 def project_state(project: Project) -> views.ProjectState:
     """Everything about a project but its edit."""
     snapshot = look(project)
@@ -268,7 +275,7 @@ def project_state(project: Project) -> views.ProjectState:
         left_out=[views.PassageView(r["id"], r["start_s"], r["end_s"]) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
         angles=[
-            views.AngleView(a["id"], a["number"], a["name"], a["hue"], [span_view(s) for s in snapshot.angle_spans[a["id"]]])
+            views.AngleView(a["id"], a["number"], a["name"], a["hue"], snapshot.angle_spans[a["id"]])
             for a in sorted(snapshot.angles, key=lambda a: a["number"])
         ],
         feeds=[
@@ -280,6 +287,7 @@ def project_state(project: Project) -> views.ProjectState:
     )  # fmt: skip
 
 
+@lru_cache(maxsize=1 << 14)
 def source_view(source: Source) -> views.SourceView:
     """A source as the page sees it."""
     if isinstance(source, AngleSource):
@@ -290,6 +298,7 @@ def source_view(source: Source) -> views.SourceView:
     return views.SourceView("black")
 
 
+@one_moment
 def edit_view(project: Project, done: Done | None = None) -> views.EditView:
     """The current edit and what it puts on screen; just after an operation, from what that left."""
     with project.database.reading() as connection:
@@ -306,27 +315,26 @@ def edit_view(project: Project, done: Done | None = None) -> views.EditView:
     return views.EditView(
         edit_id, str(name), edit.length, _shot_views(snapshot, edit),
         [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
-        [span_view(s) for s in shown],
+        shown,
         [views.FindingView(f.kind, f.start, f.end, f.text) for f in snapshot.findings(edit, shown)],
         undo, redo, done.name if done else "",
     )  # fmt: skip
 
 
 def _shot_views(snapshot: Snapshot, edit: Edit) -> list[views.ShotView]:
-    out = []
-    for i, shot in enumerate(edit.shots):
-        bar, beat, off, label = 0, 1.0, 0, ""
-        if snapshot.grid is not None:
-            r = relation(snapshot.grid, shot.start, snapshot.rate)
-            bar, beat, off, label = r.bar, r.beat, r.off_frames, r.label if i else "start"
-        out.append(
-            views.ShotView(
-                shot.start, edit.end_of(i), source_view(shot.source), shot.held, bar, beat, off, label
-            )
-        )
-    return out
+    starts = [s.start for s in edit.shots]
+    if snapshot.grid is None:
+        places = [Relation(0, 1.0, 0, "")] * len(starts)
+    else:
+        places = relations(snapshot.grid, starts, snapshot.rate)
+        places[0] = replace(places[0], label="start")
+    return [
+        views.ShotView(s.start, end, source_view(s.source), s.held, r.bar, r.beat, r.off_frames, r.label)
+        for s, end, r in zip(edit.shots, [*starts[1:], edit.length], places, strict=True)
+    ]
 
 
+@one_moment
 def song_detail(project: Project) -> views.SongDetail:
     """Hits, loudness, energy and voice of the whole song."""
     snapshot = look(project)
@@ -343,6 +351,7 @@ def song_detail(project: Project) -> views.SongDetail:
     )  # fmt: skip
 
 
+@one_moment
 def jobs(project: Project) -> list[views.JobView]:
     """Jobs under way and the latest that ended, newest first."""
     log = tables.job

@@ -1,12 +1,20 @@
-"""The running application: the workspace, the job runner, and what follows when a job ends."""
+"""The running application: the workspace, the job runner, and what follows when a job ends or an undo changes it."""
 
+import sys
+from functools import partial
 from pathlib import Path
+from typing import BinaryIO
 
-from zembi.core.errors import NotFound
-from zembi.jobs.runner import JobRunner
-from zembi.service.analyses import derived_facts
+from sqlalchemy.exc import SQLAlchemyError
+
+from zembi.core.errors import NotFound, ZembiError
+from zembi.jobs.runner import OPEN_STATES, JobRunner
+from zembi.service.analyses import derived_facts, load_stem
+from zembi.service.library import clear_half_made, prepare
 from zembi.service.lineup import queue_alignment
-from zembi.service.work import WORKS
+from zembi.service.song_choice import begin
+from zembi.service.transactions import one_transaction
+from zembi.service.work import works
 from zembi.service.workspace import Project, Workspace
 from zembi.store import tables
 
@@ -16,19 +24,38 @@ class Studio:
 
     def __init__(self, workspace: Workspace, runner: JobRunner | None = None) -> None:
         self.workspace = workspace
-        self.runner = runner or JobRunner(WORKS)
+        self.runner = runner or JobRunner(works(workspace))
         self.runner.ended = self._ended
+        self._lock: BinaryIO | None = None
 
-    def resume(self) -> int:
-        """Take up every project's interrupted jobs; returns how many."""
+    def start(self) -> int:
+        """Take the data folder, clear what a stop left half made, and take up interrupted work; returns how much.
+
+        A project that cannot be opened says so on its card and hides no other.
+
+        Raises:
+            BadInput: another process serves this folder.
+        """
+        if self._lock is not None:
+            return 0
+        self._lock = self.workspace.serve_alone()
         count = 0
         for project_id in self.workspace.ids():
-            count += self.runner.resume(self.workspace.open(project_id).database)
+            try:
+                project = self.workspace.open(project_id)
+                clear_half_made(project)
+                count += self.runner.resume(project.database)
+                self.settle(project)
+            except (ZembiError, SQLAlchemyError, OSError) as fault:
+                print(f"zembi: {project_id}: {fault}", file=sys.stderr, flush=True)
         return count
 
     def stop(self) -> None:
         """End the workers; their jobs are taken up at the next start."""
         self.runner.stop()
+        if self._lock is not None:
+            self._lock.close()
+            self._lock = None
 
     def _ended(self, folder: Path, job_id: int, state: str) -> None:
         if state != "done" or folder.parent != self.workspace.projects_folder:
@@ -39,23 +66,51 @@ class Studio:
         except NotFound:
             return
         if job["kind"] == "prepare":
-            self.line_up(project)
+            self.settle(project)
 
-    def line_up(self, project: Project) -> None:
-        """Queue aligning every prepared take that has not been, once the song is prepared."""
-        song = project.row["song"]
-        if song is None or not self._prepared(project, song):
-            return
-        done = {r["media"] for r in project.database.all(tables.lineup)}
-        busy = {
-            j["arguments"].get("media")
-            for j in project.database.all(tables.job, kind="align")
-            if j["state"] in ("waiting", "running")
-        }
-        for m in project.database.all(tables.media, kind="take"):
-            if m["id"] not in done | busy and self._prepared(project, m["id"]):
-                queue_alignment(project, self.runner, m["id"])
+    def turn(self, project: Project, *, back: bool) -> str:
+        """Undo or redo, and begin whatever long work that asks for; returns the operation's name."""
+        name = project.database.undo() if back else project.database.redo()
+        self.settle(project, again=True)
+        return name
 
-    def _prepared(self, project: Project, media_id: str) -> bool:
-        row = project.database.one(tables.media, id=media_id)
-        return bool(row["content"]) and derived_facts(project.derived(row)) is not None
+    def settle(self, project: Project, *, again: bool = False) -> None:
+        """Bring what is derived up to what is stored: prepare what is new, begin the edit, line takes up.
+
+        What was tried before and failed, or was stopped, is left alone unless ``again``.
+        """
+        begin(project)
+        _settle(project, self.runner, again)
+
+
+@one_transaction
+def _settle(project: Project, runner: JobRunner, again: bool) -> None:
+    media = {m["id"]: m for m in project.database.all(tables.media)}
+    busy: dict[str, set[str]] = {"prepare": set(), "align": set()}
+    for job in project.database.all(tables.job):
+        subject, is_open = job["arguments"].get("media"), job["state"] in OPEN_STATES
+        if subject is not None and subject not in media and is_open:
+            project.database.when_kept(partial(runner.cancel, project.database, job["id"]))
+        elif (
+            subject is not None and job["kind"] in busy and (is_open or not (again or job["state"] == "done"))
+        ):
+            busy[job["kind"]].add(subject)
+    for m in media.values():
+        if m["state"] == "new" and m["id"] not in busy["prepare"]:
+            prepare(project, runner, m["id"])
+    song = media.get(project.row["song"] or "")
+    if song is None or not _prepared(project, song):
+        return
+    done = {r["media"] for r in project.database.all(tables.lineup) if r["song"] == song["id"]}
+    for m in media.values():
+        if not _prepared(project, m):
+            continue
+        if m["kind"] == "take" and m["id"] not in done | busy["align"]:
+            queue_alignment(project, runner, m["id"])
+        fits = m["kind"] != "stem" or load_stem(project.derived(m), song["id"]) is not None
+        if not fits and m["state"] == "ready" and m["id"] not in busy["prepare"]:
+            prepare(project, runner, m["id"])
+
+
+def _prepared(project: Project, row: object) -> bool:
+    return bool(row["content"]) and derived_facts(project.derived(row)) is not None  # type: ignore[index]

@@ -1,7 +1,9 @@
 """What the page is told, as plain frozen data. Song times are seconds, edit positions frames."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
+
+from zembi.core.spans import Span
 
 
 @dataclass(frozen=True)
@@ -17,6 +19,7 @@ class ProjectCard:
     takes: int
     clips: int
     still: str | None
+    trouble: str = ""  # why it cannot be opened, and what to do
 
 
 @dataclass(frozen=True)
@@ -30,7 +33,8 @@ class MediaView:
     folder: str
     state: str
     error: str
-    offline: bool
+    condition: Literal["ok", "offline", "changed", "unreadable"]
+    trouble: str
     prepared: bool
     seconds: float
     width: int
@@ -262,18 +266,6 @@ class TakeView:
 
 
 @dataclass(frozen=True)
-class SpanView:
-    """Frames that show a stretch of a file; see :class:`zembi.core.spans.Span`."""
-
-    start: int
-    end: int
-    media: str | None
-    in_s: float
-    speed: float
-    label: str
-
-
-@dataclass(frozen=True)
 class AngleView:
     """An angle with what it shows and where it has nothing."""
 
@@ -281,7 +273,7 @@ class AngleView:
     number: int
     name: str
     hue: int
-    spans: list[SpanView]
+    spans: list[Span]
 
 
 @dataclass(frozen=True)
@@ -403,7 +395,7 @@ class EditView:
     length: int
     shots: list[ShotView]
     cutaways: list[CutawayView]
-    programme: list[SpanView]
+    programme: list[Span]
     findings: list[FindingView]
     undo: str | None
     redo: str | None

@@ -2,15 +2,16 @@
 
 import multiprocessing
 import os
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
 
-from zembi.core.errors import UnreadableMedia
+from zembi.core.errors import Cancelled, NoRoom, UnreadableMedia, ZembiError
 from zembi.core.song.hits import find_hits
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.spectrum import RATE as LISTEN_RATE
@@ -22,9 +23,9 @@ from zembi.core.sync.features import Singles, Sound, SoundSource, choose_sound
 from zembi.core.sync.features import prepare as prepare_sound
 from zembi.core.sync.search import match_over_song
 from zembi.core.sync.stem import LEAST_SHARE, place_stem
-from zembi.core.timebase import frames_for_length
+from zembi.jobs.disk import disk_fault, need_room
 from zembi.jobs.worker import Report, Work
-from zembi.media.derive import derive_picture, derive_song, is_derived
+from zembi.media.derive import derive_picture, derive_song, derived_bytes, is_derived
 from zembi.media.probe import frame_times, probe
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample
@@ -39,9 +40,12 @@ from zembi.service.analyses import (
     save_stem,
 )
 from zembi.service.snapshot import look
-from zembi.service.workspace import Project, open_folder
+from zembi.service.song_choice import begin
+from zembi.service.workspace import Project, Workspace, open_folder
 from zembi.store import tables
-from zembi.store.database import Change
+
+#: Folders that a work may read besides the project's own; None for those last served.
+Folders = Sequence[Path] | None
 
 #: Longest stretch of a pass that is compared with the whole song for drawing.
 MATCHED_S = 60.0
@@ -110,74 +114,82 @@ def align_files(song: Path, takes: list[Path], report: Report) -> list[TakeAlign
         return [future.result() for future in futures]
 
 
-def prepare(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
-    """Probe a file and make what is derived from it; for a song, listen to it too."""
-    project = open_folder(folder)
+def prepare(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Probe a file and make what is derived from it; for a song, listen to it too.
+
+    A file that cannot be used ends as refused, with a sentence that names it, whatever was wrong with it.
+    """
+    project = open_folder(folder, allowed)
     try:
         report(0.0, "Looking at the file")
         row = library.examine(project, arguments["media"])
-        path, cache = project.path_of(row), project.cache
-        if not is_derived(cache, row["content"]):
-            make = derive_song if row["kind"] in ("song", "stem") else derive_picture
-            make(
-                path,
-                cache,
-                row["content"],
-                lambda s, w: report(s * (0.5 if row["kind"] == "song" else 1.0), w),
-            )
+        _derive(project, row, report)
         if row["kind"] == "song":
-            _listen(project, row, path, lambda s, w: report(0.5 + 0.5 * s, w))
+            _listen(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
         if row["kind"] == "stem":
             _fit_stem(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
         return {"media": row["id"], "kind": row["kind"]}
+    except (Cancelled, NoRoom):
+        raise
+    except ZembiError as fault:
+        library.refuse(project, arguments["media"], fault.message)
+        raise
+    except OSError as fault:
+        refused = disk_fault(fault, project.cache)
+        if not isinstance(refused, NoRoom):
+            library.refuse(project, arguments["media"], refused.message)
+        raise refused from fault
+    except (MemoryError, Exception) as fault:
+        name = project.path_of(project.database.one(tables.media, id=arguments["media"])).name
+        words = (
+            f"{name} could not be prepared ({type(fault).__name__}: {fault}). Convert it, or leave it out."
+        )
+        library.refuse(project, arguments["media"], words)
+        raise UnreadableMedia(words) from fault
     finally:
         project.database.close()
 
 
-def _listen(project: Project, row: Any, path: Path, report: Report) -> None:
+def _derive(project: Project, row: Any, report: Report) -> None:
+    path, cache = project.file_of(row), project.cache
+    if is_derived(cache, row["content"]):
+        return
+    sound_only = row["kind"] in ("song", "stem")
+    cache.mkdir(exist_ok=True)
+    need_room(cache, derived_bytes(row["facts"], sound_only=sound_only), f"Preparing {path.name}")
+    share = 0.5 if row["kind"] == "song" else 1.0
+    (derive_song if sound_only else derive_picture)(
+        path, cache, row["content"], lambda s, w: report(s * share, w)
+    )
+
+
+def _listen(project: Project, row: Any, report: Report) -> None:
     derived = project.derived(row)
-    found = load_analysis(derived)
-    if found is None:
-        found = listen_to(path, report)
-        save_analysis(derived, found)
-    length = frames_for_length(float(row["facts"]["duration_s"]), project.rate)
-    with project.database.writing() as connection:
-        change = Change(connection)
-        if not project.database.all(tables.section):
-            for s in found.sections or []:
-                change.insert(tables.section, {
-                    "start_s": s.start_s, "name": s.label, "phrase_bars": 4, "repeat_group": s.group,
-                })  # fmt: skip
-        if project.row["edit"] is None:
-            made = change.insert(tables.edit, {"name": "Edit 1", "parent": None, "length": length})
-            change.insert(
-                tables.shot, {"edit": made["id"], "start": 0, "source": {"kind": "black"}, "held": False}
-            )
-            change.update(tables.project, {"id": 1}, {"edit": made["id"]})
+    if load_analysis(derived) is None:
+        save_analysis(derived, listen_to(project.file_of(row), report))
+    begin(project)
 
 
 def _fit_stem(project: Project, row: Any, report: Report) -> None:
     """Find a stem's place on the song as a take's is found, and keep what it holds in song time.
 
     Raises:
-        UnreadableMedia: it is not of this song, or there is no song yet; the file keeps the reason.
+        UnreadableMedia: it is not of this song, or there is no song yet.
     """
     snapshot = look(project)
-    try:
-        if snapshot.song is None or snapshot.analysis is None:
-            raise UnreadableMedia("There is no song that a stem could belong to yet; add the song first.")
-        report(0.05, "Comparing with the song")
-        start = _stem_start(_sync_sound(project, snapshot.song)[:], _sync_sound(project, row)[:], report)
-        if start is None:
-            raise UnreadableMedia(
-                f"{row['name']} does not fit the song: its sound was found nowhere in it for certain. "
-                "Choose a stem of the same recording, at the same speed."
-            )
-    except UnreadableMedia as fault:
-        library.refuse(project, row["id"], fault.message)
-        raise
+    if snapshot.song is None or snapshot.analysis is None:
+        raise UnreadableMedia("There is no song that a stem could belong to yet; add the song first.")
+    report(0.05, "Comparing with the song")
+    start = _stem_start(_sync_sound(project, snapshot.song)[:], _sync_sound(project, row)[:], report)
+    if start is None:
+        raise UnreadableMedia(
+            f"{row['name']} does not fit the song: its sound was found nowhere in it for certain. "
+            "Choose a stem of the same recording, at the same speed."
+        )
     report(0.7, "Listening to the stem")
-    sound, rate = read_sound(project.path_of(row))
+    sound, rate = read_sound(project.file_of(row))
     mono = resample(choose_sound(sound), rate, LISTEN_RATE)
     on_song = np.pad(mono, (max(0, round(start * LISTEN_RATE)), 0))[max(0, -round(start * LISTEN_RATE)) :]
     on_song = np.pad(on_song, (0, max(0, round(snapshot.song_seconds * LISTEN_RATE) - len(on_song))))
@@ -206,12 +218,16 @@ def _stem_start(song: Singles, stem: Singles, report: Report) -> float | None:
     return best.song_start_s - best.take_start_s
 
 
-def align_take(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+def align_take(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
     """Line a prepared take up to the project's song."""
-    project = open_folder(folder)
+    project = open_folder(folder, allowed)
     try:
         snapshot = look(project)
-        take = project.database.one(tables.media, id=arguments["media"])
+        take = snapshot.by_id.get(arguments["media"])
+        if take is None:
+            raise Cancelled("The take was taken out of the project meanwhile.")
         if snapshot.song is None:
             raise UnreadableMedia("There is no song to line takes up to; add the song first.")
         report(0.05, "Getting the song ready")
@@ -223,7 +239,7 @@ def align_take(folder: Path, arguments: dict[str, Any], report: Report) -> dict[
         )
         if kept is None:
             save_alignment(project.derived(take), snapshot.song["content"], result)
-        lineup.keep_alignment(project, take, result)
+        lineup.keep_alignment(project, take["id"], snapshot.song["id"], result)
         return {"media": take["id"], "status": result.status}
     finally:
         project.database.close()
@@ -261,9 +277,11 @@ def match_curve(project: Project, pass_id: int) -> list[float]:
     return [round(float(v), 3) for v in curve]
 
 
-def render_film(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+def render_film(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
     """Render the current edit, or a range of it, into the project's renders folder."""
-    project = open_folder(folder)
+    project = open_folder(folder, allowed)
     try:
         film: Film = handoff.film_of(project, arguments.get("first"), arguments.get("end"))
         target = folder / "renders" / arguments["file"]
@@ -273,9 +291,11 @@ def render_film(folder: Path, arguments: dict[str, Any], report: Report) -> dict
         project.database.close()
 
 
-def export_lineup(folder: Path, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+def export_lineup(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
     """Write the line-up as open files into the project's exports folder."""
-    project = open_folder(folder)
+    project = open_folder(folder, allowed)
     try:
         target = lineup_files.export(project, arguments["name"], report)
         return {"file": target.name, "bytes": target.stat().st_size}
@@ -283,9 +303,8 @@ def export_lineup(folder: Path, arguments: dict[str, Any], report: Report) -> di
         project.database.close()
 
 
-WORKS: dict[str, Work] = {
-    "prepare": prepare,
-    "align": align_take,
-    "render": render_film,
-    "lineup": export_lineup,
-}
+def works(workspace: Workspace) -> dict[str, Work]:
+    """Every kind of long work, bound to the folders that this workspace may read."""
+    kinds = {"prepare": prepare, "align": align_take, "render": render_film, "lineup": export_lineup}
+    allowed = tuple(workspace.media_folders)
+    return {kind: partial(work, allowed=allowed) for kind, work in kinds.items()}

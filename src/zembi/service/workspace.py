@@ -1,18 +1,23 @@
 """Where projects and footage live: the data folder, the allowed media folders, and opening a project."""
 
+import fcntl
 import json
 import os
 import re
+import secrets
 import shutil
+import time
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from threading import RLock
+from typing import Any, BinaryIO
 
 import platformdirs
 from sqlalchemy import insert
 
-from zembi.core.errors import BadInput, NotAllowed, NotFound
+from zembi.core.errors import BadInput, Damaged, NotAllowed, NotFound
 from zembi.core.timebase import parse_rate
 from zembi.media.derive import derived_folder
 from zembi.store import tables
@@ -20,6 +25,12 @@ from zembi.store.database import Database
 
 #: Root name of files that lie inside the project's own folder.
 INSIDE = "project"
+#: What the folder of a project that is being made, or deleted, begins with; left-overs are cleared at start.
+_MAKING, _GOING = ".making-", ".going-"
+_ID = re.compile(r"[a-z0-9][a-z0-9-]*")
+_LONGEST_ID = 80
+#: Where the folders that the person allowed last are noted, for commands that have no --media.
+_ALLOWED = "media-folders.json"
 
 
 def default_data_folder() -> Path:
@@ -43,6 +54,7 @@ class Project:
     id: str
     folder: Path
     database: Database
+    media_folders: tuple[Path, ...] = ()
 
     @property
     def cache(self) -> Path:
@@ -60,13 +72,62 @@ class Project:
         return self.database.one(tables.project, id=1)
 
     def path_of(self, media: Any) -> Path:
-        """Where a media row's file is (whether or not it is there now)."""
+        """Where a media row's file is said to be, for showing it; :meth:`file_of` is for reading."""
         root = self.folder if media["root"] == INSIDE else Path(media["root"])
         return root / str(media["path"])
+
+    def file_of(self, media: Any) -> Path:
+        """A media row's file, to be opened now.
+
+        Raises:
+            NotAllowed: its real place, after all links, is outside the project's own and the allowed folders.
+            OSError: it is not there, or may not be reached.
+        """
+        path = self.path_of(media)
+        real = path.resolve(strict=True)
+        if not any(real.is_relative_to(f) for f in (self.folder.resolve(), *self.media_folders)):
+            raise NotAllowed(
+                f"{path.name} lies in {real.parent}, outside the allowed media folders. Start zembi serve with "
+                "--media to allow that folder, or relink the file."
+            )
+        return real
 
     def derived(self, media: Any) -> Path:
         """Folder of what was made from a media row's content."""
         return derived_folder(self.cache, media["content"])
+
+
+def _opened(project_id: str, folder: Path, media_folders: Sequence[Path]) -> Project:
+    """Open a project's database.
+
+    Raises:
+        Damaged: missing, empty, damaged, of a newer version, or without a project in it.
+    """
+    path = folder / "project.db"
+    try:
+        size = path.stat().st_size
+        with path.open("rb") as file:
+            begins = file.read(16)
+    except FileNotFoundError:
+        raise Damaged(
+            f"{project_id} has lost its project.db. Put a copy back, or delete the project."
+        ) from None
+    except OSError as fault:
+        raise Damaged(f"{project_id} cannot be opened: {fault.strerror}.") from None
+    if not size:
+        raise Damaged(f"{project_id}/project.db is empty (0 bytes). Put a copy back, or delete the project.")
+    if begins != b"SQLite format 3\0":
+        raise Damaged(f"{project_id}/project.db is not a database. Put a copy back, or delete the project.")
+    database = Database(path)
+    if not database.all(tables.project):
+        database.close()
+        raise Damaged(f"{project_id}/project.db holds no project. Put a copy back, or delete the project.")
+    return Project(project_id, folder, database, tuple(f.resolve() for f in media_folders))
+
+
+def project_name(name: str) -> str:
+    """What a project's folder is called, before it is numbered."""
+    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:_LONGEST_ID].strip("-") or "project"
 
 
 @dataclass
@@ -76,10 +137,16 @@ class Workspace:
     data: Path
     media_folders: list[Path] = field(default_factory=list)
     _open: dict[str, Project] = field(default_factory=dict)
+    _opening: RLock = field(default_factory=RLock)
 
     def __post_init__(self) -> None:
-        self.projects_folder.mkdir(parents=True, exist_ok=True)
-        (self.data / "media").mkdir(exist_ok=True)
+        try:
+            self.projects_folder.mkdir(parents=True, exist_ok=True)
+            (self.data / "media").mkdir(exist_ok=True)
+        except OSError as fault:
+            raise BadInput(
+                f"{self.data} cannot be used as the data folder: {fault.strerror.lower() if fault.strerror else fault}."
+            ) from fault
         if not self.media_folders:
             self.media_folders = default_media_folders(self.data)
         self.media_folders = [f.resolve() for f in self.media_folders]
@@ -89,25 +156,63 @@ class Workspace:
         """Folder that holds one folder for each project."""
         return self.data / "projects"
 
+    def serve_alone(self, wait_s: float = 10.0) -> BinaryIO:
+        """Take the data folder for one serving process, note its media folders, and clear what a stop left half made.
+
+        Returns:
+            A file that holds the lock; it is let go of when that is closed, or the process ends however it does.
+
+        Raises:
+            BadInput: another process serves this folder.
+        """
+        lock = (self.data / ".serving").open("ab")
+        end = time.monotonic() + wait_s
+        while True:
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                break
+            except OSError:
+                if time.monotonic() > end:
+                    lock.close()
+                    raise BadInput(
+                        f"Another Zembi serves {self.data} already. Use that one, stop it, or choose another "
+                        "folder with --data."
+                    ) from None
+                time.sleep(0.1)
+        write_json(self.data / _ALLOWED, [str(f) for f in self.media_folders])
+        for prefix in (_MAKING, _GOING):
+            for left in self.projects_folder.glob(f"{prefix}*"):
+                shutil.rmtree(left, ignore_errors=True)
+        return lock
+
     def ids(self) -> list[str]:
-        """Projects that exist, by name of their folder."""
-        return sorted(p.parent.name for p in self.projects_folder.glob("*/project.db"))
+        """Projects that exist, by name of their folder; also those that cannot be opened."""
+        return sorted(p.name for p in self.projects_folder.iterdir() if _ID.fullmatch(p.name) and p.is_dir())
 
     def open(self, project_id: str) -> Project:
         """Open a project (or return it if it is open).
 
         Raises:
             NotFound: no project of that name.
+            Damaged: its database cannot be opened.
         """
-        if project_id not in self._open:
-            folder = self.projects_folder / project_id
-            if not re.fullmatch(r"[a-z0-9][a-z0-9-]*", project_id) or not (folder / "project.db").exists():
-                raise NotFound(f"There is no project “{project_id}”.")
-            self._open[project_id] = Project(project_id, folder, Database(folder / "project.db"))
-        return self._open[project_id]
+        with self._opening:
+            folder = self._folder(project_id)
+            if project_id not in self._open:
+                self._open[project_id] = _opened(project_id, folder, self.media_folders)
+            elif not (folder / "project.db").exists():
+                self._open.pop(project_id).database.close()
+                return self.open(project_id)
+            return self._open[project_id]
+
+    def _folder(self, project_id: str) -> Path:
+        folder = self.projects_folder / project_id
+        if len(project_id) > 255 or not _ID.fullmatch(project_id) or not folder.is_dir():
+            raise NotFound(f"There is no project “{project_id[:_LONGEST_ID]}”.")
+        return folder
 
     def create(self, name: str, rate: str, width: int, height: int) -> Project:
-        """Make a new project.
+        """Make a new project; it appears under its name only when it is complete.
 
         Raises:
             BadInput: no name, an unknown rate, or a picture size that cannot be coded.
@@ -118,33 +223,54 @@ class Workspace:
         if width % 2 or height % 2 or not (16 <= width <= 8192 and 16 <= height <= 8192):
             raise BadInput(f"A picture of {width}×{height} cannot be coded: sides are even, from 16 to 8192.")
         exact = parse_rate(rate)
-        base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "project"
-        project_id, number = base, 2
-        while (self.projects_folder / project_id).exists():
-            project_id, number = f"{base}-{number}", number + 1
-        folder = self.projects_folder / project_id
-        folder.mkdir(parents=True)
-        database = Database(folder / "project.db")
-        with database.writing() as connection:
-            values = {
-                "id": 1, "name": name, "rate": str(exact), "width": width, "height": height, "first_frame": 0,
-                "settings": {"unit": "beat", "lead": 0},
-            }  # fmt: skip
-            connection.execute(insert(tables.project).values(**values))
-            connection.execute(insert(tables.corrections).values(id=1, data={}))
-        self._open[project_id] = Project(project_id, folder, database)
-        return self._open[project_id]
+        making = self.projects_folder / f"{_MAKING}{secrets.token_hex(6)}"
+        try:
+            making.mkdir(parents=True)
+            database = Database(making / "project.db")
+            with database.writing() as connection:
+                values = {
+                    "id": 1, "name": name, "rate": str(exact), "width": width, "height": height, "first_frame": 0,
+                    "settings": {"unit": "beat", "lead": 0}, "level": {},
+                }  # fmt: skip
+                connection.execute(insert(tables.project).values(**values))
+                connection.execute(insert(tables.corrections).values(id=1, data={}))
+            database.close()
+            return self.open(self._give_name(making, project_name(name)))
+        except BaseException:
+            shutil.rmtree(making, ignore_errors=True)
+            raise
+
+    def _give_name(self, making: Path, base: str) -> str:
+        """Move a folder to the first name that is free; two at once get one each."""
+        with self._opening:
+            number = 1
+            while True:
+                project_id = base if number == 1 else f"{base}-{number}"
+                target = self.projects_folder / project_id
+                number += 1
+                if target.exists():
+                    continue
+                try:
+                    making.rename(target)
+                except OSError:
+                    if target.exists():
+                        continue
+                    raise
+                return project_id
 
     def remove(self, project_id: str) -> None:
-        """Delete a project's folder. Footage outside it is not touched.
+        """Delete a project's folder, also one that cannot be opened. Footage outside it is not touched.
 
         Raises:
             NotFound: no project of that name.
         """
-        project = self.open(project_id)
-        project.database.close()
-        del self._open[project_id]
-        shutil.rmtree(project.folder)
+        with self._opening:
+            folder = self._folder(project_id)
+            if project_id in self._open:
+                self._open.pop(project_id).database.close()
+            going = self.projects_folder / f"{_GOING}{secrets.token_hex(6)}"
+            folder.rename(going)
+        shutil.rmtree(going, ignore_errors=True)
 
     def inside(self, path: str) -> tuple[Path, Path]:
         """Check that a path lies in an allowed media folder.
@@ -154,10 +280,14 @@ class Workspace:
 
         Raises:
             NotAllowed: outside all of them, also by way of a link.
+            BadInput: nothing that a file can be called.
         """
-        resolved = Path(path).expanduser().resolve()
+        try:
+            resolved = Path(path).expanduser().resolve()
+        except (OSError, RuntimeError, ValueError) as fault:
+            raise BadInput(f"“{path[:80]}” is not a path that can be followed ({fault}).") from None
         for folder in self.media_folders:
-            if resolved == folder or folder in resolved.parents:
+            if resolved.is_relative_to(folder):
                 return folder, resolved
         allowed = ", ".join(str(f) for f in self.media_folders)
         raise NotAllowed(
@@ -165,15 +295,31 @@ class Workspace:
         )
 
 
-def open_folder(folder: Path) -> Project:
-    """Open a project by its folder, without a workspace (for the command line).
+def open_folder(folder: Path, media_folders: Sequence[Path] | None = None) -> Project:
+    """Open a project by its folder, without a workspace: for a command, or in a worker.
+
+    Args:
+        folder: The project's.
+        media_folders: What it may read besides its own folder; None for what the data folder it lies in was
+            last served with.
 
     Raises:
         BadInput: not a project folder.
+        Damaged: its database cannot be opened.
     """
-    if not (folder / "project.db").exists():
+    if not folder.is_dir() or not (folder / "project.db").exists():
         raise BadInput(f"{folder} is not a Zembi project: it has no project.db.")
-    return Project(folder.name, folder, Database(folder / "project.db"))
+    if media_folders is None:
+        media_folders = _remembered(folder.resolve().parent.parent)
+    return _opened(folder.name, folder, media_folders)
+
+
+def _remembered(data: Path) -> list[Path]:
+    try:
+        kept = [Path(str(f)) for f in json.loads((data / _ALLOWED).read_text())]
+    except (OSError, ValueError, TypeError):
+        kept = []
+    return kept or default_media_folders(data)
 
 
 def free_bytes(folder: Path) -> int:

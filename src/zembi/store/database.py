@@ -1,40 +1,62 @@
-"""Opening a project's database and changing it so that every change can be undone."""
+"""Opening a project's database and changing it so that every change can be undone.
 
-from collections.abc import Iterator, Mapping
+A project is read at one moment in time and changed in one transaction: what is opened inside either, by whatever
+function of this thread, is part of it. SQLite's driver opens no transaction before a SELECT, so it is done here.
+"""
+
+import math
+import sqlite3
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from threading import Lock
+from threading import RLock, local
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine, Table, and_, create_engine, delete, event, insert, select, update
+from sqlalchemy import (
+    Connection,
+    Engine,
+    Table,
+    and_,
+    create_engine,
+    delete,
+    event,
+    insert,
+    select,
+    text,
+    update,
+)
 from sqlalchemy.engine import RowMapping
+from sqlalchemy.exc import IntegrityError
 
-from zembi.core.errors import NotFound, Refused
+from zembi.core.errors import BadInput, NotFound, Refused
 from zembi.store import tables
+from zembi.store.schema import migrate
 
-Row = Mapping[str, Any]
+Row = Mapping[str, Any] | RowMapping
 
-
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    return config
+#: Seconds that one writer waits for another.
+_PATIENCE_S = 15
 
 
-def _open_engine(path: Path) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15, "check_same_thread": False})
+def open_engine(path: Path, *, foreign_keys: bool = True) -> Engine:
+    """An engine whose transactions begin when they are opened: for writing at once, else with the first look."""
+    engine = create_engine(
+        f"sqlite:///{path}", connect_args={"timeout": _PATIENCE_S, "check_same_thread": False}
+    )
 
     @event.listens_for(engine, "connect")
-    def prepare(connection: Any, _record: Any) -> None:
+    def prepare(connection: sqlite3.Connection, _record: Any) -> None:
+        # The driver's own idea of transactions is switched off; "begin" below does it.
+        connection.isolation_level = None
         connection.execute("PRAGMA journal_mode=WAL")
         connection.execute("PRAGMA synchronous=FULL")
-        connection.execute("PRAGMA foreign_keys=ON")
-        connection.execute("PRAGMA busy_timeout=15000")
+        connection.execute(f"PRAGMA foreign_keys={'ON' if foreign_keys else 'OFF'}")
+        connection.execute(f"PRAGMA busy_timeout={1000 * _PATIENCE_S}")
+
+    @event.listens_for(engine, "begin")
+    def begin(connection: Connection) -> None:
+        connection.exec_driver_sql(f"BEGIN {connection.get_execution_options().get('begins', 'IMMEDIATE')}")
 
     return engine
 
@@ -47,21 +69,67 @@ def _where(table: Table, key: Row) -> Any:
     return and_(*(table.c[name] == value for name, value in key.items()))
 
 
+def _check_numbers(value: Any) -> None:
+    """Refuse what could be written but never read again.
+
+    Raises:
+        BadInput: a number that is not finite, or a whole one beyond 63 bits, anywhere inside.
+    """
+    if isinstance(value, float):
+        if not math.isfinite(value):
+            raise BadInput(f"{value} is not a number that can be kept.")
+    elif isinstance(value, int):
+        if not -(2**63) <= value < 2**63:
+            raise BadInput(f"{value} is too large a number.")
+    elif isinstance(value, Mapping):
+        for inner in value.values():
+            _check_numbers(inner)
+    elif isinstance(value, list | tuple):
+        for inner in value:
+            _check_numbers(inner)
+
+
 @dataclass
 class Change:
-    """A unit of work that remembers each row's image before and after, so that it can be undone whole."""
+    """A unit of work that remembers what it changed of each row, so that it can be undone whole.
+
+    An image holds a row's key and what differs: ``before`` and ``after`` are the whole row where it was not
+    there, or is no longer, else the columns that changed.
+    """
 
     connection: Connection
+    name: str = ""
+    arguments: dict[str, Any] = field(default_factory=dict)
     images: list[dict[str, Any]] = field(default_factory=list)
 
     def insert(self, table: Table, values: Row) -> dict[str, Any]:
         """Add a row; returns it as stored, with its key."""
+        _check_numbers(values)
         result = self.connection.execute(insert(table).values(**values))
         names = [c.name for c in table.primary_key.columns]
         key = dict(zip(names, result.inserted_primary_key or (), strict=True))
         after = dict(one_of(self.connection, table, key))
-        self.images.append({"table": table.name, "before": None, "after": after})
+        self.images.append({"table": table.name, "key": key, "before": None, "after": after})
         return after
+
+    def insert_all(self, table: Table, rows: Sequence[Row]) -> list[int]:
+        """Add many rows of a table with a running id at once; every row names the same columns. Returns the ids."""
+        if not rows:
+            return []
+        _check_numbers(list(rows))
+        # The write lock is held, so the next ids are known.
+        taken = self.connection.execute(
+            text("SELECT seq FROM sqlite_sequence WHERE name = :name"), {"name": table.name}
+        ).scalar()
+        first = 1 + int(taken or 0)
+        named = [{**row, "id": first + i} for i, row in enumerate(rows)]
+        self.connection.execute(insert(table), named)
+        query = select(table).where(table.c.id >= first).order_by(table.c.id)
+        for after in self.connection.execute(query).mappings():
+            self.images.append(
+                {"table": table.name, "key": {"id": after["id"]}, "before": None, "after": dict(after)}
+            )
+        return [row["id"] for row in named]
 
     def update(self, table: Table, key: Row, values: Row) -> None:
         """Change a row; nothing is remembered where nothing differs.
@@ -69,21 +137,43 @@ class Change:
         Raises:
             NotFound: no such row.
         """
-        before = dict(one_of(self.connection, table, key))
-        after = {**before, **values}
-        if after != before:
-            self.connection.execute(update(table).where(_where(table, key)).values(**values))
-            self.images.append({"table": table.name, "before": before, "after": after})
+        _check_numbers(values)
+        now = one_of(self.connection, table, key)
+        differs = {k: v for k, v in values.items() if now[k] != v}
+        if differs:
+            self.connection.execute(update(table).where(_where(table, key)).values(**differs))
+            before = {k: now[k] for k in differs}
+            self.images.append({"table": table.name, "key": dict(key), "before": before, "after": differs})
 
     def delete(self, table: Table, key: Row) -> None:
-        """Remove a row.
+        """Remove a row, and first what the database would remove or let go of with it, so that undoing has all.
 
         Raises:
             NotFound: no such row.
         """
         before = dict(one_of(self.connection, table, key))
+        for child in tables.metadata.sorted_tables:
+            for column in child.columns:
+                for foreign in column.foreign_keys:
+                    if foreign.column.table is not table:
+                        continue
+                    for row in rows_of(self.connection, child, {column.name: before[foreign.column.name]}):
+                        if foreign.ondelete == "SET NULL":
+                            self.update(child, _key_of(child, row), {column.name: None})
+                        else:
+                            self.delete(child, _key_of(child, row))
         self.connection.execute(delete(table).where(_where(table, key)))
-        self.images.append({"table": table.name, "before": before, "after": None})
+        self.images.append({"table": table.name, "key": dict(key), "before": before, "after": None})
+
+    def delete_all(self, table: Table, where: Row | None = None) -> int:
+        """Remove every row that matches, of a table that no other refers to; returns how many."""
+        rows = rows_of(self.connection, table, where)
+        query = delete(table).where(_where(table, where)) if where else delete(table)
+        self.connection.execute(query)
+        self.images += [
+            {"table": table.name, "key": _key_of(table, r), "before": dict(r), "after": None} for r in rows
+        ]
+        return len(rows)
 
     def replace_all(self, table: Table, where: Row, rows: list[dict[str, Any]]) -> None:
         """Make the rows matching ``where`` exactly ``rows`` (keyed by primary key), touching only what differs."""
@@ -97,6 +187,30 @@ class Change:
                 self.insert(table, row)
             elif {k: now[key][k] for k in row} != row:
                 self.update(table, dict(zip(names, key, strict=True)), row)
+
+    def turn(self, image: Row) -> None:
+        """Do the opposite of an image to the project as it is now.
+
+        Only what the image changed is written back. A row that is gone stays gone where it would be changed, and
+        one that is there already is made as it was.
+        """
+        table = tables.metadata.tables[image["table"]]
+        before, after = (_known(table, image[side]) for side in ("before", "after"))
+        key = dict(image.get("key") or _key_of(table, before or after or {}))
+        there = rows_of(self.connection, table, key)
+        if before is None:
+            if there:
+                self.delete(table, key)
+        elif after is None:
+            self.update(table, key, before) if there else self.insert(table, before)
+        elif there:
+            differs = {k: v for k, v in before.items() if k not in after or after[k] != v}
+            self.update(table, key, differs)
+
+
+def _known(table: Table, row: Row | None) -> dict[str, Any] | None:
+    """What a row of an older schema still has a column for."""
+    return None if row is None else {k: v for k, v in row.items() if k in table.c}
 
 
 def one_of(connection: Connection, table: Table, key: Row) -> RowMapping:
@@ -119,19 +233,11 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._changes = Lock()
-        self.engine = _open_engine(path)
-        self._migrate()
-
-    def _migrate(self) -> None:
-        config = _config()
-        head = ScriptDirectory.from_config(config).get_current_head()
-        with self.engine.connect() as connection:
-            if MigrationContext.configure(connection).get_current_revision() == head:
-                return
-        with self.engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+        migrate(path)
+        self.engine = open_engine(path)
+        self._readers = self.engine.execution_options(begins="DEFERRED")
+        self._writer = RLock()
+        self._here = local()
 
     def close(self) -> None:
         """Let go of the file."""
@@ -139,27 +245,69 @@ class Database:
 
     @contextmanager
     def reading(self) -> Iterator[Connection]:
-        """A connection that only reads, at one moment in time."""
-        with self.engine.connect() as connection:
-            yield connection
+        """A connection that only reads, at one moment in time; inside another of this thread, that one."""
+        open_now: Connection | None = getattr(self._here, "connection", None)
+        if open_now is not None:
+            yield open_now
+            return
+        with self._readers.connect() as connection, connection.begin():
+            self._here.connection = connection
+            try:
+                # The moment is now, not that of the first look.
+                connection.exec_driver_sql("SELECT 1 FROM journal LIMIT 1")
+                yield connection
+            finally:
+                self._here.connection = None
 
     @contextmanager
     def writing(self) -> Iterator[Connection]:
-        """A transaction outside the undo journal (files added, jobs)."""
-        with self.engine.begin() as connection:
-            yield connection
+        """A transaction outside the undo journal (jobs, what is derived); inside another of this thread, that one."""
+        if getattr(self._here, "writes", False):
+            yield self._here.connection
+            return
+        assert getattr(self._here, "connection", None) is None, "written inside what only reads"
+        with self._writer:
+            later: list[Callable[[], object]] = []
+            with self.engine.begin() as connection:
+                self._here.connection, self._here.writes, self._here.later = connection, True, later
+                try:
+                    yield connection
+                finally:
+                    self._here.connection, self._here.writes = None, False
+        for step in later:
+            step()
+
+    def when_kept(self, step: Callable[[], object]) -> None:
+        """Do something once what this thread is writing is kept; at once where it writes nothing."""
+        if getattr(self._here, "writes", False):
+            self._here.later.append(step)
+        else:
+            step()
 
     @contextmanager
-    def changing(self, name: str, arguments: Row | None = None) -> Iterator[Change]:
-        """A transaction that is journaled under a name in plain words; any exception leaves all as it was."""
-        with self._changes, self.engine.begin() as connection:
-            change = Change(connection)
-            yield change
+    def changing(self, name: str = "", arguments: Row | None = None) -> Iterator[Change]:
+        """A transaction that is journaled under a name in plain words; any exception leaves all as it was.
+
+        The name may be set on the change while it goes on. Inside another of this thread, that one goes on under
+        its own name.
+        """
+        outer: Change | None = getattr(self._here, "change", None)
+        if outer is not None:
+            outer.name = outer.name or name
+            yield outer
+            return
+        with self.writing() as connection:
+            change = Change(connection, name, dict(arguments or {}))
+            self._here.change = change
+            try:
+                yield change
+            finally:
+                self._here.change = None
             if change.images:
                 connection.execute(delete(tables.journal).where(tables.journal.c.undone.is_(True)))
                 row = {
-                    "name": name,
-                    "arguments": dict(arguments or {}),
+                    "name": change.name,
+                    "arguments": change.arguments,
                     "changes": change.images,
                     "undone": False,
                 }
@@ -208,25 +356,26 @@ class Database:
         return self._turn(back=False)
 
     def _turn(self, *, back: bool) -> str:
+        """Turn the journal's last or next operation round.
+
+        What that really changed is kept in its place, so that turning it again brings back just what was there,
+        also what had come since without the journal.
+        """
         log = tables.journal
         order = log.c.number.desc() if back else log.c.number
-        with self._changes, self.engine.begin() as connection:
+        with self.writing() as connection:
             query = select(log).where(log.c.undone.is_(not back)).order_by(order).limit(1)
             row = connection.execute(query).mappings().first()
             if row is None:
                 raise Refused("There is nothing to undo." if back else "There is nothing to redo.")
-            images = reversed(row["changes"]) if back else row["changes"]
-            for image in images:
-                old, new = (image["after"], image["before"]) if back else (image["before"], image["after"])
-                _apply(connection, tables.metadata.tables[image["table"]], old, new)
-            connection.execute(update(log).where(log.c.number == row["number"]).values(undone=back))
+            change = Change(connection)
+            try:
+                for image in reversed(row["changes"]):
+                    change.turn(image)
+            except IntegrityError:
+                raise Refused(
+                    f"“{row['name']}” cannot be {'undone' if back else 'done again'}: what it belongs to is gone."
+                ) from None
+            values = {"undone": back, "changes": change.images}
+            connection.execute(update(log).where(log.c.number == row["number"]).values(**values))
             return str(row["name"])
-
-
-def _apply(connection: Connection, table: Table, old: Row | None, new: Row | None) -> None:
-    if new is None and old is not None:
-        connection.execute(delete(table).where(_where(table, _key_of(table, old))))
-    elif old is None and new is not None:
-        connection.execute(insert(table).values(**new))
-    elif old is not None and new is not None:
-        connection.execute(update(table).where(_where(table, _key_of(table, old))).values(**new))

@@ -1,25 +1,42 @@
 """Edits between rows and the core's frozen form."""
 
+import json
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Connection, Table
+from sqlalchemy import Connection, String, Table, select, type_coerce
 
-from zembi.core.edit.model import Cutaway, Edit, Shot, source_from_dict, source_to_dict
+from zembi.core.edit.model import Cutaway, Edit, Shot, Source, source_from_dict, source_to_dict
 from zembi.store import tables
-from zembi.store.database import Change, one_of, rows_of
+from zembi.store.database import Change, one_of
 
 
 def load_edit(connection: Connection, edit_id: int) -> Edit:
     """Read an edit."""
     row = one_of(connection, tables.edit, {"id": edit_id})
-    shots = rows_of(connection, tables.shot, {"edit": edit_id})
-    cutaways = rows_of(connection, tables.cutaway, {"edit": edit_id})
+    shot, cutaway = tables.shot.c, tables.cutaway.c
+    shots = connection.execute(
+        select(shot.start, type_coerce(shot.source, String), shot.held)
+        .where(shot.edit == edit_id)
+        .order_by(shot.start)
+    )
+    cutaways = connection.execute(
+        select(cutaway.start, cutaway.end, type_coerce(cutaway.source, String))
+        .where(cutaway.edit == edit_id)
+        .order_by(cutaway.start)
+    )
     return Edit(
         row["length"],
-        tuple(Shot(s["start"], source_from_dict(s["source"]), s["held"]) for s in shots),
-        tuple(Cutaway(c["start"], c["end"], source_from_dict(c["source"])) for c in cutaways),
+        tuple(Shot(start, _source(text), held) for start, text, held in shots),
+        tuple(Cutaway(start, end, _source(text)) for start, end, text in cutaways),
     )
+
+
+@lru_cache(maxsize=1 << 14)
+def _source(text: str) -> Source:
+    """A source from its stored form; shots share most of them."""
+    return source_from_dict(json.loads(text))
 
 
 def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
@@ -48,7 +65,7 @@ def _write(
     for start, item in new.items():
         if start not in old:
             change.insert(table, _row(edit_id, item))
-        elif item != old[start]:
+        elif item is not old[start] and item != old[start]:
             change.update(table, {"edit": edit_id, "start": start}, _row(edit_id, item))
 
 

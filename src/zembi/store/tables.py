@@ -1,4 +1,7 @@
-"""The tables of a project's database. Song times are seconds, edit positions frames."""
+"""The tables of a project's database. Song times are seconds, edit positions frames.
+
+Running ids are never given twice, so that what undo brings back meets no stranger under its own id.
+"""
 
 from sqlalchemy import JSON, Boolean, Column, Float, ForeignKey, Integer, MetaData, String, Table, Text
 
@@ -14,7 +17,8 @@ project = Table(
     Column("first_frame", Integer, nullable=False, default=0),
     Column("song", String, nullable=True),
     Column("edit", Integer, nullable=True),
-    Column("settings", JSON, nullable=False, default=dict),
+    Column("settings", JSON, nullable=False, default=dict),  # what cuts fall on: how one works, not what one makes
+    Column("level", JSON, nullable=False, default=dict, server_default="{}"),  # of the song in the film
 )  # fmt: skip
 
 media = Table(
@@ -45,6 +49,7 @@ section = Table(
     Column("name", String, nullable=False),
     Column("phrase_bars", Integer, nullable=False, default=4),
     Column("repeat_group", Integer, nullable=False, default=0),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 lyric = Table(
@@ -55,6 +60,7 @@ lyric = Table(
     Column("position", Integer, nullable=False, default=0, server_default="0"),
     Column("timed", Boolean, nullable=False, default=True, server_default="1"),
     Column("words", JSON, nullable=False, default=list, server_default="[]"),  # [[seconds, word], ...]
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 mark_set = Table(
@@ -63,6 +69,7 @@ mark_set = Table(
     Column("name", String, nullable=False),
     Column("shown", Boolean, nullable=False, default=True),
     Column("hue", Integer, nullable=False, default=0, server_default="0"),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 mark = Table(
@@ -72,6 +79,7 @@ mark = Table(
     Column("at_s", Float, nullable=False),
     Column("name", String, nullable=False, default=""),
     Column("hue", Integer, nullable=False, default=-1, server_default="-1"),  # -1: that of its set
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 left_out = Table(
@@ -79,6 +87,7 @@ left_out = Table(
     Column("id", Integer, primary_key=True),
     Column("start_s", Float, nullable=False),
     Column("end_s", Float, nullable=False),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 lineup = Table(
@@ -87,6 +96,7 @@ lineup = Table(
     Column("status", String, nullable=False),
     Column("confidence", Float, nullable=False, default=0.0),
     Column("declined", Boolean, nullable=False, default=False, server_default="0"),
+    Column("song", String, nullable=False, default="", server_default=""),  # the song it was lined up to
 )  # fmt: skip
 
 angle = Table(
@@ -95,6 +105,7 @@ angle = Table(
     Column("number", Integer, nullable=False),
     Column("name", String, nullable=False),
     Column("hue", Integer, nullable=False),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 pass_ = Table(
@@ -111,6 +122,7 @@ pass_ = Table(
     Column("found", JSON, nullable=False, default=dict),
     Column("angle", Integer, ForeignKey("angle.id", ondelete="SET NULL"), nullable=True),
     Column("position", Integer, nullable=False, default=0),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 feed = Table(
@@ -120,6 +132,7 @@ feed = Table(
     Column("start_s", Float, nullable=False),
     Column("end_s", Float, nullable=False),
     Column("pass_id", Integer, nullable=False),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 edit = Table(
@@ -128,6 +141,7 @@ edit = Table(
     Column("name", String, nullable=False),
     Column("parent", Integer, nullable=True),
     Column("length", Integer, nullable=False),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 shot = Table(
@@ -153,6 +167,7 @@ journal = Table(
     Column("arguments", JSON, nullable=False, default=dict),
     Column("changes", JSON, nullable=False),
     Column("undone", Boolean, nullable=False, default=False),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 job = Table(
@@ -167,4 +182,5 @@ job = Table(
     Column("error", Text, nullable=False, default=""),
     Column("cancel", Boolean, nullable=False, default=False),
     Column("result", JSON, nullable=False, default=dict),
+    sqlite_autoincrement=True,
 )  # fmt: skip

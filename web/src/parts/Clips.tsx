@@ -1,6 +1,7 @@
 import { Alert, Button, Modal, Slider } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { api, data, derivedUrl, type MediaView } from "../api/client";
+import { CONDITION } from "./format";
 import { useProject } from "../api/project";
 import { frameOnDisplay } from "../player/frames";
 import { FrameSource } from "../player/proxy";
@@ -40,8 +41,10 @@ export function ClipCard({
           <span className="bad" title={clip.error}>
             unreadable
           </span>
-        ) : clip.offline ? (
-          <span className="bad">offline</span>
+        ) : clip.condition !== "ok" ? (
+          <span className="bad" title={clip.trouble}>
+            {CONDITION[clip.condition]}
+          </span>
         ) : (
           <button
             type="button"

@@ -92,3 +92,6 @@ export function keptPieces(kept: Kept, from: number, to: number): { from: number
   }
   return out;
 }
+
+/** What is said of a file that is not as it was added. */
+export const CONDITION = { ok: "", offline: "offline", changed: "replaced", unreadable: "out of reach" } as const;

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from zembi.api.context import ProjectDep
-from zembi.api.schemas import ChooseFeed, DescribeAngle, MovePass, NewAngle, Ok, Order
+from zembi.api.schemas import ChooseFeed, DescribeAngle, Id, MovePass, NewAngle, Ok, Order
 from zembi.service import coverage
 
 router = APIRouter(prefix="/api/projects/{project_id}/coverage", tags=["coverage"])
@@ -16,14 +16,14 @@ def add_angle(body: NewAngle, project: ProjectDep) -> int:
 
 
 @router.patch("/angles/{angle_id}")
-def describe_angle(angle_id: int, body: DescribeAngle, project: ProjectDep) -> Ok:
+def describe_angle(angle_id: Id, body: DescribeAngle, project: ProjectDep) -> Ok:
     """Rename or recolour an angle."""
     coverage.describe_angle(project, angle_id, name=body.name, hue=body.hue)
     return Ok()
 
 
 @router.delete("/angles/{angle_id}")
-def remove_angle(angle_id: int, project: ProjectDep) -> Ok:
+def remove_angle(angle_id: Id, project: ProjectDep) -> Ok:
     """Remove an unused angle."""
     coverage.remove_angle(project, angle_id)
     return Ok()
@@ -37,7 +37,7 @@ def reorder(body: Order, project: ProjectDep) -> Ok:
 
 
 @router.put("/passes/{pass_id}/angle")
-def move_pass(pass_id: int, body: MovePass, project: ProjectDep) -> Ok:
+def move_pass(pass_id: Id, body: MovePass, project: ProjectDep) -> Ok:
     """Give a pass to another angle."""
     coverage.move_pass(project, pass_id, body.angle)
     return Ok()

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import RenderRange, Started
+from zembi.api.schemas import Id, RenderRange, Started
 from zembi.service import handoff
 
 router = APIRouter(prefix="/api/projects/{project_id}/handoff", tags=["handoff"])
@@ -19,7 +19,7 @@ def render(body: RenderRange, project: ProjectDep, studio: StudioDep) -> Started
 
 
 @router.get("/renders/{job_id}")
-def download(job_id: int, project: ProjectDep) -> FileResponse:
+def download(job_id: Id, project: ProjectDep) -> FileResponse:
     """The finished film."""
     path = handoff.rendered_file(project, job_id)
     return FileResponse(path, media_type="video/mp4", filename=path.name)

@@ -1,11 +1,13 @@
 """Line-up: settling passes by hand, several takes at once, and the line-up as open files."""
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import LockByHand, Ok, PlacePass, Started, TakesBatch
+from zembi.api.schemas import Id, LockByHand, Ok, PlacePass, Started, TakesBatch
 from zembi.core.errors import BadInput
 from zembi.service import bench, lineup_files
 from zembi.service.work import match_curve
@@ -20,7 +22,7 @@ def _given(value: float | None, what: str) -> float:
 
 
 @router.post("/passes/{pass_id}")
-def place_pass(pass_id: int, body: PlacePass, project: ProjectDep) -> Ok:
+def place_pass(pass_id: Id, body: PlacePass, project: ProjectDep) -> Ok:
     """Choose a place, lock, nudge, place exactly, revert, unlock, split or join."""
     match body.action:
         case "choose":
@@ -43,7 +45,7 @@ def place_pass(pass_id: int, body: PlacePass, project: ProjectDep) -> Ok:
 
 
 @router.get("/passes/{pass_id}/match")
-def match(pass_id: int, project: ProjectDep) -> list[float]:
+def match(pass_id: Id, project: ProjectDep) -> list[float]:
     """How well a pass fits at every place in the song."""
     return match_curve(project, pass_id)
 
@@ -67,14 +69,16 @@ def export_lineup(project: ProjectDep, studio: StudioDep) -> Started:
 
 
 @router.get("/exports/{job_id}")
-def download_lineup(job_id: int, project: ProjectDep) -> FileResponse:
+def download_lineup(job_id: Id, project: ProjectDep) -> FileResponse:
     """The finished folder, packed."""
     path = lineup_files.exported_file(project, job_id)
     return FileResponse(path, media_type="application/zip", filename=path.name)
 
 
 @router.post("/read")
-async def read_lineup(request: Request, project: ProjectDep, name: str = "file") -> Ok:
+async def read_lineup(
+    request: Request, project: ProjectDep, name: Annotated[str, Query(max_length=255)] = "file"
+) -> Ok:
     """Place takes as an OpenTimelineIO timeline, sent as the body, has them."""
     data = bytearray()
     async for block in request.stream():

@@ -4,6 +4,7 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
@@ -26,7 +27,7 @@ DERIVED = {
 
 
 @router.get("/folders")
-def browse(studio: StudioDep, path: str = "") -> FolderView:
+def browse(studio: StudioDep, path: Annotated[str, Query(max_length=4096)] = "") -> FolderView:
     """List an allowed folder; without a path, the allowed folders."""
     return library.browse(studio.workspace, path)
 
@@ -43,9 +44,13 @@ async def upload(
     kind: Literal["song", "take", "broll", "stem"], role: Literal["", "voice", "drums", "instrumental"] = "",
 ) -> list[str]:  # fmt: skip
     """Upload a file (the raw body) into the project and start preparing it."""
-    declared = request.headers.get("content-length")
-    path = await library.upload(project, name, int(declared) if declared else None, request.stream())
-    return library.add_files(studio.workspace, project, studio.runner, [str(path)], kind, role)
+    declared = request.headers.get("content-length", "")
+    size = int(declared) if declared.isascii() and declared.isdigit() and len(declared) < 19 else None
+    path = await library.upload(project, name, size, request.stream())
+    # Off the event loop: looking at a song, and the database, take their time.
+    return await run_in_threadpool(
+        library.keep_upload, studio.workspace, project, studio.runner, path, kind, role
+    )
 
 
 @router.patch("/projects/{project_id}/media/{media_id}")
@@ -92,7 +97,10 @@ def derived_file(media_id: str, what: str, project: ProjectDep) -> FileResponse:
 
 @router.get("/projects/{project_id}/samples/{media_id}")
 def samples(
-    media_id: str, project: ProjectDep, start_s: float, seconds: Annotated[float, Query(gt=0, le=20)]
+    media_id: str,
+    project: ProjectDep,
+    start_s: Annotated[float, Query(ge=-36_000, le=36_000, allow_inf_nan=False)],
+    seconds: Annotated[float, Query(gt=0, le=20, allow_inf_nan=False)],
 ) -> Response:
     """16-bit samples of a stretch of sound, zeros where there is none; the header gives the rate."""
     path = _derived(project, media_id, "sound.wav")

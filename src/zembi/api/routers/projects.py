@@ -1,25 +1,18 @@
 """Projects: list, make, open, undo."""
 
-import asyncio
-import dataclasses
-import json
-from collections.abc import AsyncIterator
-
 from fastapi import APIRouter
-from sqlalchemy import text
 from sse_starlette import EventSourceResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import NewProject, Ok, Settings
+from zembi.api.news import Newsroom
+from zembi.api.schemas import Id, NewProject, Ok, Settings
 from zembi.core.timebase import RATES
 from zembi.service import cutting, state
 from zembi.service.views import JobView, ProjectCard, ProjectState
-from zembi.service.workspace import Project
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
-#: Seconds between looks for news to send to the page.
-_LOOK_EVERY_S = 0.25
+_NEWS = Newsroom()
 
 
 @router.get("")
@@ -55,15 +48,15 @@ def delete_project(project_id: str, studio: StudioDep) -> Ok:
 
 
 @router.post("/{project_id}/undo")
-def undo(project: ProjectDep) -> Ok:
+def undo(project: ProjectDep, studio: StudioDep) -> Ok:
     """Undo the last operation."""
-    return Ok(note=project.database.undo())
+    return Ok(note=studio.turn(project, back=True))
 
 
 @router.post("/{project_id}/redo")
-def redo(project: ProjectDep) -> Ok:
+def redo(project: ProjectDep, studio: StudioDep) -> Ok:
     """Redo what was undone."""
-    return Ok(note=project.database.redo())
+    return Ok(note=studio.turn(project, back=False))
 
 
 @router.put("/{project_id}/settings")
@@ -80,7 +73,7 @@ def list_jobs(project: ProjectDep) -> list[JobView]:
 
 
 @router.post("/{project_id}/jobs/{job_id}/cancel")
-def cancel_job(job_id: int, project: ProjectDep, studio: StudioDep) -> Ok:
+def cancel_job(job_id: Id, project: ProjectDep, studio: StudioDep) -> Ok:
     """Stop a long work."""
     studio.runner.cancel(project.database, job_id)
     return Ok()
@@ -89,23 +82,4 @@ def cancel_job(job_id: int, project: ProjectDep, studio: StudioDep) -> Ok:
 @router.get("/{project_id}/events")
 async def events(project: ProjectDep) -> EventSourceResponse:
     """Jobs as they change, as server-sent events."""
-    return EventSourceResponse(_news(project), ping=15)
-
-
-async def _news(project: Project) -> AsyncIterator[dict[str, str]]:
-    last, version = "", -1
-    with project.database.reading() as connection:
-        while True:
-            # The number changes whenever another connection has committed.
-            now = await asyncio.to_thread(
-                lambda: int(connection.execute(text("PRAGMA data_version")).scalar_one())
-            )
-            await asyncio.to_thread(connection.rollback)
-            if now != version:
-                version = now
-                jobs = await asyncio.to_thread(state.jobs, project)
-                data = json.dumps([dataclasses.asdict(j) for j in jobs])
-                if data != last:
-                    last = data
-                    yield {"event": "jobs", "data": data}
-            await asyncio.sleep(_LOOK_EVERY_S)
+    return EventSourceResponse(_NEWS.follow(project), ping=15)

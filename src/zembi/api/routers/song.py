@@ -1,6 +1,8 @@
 """Song: grid, sections, marks."""
 
-from fastapi import APIRouter, Request, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from zembi.api.context import ProjectDep
@@ -15,6 +17,7 @@ from zembi.api.schemas import (
     CorrectGrid,
     Cut,
     DeleteMarks,
+    Id,
     Level,
     LyricsText,
     MakeMarks,
@@ -52,19 +55,14 @@ def bring_along(body: BringAlong, project: ProjectDep) -> EditView:
 
 
 @router.patch("/sections/{section_id}")
-def change_section(section_id: int, body: ChangeSection, project: ProjectDep) -> Ok:
+def change_section(section_id: Id, body: ChangeSection, project: ProjectDep) -> Ok:
     """Rename a section, move its border, or set its phrase length."""
-    if body.name is not None:
-        song.rename_section(project, section_id, body.name)
-    if body.start_s is not None:
-        song.move_section(project, section_id, body.start_s, snap=body.snap)
-    if body.phrase_bars is not None:
-        song.set_phrase_bars(project, section_id, body.phrase_bars)
+    song.change_section(project, section_id, **body.model_dump())
     return Ok()
 
 
 @router.post("/sections/{section_id}/repeats")
-def copy_name(section_id: int, project: ProjectDep) -> Ok:
+def copy_name(section_id: Id, project: ProjectDep) -> Ok:
     """Give a section's name to its repeats."""
     return Ok(note=f"{song.copy_name(project, section_id)} sections named")
 
@@ -77,7 +75,7 @@ def split_section(body: At, project: ProjectDep) -> Ok:
 
 
 @router.delete("/sections/{section_id}")
-def join_section(section_id: int, project: ProjectDep) -> Ok:
+def join_section(section_id: Id, project: ProjectDep) -> Ok:
     """Join a section to the one before it."""
     song.join_section(project, section_id)
     return Ok()
@@ -90,7 +88,7 @@ def add_marks(body: AddMarks, project: ProjectDep) -> list[int]:
 
 
 @router.patch("/marks/{mark_id}")
-def change_mark(mark_id: int, body: ChangeMark, project: ProjectDep) -> Ok:
+def change_mark(mark_id: Id, body: ChangeMark, project: ProjectDep) -> Ok:
     """Move, name or colour a mark."""
     marks.change_mark(project, mark_id, **body.model_dump())
     return Ok()
@@ -106,10 +104,8 @@ def delete_marks(body: DeleteMarks, project: ProjectDep) -> Ok:
 @router.post("/marks/tidy")
 def tidy_marks(body: TidyMarks, project: ProjectDep) -> list[marks.Tidied]:
     """Move marks to the nearest beat, half-beat or hit; the answer tells which, from where to where."""
-    moves = marks.tidied(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
-    if moves and not body.look:
-        marks.tidy_marks(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
-    return moves
+    act = marks.tidied if body.look else marks.tidy_marks
+    return act(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
 
 
 @router.post("/marks/make")
@@ -139,14 +135,14 @@ def add_mark_set(body: NewMarkSet, project: ProjectDep) -> int:
 
 
 @router.patch("/mark-sets/{set_id}")
-def change_mark_set(set_id: int, body: ChangeMarkSet, project: ProjectDep) -> Ok:
+def change_mark_set(set_id: Id, body: ChangeMarkSet, project: ProjectDep) -> Ok:
     """Rename, show, hide or colour a set of marks."""
     marks.change_set(project, set_id, **body.model_dump())
     return Ok()
 
 
 @router.delete("/mark-sets/{set_id}")
-def delete_mark_set(set_id: int, project: ProjectDep) -> Ok:
+def delete_mark_set(set_id: Id, project: ProjectDep) -> Ok:
     """Delete a set of marks."""
     marks.delete_set(project, set_id)
     return Ok()
@@ -165,14 +161,14 @@ def export_lyrics(kind: str, project: ProjectDep) -> Response:
 
 
 @router.patch("/lyrics/{line_id}")
-def change_line(line_id: int, body: ChangeLine, project: ProjectDep) -> Ok:
+def change_line(line_id: Id, body: ChangeLine, project: ProjectDep) -> Ok:
     """Time a line of lyrics, take its time off, or change its words."""
     lyrics.change_line(project, line_id, **body.model_dump())
     return Ok()
 
 
 @router.delete("/lyrics/{line_id}")
-def delete_line(line_id: int, project: ProjectDep) -> Ok:
+def delete_line(line_id: Id, project: ProjectDep) -> Ok:
     """Delete a line of lyrics."""
     lyrics.delete_line(project, line_id)
     return Ok()
@@ -187,14 +183,14 @@ def make_cutdown(body: Cut, project: ProjectDep) -> Ok:
 
 
 @router.put("/cutdown/{passage_id}")
-def move_passage(passage_id: int, body: Passage, project: ProjectDep) -> Ok:
+def move_passage(passage_id: Id, body: Passage, project: ProjectDep) -> Ok:
     """Change a passage that is left out."""
     cutdown.move_passage(project, passage_id, body.start_s, body.end_s)
     return Ok()
 
 
 @router.delete("/cutdown/{passage_id}")
-def bring_back(passage_id: int, project: ProjectDep) -> Ok:
+def bring_back(passage_id: Id, project: ProjectDep) -> Ok:
     """Bring a passage back."""
     cutdown.bring_back(project, passage_id)
     return Ok()
@@ -214,7 +210,9 @@ def export_marks(kind: str, project: ProjectDep) -> Response:
 
 
 @router.post("/marks/read")
-async def import_marks(request: Request, project: ProjectDep, name: str = "file") -> Ok:
+async def import_marks(
+    request: Request, project: ProjectDep, name: Annotated[str, Query(max_length=255)] = "file"
+) -> Ok:
     """Read sections and marks, or the grid, from a file sent as the body."""
     data = bytearray()
     async for block in request.stream():

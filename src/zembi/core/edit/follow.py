@@ -51,6 +51,13 @@ def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit
     return checked(replace(edit, shots=tuple(shots)))
 
 
+def fitted(edit: Edit, length: int) -> Edit:
+    """The edit for a song of another length: cuts stay; what lies beyond the end goes, or the last shot runs on."""
+    shots = tuple(s for s in edit.shots if s.start < length)
+    over = tuple(replace(c, end=min(c.end, length)) for c in edit.cutaways if c.start < length)
+    return checked(replace(edit, length=length, shots=shots, cutaways=over))
+
+
 def _anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
     """The moment a frame belongs to, and how many frames off it lies: a near beat's own time, else the frame's."""
     at = frame_to_seconds(frame, rate)

@@ -12,6 +12,8 @@ from typing import Any
 import opentimelineio as otio
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.documents import read_document
+from zembi.core.interchange.limits import cell, in_words, within
 from zembi.core.interchange.timeline import MediaRef
 
 #: Under this name a clip keeps its place to more than a frame.
@@ -66,7 +68,9 @@ def write_passes_csv(rows: list[PassRow]) -> str:
         values = dataclasses.asdict(row)
         writer.writerow(
             [
-                f"{values[n]:.9f}".rstrip("0").rstrip(".") if isinstance(values[n], float) else values[n]
+                f"{values[n]:.9f}".rstrip("0").rstrip(".")
+                if isinstance(values[n], float)
+                else cell(values[n])
                 for n in names
             ]
         )
@@ -151,21 +155,32 @@ def read_lineup(text: str, name: str = "the timeline") -> list[PassRow]:
     Raises:
         BadInput: not a timeline, or without a clip.
     """
-    try:
-        timeline = otio.adapters.read_from_string(text, "otio_json")
-    except Exception:
-        raise BadInput(f"{name} is not an OpenTimelineIO file.") from None
-    if not isinstance(timeline, otio.schema.Timeline):
-        raise BadInput(f"{name} holds no timeline.")
-    rows = [
-        _read_clip(clip)
-        for track in timeline.video_tracks()
-        for clip in track.find_clips()
-        if isinstance(clip.media_reference, otio.schema.ExternalReference)
-    ]
+    timeline = read_document(text, name)
+    rows = in_words(name)(
+        lambda: [
+            _checked(_read_clip(clip), name)
+            for track in timeline.video_tracks()
+            for clip in track.find_clips()
+            if isinstance(clip.media_reference, otio.schema.ExternalReference)
+        ]
+    )
     if not rows:
         raise BadInput(f"{name} has no clip with a file on a video track.")
     return rows
+
+
+def _checked(row: PassRow, name: str) -> PassRow:
+    """A pass whose every number can be kept."""
+    what = f"{name}: the place of {row.take[:80]}"
+    for value in (row.take_start_s, row.take_end_s, row.song_start_s, row.song_end_s):
+        within(value, what)
+    within(row.rate, f"{name}: the speed of {row.take[:80]}", 0.05, 20.0)
+    within(row.confidence, f"{name}: the confidence of {row.take[:80]}", 0.0, 1.0)
+    if row.take_end_s <= row.take_start_s:
+        raise BadInput(f"{name}: {row.take[:80]} is empty.")
+    if row.status not in ("locked", "choose") or row.origin not in ("found", "by hand", "clock"):
+        raise BadInput(f"{name}: “{row.status}, {row.origin}” is nothing that a pass can be.")
+    return row
 
 
 def _read_clip(clip: Any) -> PassRow:

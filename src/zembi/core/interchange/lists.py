@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.limits import at_most, cell, from_cell, plain_lines, within, without_tags
 from zembi.core.song.grid import Grid, relation
 from zembi.core.spans import Span
 from zembi.core.timebase import frame_to_timecode
@@ -32,8 +33,8 @@ def write_csv(spans: list[Span], names: dict[str, str], grid: Grid, rate: Fracti
     for s in spans:
         r = relation(grid, s.start, rate)
         table.writerow([
-            frame_to_timecode(s.start, rate), frame_to_timecode(s.end, rate), s.frames, r.bar, f"{r.beat:g}", r.label,
-            names.get(s.media or "", ""), f"{s.in_s:.6f}" if s.media else "", f"{s.speed:.6f}" if s.media else "",
+            frame_to_timecode(s.start, rate), frame_to_timecode(s.end, rate), s.frames, r.bar, f"{r.beat:g}", cell(r.label),
+            cell(names.get(s.media or "", "")), f"{s.in_s:.6f}" if s.media else "", f"{s.speed:.6f}" if s.media else "",
         ])  # fmt: skip
     return out.getvalue()
 
@@ -57,33 +58,45 @@ def write_vtt(cues: list[Cue]) -> str:
     return "WEBVTT\n\n" + "\n\n".join(blocks) + "\n"
 
 
-_VTT_TIME = r"(?:(\d+):)?(\d{2}):(\d{2})\.(\d{3})"
+_VTT_TIME = r"(?:(\d{1,3}):)?(\d{2}):(\d{2})\.(\d{3})"
+_VTT_TIMES = re.compile(rf"[ \t]{{0,16}}{_VTT_TIME}[ \t]{{0,16}}-->[ \t]{{0,16}}{_VTT_TIME}")
 
 
 def read_vtt(text: str, name: str = "") -> list[Cue]:
     """WebVTT cues; a cue's identifier "section" or "mark" is its kind. Styles, notes and positions are left out.
 
     Raises:
-        BadInput: not WebVTT.
+        BadInput: not WebVTT, or too many cues.
     """
-    plain = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
-    if not plain.startswith("WEBVTT"):
+    lines = plain_lines(text)
+    if not lines[0].startswith("WEBVTT"):
         raise BadInput(f"{name or 'The text'} is not WebVTT: it has to begin with WEBVTT.")
     out = []
-    for block in re.split(r"\n\s*\n", plain):
-        lines = block.strip("\n").split("\n")
-        at = next((i for i, line in enumerate(lines) if "-->" in line), None)
-        times = re.match(rf"\s*{_VTT_TIME}\s*-->\s*{_VTT_TIME}", lines[at]) if at is not None else None
-        if at is None or times is None:
+    block: list[str] = []
+    for line in [*lines, ""]:
+        if line.strip():
+            block.append(line)
             continue
-        g = [int(v or 0) for v in times.groups()]
-        start, end = ((((h * 60 + m) * 60 + s) * 1000 + ms) / 1000 for h, m, s, ms in (g[:4], g[4:]))
-        words = " ".join(re.sub(r"<[^>]+>", "", " ".join(lines[at + 1 :])).split())
-        for coded, sign in (("&lt;", "<"), ("&gt;", ">"), ("&nbsp;", " "), ("&amp;", "&")):
-            words = words.replace(coded, sign)
-        kind = lines[at - 1].strip() if at else ""
-        out.append(Cue(start, end, words, kind if kind in ("section", "mark") else ""))
+        cue = _vtt_cue(block)
+        block = []
+        if cue is not None:
+            out.append(cue)
+    at_most(len(out), name or "The text")
     return out
+
+
+def _vtt_cue(block: list[str]) -> Cue | None:
+    at = next((i for i, line in enumerate(block) if "-->" in line), None)
+    times = _VTT_TIMES.match(block[at]) if at is not None else None
+    if at is None or times is None:
+        return None
+    g = [int(v or 0) for v in times.groups()]
+    start, end = ((((h * 60 + m) * 60 + s) * 1000 + ms) / 1000 for h, m, s, ms in (g[:4], g[4:]))
+    words = " ".join(without_tags(" ".join(block[at + 1 :])).split())
+    for coded, sign in (("&lt;", "<"), ("&gt;", ">"), ("&nbsp;", " "), ("&amp;", "&")):
+        words = words.replace(coded, sign)
+    kind = block[at - 1].strip() if at else ""
+    return Cue(start, end, words, kind if kind in ("section", "mark") else "")
 
 
 def write_cues_csv(cues: list[Cue]) -> str:
@@ -91,7 +104,7 @@ def write_cues_csv(cues: list[Cue]) -> str:
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(["kind", "start_s", "end_s", "name"])
-    table.writerows([c.kind, f"{c.start_s:.6f}", f"{c.end_s:.6f}", c.text] for c in cues)
+    table.writerows([c.kind, f"{c.start_s:.6f}", f"{c.end_s:.6f}", cell(c.text)] for c in cues)
     return out.getvalue()
 
 
@@ -101,17 +114,25 @@ def read_cues_csv(text: str, name: str = "") -> list[Cue]:
     Raises:
         BadInput: no such column, or a time that is not a number, with its line.
     """
-    rows = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    if "start_s" not in (rows.fieldnames or []):
-        raise BadInput(f"{name or 'The table'} needs a column “start_s” with times in seconds.")
+    what = name or "The table"
+    rows = csv.DictReader(plain_lines(text))
     out = []
-    for row in rows:
-        try:
-            start = float(row["start_s"])
-            end = float(row.get("end_s") or start)
-        except ValueError:
-            raise BadInput(
-                f"{name or 'The table'}, line {rows.line_num}: “{row['start_s']}” is not a time."
-            ) from None
-        out.append(Cue(start, end, (row.get("name") or "").strip(), (row.get("kind") or "").strip()))
+    try:
+        if "start_s" not in (rows.fieldnames or []):
+            raise BadInput(f"{what} needs a column “start_s” with times in seconds.")
+        for row in rows:
+            out.append(_cue_of(row, f"{what}, line {rows.line_num}"))
+    except csv.Error as fault:
+        raise BadInput(f"{what}, line {rows.line_num}, is not a row of a table ({fault}).") from None
+    at_most(len(out), what)
     return out
+
+
+def _cue_of(row: dict[str, str | None], where: str) -> Cue:
+    said = row.get("start_s") or ""
+    try:
+        start = within(float(said), f"{where}: the time")
+        end = within(float(row.get("end_s") or start), f"{where}: the end")
+    except ValueError:
+        raise BadInput(f"{where}: “{said[:40]}” is not a time.") from None
+    return Cue(start, end, from_cell((row.get("name") or "").strip()), (row.get("kind") or "").strip())

@@ -4,10 +4,20 @@ import re
 from dataclasses import dataclass
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.limits import at_most, plain_lines, within, without_tags
 from zembi.core.interchange.lists import Cue, read_vtt, write_vtt
 
-_LRC_TIME = r"(\d+):(\d{1,2})(?:[.:](\d{1,3}))?"
-_SRT_TIME = r"(\d+):(\d{2}):(\d{2})[,.](\d{3})"
+# Every expression is bounded, so that reading takes time in proportion to the length.
+_LRC_TIME = r"(\d{1,4}):(\d{1,2})(?:[.:](\d{1,3}))?"
+_STAMP = re.compile(rf"\[{_LRC_TIME}\][ \t]{{0,16}}")
+_WORD = re.compile(rf"<{_LRC_TIME}>([^<]*)")
+_WORD_TIME = re.compile(rf"<{_LRC_TIME}>")
+_SRT_TIMES = re.compile(
+    r"(\d{1,3}):(\d{2}):(\d{2})[,.](\d{3})[ \t]{0,16}-->[ \t]{0,16}\d{1,3}:\d{2}:\d{2}[,.]\d{3}"
+)
+#: Words with times that repeats of a line may make together.
+_MOST_WORDS = 50_000
+_FARTHEST_OFFSET_S = 3600.0
 #: A line that nothing follows shows this long in formats that want an end.
 _LAST_S = 4.0
 
@@ -33,54 +43,75 @@ def _seconds(minutes: str, seconds: str, part: str | None) -> float:
 
 def read_text(text: str) -> list[LyricLine]:
     """Pasted lyrics: a line each; empty lines and headings in square brackets are left out."""
-    lines = (line.strip() for line in text.splitlines())
+    lines = (line.strip() for line in plain_lines(text))
     return [LyricLine(line) for line in lines if line and not re.fullmatch(r"\[[^\]]*\]", line)]
 
 
 def read_lrc(text: str) -> list[LyricLine]:
-    """LRC: times in front of lines (several for repeats), ``offset`` obeyed, words in ``<mm:ss.xx>`` kept."""
+    """LRC: times in front of lines (several for repeats), ``offset`` obeyed, words in ``<mm:ss.xx>`` kept.
+
+    Raises:
+        BadInput: an offset of more than an hour, or too many lines.
+    """
     offset = 0.0
     out: list[LyricLine] = []
-    for raw in text.splitlines():
-        line = raw.strip().lstrip("\ufeff")
-        tag = re.fullmatch(r"\[([A-Za-z#]\w*):(.*)\]", line)
+    words_kept = 0
+    for raw in plain_lines(text):
+        line = raw.strip()
+        tag = re.fullmatch(r"\[([A-Za-z#]\w{0,40}):([^\]]*)\]", line)
         if tag:
-            if tag[1].lower() == "offset" and re.fullmatch(r"\s*[+-]?\d+\s*", tag[2]):
-                # A positive offset brings the words forward.
-                offset = int(tag[2]) / 1000
+            if tag[1].lower() == "offset":
+                offset = _offset(tag[2].strip(), offset)
             continue
-        times = []
-        while stamp := re.match(rf"\[{_LRC_TIME}\]\s*", line):
+        times, at = [], 0
+        while stamp := _STAMP.match(line, at):
             times.append(_seconds(*stamp.groups()))
-            line = line[stamp.end() :]
-        if not times:
-            if line:
-                out.append(LyricLine(re.sub(rf"<{_LRC_TIME}>", "", line).strip()))
+            at = stamp.end()
+        line = line[at:]
+        plain = " ".join(_WORD_TIME.sub("", line).split())
+        if not plain:
             continue
-        words = tuple(
-            (max(0.0, _seconds(*m.groups()[:3]) - offset), m[4].strip())
-            for m in re.finditer(rf"<{_LRC_TIME}>([^<]*)", line)
-            if m[4].strip()
-        )
-        plain = re.sub(r"\s+", " ", re.sub(rf"<{_LRC_TIME}>", "", line)).strip()
-        for at in times:
-            moved = tuple((w + at - times[0], word) for w, word in words)
-            if plain:
-                out.append(LyricLine(plain, max(0.0, at - offset), moved))
+        if not times:
+            out.append(LyricLine(plain))
+            continue
+        words = [(_seconds(*m.groups()[:3]), m[4].strip()) for m in _WORD.finditer(line) if m[4].strip()]
+        words_kept += len(words) * len(times)
+        for start in times if words_kept <= _MOST_WORDS else []:
+            moved = tuple((max(0.0, w - offset + start - times[0]), word) for w, word in words)
+            out.append(LyricLine(plain, max(0.0, start - offset), moved))
+        if words_kept > _MOST_WORDS:
+            raise BadInput(f"The text times more than {_MOST_WORDS:,} words.")
+        at_most(len(out), "The text")
     timed = sorted((line for line in out if line.at_s is not None), key=lambda line: line.at_s or 0.0)
     return [*timed, *(line for line in out if line.at_s is None)]
 
 
+def _offset(said: str, before: float) -> float:
+    """A positive offset brings the words forward; what is no number is left out."""
+    if not re.fullmatch(r"[+-]?\d{1,18}", said):
+        if re.fullmatch(r"[+-]?\d+", said):
+            raise BadInput("The text has an offset of more than an hour.")
+        return before
+    return within(int(said) / 1000, "The offset in seconds", -_FARTHEST_OFFSET_S, _FARTHEST_OFFSET_S)
+
+
 def read_srt(text: str) -> list[LyricLine]:
     """SubRip: each subtitle a line at its start; its end is not kept."""
-    found = re.finditer(
-        rf"{_SRT_TIME}\s*-->\s*{_SRT_TIME}[^\n]*\n(.*?)(?=\n\s*\n|\Z)", text.replace("\r\n", "\n"), re.DOTALL
-    )
-    out = []
-    for m in found:
-        words = " ".join(re.sub(r"<[^>]+>", "", m[9]).split())
-        if words:
-            out.append(LyricLine(words, int(m[1]) * 3600 + int(m[2]) * 60 + int(m[3]) + int(m[4]) / 1000))
+    out: list[LyricLine] = []
+    at_s: float | None = None
+    words: list[str] = []
+    for line in [*plain_lines(text), ""]:
+        times = _SRT_TIMES.search(line) if "-->" in line else None
+        if times:
+            h, m, s, ms = (int(v) for v in times.groups())
+            at_s, words = h * 3600 + m * 60 + s + ms / 1000, []
+        elif line.strip():
+            words.append(line)
+        else:
+            plain = " ".join(without_tags(" ".join(words)).split())
+            if at_s is not None and plain:
+                out.append(LyricLine(plain, at_s))
+            at_s, words = None, []
     return out
 
 
@@ -92,19 +123,20 @@ def read_lyrics(text: str, name: str = "") -> list[LyricLine]:
         name: The file's name, for messages.
 
     Raises:
-        BadInput: there is no line in it.
+        BadInput: there is no line in it, or too many.
     """
     plain = text.lstrip("\ufeff")
     if plain.startswith("WEBVTT"):
         lines = [LyricLine(c.text, c.start_s) for c in read_vtt(plain, name) if c.text]
-    elif re.search(_SRT_TIME + r"\s*-->", plain):
+    elif _SRT_TIMES.search(plain):
         lines = read_srt(plain)
-    elif re.search(rf"^\s*\[{_LRC_TIME}\]", plain, re.MULTILINE):
+    elif re.search(rf"^[ \t]{{0,16}}\[{_LRC_TIME}\]", plain.replace("\r", "\n"), re.MULTILINE):
         lines = read_lrc(plain)
     else:
         lines = read_text(plain)
     if not lines:
         raise BadInput(f"{name or 'The text'} holds no line of lyrics.")
+    at_most(len(lines), name or "The text")
     return lines
 
 

@@ -8,6 +8,7 @@ from itertools import pairwise
 import mido
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.limits import at_most
 from zembi.core.interchange.lists import Cue
 from zembi.core.song.grid import Grid
 
@@ -108,11 +109,14 @@ def read_midi(data: bytes, name: str = "") -> TempoMap:
     Raises:
         BadInput: not such a file, or without a length.
     """
+    what = name or "The file"
     try:
         document = mido.MidiFile(file=io.BytesIO(data))
-    except (OSError, EOFError, ValueError, IndexError, KeyError) as fault:
-        raise BadInput(f"{name or 'The file'} is not a Standard MIDI File that can be read.") from fault
+    except Exception as fault:  # the library raises whatever a damaged file leads it to
+        raise BadInput(f"{what} is not a Standard MIDI File that can be read.") from fault
     per = document.ticks_per_beat
+    if per <= 0:
+        raise BadInput(f"{what} counts in frames, or in nothing, instead of beats.")
     events = sorted(
         ((at, i, m) for i, track in enumerate(document.tracks) for at, m in _absolute(track)),
         key=lambda e: e[:2],
@@ -124,7 +128,8 @@ def read_midi(data: bytes, name: str = "") -> TempoMap:
     ]
     end = max((at for at, _, _ in events), default=0)
     if end <= 0:
-        raise BadInput(f"{name or 'The file'} holds no tempo map: it has no length.")
+        raise BadInput(f"{what} holds no tempo map: it has no length.")
+    _check_beats(meters, per, end, what)
     seconds = _Seconds(tempi, per)
     end += 1
     ticks: list[int] = []
@@ -142,6 +147,20 @@ def read_midi(data: bytes, name: str = "") -> TempoMap:
         Cue(seconds(at), seconds(at), m.text) for at, _, m in events if m.type in ("marker", "cue_marker")
     )
     return TempoMap(tuple(seconds(t) for t in ticks), tuple(bars), markers)
+
+
+def _check_beats(meters: list[tuple[int, int, int]], per: int, end: int, what: str) -> None:
+    """Refuse metres that are none, and a file whose beats would fill the memory."""
+    count = 0
+    for k, (start, numerator, denominator) in enumerate(meters):
+        until = meters[k + 1][0] if k + 1 < len(meters) else end + 1
+        step = per * 4 // denominator if 0 < denominator <= 64 else 0
+        if not step or not 0 < numerator <= 64:
+            raise BadInput(
+                f"{what} has a metre of {numerator}/{min(denominator, 10**6)}, which no music has."
+            )
+        count += max(0, until - start) // step
+    at_most(count, what)
 
 
 def _absolute(track: mido.MidiTrack) -> list[tuple[int, mido.Message]]:

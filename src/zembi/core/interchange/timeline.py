@@ -8,8 +8,13 @@ from typing import Any
 import opentimelineio as otio
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.documents import read_document
+from zembi.core.interchange.limits import in_words, within
 from zembi.core.spans import Span, overlaid
 from zembi.core.timebase import nearest_standard_rate
+
+#: Longest timeline that is read: a day.
+_LONGEST_S = 86_400.0
 
 
 @dataclass(frozen=True)
@@ -148,14 +153,11 @@ def read_timeline(text: str, *, rate: Fraction | None = None) -> ReadTimeline:
     Raises:
         BadInput: not a timeline, no video track, or a clip that names no file.
     """
-    try:
-        timeline = otio.adapters.read_from_string(text, "otio_json")
-    except Exception as fault:  # the library raises many kinds
-        raise BadInput(
-            f"This is not a readable .otio timeline ({str(fault).splitlines()[0][:120]})."
-        ) from None
-    if not isinstance(timeline, otio.schema.Timeline):
-        raise BadInput(f"The .otio file holds a {type(timeline).__name__}, not a Timeline.")
+    timeline = read_document(text, "The .otio file")
+    return in_words("The .otio file")(lambda: _read(timeline, rate))
+
+
+def _read(timeline: Any, rate: Fraction | None) -> ReadTimeline:
     videos = list(timeline.video_tracks())
     if not videos:
         raise BadInput("The timeline has no video track.")
@@ -164,6 +166,7 @@ def read_timeline(text: str, *, rate: Fraction | None = None) -> ReadTimeline:
     length = max((lane[1] for lane in lanes), default=0)
     if not length:
         raise BadInput("The timeline is empty.")
+    within(float(length / rate), "The length of the timeline in seconds", 0.0, _LONGEST_S)
     spans = _filled(lanes[0][0], length)
     for lane, _ in lanes[1:]:
         spans = overlaid(spans, lane, rate)

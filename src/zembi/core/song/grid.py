@@ -100,6 +100,11 @@ class Grid:
         """Song times of all bar lines, ascending."""
         return tuple(self.beats[i] for i in self.bars)
 
+    @cached_property
+    def known_relations(self) -> dict[Fraction, dict[int, "Relation"]]:
+        """What :func:`relations` said of frames at a rate before: an edit asks again after every operation."""
+        return {}
+
     def points(self, unit: Unit, others: tuple[float, ...] = ()) -> Sequence[float]:
         """All song times a cut may fall on for a unit, ascending ("free" has none).
 
@@ -162,6 +167,15 @@ def relation(grid: Grid, frame: int, rate: Fraction) -> Relation:
         return Relation(half.bar, round(half.beat * 2) / 2, 0, f"½ after {int(half.beat)}")
     sign = "+" if off > 0 else "−"
     return Relation(place.bar, round(place.beat), off, f"{sign}{abs(off)} f")
+
+
+def relations(grid: Grid, frames: Sequence[int], rate: Fraction) -> list[Relation]:
+    """:func:`relation` of many cuts; those asked about before are remembered."""
+    known = grid.known_relations.setdefault(rate, {})
+    for frame in frames:
+        if frame not in known:
+            known[frame] = relation(grid, frame, rate)
+    return [known[frame] for frame in frames]
 
 
 def through_map(grid: Grid, song: SongMap) -> Grid:

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data, type FindingView, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { barBeat, minutes, timecode } from "../../parts/format";
+import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/frames";
 
@@ -24,7 +24,7 @@ export function HandoffView() {
         <Empty description="There is nothing to hand off yet. Add the song first, on the Song view." />
       </div>
     );
-  const offline = state.media.filter((m) => m.offline);
+  const offline = state.media.filter((m) => m.condition !== "ok");
   return (
     <div className="handoff">
       <section>
@@ -93,6 +93,13 @@ function Findings({ findings }: { findings: FindingView[] }) {
 
 function Offline({ files }: { files: MediaView[] }) {
   const { act, id } = useProject();
+  const prepareAgain = (f: MediaView) => {
+    const params = { path: { project_id: id, media_id: f.id } };
+    return act(
+      () => data(api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })),
+      `${f.name} is prepared again`,
+    );
+  };
   const [chosen, setChosen] = useState<MediaView | null>(null);
   const [where, setWhere] = useState("");
   const relink = async () => {
@@ -114,18 +121,25 @@ function Offline({ files }: { files: MediaView[] }) {
           type="warning"
           showIcon
           className="offline"
-          title={`${f.name} is offline`}
-          description={`${f.file} is not in ${f.folder} any more. Its passes and shots are kept.`}
+          title={`${f.name} is ${CONDITION[f.condition]}`}
+          description={`${f.trouble} It was in ${f.folder}. Its passes and shots are kept.`}
           action={
-            <Button
-              size="small"
-              onClick={() => {
-                setChosen(f);
-                setWhere(`${f.folder}/${f.file}`);
-              }}
-            >
-              Relink…
-            </Button>
+            <>
+              {f.condition === "changed" && (
+                <Button size="small" onClick={() => void prepareAgain(f)}>
+                  Use the new file
+                </Button>
+              )}
+              <Button
+                size="small"
+                onClick={() => {
+                  setChosen(f);
+                  setWhere(`${f.folder}/${f.file}`);
+                }}
+              >
+                Relink…
+              </Button>
+            </>
           }
         />
       ))}

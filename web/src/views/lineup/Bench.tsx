@@ -67,11 +67,11 @@ export function Bench({ take }: { take: TakeView }) {
           {status.shape} {verdict(take, pass)}
         </b>
       </div>
-      {file.offline && (
+      {file.condition !== "ok" && (
         <Alert
           type="warning"
           showIcon
-          title={`${file.file} is offline: it is not in ${file.folder} any more. Its place and shots are kept; put it back or relink it on the Hand-off view.`}
+          title={`${file.trouble} Its place and shots are kept; relinking is on the Hand-off view.`}
         />
       )}
       {pass ? (

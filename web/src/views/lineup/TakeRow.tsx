@@ -1,7 +1,7 @@
 import { Checkbox } from "antd";
 import type { PassView, TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { signed } from "../../parts/format";
+import { CONDITION, signed } from "../../parts/format";
 import { Still } from "../../parts/Still";
 import { hueOf } from "../../theme";
 import { useLineupActions } from "./actions";
@@ -63,8 +63,10 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
           ))}
         </div>
         <div className="soft mono take-facts">
-          {file.offline ? (
-            <span className="bad">offline</span>
+          {file.condition !== "ok" ? (
+            <span className="bad" title={file.trouble}>
+              {CONDITION[file.condition]}
+            </span>
           ) : take.status === "failed" ? (
             <span className="bad">{file.error}</span>
           ) : first ? (

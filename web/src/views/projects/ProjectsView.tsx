@@ -49,6 +49,30 @@ function Card({ card }: { card: ProjectCard }) {
       void message.error((fault as Error).message);
     }
   };
+  const deleting = (
+    <Popconfirm
+      title={`Delete “${card.name}”?`}
+      description="The project folder is deleted. Footage outside it is not touched."
+      okText="Delete project"
+      onConfirm={remove}
+    >
+      <Button size="small" type="text" danger>
+        Delete
+      </Button>
+    </Popconfirm>
+  );
+  if (card.trouble)
+    return (
+      <article className="card" data-testid={`trouble-${card.id}`}>
+        <div className="card-picture card-torn">cannot be opened</div>
+        <h2>{card.name}</h2>
+        <p className="bad">{card.trouble}</p>
+        <p className="soft">
+          The other projects are not touched by it.
+          {deleting}
+        </p>
+      </article>
+    );
   return (
     <article className="card">
       <Link to={`/p/${card.id}/song`} data-testid={`open-${card.id}`} aria-label={`Open ${card.name}`}>
@@ -63,16 +87,7 @@ function Card({ card }: { card: ProjectCard }) {
       </p>
       <p className="soft">
         {card.rate} f/s · {card.width}×{card.height}
-        <Popconfirm
-          title={`Delete “${card.name}”?`}
-          description="The project folder is deleted. Footage outside it is not touched."
-          okText="Delete project"
-          onConfirm={remove}
-        >
-          <Button size="small" type="text" danger>
-            Delete
-          </Button>
-        </Popconfirm>
+        {deleting}
       </p>
     </article>
   );
@@ -88,18 +103,24 @@ interface Wanted {
 
 function NewProject({ open, close }: { open: boolean; close: () => void }) {
   const [form] = Form.useForm<Wanted>();
+  const [making, setMaking] = useState(false);
   const size = Form.useWatch("size", form);
   const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/projects/rates")) });
   const go = useNavigate();
   const { message } = App.useApp();
   const make = async (wanted: Wanted) => {
     const [w, h] = wanted.size === "other" ? [wanted.width, wanted.height] : wanted.size.split("×").map(Number);
+    // A double click makes one project.
+    if (making) return;
+    setMaking(true);
     try {
       const body = { name: wanted.name, rate: wanted.rate, width: w ?? 0, height: h ?? 0 };
       const made = await data(api.POST("/api/projects", { body }));
       go(`/p/${made.id}/song`);
     } catch (fault) {
       void message.error((fault as Error).message);
+    } finally {
+      setMaking(false);
     }
   };
   return (
@@ -108,6 +129,7 @@ function NewProject({ open, close }: { open: boolean; close: () => void }) {
       open={open}
       onCancel={close}
       okText="Make project"
+      confirmLoading={making}
       onOk={() => form.submit()}
       destroyOnHidden
     >

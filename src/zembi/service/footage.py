@@ -1,0 +1,72 @@
+"""How a file that was added is now: there and the same, gone, replaced, or out of reach; said in words."""
+
+import os
+import stat
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, Literal
+
+from zembi.core.errors import NotAllowed
+from zembi.media.probe import content_id
+from zembi.service.workspace import Project
+
+State = Literal["ok", "offline", "changed", "unreadable"]
+
+
+@dataclass(frozen=True)
+class Condition:
+    """How a file is now; ``words`` is empty where all is well."""
+
+    state: State
+    words: str = ""
+
+
+WELL = Condition("ok")
+
+
+@lru_cache(maxsize=4096)
+def _content(path: Path, _size: int, _mtime_ns: int) -> str:
+    return content_id(path)
+
+
+def stamp(path: Path) -> dict[str, int]:
+    """What is kept of a file to see cheaply whether it is still the same."""
+    found = path.stat()
+    return {"size": found.st_size, "mtime_ns": found.st_mtime_ns}
+
+
+def condition(project: Project, row: Any, *, closely: bool = False) -> Condition:
+    """Look at a file: its real place, its size and time, and where those changed a few blocks of it.
+
+    Args:
+        project: The project.
+        row: The media row.
+        closely: Compare the blocks whatever size and time say, as before a render.
+    """
+    name = project.path_of(row).name
+    try:
+        path = project.file_of(row)
+        found = path.stat()
+        if not stat.S_ISREG(found.st_mode):
+            return Condition("unreadable", f"{name} is not a file any more.")
+        if not os.access(path, os.R_OK):
+            return Condition("unreadable", f"{name} may not be read: permission denied.")
+        same = {"size": found.st_size, "mtime_ns": found.st_mtime_ns}.items() <= row["facts"].items()
+        if not row["content"] or (same and not closely):
+            return WELL
+        now = content_id(path) if closely else _content(path, found.st_size, found.st_mtime_ns)
+    except (FileNotFoundError, NotADirectoryError):
+        return Condition("offline", f"{name} is offline. Put it back, or relink it.")
+    except NotAllowed as fault:
+        return Condition("unreadable", fault.message)
+    except (OSError, RuntimeError) as fault:
+        return Condition(
+            "unreadable", f"{name} cannot be reached: {getattr(fault, 'strerror', None) or fault}."
+        )
+    if now == row["content"]:
+        return WELL
+    return Condition(
+        "changed",
+        f"{name} was replaced by another file since it was added. Put the old one back, relink it, or prepare it again.",
+    )

@@ -1,0 +1,119 @@
+"""Choosing the song, and what follows from it.
+
+The rules when another song takes the place of one: every cut, mark, line of lyrics, section and correction keeps
+its time. What lies beyond the end of a shorter song goes; under a longer one the last shot runs on. Takes are lined
+up with the new song; passes placed by hand stay. Undo brings all of it back.
+"""
+
+import dataclasses
+from typing import Any
+
+from sqlalchemy import Connection
+
+from zembi.core.edit.follow import fitted
+from zembi.core.edit.model import new_edit, source_to_dict
+from zembi.core.song.corrections import Corrections, corrections_from_dict
+from zembi.core.song.cutdown import song_map
+from zembi.core.timebase import frames_for_length
+from zembi.service.analyses import load_analysis
+from zembi.service.snapshot import look
+from zembi.service.transactions import one_transaction
+from zembi.service.workspace import Project
+from zembi.store import tables
+from zembi.store.database import Change, one_of, rows_of
+from zembi.store.edits import load_edit, save_edit
+
+
+def choose_song(project: Project, change: Change, media_id: str) -> None:
+    """Make a file, whose facts are known, the project's song; what is there already is carried over."""
+    row = one_of(change.connection, tables.project, {"id": 1})
+    if row["song"] == media_id:
+        return
+    seconds = float(one_of(change.connection, tables.media, {"id": media_id})["facts"]["duration_s"])
+    change.update(tables.project, {"id": 1}, {"song": media_id})
+    _cut_off(change, seconds)
+    _fit_edits(project, change)
+
+
+def _cut_off(change: Change, seconds: float) -> None:
+    """Take away what lies beyond a song's end."""
+    connection = change.connection
+    for table in (tables.section, tables.mark):
+        for r in rows_of(connection, table):
+            if r["at_s" if table is tables.mark else "start_s"] >= seconds:
+                change.delete(table, {"id": r["id"]})
+    for r in rows_of(connection, tables.lyric):
+        if r["timed"] and r["at_s"] >= seconds:
+            change.update(tables.lyric, {"id": r["id"]}, {"timed": False, "words": []})
+    left_out = rows_of(connection, tables.left_out)
+    nothing_left = song_map([(r["start_s"], r["end_s"]) for r in left_out], seconds).seconds < 1.0
+    for r in left_out:
+        if nothing_left or r["start_s"] >= seconds:
+            change.delete(tables.left_out, {"id": r["id"]})
+        elif r["end_s"] > seconds:
+            change.update(tables.left_out, {"id": r["id"]}, {"end_s": seconds})
+    now = corrections_from_dict(one_of(connection, tables.corrections, {"id": 1})["data"])
+    kept = _corrections_within(now, seconds)
+    if kept != now:
+        change.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(kept)})
+
+
+def _corrections_within(now: Corrections, seconds: float) -> Corrections:
+    beats = [b for b in now.read_beats if b < seconds + 10]
+    return dataclasses.replace(
+        now,
+        pins=tuple(p for p in now.pins if max(p) < seconds),
+        beats=tuple(b for b in now.beats if b[0] < seconds),
+        metres=tuple(m for m in now.metres if m[0] < seconds),
+        read_beats=tuple(beats) if len(beats) > 1 else (),
+        read_bars=tuple(i for i in now.read_bars if i < len(beats)) if len(beats) > 1 else (),
+    )
+
+
+def _fit_edits(project: Project, change: Change) -> None:
+    """Make every edit as long as the working song."""
+    length = _length(project, change.connection)
+    for row in rows_of(change.connection, tables.edit) if length else []:
+        if row["length"] != length:
+            edit = load_edit(change.connection, row["id"])
+            save_edit(change, row["id"], fitted(edit, length), edit)
+
+
+def _length(project: Project, connection: Connection) -> int:
+    return look(project, connection).length
+
+
+@one_transaction
+def begin(project: Project) -> None:
+    """Once the song is listened to: its sections, where there are none, and an edit to cut in.
+
+    What it writes follows from the song and is not in the journal: undoing leaves it, and it is made again or
+    fitted whenever it is missing.
+    """
+    with project.database.writing() as connection:
+        snapshot = look(project, connection)
+        if snapshot.song is None or not snapshot.song["content"]:
+            return
+        found = load_analysis(project.derived(snapshot.song))
+        if found is None:
+            return
+        change = Change(connection)
+        if not snapshot.song_sections:
+            for s in found.sections or []:
+                change.insert(tables.section, {
+                    "start_s": s.start_s, "name": s.label, "phrase_bars": 4, "repeat_group": s.group,
+                })  # fmt: skip
+        if snapshot.row["edit"] is None:
+            _first_edit(change, frames_for_length(snapshot.seconds, snapshot.rate))
+        else:
+            _fit_edits(project, change)
+
+
+def _first_edit(change: Change, length: int) -> None:
+    edit = new_edit(length)
+    made: dict[str, Any] = change.insert(tables.edit, {"name": "Edit 1", "parent": None, "length": length})
+    for shot in edit.shots:
+        change.insert(tables.shot, {
+            "edit": made["id"], "start": shot.start, "source": source_to_dict(shot.source), "held": shot.held,
+        })  # fmt: skip
+    change.update(tables.project, {"id": 1}, {"edit": made["id"]})
