@@ -127,12 +127,16 @@ def _serve(workspace: Any, host: str, port: int, allowed: list[str]) -> None:
     from zembi.api.listening import LOOPBACK, listen_on, names_of, token_of
     from zembi.service.studio import Studio
 
-    listening = listen_on(host, port)
     beyond = host not in LOOPBACK
     token = token_of(workspace.data) if beyond else ""
     hosts = names_of(host, allowed)
+    listening = listen_on(host, port)
     studio = Studio(workspace)
-    studio.start()
+    try:
+        studio.start()
+    except BaseException:
+        listening.close()
+        raise
     application = create_app(studio, hosts=hosts, token=token)
     config = uvicorn.Config(application, log_level="warning", timeout_graceful_shutdown=1)
     shown = f"[{host}]" if ":" in host else host

@@ -68,10 +68,11 @@ def _serve_page(app: FastAPI) -> None:
     if (PAGE / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=PAGE / "assets"), name="assets")
 
+    @app.get("/api", include_in_schema=False)
     @app.api_route(
         "/api/{path:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False
     )
-    def nothing(path: str) -> None:
+    def nothing(path: str = "") -> None:
         raise NotFound(f"/api/{path[:80]} is nothing here.")
 
     @app.get("/{path:path}", include_in_schema=False, response_model=None)

@@ -73,7 +73,8 @@ class Guard:
         await self._app(scope, receive, marked)
 
     def _check_name(self, headers: dict[str, str]) -> None:
-        name = _host_name(headers.get("host", ""), "Host")
+        host = headers.get("host", "")
+        name = _host_name(host, "Host") if host else ""
         if name not in self._hosts:
             raise Refusal(
                 403,

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from zembi.core.errors import BadInput, Refused
+from zembi.core.errors import BadInput, NotFound, Refused
 from zembi.core.sync.confidence import LOCK_AT
 from zembi.jobs.runner import JobRunner
 from zembi.service.lineup import angle_for, next_position, propose_by_clock, queue_alignment, refresh_status
@@ -97,6 +97,8 @@ def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float
     if not pairs:
         raise BadInput("Mark the same beat in the song and in the take first.")
     row = project.database.one(tables.media, id=media_id)
+    if row["kind"] != "take":
+        raise Refused(f"{row['name']} is no take; only takes have a place in the song.")
     rate = 1.0
     if len(pairs) > 1:
         (t0, s0), (t1, s1) = min(pairs), max(pairs)
@@ -230,6 +232,10 @@ def batch(project: Project, runner: JobRunner, action: str, media_ids: list[str]
     """
     if not media_ids:
         raise BadInput("Choose takes first.")
+    unknown = set(media_ids) - {m["id"] for m in project.database.all(tables.media, kind="take")}
+    if unknown:
+        raise NotFound(f"{len(unknown)} of these takes are not in the project any more.")
+    media_ids = list(dict.fromkeys(media_ids))
     if action == "redo":
         for media_id in media_ids:
             queue_alignment(project, runner, media_id)

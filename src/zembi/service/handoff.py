@@ -157,7 +157,7 @@ def _names(snapshot: Snapshot) -> dict[str, str]:
 def cues_of(snapshot: Snapshot) -> list[Cue]:
     """Sections and marks of the working song in order."""
     spans = snapshot.section_spans
-    ends = [*[s.start_s for s in spans[1:]], snapshot.seconds]
+    ends = [*[s.start_s for s in spans], snapshot.seconds][1:]
     sections = [Cue(s.start_s, e, s.name, "section") for s, e in zip(spans, ends, strict=True)]
     marks = [
         Cue(at, at + 0.1, m["name"] or "mark", "mark")

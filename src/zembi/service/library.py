@@ -13,6 +13,7 @@ from typing import Any
 from sqlalchemy import update
 
 from zembi.core.errors import BadInput, Cancelled, NoRoom, NotFound, Refused, UnreadableMedia
+from zembi.jobs.apart import apart
 from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
 from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
@@ -26,7 +27,7 @@ from zembi.store import tables
 from zembi.store.database import Change, rows_of
 
 #: What can be listened to and kept in memory at once; see docs/security.md.
-SHORTEST_SONG_S, LONGEST_SONG_S = 1.0, 20 * 60.0
+SHORTEST_SONG_S, LONGEST_SONG_S = 2.0, 20 * 60.0
 KINDS = ("song", "take", "broll", "stem")
 ROLES = ("voice", "drums", "instrumental")
 #: Left free on the disk after an upload.
@@ -160,7 +161,8 @@ def add_rows(
         root, inside = own, _resolved(path)
         if not inside.is_relative_to(own):
             root, inside = workspace.inside(path)
-        values = song_values(inside) if kind == "song" else {}
+        # Looked at in a process of its own: a file that ends the reader does not end the server.
+        values = apart(inside.name, song_values, inside) if kind == "song" else {}
         found.append(_Found(INSIDE if root == own else str(root), str(inside.relative_to(root)), values))
     names = [Path(f.relative).stem for f in found]
     what = {"song": "Choose the song", "take": "Add take", "broll": "Add clip", "stem": "Add stem"}[kind]

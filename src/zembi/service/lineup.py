@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy import Connection
 
-from zembi.core.errors import BadInput
+from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.lineup import PassRow
 from zembi.core.sync.clock import Clocked, LockedRun, place_by_clock
 from zembi.core.sync.found import FoundPass, TakeAlignment
@@ -25,6 +25,8 @@ MOST_ANGLES = 9
 def queue_alignment(project: Project, runner: JobRunner, media_id: str) -> int:
     """Queue aligning a take."""
     row = project.database.one(tables.media, id=media_id)
+    if row["kind"] != "take":
+        raise Refused(f"{row['name']} is no take; only takes are lined up.")
     return runner.add(project.database, "align", f"Lining up {row['name']}", {"media": media_id})
 
 

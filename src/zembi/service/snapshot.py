@@ -151,7 +151,7 @@ class Snapshot:
         ordered = sorted(self.song_sections, key=lambda r: r["start_s"])
         if not self.left_out:
             return ordered
-        ends = [*[r["start_s"] for r in ordered[1:]], self.song_seconds]
+        ends = [*[r["start_s"] for r in ordered], self.song_seconds][1:]
         kept = [(r, self.map.pieces(r["start_s"], e)) for r, e in zip(ordered, ends, strict=True)]
         return [{**r, "start_s": p[0][2]} for r, p in kept if p]
 

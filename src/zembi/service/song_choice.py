@@ -14,6 +14,7 @@ from zembi.core.edit.follow import fitted
 from zembi.core.edit.model import new_edit, source_to_dict
 from zembi.core.song.corrections import Corrections, corrections_from_dict
 from zembi.core.song.cutdown import song_map
+from zembi.core.song.listen import Section
 from zembi.core.timebase import frames_for_length
 from zembi.service.analyses import load_analysis
 from zembi.service.snapshot import look
@@ -99,7 +100,7 @@ def begin(project: Project) -> None:
             return
         change = Change(connection)
         if not snapshot.song_sections:
-            for s in found.sections or []:
+            for s in found.sections or [Section(0.0, snapshot.song_seconds, "Song", 0, 0)]:
                 change.insert(tables.section, {
                     "start_s": s.start_s, "name": s.label, "phrase_bars": 4, "repeat_group": s.group,
                 })  # fmt: skip

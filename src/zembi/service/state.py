@@ -85,7 +85,7 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
     if snapshot.song is None or found is None or grid is None:
         return None
     ordered = sorted(snapshot.sections, key=lambda r: r["start_s"])
-    ends = [*[r["start_s"] for r in ordered[1:]], snapshot.seconds]
+    ends = [*[r["start_s"] for r in ordered], snapshot.seconds][1:]
     sections = []
     for row, end in zip(ordered, ends, strict=True):
         first, last = nearest_bar(grid, row["start_s"]), nearest_bar(grid, end)

@@ -156,7 +156,7 @@ class Workspace:
         """Folder that holds one folder for each project."""
         return self.data / "projects"
 
-    def serve_alone(self, wait_s: float = 10.0) -> BinaryIO:
+    def serve_alone(self, wait_s: float = 5.0) -> BinaryIO:
         """Take the data folder for one serving process, note its media folders, and clear what a stop left half made.
 
         Returns:

@@ -188,6 +188,60 @@ class Change:
             elif {k: now[key][k] for k in row} != row:
                 self.update(table, dict(zip(names, key, strict=True)), row)
 
+    def turn_all(self, images: Sequence[Row]) -> None:
+        """Do the opposite of images, the last first; runs of rows added or removed go at once."""
+        at = len(images)
+        while at:
+            at -= 1
+            first = at
+            table = tables.metadata.tables[images[at]["table"]]
+            kind = _kind(images[at])
+            alone = (
+                kind == "changed"
+                or [c.name for c in table.primary_key.columns] != ["id"]
+                or _is_referred_to(table)
+            )
+            while (
+                not alone
+                and first
+                and images[first - 1]["table"] == table.name
+                and _kind(images[first - 1]) == kind
+            ):
+                first -= 1
+            if at - first < 2:
+                self.turn(images[at])
+                continue
+            run = images[first : at + 1]
+            self._take_away(table, run) if kind == "added" else self._bring_back(table, run)
+            at = first
+
+    def _take_away(self, table: Table, added: Sequence[Row]) -> None:
+        ids = [_id_of(i) for i in added]
+        for some in _chunks(ids):
+            rows = (
+                self.connection.execute(select(table).where(table.c.id.in_(some)).order_by(table.c.id.desc()))
+                .mappings()
+                .all()
+            )
+            self.connection.execute(delete(table).where(table.c.id.in_(some)))
+            self.images += [
+                {"table": table.name, "key": {"id": r["id"]}, "before": dict(r), "after": None} for r in rows
+            ]
+
+    def _bring_back(self, table: Table, gone: Sequence[Row]) -> None:
+        rows = {_id_of(i): _known(table, i["before"]) or {} for i in gone}
+        there: set[int] = set()
+        for some in _chunks(list(rows)):
+            there |= set(self.connection.execute(select(table.c.id).where(table.c.id.in_(some))).scalars())
+        for key in there:
+            self.update(table, {"id": key}, rows.pop(key))
+        for names in {tuple(r) for r in rows.values()}:
+            alike = [r for r in rows.values() if tuple(r) == names]
+            self.connection.execute(insert(table), alike)
+        self.images += [
+            {"table": table.name, "key": {"id": k}, "before": None, "after": r} for k, r in rows.items()
+        ]
+
     def turn(self, image: Row) -> None:
         """Do the opposite of an image to the project as it is now.
 
@@ -206,6 +260,23 @@ class Change:
         elif there:
             differs = {k: v for k, v in before.items() if k not in after or after[k] != v}
             self.update(table, key, differs)
+
+
+def _kind(image: Row) -> str:
+    return "added" if image["before"] is None else "gone" if image["after"] is None else "changed"
+
+
+def _id_of(image: Row) -> int:
+    return int((image["before"] or image["after"])["id"])
+
+
+def _is_referred_to(table: Table) -> bool:
+    return any(f.column.table is table for t in tables.metadata.sorted_tables for f in t.foreign_keys)
+
+
+def _chunks(ids: list[int], size: int = 500) -> Iterator[list[int]]:
+    for start in range(0, len(ids), size):
+        yield ids[start : start + size]
 
 
 def _known(table: Table, row: Row | None) -> dict[str, Any] | None:
@@ -370,8 +441,7 @@ class Database:
                 raise Refused("There is nothing to undo." if back else "There is nothing to redo.")
             change = Change(connection)
             try:
-                for image in reversed(row["changes"]):
-                    change.turn(image)
+                change.turn_all(row["changes"])
             except IntegrityError:
                 raise Refused(
                     f"“{row['name']}” cannot be {'undone' if back else 'done again'}: what it belongs to is gone."

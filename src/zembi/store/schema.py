@@ -2,6 +2,7 @@
 
 from functools import cache
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 from alembic import command
@@ -13,6 +14,7 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 
 from zembi.core.errors import Damaged
 
+_ONE_AT_A_TIME = Lock()
 #: Seconds that a migration waits for another to end.
 _PATIENCE_S = 60
 
@@ -74,7 +76,9 @@ def migrate(path: Path, to: str = "head") -> None:
             connection.exec_driver_sql("BEGIN IMMEDIATE")
             config = _config()
             config.attributes["connection"] = connection
-            command.upgrade(config, to)
+            # The library keeps what it works on in one place for the whole process.
+            with _ONE_AT_A_TIME:
+                command.upgrade(config, to)
             lost = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
             if lost:
                 raise Damaged(f"{path.parent.name}: rows of “{lost[0][0]}” refer to what is not there.")

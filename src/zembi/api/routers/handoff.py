@@ -6,6 +6,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.download import download
 from zembi.api.schemas import Id, RenderRange, Started
 from zembi.service import handoff
 
@@ -19,7 +20,7 @@ def render(body: RenderRange, project: ProjectDep, studio: StudioDep) -> Started
 
 
 @router.get("/renders/{job_id}")
-def download(job_id: Id, project: ProjectDep) -> FileResponse:
+def download_film(job_id: Id, project: ProjectDep) -> FileResponse:
     """The finished film."""
     path = handoff.rendered_file(project, job_id)
     return FileResponse(path, media_type="video/mp4", filename=path.name)
@@ -28,6 +29,4 @@ def download(job_id: Id, project: ProjectDep) -> FileResponse:
 @router.get("/export/{kind}")
 def export(kind: Literal["otio", "edl", "csv", "vtt", "midi"], project: ProjectDep) -> Response:
     """A file of the current edit for another program."""
-    made = handoff.export(project, kind)
-    headers = {"content-disposition": f'attachment; filename="{made.name}"'}
-    return Response(made.data, media_type=made.kind, headers=headers)
+    return download(handoff.export(project, kind))

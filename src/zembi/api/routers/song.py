@@ -6,6 +6,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from zembi.api.context import ProjectDep
+from zembi.api.download import download
 from zembi.api.schemas import (
     AddMarks,
     At,
@@ -29,7 +30,6 @@ from zembi.api.schemas import (
 )  # fmt: skip
 from zembi.core.errors import BadInput
 from zembi.service import cutdown, exchange, lyrics, marks, song, state
-from zembi.service.handoff import Export
 from zembi.service.song import Follow
 from zembi.service.views import EditView, SongDetail
 
@@ -157,7 +157,7 @@ def set_lyrics(body: LyricsText, project: ProjectDep) -> Ok:
 @router.get("/lyrics.{kind}")
 def export_lyrics(kind: str, project: ProjectDep) -> Response:
     """The lyrics as LRC, SubRip or WebVTT."""
-    return _file(lyrics.export_lyrics(project, kind))
+    return download(lyrics.export_lyrics(project, kind))
 
 
 @router.patch("/lyrics/{line_id}")
@@ -206,7 +206,7 @@ def set_level(body: Level, project: ProjectDep) -> Ok:
 @router.get("/marks.{kind}")
 def export_marks(kind: str, project: ProjectDep) -> Response:
     """Sections and marks as WebVTT, CSV or MIDI (which holds the grid too)."""
-    return _file(exchange.export_marks(project, kind))
+    return download(exchange.export_marks(project, kind))
 
 
 @router.post("/marks/read")
@@ -221,8 +221,3 @@ async def import_marks(
             raise BadInput(f"{name} is too large for a list of marks.")
     # Off the event loop: reading and writing the database waits.
     return Ok(note=await run_in_threadpool(exchange.import_marks, project, name, bytes(data)))
-
-
-def _file(export: Export) -> Response:
-    disposition = f'attachment; filename="{export.name}"'
-    return Response(export.data, media_type=export.kind, headers={"content-disposition": disposition})

@@ -1,7 +1,6 @@
 """Limits for what other programs and strangers write, and reading in time that grows with the length only."""
 
 import json
-import math
 import re
 from collections.abc import Callable
 from typing import Any, TypeVar
@@ -25,8 +24,10 @@ def within(value: float, what: str, low: float = -FARTHEST_S, high: float = FART
     Raises:
         BadInput: not finite, or out of range.
     """
-    if not (math.isfinite(value) and low <= value <= high):
-        raise BadInput(f"{what} is {value:g}, outside {low:g} to {high:g}.")
+    # Comparing first: a whole number can be too long for anything else. NaN compares false.
+    if not low <= value <= high:
+        said = f"{value:g}" if isinstance(value, float) else "a very large number"
+        raise BadInput(f"{what} is {said}, outside {low:g} to {high:g}.")
     return value
 
 
