@@ -6,7 +6,7 @@ PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
 DATA ?=
 
-.PHONY: demo test install build check browser bench client clean
+.PHONY: demo test install build check browser bench abuse client clean
 
 demo: build
 	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
@@ -68,6 +68,11 @@ bench: install
 	$(BIN)/python benchmarks/align.py
 	$(BIN)/python benchmarks/render.py
 	$(BIN)/python benchmarks/editing.py
+
+# The tests of abuse, for longer and with seeds of their own, which are printed.
+abuse: $(VENV)/dev.stamp
+	@seed=$${SEED:-$$(od -An -N4 -tu4 /dev/urandom | tr -d ' ')}; echo "seed $$seed (SEED=$$seed make abuse does it again)"; \
+	  ZEMBI_ABUSE=$${TIMES:-20} $(BIN)/pytest tests/abuse --hypothesis-seed=$$seed
 
 clean:
 	rm -rf $(VENV) web/node_modules src/zembi/api/static build

@@ -186,11 +186,15 @@ def peaks_of(mono: NDArray[np.float32], rate: int) -> tuple[NDArray[np.int16], f
         Shape (blocks, 3), and blocks a second.
     """
     hop = max(1, rate // PEAKS_HZ)
-    count = -(-len(mono) // hop)
-    blocks = np.pad(mono, (0, count * hop - len(mono))).reshape(count, hop)
-    rms = np.sqrt((blocks**2).mean(axis=1))
-    table = np.stack([blocks.min(axis=1), blocks.max(axis=1), rms], axis=1)
-    return np.clip(table * 32767, -32767, 32767).astype("<i2"), rate / hop
+    tables = [np.zeros((0, 3), "<i2")]
+    for start in range(0, len(mono), 4096 * hop):
+        piece = mono[start : start + 4096 * hop]
+        count = -(-len(piece) // hop)
+        blocks = np.pad(piece, (0, count * hop - len(piece))).reshape(count, hop)
+        rms = np.sqrt((blocks**2).mean(axis=1))
+        table = np.stack([blocks.min(axis=1), blocks.max(axis=1), rms], axis=1)
+        tables.append(np.clip(table * 32767, -32767, 32767).astype("<i2"))
+    return np.concatenate(tables), rate / hop
 
 
 def write_wave(path: Path, mono: NDArray[np.float32], rate: int) -> None:
@@ -290,10 +294,10 @@ def write_flac(path: Path, sound: NDArray[np.float32], rate: int) -> None:
         stream = out.add_stream("flac", rate=rate)
         stream.layout = "stereo" if sound.shape[1] == 2 else "mono"
         stream.codec_context.format = "s16"
-        # Full scale is 32768, as the reader has it, so that 16-bit sound is kept bit for bit.
-        whole = np.clip(np.round(sound * 32768.0), -32768, 32767).astype(np.int16)
-        for start in range(0, len(whole), 4096):
-            block = whole[start : start + 4096].reshape(1, -1)
+        for start in range(0, len(sound), 4096):
+            # Full scale is 32768, as the reader has it, so that 16-bit sound is kept bit for bit.
+            whole = np.clip(np.round(sound[start : start + 4096] * 32768.0), -32768, 32767).astype(np.int16)
+            block = whole.reshape(1, -1)
             frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), "s16", stream.layout)
             frame.rate, frame.pts = rate, start
             out.mux(stream.encode(frame))

@@ -14,6 +14,7 @@ from zembi.media.opening import opened
 
 Samples = NDArray[np.float32]
 
+_TOGETHER = 2048
 #: Most that is held of one sound at once: half an hour of stereo at 48 kHz.
 MOST_SOUND_BYTES = 720 << 20
 #: A jump in a sound stream's own clock larger than this is a real gap and is filled with silence.
@@ -73,15 +74,21 @@ def read_sound(path: Path, *, progress: Callable[[int], None] = lambda _n: None)
         UnreadableMedia: no sound or no sample, or more than is kept in memory at once.
     """
     parts: deque[Samples] = deque()
+    small: list[Samples] = []
     rate, total, size = 0, 0, 0
     for block, rate in sound_blocks(path):
-        parts.append(block)
+        small.append(block)
+        if len(small) == _TOGETHER:
+            # Large pieces go back to the system when they are let go of; thousands of small ones do not.
+            parts.append(np.concatenate(small))
+            small.clear()
         total, size = total + len(block), size + block.nbytes
         if size > MOST_SOUND_BYTES:
             raise too_much_sound(path.name, total / rate)
         progress(total)
     if not total:
         raise UnreadableMedia(f"{path.name} holds no sound; it may be cut off. Copy it again.")
+    parts.extend(small)
     # Put together piece by piece, so that it is never there twice.
     whole = np.empty((total, parts[0].shape[1]), np.float32)
     at = 0

@@ -51,11 +51,10 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     channels = audio[:, None] if audio.ndim == 1 else audio
     hop = round(rate * HOP_S)
     count = int(np.ceil(len(channels) / hop))
-    padded = np.pad(channels, ((0, count * hop - len(channels)), (0, 0)))
-    peaks = np.abs(padded).reshape(count, hop, -1).max(axis=(1, 2)).astype(float)
+    peaks = np.array([float(np.abs(channels[k * hop : (k + 1) * hop]).max()) for k in range(count)])
     for k in map(int, np.nonzero(peaks > 0.85 * peaks.max())[0]):
         first = max(0, k * hop - 64)
-        fine = np.abs(resample_poly(padded[first : (k + 1) * hop + 64], 4, 1, axis=0))
+        fine = np.abs(resample_poly(channels[first : (k + 1) * hop + 64], 4, 1, axis=0))
         # The ends of a piece ring where it is cut off from what surrounds it.
         inner = fine[4 * (k * hop - first) : 4 * ((k + 1) * hop - first)]
         peaks[k] = max(peaks[k], float(inner.max()))
@@ -93,12 +92,18 @@ def weighted_power(audio: NDArray[np.float32], rate: int) -> Floats:
     hop = round(rate * HOP_S)
     count = int(np.ceil(len(channels) / hop))
     power = np.zeros(count)
+    filters = _k_weighting(rate)
+    # In pieces with the filters' state carried on: the whole in double precision would be four times the song.
+    piece = 300 * hop
     for c in range(channels.shape[1]):
-        signal = channels[:, c].astype(float)
-        for b, a in _k_weighting(rate):
-            signal = lfilter(b, a, signal)
-        padded = np.pad(signal, (0, count * hop - len(signal)))
-        power += (padded.reshape(count, hop) ** 2).mean(axis=1)
+        states = [np.zeros(len(a) - 1) for _, a in filters]
+        for start in range(0, len(channels), piece):
+            signal = channels[start : start + piece, c].astype(float)
+            for k, (b, a) in enumerate(filters):
+                signal, states[k] = lfilter(b, a, signal, zi=states[k])
+            rows = int(np.ceil(len(signal) / hop))
+            padded = np.pad(signal, (0, rows * hop - len(signal)))
+            power[start // hop : start // hop + rows] += (padded.reshape(rows, hop) ** 2).mean(axis=1)
     return power
 
 

@@ -103,6 +103,10 @@ class Sound:
         return np.ascontiguousarray(dense.reshape(-1, FINE).T)
 
 
+#: Samples that are looked at together.
+_PIECE = 1 << 20
+
+
 def choose_sound(channels: Singles) -> Singles:
     """Make one channel of several without letting a dead, humming or inverted one spoil it.
 
@@ -122,8 +126,11 @@ def choose_sound(channels: Singles) -> Singles:
 def channel_products(channels: Singles) -> NDArray[np.float64]:
     """Products of the channels' differences, shape (channels, channels); those of parts of a sound add up."""
     # A hum sits below the band in which sound is compared; differences leave it out of the decision.
-    bright = np.diff(channels.astype(np.float64), axis=0)
-    return np.asarray(bright.T @ bright)
+    products = np.zeros((channels.shape[1], channels.shape[1]))
+    for start in range(0, len(channels) - 1, _PIECE):
+        bright = np.diff(channels[start : start + _PIECE + 1].astype(np.float64), axis=0)
+        products += bright.T @ bright
+    return products
 
 
 def channel_weights(products: NDArray[np.float64], samples: int) -> Singles:
