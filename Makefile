@@ -5,6 +5,8 @@ BIN := $(VENV)/bin
 PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
 DATA ?=
+# The browser tests watch a clock and have the machine to themselves; the others share it.
+WORKERS ?= 2
 
 .PHONY: demo test install build check browser bench abuse client clean
 
@@ -13,7 +15,8 @@ demo: build
 
 test: build $(VENV)/dev.stamp browser check
 	cd web && npx --no-install vitest run
-	$(BIN)/pytest
+	$(BIN)/pytest -n $(WORKERS) --dist loadscope --ignore=tests/browser
+	$(BIN)/pytest tests/browser
 
 install: $(VENV)/run.stamp
 

@@ -20,7 +20,7 @@ from zembi.demo.synth import Performance, SongPlan, play
 from zembi.jobs.runner import JobRunner
 from zembi.media.derive import write_flac
 from zembi.service.studio import Studio
-from zembi.service.work import works
+from zembi.service.work import BACKGROUND, ORDER, works
 from zembi.service.workspace import Project, Workspace
 
 SMALL = SongPlan(bpm=120.0, parts=(PLAN.parts[1], PLAN.parts[2], PLAN.parts[3], PLAN.parts[4]), head_s=0.5)
@@ -87,7 +87,7 @@ def footage(tmp_path_factory: pytest.TempPathFactory, performance: Performance) 
 
 def open_studio(data: Path, footage: Path, executor: Callable[[], Executor] = Inline) -> Studio:
     workspace = Workspace(data, [footage])
-    return Studio(workspace, JobRunner(works(workspace), executor))
+    return Studio(workspace, JobRunner(works(workspace), executor, order=ORDER, background=BACKGROUND))
 
 
 @pytest.fixture(scope="session")

@@ -32,11 +32,11 @@ class SeparateWorkers(Executor):
 
     def __init__(self, workers: int | None = None) -> None:
         self._tasks: SimpleQueue[_Task | None] = SimpleQueue()
-        self._count = workers or max(1, os.cpu_count() or 1)
+        self.workers = workers or max(1, os.cpu_count() or 1)
         self._lock = Lock()
         self._pools: dict[int, ProcessPoolExecutor] = {}
         self._closed = False
-        for number in range(self._count):
+        for number in range(self.workers):
             Thread(target=self._serve, args=(number,), daemon=True, name=f"worker {number}").start()
 
     def submit(self, fn: Callable[..., Any], /, *args: Any, **kwargs: Any) -> "Future[Any]":
@@ -82,7 +82,7 @@ class SeparateWorkers(Executor):
         with self._lock:
             self._closed = True
             pools, self._pools = list(self._pools.values()), {}
-        for _ in range(self._count):
+        for _ in range(self.workers):
             self._tasks.put(None)
         for pool in pools:
             processes = list((getattr(pool, "_processes", None) or {}).values())

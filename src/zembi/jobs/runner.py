@@ -2,9 +2,11 @@
 
 import sys
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor, Future
 from concurrent.futures.process import BrokenProcessPool
+from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from threading import RLock, Timer
 from typing import Any
@@ -27,14 +29,43 @@ _AGAIN_S = 5.0
 Ended = Callable[[Path, int, str], None]
 
 
+@dataclass(order=True)
+class _Waiting:
+    """A job that has not been given to the executor yet; the least is next."""
+
+    rank: int
+    number: int
+    kind: str = field(compare=False)
+    subject: str = field(compare=False)
+    job_id: int = field(compare=False)
+    database: Database = field(compare=False)
+
+    @property
+    def key(self) -> tuple[str, int]:
+        return str(self.database.path), self.job_id
+
+
 class JobRunner:
-    """The queue. Any ``concurrent.futures.Executor`` can do the work."""
+    """The queue: what is wanted soonest first. Any ``concurrent.futures.Executor`` can do the work.
+
+    An executor that says how many ``workers`` it has is given no more than those can begin, so that what is added
+    later and wanted sooner does not stand behind long work; and background work leaves one of them free.
+    """
 
     def __init__(
-        self, works: Mapping[str, Work], make_executor: Callable[[], Executor] = SeparateWorkers
+        self,
+        works: Mapping[str, Work],
+        make_executor: Callable[[], Executor] = SeparateWorkers,
+        *,
+        order: Sequence[str] = (),
+        background: Sequence[str] = (),
     ) -> None:
         self._works = works
         self._make_executor = make_executor
+        self._order, self._background = tuple(order), frozenset(background)
+        self._waiting: list[_Waiting] = []
+        self._running: dict[tuple[str, int], str] = {}
+        self._count = 0
         self._executor: Executor | None = None
         self._stopped = False
         self._futures: dict[tuple[str, int], Future[str]] = {}
@@ -60,7 +91,8 @@ class JobRunner:
             values = {"kind": kind, "title": title, "arguments": arguments}
             key = connection.execute(insert(log).values(**values)).inserted_primary_key
             job_id = int(key[0]) if key else 0
-            database.when_kept(lambda: self._start(database, job_id, kind))
+            subject = str(arguments.get("media", ""))
+            database.when_kept(lambda: self._start(database, job_id, kind, subject))
         return job_id
 
     def resume(self, database: Database) -> int:
@@ -73,13 +105,23 @@ class JobRunner:
                 .where(log.c.state.in_(OPEN_STATES), log.c.cancel.is_(True))
                 .values(state="cancelled")
             )
-            rows = connection.execute(select(log.c.id, log.c.kind).where(log.c.state.in_(OPEN_STATES))).all()
+            rows = connection.execute(
+                select(log.c.id, log.c.kind, log.c.arguments).where(log.c.state.in_(OPEN_STATES))
+            ).all()
             connection.execute(
                 update(log).where(log.c.state == "running").values(state="waiting", progress=0.0)
             )
-        for job_id, kind in rows:
-            self._start(database, int(job_id), kind)
+        for job_id, kind, arguments in rows:
+            self._start(database, int(job_id), kind, str(arguments.get("media", "")))
         return len(rows)
+
+    def hurry(self, database: Database, subject: str) -> None:
+        """Bring the background work on a file that is on screen to the head of that work."""
+        with self._lock:
+            for entry in self._waiting:
+                if entry.subject == subject and entry.database.path == database.path:
+                    entry.number = -abs(entry.number)
+            self._waiting.sort()
 
     def cancel(self, database: Database, job_id: int) -> None:
         """Stop a job: at once if it waits, at its next report if it runs."""
@@ -87,6 +129,8 @@ class JobRunner:
         if row["state"] not in OPEN_STATES:
             return
         set_job(database, job_id, cancel=True)
+        with self._lock:
+            self._waiting = [w for w in self._waiting if w.key != (str(database.path), job_id)]
         future = self._futures.get((str(database.path), job_id))
         if future is None or future.cancel():
             set_job(database, job_id, state="cancelled")
@@ -95,41 +139,76 @@ class JobRunner:
         """Stop taking work and end the workers."""
         with self._lock:
             self._stopped = True
+            self._waiting.clear()
+            self._running.clear()
             executor, self._executor = self._executor, None
         if executor is not None:
             executor.shutdown(wait=False, cancel_futures=True)
 
-    def _start(self, database: Database, job_id: int, kind: str) -> None:
-        work = self._works.get(kind)
-        if work is None:
+    def _start(self, database: Database, job_id: int, kind: str, subject: str) -> None:
+        if kind not in self._works:
             set_job(database, job_id, state="failed", error=f"“{kind}” is not a work this version can do.")
             return
         with self._lock:
-            if self._stopped:
-                return
-            self._executor = self._executor or self._make_executor()
-            future = self._executor.submit(run_job, str(database.path.parent), job_id, work)
-        key = (str(database.path), job_id)
-        self._futures[key] = future
-        future.add_done_callback(lambda f: self._finished(f, database, job_id, kind))
+            self._count += 1
+            rank = self._order.index(kind) if kind in self._order else len(self._order)
+            self._waiting.append(_Waiting(rank, self._count, kind, subject, job_id, database))
+            self._waiting.sort()
+        self._feed()
 
-    def _finished(self, future: "Future[str]", database: Database, job_id: int, kind: str) -> None:
-        key = (str(database.path), job_id)
-        self._futures.pop(key, None)
-        if future.cancelled() or self._stopped:
+    def _feed(self) -> None:
+        """Give the executor what it has room for."""
+        while (entry := self._next()) is not None:
+            with self._lock:
+                if self._executor is None:
+                    return
+                executor = self._executor
+            future = executor.submit(
+                run_job, str(entry.database.path.parent), entry.job_id, self._works[entry.kind]
+            )
+            self._futures[entry.key] = future
+            future.add_done_callback(partial(self._finished, entry))
+
+    def _next(self) -> _Waiting | None:
+        with self._lock:
+            if self._stopped:
+                return None
+            self._executor = self._executor or self._make_executor()
+            room = getattr(self._executor, "workers", None)
+            behind = sum(kind in self._background for kind in self._running.values())
+            if room is not None and len(self._running) >= room:
+                return None
+            for at, entry in enumerate(self._waiting):
+                if room is None or entry.kind not in self._background or behind < max(1, room - 1):
+                    self._running[entry.key] = entry.kind
+                    return self._waiting.pop(at)
+            return None
+
+    def _finished(self, entry: _Waiting, future: "Future[str]") -> None:
+        with self._lock:
+            self._futures.pop(entry.key, None)
+            self._running.pop(entry.key, None)
+        if self._stopped:
             return
+        try:
+            if not future.cancelled():
+                self._end(entry, future)
+        finally:
+            self._feed()
+
+    def _end(self, entry: _Waiting, future: "Future[str]") -> None:
         fault = future.exception()
         if fault is None:
-            self._deaths.pop(key, None)
-            self._tell(database, job_id, future.result())
+            self._deaths.pop(entry.key, None)
+            self._tell(entry.database, entry.job_id, future.result())
             return
-        self._deaths[key] += 1
-        if isinstance(fault, BrokenProcessPool) and self._deaths[key] <= _SECOND_CHANCES:
-            self._start(database, job_id, kind)
-            return
+        self._deaths[entry.key] += 1
         died = isinstance(fault, BrokenProcessPool)
+        if died and self._deaths[entry.key] <= _SECOND_CHANCES:
+            self._start(entry.database, entry.job_id, entry.kind, entry.subject)
+            return
         reason = "The worker was ended from outside, twice" if died else f"{type(fault).__name__}: {fault}"
-        self._fail(database, job_id, f"{reason}. Start it again, or leave the file out.")
+        self._fail(entry.database, entry.job_id, f"{reason}. Start it again, or leave the file out.")
 
     def _fail(self, database: Database, job_id: int, reason: str) -> None:
         """Note that a job failed; later, where the disk does not take it now."""

@@ -30,6 +30,8 @@ from zembi.media.spool import Spool, WaveWriter
 
 #: Raise when the files made change, so that they are made again.
 VERSION = 2
+#: What is written last of a file's sound, its first stills, and all of it, so that each is there or is not.
+SOUND, STILLS, ALL = "sound.json", "stills.json", "done.json"
 SOUND_RATE = 16_000
 PEAKS_HZ = 400
 STILL_EVERY_S = 0.5
@@ -48,7 +50,22 @@ def derived_folder(cache: Path, content: str) -> Path:
 
 def is_derived(cache: Path, content: str) -> bool:
     """Whether all of it has been made."""
-    return (derived_folder(cache, content) / "done.json").exists()
+    return (derived_folder(cache, content) / ALL).exists()
+
+
+def is_heard(cache: Path, content: str) -> bool:
+    """Whether a file's sound has been read: enough to be lined up."""
+    folder = derived_folder(cache, content)
+    return (folder / SOUND).exists() or (folder / ALL).exists()
+
+
+def facts_of(folder: Path) -> dict[str, Any]:
+    """What was noted while a file's sound, stills and proxies were made, as far as they are."""
+    facts: dict[str, Any] = {}
+    for name in (SOUND, STILLS, ALL):
+        if (folder / name).exists():
+            facts |= json.loads((folder / name).read_text())
+    return facts
 
 
 def derived_bytes(facts: Mapping[str, Any], *, sound_only: bool) -> int:
@@ -218,19 +235,21 @@ def read_wave(path: Path, *, start: int = 0, count: int | None = None) -> tuple[
 
 
 class _Workshop:
-    """A folder that appears under its name only when everything in it is complete."""
+    """A folder in which a part of what is derived is made; it joins the rest only when it is complete."""
 
-    def __init__(self, final: Path) -> None:
+    def __init__(self, final: Path, part: str) -> None:
         self.final = final
-        self.folder = final.with_name(f"{final.name}.making-{os.getpid()}")
+        self.folder = final.with_name(f"{final.name}.making-{part}-{os.getpid()}")
         shutil.rmtree(self.folder, ignore_errors=True)
         self.folder.mkdir(parents=True)
 
-    def finish(self, facts: dict[str, object]) -> None:
-        (self.folder / "done.json").write_text(json.dumps(facts))
-        if self.final.exists():
-            shutil.rmtree(self.final)
-        self.folder.rename(self.final)
+    def finish(self, note: str, facts: dict[str, object]) -> None:
+        """Move everything to its place, the note last: what it stands for is there once the note is."""
+        self.final.mkdir(exist_ok=True)
+        (self.folder / note).write_text(json.dumps(facts))
+        for path in [*(p for p in self.folder.iterdir() if p.name != note), self.folder / note]:
+            os.replace(path, self.final / path.name)
+        self.abandon()
 
     def abandon(self) -> None:
         shutil.rmtree(self.folder, ignore_errors=True)
@@ -273,7 +292,7 @@ def _save_spooled(folder: Path, spool: Spool, offset_s: float) -> dict[str, obje
 
 def derive_song(path: Path, cache: Path, content: str, progress: Progress) -> Path:
     """Make a song's peaks, analysis sound and a FLAC that every browser plays sample for sample."""
-    shop = _Workshop(derived_folder(cache, content))
+    shop = _Workshop(derived_folder(cache, content), "song")
     try:
         progress(0.05, "Reading the song")
         sound, rate = read_sound(path)
@@ -281,7 +300,7 @@ def derive_song(path: Path, cache: Path, content: str, progress: Progress) -> Pa
         facts = _save_sound(shop.folder, sound.mean(axis=1), rate)
         progress(0.7, "Keeping a copy to play")
         write_flac(shop.folder / "song.flac", sound[:, :2], rate)
-        shop.finish({**facts, "rate": rate, "samples": len(sound), "channels": sound.shape[1]})
+        shop.finish(ALL, {**facts, "rate": rate, "samples": len(sound), "channels": sound.shape[1]})
     except BaseException:
         shop.abandon()
         raise
@@ -304,14 +323,93 @@ def write_flac(path: Path, sound: NDArray[np.float32], rate: int) -> None:
         out.mux(stream.encode(None))
 
 
-def derive_picture(path: Path, cache: Path, content: str, progress: Progress) -> Path:
-    """Make a video file's proxies, stills, peaks and sync sound in one decoding pass."""
-    times = frame_times(path)
-    shop = _Workshop(derived_folder(cache, content))
+def derive_sound(path: Path, cache: Path, content: str, progress: Progress) -> Path:
+    """Read a video file's sound, with its place on the picture's clock, without decoding the picture."""
+    shop = _Workshop(derived_folder(cache, content), "sound")
     try:
         with Spool(shop.folder / "sound.raw", SOUND_RATE) as spool:
-            facts = _decode_all(path, times, shop.folder, spool, progress)
-        shop.finish(facts)
+            first_s = _hear(path, spool, progress)
+            facts = _save_spooled(shop.folder, spool, spool.start_s - first_s)
+        shop.finish(SOUND, facts)
+    except BaseException:
+        shop.abandon()
+        raise
+    return shop.final
+
+
+def _hear(path: Path, spool: Spool, progress: Progress) -> float:
+    """Decode the sound alone; returns the presentation time of the first picture frame."""
+    with opened(path) as container:
+        video = _video(container)
+        streams: list[av.stream.Stream] = [video, *container.streams.audio[:1]]
+        first: int | None = None
+        told = False
+        length = float(container.duration / av.time_base) if container.duration else 0.0
+        for packet in container.demux(streams):
+            if packet.stream is not video:
+                for frame in _decoded(packet):
+                    spool.add(frame)
+                if length:
+                    progress(min(0.9, 0.9 * len(spool) / SOUND_RATE / length), "Reading the sound")
+            elif packet.size and not packet.is_discard:
+                told = told or packet.pts is None
+                if packet.pts is not None:
+                    first = packet.pts if first is None else min(first, packet.pts)
+        base = Fraction(video.time_base or Fraction(1, 90_000))
+    if first is None or told:
+        # Some old containers give packets no presentation time: the decoder works it out.
+        times = frame_times(path)
+        return float(times.pts[0] * times.time_base)
+    return float(first * base)
+
+
+def _video(container: av.container.InputContainer) -> av.VideoStream:
+    """The stream that is the film: not the cover picture of a song."""
+    return next(s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic)
+
+
+def derive_stills(path: Path, cache: Path, content: str, progress: Progress) -> Path:
+    """Make first stills of the frames that can be decoded alone; the proxies' own take their place later."""
+    shop = _Workshop(derived_folder(cache, content), "stills")
+    try:
+        sheet = StillSheet()
+        with opened(path) as container:
+            video = _video(container)
+            video.codec_context.skip_frame = "NONKEY"
+            first: float | None = None
+            length = float(container.duration / av.time_base) if container.duration else 0.0
+            upright: Upright | None = None
+            for packet in container.demux(video):
+                for frame in _decoded(packet) if packet.is_keyframe or not packet.size else []:
+                    at = float((frame.pts or 0) * (frame.time_base or 0))
+                    first = at if first is None else first
+                    upright = upright or Upright(
+                        *fitted_size(*Upright.shown_size(frame), PROXY_SIZES["wall"])
+                    )
+                    sheet.offer(upright.picture(frame), at - first)
+                    progress(
+                        min(0.95, (at - first) / length) if length else 0.5, "Looking through the picture"
+                    )
+        if not is_derived(cache, content):
+            shop.finish(STILLS, {"stills": sheet.save(shop.folder / "stills.jpg")})
+        shop.abandon()
+    except BaseException:
+        shop.abandon()
+        raise
+    return shop.final
+
+
+def derive_picture(path: Path, cache: Path, content: str, progress: Progress) -> Path:
+    """Make a video file's proxies and stills in one decoding pass, and its sound where that was not read before."""
+    times = frame_times(path)
+    final = derived_folder(cache, content)
+    heard = is_heard(cache, content)
+    shop = _Workshop(final, "picture")
+    try:
+        with Spool(shop.folder / "sound.raw", SOUND_RATE) as spool:
+            facts = _decode_all(path, times, shop.folder, None if heard else spool, progress)
+        known = json.loads((final / SOUND).read_text()) if (final / SOUND).exists() else {}
+        shop.finish(ALL, {**known, **facts})
     except BaseException:
         shop.abandon()
         raise
@@ -319,7 +417,7 @@ def derive_picture(path: Path, cache: Path, content: str, progress: Progress) ->
 
 
 def _decode_all(
-    path: Path, times: FrameTimes, folder: Path, spool: Spool, progress: Progress
+    path: Path, times: FrameTimes, folder: Path, spool: Spool | None, progress: Progress
 ) -> dict[str, object]:
     sheet = StillSheet()
     writers: dict[str, ProxyWriter] = {}
@@ -328,15 +426,14 @@ def _decode_all(
     glance = Glance()
     done = 0
     with files, opened(path) as container:
-        video = next(
-            s for s in container.streams.video if not s.disposition & av.stream.Disposition.attached_pic
-        )
+        video = _video(container)
         video.thread_type = "AUTO"
-        streams: list[av.stream.Stream] = [video, *container.streams.audio[:1]]
+        streams: list[av.stream.Stream] = [video, *(container.streams.audio[:1] if spool is not None else ())]
         for packet in container.demux(streams):
             for frame in _decoded(packet):
                 if isinstance(frame, av.AudioFrame):
-                    spool.add(frame)
+                    if spool is not None:
+                        spool.add(frame)
                     continue
                 if frame.pts is None or done >= len(times.pts) or frame.pts < times.pts[0]:
                     continue
@@ -359,7 +456,8 @@ def _decode_all(
     for name, writer in writers.items():
         facts[name] = _save_index(folder, name, writer, times)
     (folder / "moments.json").write_text(json.dumps([asdict(m) for m in glance.moments()]))
-    facts |= _save_spooled(folder, spool, spool.start_s - float(times.pts[0] * times.time_base))
+    if spool is not None:
+        facts |= _save_spooled(folder, spool, spool.start_s - float(times.pts[0] * times.time_base))
     return facts
 
 

@@ -12,6 +12,7 @@ from zembi.core.song.listen import Reading, Section, SongAnalysis
 from zembi.core.song.stretches import Stretch
 from zembi.core.sync.align import VERSION as ALIGN_VERSION
 from zembi.core.sync.found import FoundPass, Place, TakeAlignment
+from zembi.media.derive import ALL, SOUND, STILLS, facts_of
 from zembi.service.workspace import write_json
 
 
@@ -113,15 +114,15 @@ def load_alignment(derived: Path, song_content: str) -> TakeAlignment | None:
     return alignment_from_dict(json.loads(path.read_text())) if path.exists() else None
 
 
-@lru_cache(maxsize=64)
-def _facts(path: Path, _stamp: int) -> dict[str, Any]:
-    return dict(json.loads(path.read_text()))
+@lru_cache(maxsize=1024)
+def _facts(derived: Path, _stamps: tuple[int, ...]) -> dict[str, Any]:
+    return facts_of(derived)
 
 
 def derived_facts(derived: Path) -> dict[str, Any] | None:
-    """What was noted when a file's proxies, peaks and sound were made; None while they are not."""
-    path = derived / "done.json"
-    return _facts(path, path.stat().st_mtime_ns) if path.exists() else None
+    """What was noted when a file's sound, stills and proxies were made, as far as they are; None before any is."""
+    stamps = tuple(p.stat().st_mtime_ns if (p := derived / n).exists() else 0 for n in (SOUND, STILLS, ALL))
+    return _facts(derived, stamps) if any(stamps) else None
 
 
 def take_moments(derived: Path) -> list[dict[str, Any]]:

@@ -19,7 +19,7 @@ from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
 from zembi.media.probe import Facts, first_timecode_frame
 from zembi.media.render import Film
-from zembi.service.footage import condition
+from zembi.service.footage import Condition, condition
 from zembi.service.snapshot import Snapshot, current_edit, look
 from zembi.service.transactions import one_moment, one_transaction
 from zembi.service.workspace import Project
@@ -77,16 +77,25 @@ def film_of(project: Project, first: int | None = None, end: int | None = None) 
     used = {s.media for s in spans if s.media and s.end > begin and s.start < until}
     rows = [snapshot.by_id[m] for m in sorted(used)] + ([snapshot.song] if snapshot.song else [])
     conditions = [condition(project, row, closely=True) for row in rows]
-    wrong = [c.words for c in conditions if c.state != "ok"]
-    if wrong:
-        more = f" And {len(wrong) - 3} more." if len(wrong) > 3 else ""
-        raise Refused(" ".join(wrong[:3]) + more)
+    _refuse_wrong([(project.path_of(row).name, c) for row, c in zip(rows, conditions, strict=True)])
     files = {m: project.file_of(snapshot.by_id[m]) for m in used}
     song = project.file_of(snapshot.song) if snapshot.song else None
     return Film(
         spans, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until,
         snapshot.map if song else None, snapshot.level,
     )  # fmt: skip
+
+
+def _refuse_wrong(files: list[tuple[str, Condition]]) -> None:
+    """Refuse to render files that are gone or not those that were added, naming all that are gone."""
+    gone = sorted(name for name, c in files if c.state == "offline")
+    said = [c.words for _, c in files if c.state not in ("ok", "offline")]
+    if gone:
+        said.insert(
+            0, f"Offline: {', '.join(gone)}. Relink {'them' if len(gone) > 1 else 'it'} before rendering."
+        )
+    if said:
+        raise Refused(" ".join(said[:3]) + (f" And {len(said) - 3} more." if len(said) > 3 else ""))
 
 
 def film_bytes(film: Film) -> int:
@@ -202,7 +211,7 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
     taken: set[str] = set()
     reels = {}
     for m in snapshot.media:
-        if m["kind"] == "song" or m["state"] != "ready":
+        if m["kind"] == "song":
             continue
         facts = dict(m["facts"])
         rate = Fraction(facts.get("rate") or snapshot.rate)

@@ -7,6 +7,7 @@ import secrets
 import shutil
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from zembi.core.errors import BadInput, Cancelled, NoRoom, NotFound, Refused, Un
 from zembi.jobs.apart import apart
 from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
+from zembi.media.glance import Glance, glance_all
 from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
 from zembi.service.footage import condition, stamp
@@ -26,6 +28,8 @@ from zembi.service.workspace import INSIDE, Project, Workspace, free_bytes
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 
+#: Files of a folder of which a picture is shown before they are added.
+MOST_GLANCES = 40
 #: What can be listened to and kept in memory at once; see docs/security.md.
 SHORTEST_SONG_S, LONGEST_SONG_S = 2.0, 20 * 60.0
 KINDS = ("song", "take", "broll", "stem")
@@ -62,9 +66,7 @@ def browse(workspace: Workspace, path: str) -> FolderView:
         NotFound: no such folder.
     """
     if not path:
-        roots = [
-            FolderEntry(f.name or str(f), str(f), True, 0, "") for f in workspace.media_folders if f.is_dir()
-        ]
+        roots = [FolderEntry(name, str(f), True, 0, "") for name, f in _told_apart(workspace.media_folders)]
         return FolderView("", None, roots)
     root, folder = workspace.inside(path)
     try:
@@ -78,6 +80,39 @@ def browse(workspace: Workspace, path: str) -> FolderView:
     entries = sorted(found, key=lambda e: (not e.folder, e.name.lower()))
     parent = "" if folder == root else str(folder.parent)
     return FolderView(str(folder), parent, entries)
+
+
+def _told_apart(folders: list[Path]) -> list[tuple[str, Path]]:
+    """The allowed folders that are there, each with as much of its path as tells it from the others."""
+    there = list(dict.fromkeys(f for f in folders if f.is_dir()))
+    out = []
+    for folder in there:
+        parts = folder.parts
+        count = 1
+        while count < len(parts) and any(f != folder and f.parts[-count:] == parts[-count:] for f in there):
+            count += 1
+        out.append(("/".join(parts[-count:]).replace("//", "/"), folder))
+    return out
+
+
+def glances(workspace: Workspace, path: str) -> list[Glance]:
+    """Length and a picture of the media files of an allowed folder, the first :data:`MOST_GLANCES` by name.
+
+    Looked at in a process of its own, once for each state of the folder.
+
+    Raises:
+        NotAllowed: outside the allowed folders.
+        BadInput: they take too long to read.
+    """
+    folder = Path(browse(workspace, path).path)
+    files = [e.path for e in browse(workspace, path).entries if not e.folder]
+    stamps = tuple((f, Path(f).stat().st_mtime_ns) for f in files[:MOST_GLANCES])
+    return _glances(folder.name, stamps)
+
+
+@lru_cache(maxsize=32)
+def _glances(name: str, files: tuple[tuple[str, int], ...]) -> list[Glance]:
+    return apart(name, glance_all, [Path(f) for f, _ in files])
 
 
 def _entry(entry: os.DirEntry[str]) -> FolderEntry | None:
@@ -132,7 +167,7 @@ def add_files(
     with project.database.writing():
         added = add_rows(workspace, project, paths, kind, role)
         for media_id in added:
-            prepare(project, runner, media_id)
+            prepare(project, runner, media_id, "prepare" if kind in ("song", "stem") else "hear")
     return added
 
 
@@ -217,10 +252,10 @@ def _add_row(change: Change, found: _Found, kind: str, role: str) -> str:
     return str(change.insert(tables.media, values)["id"])
 
 
-def prepare(project: Project, runner: JobRunner, media_id: str) -> int:
-    """Queue probing and making proxies, stills, peaks and sound."""
+def prepare(project: Project, runner: JobRunner, media_id: str, kind: str = "prepare") -> int:
+    """Queue probing and making proxies, stills, peaks and sound; or, by kind, a part: "hear", "stills", "picture"."""
     row = project.database.one(tables.media, id=media_id)
-    return runner.add(project.database, "prepare", f"Preparing {row['name']}", {"media": media_id})
+    return runner.add(project.database, kind, f"Preparing {row['name']}", {"media": media_id})
 
 
 def examine(project: Project, media_id: str) -> Any:
@@ -234,6 +269,8 @@ def examine(project: Project, media_id: str) -> Any:
     if not rows:
         raise Cancelled("The file was taken out of the project meanwhile.")
     (row,) = rows
+    if row["content"] and row["state"] == "ready" and condition(project, row).state == "ok":
+        return row
     if row["kind"] == "song":
         values = song_values(readable(project, row))
     else:

@@ -17,6 +17,7 @@ from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.timebase import rate_label, seconds_to_frame
+from zembi.media.derive import is_derived
 from zembi.service import views
 from zembi.service.analyses import derived_facts, take_moments
 from zembi.service.cutting import Done
@@ -69,7 +70,7 @@ def media_view(project: Project, row: Any) -> views.MediaView:
     rate = facts.get("rate", "")
     return views.MediaView(
         id=row["id"], kind=row["kind"], name=row["name"], file=path.name, folder=str(path.parent), state=row["state"],
-        error=row["error"], condition=now.state, trouble=now.words, prepared=made is not None, seconds=seconds,
+        error=row["error"], condition=now.state, trouble=now.words, prepared=bool(row["content"]) and is_derived(project.cache, row["content"]), seconds=seconds,
         width=facts.get("width", 0), height=facts.get("height", 0),
         rate=rate_label(Fraction(rate)) if rate else "",
         variable=bool(facts.get("variable", False)), rotation=facts.get("rotation", 0),

@@ -3,18 +3,19 @@
 import sys
 from functools import partial
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.errors import NotFound, ZembiError
 from zembi.jobs.runner import OPEN_STATES, JobRunner
-from zembi.service.analyses import derived_facts, load_stem
+from zembi.media.derive import is_derived, is_heard
+from zembi.service.analyses import load_stem
 from zembi.service.library import clear_half_made, prepare
 from zembi.service.lineup import queue_alignment
 from zembi.service.song_choice import begin
 from zembi.service.transactions import one_transaction
-from zembi.service.work import works
+from zembi.service.work import BACKGROUND, ORDER, works
 from zembi.service.workspace import Project, Workspace
 from zembi.store import tables
 
@@ -24,7 +25,7 @@ class Studio:
 
     def __init__(self, workspace: Workspace, runner: JobRunner | None = None) -> None:
         self.workspace = workspace
-        self.runner = runner or JobRunner(works(workspace))
+        self.runner = runner or JobRunner(works(workspace), order=ORDER, background=BACKGROUND)
         self.runner.ended = self._ended
         self._lock: BinaryIO | None = None
 
@@ -65,7 +66,7 @@ class Studio:
             job = project.database.one(tables.job, id=job_id)
         except NotFound:
             return
-        if job["kind"] == "prepare":
+        if job["kind"] in ("prepare", "hear"):
             self.settle(project)
 
     def turn(self, project: Project, *, back: bool) -> str:
@@ -86,7 +87,7 @@ class Studio:
 @one_transaction
 def _settle(project: Project, runner: JobRunner, again: bool) -> None:
     media = {m["id"]: m for m in project.database.all(tables.media)}
-    busy: dict[str, set[str]] = {"prepare": set(), "align": set()}
+    busy: dict[str, set[str]] = {kind: set() for kind in ("prepare", "hear", "stills", "picture", "align")}
     for job in project.database.all(tables.job):
         subject, is_open = job["arguments"].get("media"), job["state"] in OPEN_STATES
         if subject is not None and subject not in media and is_open:
@@ -96,14 +97,13 @@ def _settle(project: Project, runner: JobRunner, again: bool) -> None:
         ):
             busy[job["kind"]].add(subject)
     for m in media.values():
-        if m["state"] == "new" and m["id"] not in busy["prepare"]:
-            prepare(project, runner, m["id"])
+        _prepare_next(project, runner, m, busy)
     song = media.get(project.row["song"] or "")
-    if song is None or not _prepared(project, song):
+    if song is None or not _heard(project, song):
         return
     done = {r["media"] for r in project.database.all(tables.lineup) if r["song"] == song["id"]}
     for m in media.values():
-        if not _prepared(project, m):
+        if not _heard(project, m):
             continue
         if m["kind"] == "take" and m["id"] not in done | busy["align"]:
             queue_alignment(project, runner, m["id"])
@@ -112,5 +112,23 @@ def _settle(project: Project, runner: JobRunner, again: bool) -> None:
             prepare(project, runner, m["id"])
 
 
-def _prepared(project: Project, row: object) -> bool:
-    return bool(row["content"]) and derived_facts(project.derived(row)) is not None  # type: ignore[index]
+def _prepare_next(project: Project, runner: JobRunner, row: Any, busy: dict[str, set[str]]) -> None:
+    """Queue what a file needs next: its sound first, then stills and proxies."""
+    media_id, whole = row["id"], row["kind"] in ("song", "stem")
+    if any(media_id in busy[kind] for kind in ("prepare", "hear")):
+        return
+    if row["state"] == "new":
+        prepare(project, runner, media_id, "prepare" if whole else "hear")
+    elif (
+        row["state"] == "ready"
+        and row["content"]
+        and not whole
+        and not is_derived(project.cache, row["content"])
+    ):
+        for kind in ("stills", "picture"):
+            if media_id not in busy[kind]:
+                prepare(project, runner, media_id, kind)
+
+
+def _heard(project: Project, row: Any) -> bool:
+    return bool(row["content"]) and is_heard(project.cache, row["content"])

@@ -2,7 +2,7 @@
 
 import multiprocessing
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from functools import lru_cache, partial
 from pathlib import Path
@@ -25,7 +25,15 @@ from zembi.core.sync.search import match_over_song
 from zembi.core.sync.stem import LEAST_SHARE, place_stem
 from zembi.jobs.disk import disk_fault, need_room
 from zembi.jobs.worker import Report, Work
-from zembi.media.derive import derive_picture, derive_song, derived_bytes, is_derived
+from zembi.media.derive import (
+    derive_picture,
+    derive_song,
+    derive_sound,
+    derive_stills,
+    derived_bytes,
+    is_derived,
+    is_heard,
+)
 from zembi.media.probe import frame_times, probe
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample
@@ -117,7 +125,52 @@ def align_files(song: Path, takes: list[Path], report: Report) -> list[TakeAlign
 def prepare(
     folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
 ) -> dict[str, Any]:
-    """Probe a file and make what is derived from it; for a song, listen to it too.
+    """Probe a file and make all that is derived from it; for a song, listen to it too."""
+
+    def all_of_it(project: Project, row: Any) -> None:
+        _derive(project, row, report)
+        if row["kind"] == "song":
+            _listen(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
+        if row["kind"] == "stem":
+            _fit_stem(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
+
+    return _with_file(folder, arguments, report, allowed, all_of_it)
+
+
+def hear(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Probe a take or clip and read its sound alone, so that a take can be lined up before its picture is decoded."""
+
+    def sound(project: Project, row: Any) -> None:
+        if not is_heard(project.cache, row["content"]):
+            project.cache.mkdir(exist_ok=True)
+            need_room(project.cache, derived_bytes(row["facts"], sound_only=True), "Reading the sound")
+            derive_sound(project.file_of(row), project.cache, row["content"], report)
+
+    return _with_file(folder, arguments, report, allowed, sound)
+
+
+def look_through(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Make first stills of a take or clip."""
+
+    def stills(project: Project, row: Any) -> None:
+        if not is_derived(project.cache, row["content"]):
+            derive_stills(project.file_of(row), project.cache, row["content"], report)
+
+    return _with_file(folder, arguments, report, allowed, stills)
+
+
+def _with_file(
+    folder: Path,
+    arguments: dict[str, Any],
+    report: Report,
+    allowed: Folders,
+    work: Callable[[Project, Any], None],
+) -> dict[str, Any]:
+    """Look at a file and do a work on it.
 
     A file that cannot be used ends as refused, with a sentence that names it, whatever was wrong with it.
     """
@@ -125,11 +178,7 @@ def prepare(
     try:
         report(0.0, "Looking at the file")
         row = library.examine(project, arguments["media"])
-        _derive(project, row, report)
-        if row["kind"] == "song":
-            _listen(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
-        if row["kind"] == "stem":
-            _fit_stem(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
+        work(project, row)
         return {"media": row["id"], "kind": row["kind"]}
     except (Cancelled, NoRoom):
         raise
@@ -303,8 +352,16 @@ def export_lineup(
         project.database.close()
 
 
+#: What is wanted soonest: songs, then places in the song, the sound that they follow from, what was asked for, pictures last.
+ORDER = ("prepare", "align", "hear", "render", "lineup", "stills", "picture")
+BACKGROUND = ("picture",)
+
+
 def works(workspace: Workspace) -> dict[str, Work]:
     """Every kind of long work, bound to the folders that this workspace may read."""
-    kinds = {"prepare": prepare, "align": align_take, "render": render_film, "lineup": export_lineup}
+    kinds = {
+        "prepare": prepare, "hear": hear, "align": align_take, "stills": look_through, "picture": prepare,
+        "render": render_film, "lineup": export_lineup,
+    }  # fmt: skip
     allowed = tuple(workspace.media_folders)
     return {kind: partial(work, allowed=allowed) for kind, work in kinds.items()}

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { ordered } from "./ordered";
 import { api, data, type EditView, type JobView, type Operation, type ProjectState } from "./client";
 
 export type Path = { project_id: string };
@@ -94,11 +95,14 @@ export function ProjectProvider({
   );
 
   const later = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const inTurn = useRef<ReturnType<typeof ordered> | null>(null);
+  inTurn.current ??= ordered();
   const operate = useCallback(
     async (operation: Partial<Operation> & { op: Operation["op"] }) => {
       try {
         const body = { beats: 0, speed: 1, held: true, unit: "beat", lead: 0, ...operation } as Operation;
-        const after = await data(api.POST("/api/projects/{project_id}/edit", { params: path, body }));
+        const ask = () => data(api.POST("/api/projects/{project_id}/edit", { params: path, body }));
+        const after = await (inTurn.current as ReturnType<typeof ordered>)(ask);
         client.setQueryData(["edit", id], after);
         if (later.current) clearTimeout(later.current);
         later.current = setTimeout(() => void client.invalidateQueries({ queryKey: ["state", id] }), 150);

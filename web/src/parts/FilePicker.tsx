@@ -4,6 +4,7 @@ import { Alert, Breadcrumb, Button, Checkbox, List, Modal, Progress, Segmented, 
 import { useState } from "react";
 import { api, data } from "../api/client";
 import { useProject } from "../api/project";
+import { minutes } from "./format";
 
 export type Kind = "song" | "take" | "broll" | "stem";
 export type Role = "voice" | "drums" | "instrumental";
@@ -13,6 +14,9 @@ const WHAT: Record<Kind, string> = { song: "the song", take: "takes", broll: "B-
 function one(kind: Kind): boolean {
   return kind === "song" || kind === "stem";
 }
+
+/** Where the folder is kept that was looked at last in this browser. */
+const LAST_FOLDER = "zembi.folder";
 
 interface Sending {
   name: string;
@@ -34,7 +38,11 @@ export function FilePicker({
 }) {
   const { act, path } = useProject();
   const [way, setWay] = useState<"folder" | "upload">("folder");
-  const [folder, setFolder] = useState("");
+  const [folder, setFolder] = useState(() => localStorage.getItem(LAST_FOLDER) ?? "");
+  const go = (to: string) => {
+    localStorage.setItem(LAST_FOLDER, to);
+    setFolder(to);
+  };
   const [chosen, setChosen] = useState<Set<string>>(new Set());
   const done = () => {
     setChosen(new Set());
@@ -74,7 +82,7 @@ export function FilePicker({
         ]}
       />
       {way === "folder" ? (
-        <Folder kind={kind} path={folder} go={setFolder} chosen={chosen} choose={setChosen} />
+        <Folder kind={kind} path={folder} go={go} chosen={chosen} choose={setChosen} />
       ) : (
         <Uploads kind={kind} role={role} />
       )}
@@ -100,13 +108,21 @@ function Folder({
     queryFn: () => data(api.GET("/api/folders", { params: { query: { path } } })),
     retry: false,
   });
+  const seen = useQuery({
+    queryKey: ["glances", path],
+    queryFn: () => data(api.GET("/api/folders/glances", { params: { query: { path } } })),
+    enabled: Boolean(path) && Boolean(view.data?.entries.some((e) => !e.folder)),
+    staleTime: 60_000,
+    retry: false,
+  });
+  const glance = (name: string) => seen.data?.find((g) => g.name === name);
   if (view.error)
     return (
       <Alert
         type="error"
         showIcon
         message={view.error.message}
-        action={<Button onClick={() => go("")}>All folders</Button>}
+        action={<Button onClick={() => go("")}>Media folders</Button>}
       />
     );
   const entries = (view.data?.entries ?? []).filter((e) => e.folder || (one(kind) ? true : e.fits === "video"));
@@ -160,15 +176,30 @@ function Folder({
               </button>
             ) : (
               <Checkbox checked={chosen.has(e.path)} onChange={(event) => toggle(e.path, event.target.checked)}>
-                <FileOutlined /> {e.name}
+                <span className="folder-file">
+                  {glance(e.name)?.picture ? (
+                    <img className="folder-still" src={glance(e.name)?.picture} alt="" />
+                  ) : (
+                    <span className="folder-still">
+                      <FileOutlined />
+                    </span>
+                  )}
+                  {e.name}
+                </span>
               </Checkbox>
             )}
-            <span className="soft">{e.folder ? "" : `${(e.size / 1e6).toFixed(1)} MB`}</span>
+            <span className="soft mono">{e.folder ? "" : said(e.size, glance(e.name))}</span>
           </List.Item>
         )}
       />
     </div>
   );
+}
+
+/** Length, picture size and bytes of a file, as far as they are known. */
+function said(bytes: number, glance: { seconds: number; width: number; height: number } | undefined): string {
+  const parts = glance ? [minutes(glance.seconds), ...(glance.width ? [`${glance.width}×${glance.height}`] : [])] : [];
+  return [...parts, `${(bytes / 1e6).toFixed(1)} MB`].join(" · ");
 }
 
 function Uploads({ kind, role }: { kind: Kind; role?: Role | undefined }) {

@@ -1,4 +1,4 @@
-import { Badge, Button, Empty, Popover, Progress } from "antd";
+import { Badge, Button, Popover, Progress } from "antd";
 import { api, data, type JobView } from "../api/client";
 import { useProject } from "../api/project";
 
@@ -28,7 +28,7 @@ export function JobsMenu() {
 
 function JobList({ jobs }: { jobs: JobView[] }) {
   const { act, id } = useProject();
-  if (!jobs.length) return <Empty image={Empty.PRESENTED_IMAGE_SIMPLE} description="Nothing has run yet" />;
+  if (!jobs.length) return <p className="soft list-note">Nothing has run yet.</p>;
   const stop = (job: number) =>
     act(() =>
       data(

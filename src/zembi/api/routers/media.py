@@ -11,6 +11,7 @@ from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.schemas import AddFiles, Describe, Ok, Relink, Started
 from zembi.core.errors import NotFound
 from zembi.media.derive import SOUND_RATE, read_wave
+from zembi.media.glance import Glance
 from zembi.service import library
 from zembi.service.library import FolderView
 from zembi.service.lineup import queue_alignment
@@ -22,7 +23,7 @@ DERIVED = {
     "programme.h264": "application/octet-stream", "wall.h264": "application/octet-stream",
     "programme.json": "application/json", "wall.json": "application/json", "stills.jpg": "image/jpeg",
     "peaks.bin": "application/octet-stream", "sound.wav": "audio/wav", "song.flac": "audio/flac",
-    "done.json": "application/json",
+    "done.json": "application/json", "sound.json": "application/json",
 }  # fmt: skip
 
 
@@ -30,6 +31,12 @@ DERIVED = {
 def browse(studio: StudioDep, path: Annotated[str, Query(max_length=4096)] = "") -> FolderView:
     """List an allowed folder; without a path, the allowed folders."""
     return library.browse(studio.workspace, path)
+
+
+@router.get("/folders/glances")
+def glances(studio: StudioDep, path: Annotated[str, Query(max_length=4096)]) -> list[Glance]:
+    """Length and a picture of the media files of an allowed folder."""
+    return library.glances(studio.workspace, path)
 
 
 @router.post("/projects/{project_id}/media", status_code=201)

@@ -1,11 +1,13 @@
 """OpenTimelineIO documents, looked through before the library is given them."""
 
+from fractions import Fraction
 from typing import Any
 
 import opentimelineio as otio
 
 from zembi.core.errors import BadInput
 from zembi.core.interchange.limits import at_most, checked_json, in_words, within
+from zembi.core.timebase import nearest_standard_rate
 
 _FASTEST = 1e6
 
@@ -28,6 +30,24 @@ def read_document(text: str, name: str) -> Any:
     if not isinstance(timeline, otio.schema.Timeline):
         raise BadInput(f"{name} holds a {type(timeline).__name__}, not a timeline.")
     return timeline
+
+
+def exact_seconds(time: Any) -> Fraction:
+    """A time of the library as an exact number of seconds."""
+    return Fraction(time.value).limit_denominator(10**9) / nearest_standard_rate(time.rate)
+
+
+def media_start(clip: Any) -> Fraction:
+    """Seconds from the media's first picture frame to a clip's first frame.
+
+    A source range counts on the file's own timecode where its reference says at which that begins (its available
+    range), else from the first frame. The one convention of every reader.
+    """
+    begin = clip.source_range.start_time if clip.source_range else None
+    if begin is None:
+        return Fraction(0)
+    available = getattr(clip.media_reference, "available_range", None)
+    return exact_seconds(begin) - (exact_seconds(available.start_time) if available is not None else 0)
 
 
 def _check(document: dict[str, Any], name: str) -> None:

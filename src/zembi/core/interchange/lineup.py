@@ -12,7 +12,7 @@ from typing import Any
 import opentimelineio as otio
 
 from zembi.core.errors import BadInput
-from zembi.core.interchange.documents import read_document
+from zembi.core.interchange.documents import media_start, read_document
 from zembi.core.interchange.limits import cell, in_words, within
 from zembi.core.interchange.timeline import MediaRef
 
@@ -192,9 +192,7 @@ def _read_clip(clip: Any) -> PassRow:
     )
     if scalar <= 0:
         raise BadInput(f"{clip.name} runs backwards; a pass runs with the song.")
-    available = clip.media_reference.available_range
-    zero = available.start_time.to_seconds() if available is not None else 0.0
-    take_start = trimmed.start_time.to_seconds() - zero
+    take_start = float(media_start(clip))
     seconds = trimmed.duration.to_seconds()
     read = PassRow(
         clip.name, url, take_start, take_start + seconds * scalar, start, start + seconds, 1 / scalar, "locked", 1.0,

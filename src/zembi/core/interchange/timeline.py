@@ -8,7 +8,7 @@ from typing import Any
 import opentimelineio as otio
 
 from zembi.core.errors import BadInput
-from zembi.core.interchange.documents import read_document
+from zembi.core.interchange.documents import exact_seconds, media_start, read_document
 from zembi.core.interchange.limits import in_words, within
 from zembi.core.spans import Span, overlaid
 from zembi.core.timebase import nearest_standard_rate
@@ -135,12 +135,8 @@ def _samples(start_s: float, end_s: float) -> Any:
     )
 
 
-def _exact(time: Any) -> Fraction:
-    return Fraction(time.value).limit_denominator(10**9) / nearest_standard_rate(time.rate)
-
-
 def _frames(time: Any, rate: Fraction) -> int:
-    return round(_exact(time) * rate)
+    return round(exact_seconds(time) * rate)
 
 
 def read_timeline(text: str, *, rate: Fraction | None = None) -> ReadTimeline:
@@ -189,7 +185,7 @@ def _read_track(track: Any, rate: Fraction) -> tuple[list[Span], int]:
         if isinstance(item, otio.schema.Transition):
             continue
         duration = item.source_range.duration if item.source_range else item.duration()
-        start, exact = round(exact * rate), exact + _exact(duration)
+        start, exact = round(exact * rate), exact + exact_seconds(duration)
         end = round(exact * rate)
         if isinstance(item, otio.schema.Clip) and end > start:
             spans.append(_read_clip(item, start, end))
@@ -201,7 +197,6 @@ def _read_clip(clip: Any, start: int, end: int) -> Span:
     url = getattr(reference, "target_url", None)
     if not url:
         raise BadInput(f"The clip “{clip.name}” names no file.")
-    begin = clip.source_range.start_time if clip.source_range else None
     speed = 1.0
     for effect in clip.effects:
         if isinstance(effect, otio.schema.LinearTimeWarp):
@@ -210,7 +205,7 @@ def _read_clip(clip: Any, start: int, end: int) -> Span:
         raise BadInput(
             f"The clip “{clip.name}” plays at speed {speed:g}; only forward speeds can be rendered."
         )
-    return Span(start, end, url, float(_exact(begin)) if begin is not None else 0.0, speed, clip.name)
+    return Span(start, end, url, float(media_start(clip)), speed, clip.name)
 
 
 def _filled(spans: list[Span], length: int) -> list[Span]:

@@ -7,10 +7,11 @@ import {
   useSensor,
   useSensors,
 } from "@dnd-kit/core";
-import { Button, Empty, Input, Popover, Segmented } from "antd";
+import { Button, Input, Popover, Segmented } from "antd";
 import { useState } from "react";
 import { type AngleView, api, data, type PassView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { ClipCard } from "../../parts/Clips";
 import { FilePicker } from "../../parts/FilePicker";
 import { keptPieces } from "../../parts/format";
@@ -26,9 +27,9 @@ export function CoverageView() {
   const song = state.song;
   if (!song)
     return (
-      <div className="empty-page">
-        <Empty description="Coverage follows from the song and the takes. Add the song first, on the Song view." />
-      </div>
+      <EmptyPage title="Coverage follows from the song and the takes. Add the song first.">
+        <GoToSong />
+      </EmptyPage>
     );
   const passes = state.takes
     .flatMap((t) => t.passes)
@@ -83,7 +84,7 @@ export function CoverageView() {
             </div>
           </div>
           {!state.angles.length && (
-            <Empty description="No angle yet: a take becomes an angle when it is locked on the Line-up." />
+            <EmptyPage title="No angle yet: a take becomes an angle when it is locked on the Line-up." />
           )}
           {state.angles.map((a, i) => (
             <AngleRow

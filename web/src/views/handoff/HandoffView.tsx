@@ -1,8 +1,9 @@
-import { Alert, Button, Empty, Modal, Progress, Radio, Table } from "antd";
+import { Alert, Button, Modal, Progress, Radio, Table } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data, type FindingView, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/frames";
@@ -20,9 +21,9 @@ export function HandoffView() {
   const { state, edit } = useProject();
   if (!state.song || !edit)
     return (
-      <div className="empty-page">
-        <Empty description="There is nothing to hand off yet. Add the song first, on the Song view." />
-      </div>
+      <EmptyPage title="There is nothing to hand off yet. Add the song first.">
+        <GoToSong />
+      </EmptyPage>
     );
   const offline = state.media.filter((m) => m.condition !== "ok");
   return (

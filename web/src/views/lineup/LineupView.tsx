@@ -1,6 +1,7 @@
-import { App, Button, Dropdown, Empty, Segmented, Select, Upload } from "antd";
+import { App, Button, Dropdown, Segmented, Select, Upload } from "antd";
 import { useMemo, useState } from "react";
 import { useProject } from "../../api/project";
+import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { FilePicker } from "../../parts/FilePicker";
 import { type BatchAction, useLineupActions } from "./actions";
 import { Bench } from "./Bench";
@@ -36,9 +37,9 @@ export function LineupView() {
   const take = state.takes.find((t) => t.media === chosen) ?? takes[0];
   if (!state.song)
     return (
-      <div className="empty-page">
-        <Empty description="Takes are lined up to the song. Add the song first, on the Song view." />
-      </div>
+      <EmptyPage title="Takes are lined up to the song. Add the song first.">
+        <GoToSong />
+      </EmptyPage>
     );
   const cameras = [...new Set(state.takes.map((t) => files.get(t.media)?.camera ?? ""))].filter(Boolean);
   const mark = (media: string, on: boolean) => {
@@ -109,9 +110,9 @@ export function LineupView() {
         </div>
         {wanted.length > 0 && <BatchBar takes={wanted} done={() => setMarked(new Set())} />}
         {!state.takes.length && (
-          <Empty description="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song." />
+          <EmptyPage title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds." />
         )}
-        {state.takes.length > 0 && !takes.length && <Empty description="No take is like that." />}
+        {state.takes.length > 0 && !takes.length && <p className="soft list-note">No take is like that.</p>}
         <div className="take-list">
           {takes.map((t) => (
             <TakeRow

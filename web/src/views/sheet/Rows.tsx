@@ -1,20 +1,25 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, useCallback, useEffect, useMemo, useRef } from "react";
+import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { EditView, SectionView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
-import { type Row, rowsOf } from "./geometry";
+import { LEAST_ROW, type Row, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
 import { SheetRow } from "./SheetRow";
 
-type Line = { kind: "section"; section: SectionView; index: number } | { kind: "row"; row: Row };
+/** `begins` is the name of the section that a row begins where headings are left out. */
+type Line =
+  | { kind: "section"; section: SectionView; index: number }
+  | { kind: "row"; row: Row; begins: string | undefined };
 
 /** The song laid out like a lyric sheet: section headings and one row a phrase; only what is visible is drawn. */
 export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; edit: EditView; dense: boolean }) {
   const [pane, width] = useWidth<HTMLDivElement>();
   const { rate } = useProject();
-  const lines = useMemo(() => linesOf(song), [song]);
-  const rowHeight = dense ? 62 : 104;
+  const height = useHeight(pane);
+  const lines = useMemo(() => linesOf(song, !dense), [song, dense]);
+  // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
+  const rowHeight = dense ? Math.max(LEAST_ROW, Math.min(62, Math.floor(height / Math.max(1, lines.length)))) : 104;
   const size = useCallback((i: number) => (lines[i]?.kind === "section" ? 32 : rowHeight), [lines, rowHeight]);
   const list = useVirtualizer({
     count: lines.length,
@@ -54,7 +59,15 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
               {line.kind === "section" ? (
                 <Heading section={line.section} song={song} edit={edit} rate={rate} />
               ) : (
-                <SheetRow row={line.row} song={song} edit={edit} width={Math.max(100, width - 64)} dense={dense} />
+                <SheetRow
+                  row={line.row}
+                  song={song}
+                  edit={edit}
+                  width={Math.max(100, width - (rowHeight < TIGHT ? WIDE_NAME : 64))}
+                  dense={dense}
+                  height={rowHeight}
+                  begins={line.begins}
+                />
               )}
             </div>
           );
@@ -64,16 +77,27 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
   );
 });
 
-function linesOf(song: SongView): Line[] {
+/** The height of an element, kept up to date. */
+function useHeight(element: RefObject<HTMLDivElement | null>): number {
+  const [height, setHeight] = useState(0);
+  useEffect(() => {
+    if (!element.current) return;
+    const seen = new ResizeObserver(([entry]) => setHeight(entry?.contentRect.height ?? 0));
+    seen.observe(element.current);
+    return () => seen.disconnect();
+  }, [element]);
+  return height;
+}
+
+function linesOf(song: SongView, headings: boolean): Line[] {
   const lines: Line[] = [];
   let section = -1;
   for (const row of rowsOf(song)) {
-    if (row.phrase.section !== section) {
-      section = row.phrase.section;
-      const found = song.sections[section];
-      if (found) lines.push({ kind: "section", section: found, index: section });
-    }
-    lines.push({ kind: "row", row });
+    const first = row.phrase.section !== section;
+    section = row.phrase.section;
+    const found = song.sections[section];
+    if (first && found && headings) lines.push({ kind: "section", section: found, index: section });
+    lines.push({ kind: "row", row, begins: first && !headings ? found?.name : undefined });
   }
   return lines;
 }

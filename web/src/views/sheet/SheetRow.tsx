@@ -8,7 +8,7 @@ import { Still } from "../../parts/Still";
 import { clock } from "../../player/clock";
 import { mediaTime, spanAt } from "../../player/frames";
 import { colour, hueOf } from "../../theme";
-import { cellsIn, type Row, timeOf, xOf } from "./geometry";
+import { cellsIn, type Row, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./SheetView";
 
 interface Props {
@@ -17,13 +17,16 @@ interface Props {
   edit: EditView;
   width: number;
   dense: boolean;
+  height: number;
+  begins: string | undefined;
 }
 
 /** One phrase: lyric, cutaways, shots with each cut's relation to the grid, and a sliver of waveform with the beats. */
-export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense }: Props) {
+export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense, height, begins }: Props) {
   const { rate } = useProject();
   const head = useRef<HTMLDivElement>(null);
   const { phrase } = row;
+  const tight = dense && height < TIGHT;
   useEffect(
     () =>
       clock.subscribe((at) => {
@@ -40,8 +43,13 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense }
   };
   const cutaways = cellsIn(edit.cutaways, row, rate, width);
   return (
-    <div className={dense ? "sheet-row dense" : "sheet-row"} data-testid={`row-${phrase.first_bar}`}>
+    <div
+      className={!dense ? "sheet-row" : tight ? "sheet-row dense tight" : "sheet-row dense"}
+      style={dense ? { ["--row" as string]: `${height}px` } : undefined}
+      data-testid={`row-${phrase.first_bar}`}
+    >
       <div className="row-name">
+        {tight && begins && <strong title={begins}>{begins}</strong>}
         <b>
           {phrase.section + 1}.{phrase.number}
         </b>
@@ -78,7 +86,7 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense }
             width={c.width}
           />
         ))}
-        <Beats row={row} song={song} width={width} dense={dense} />
+        {!tight && <Beats row={row} song={song} width={width} dense={dense} />}
         <div ref={head} className="row-head" />
       </div>
     </div>

@@ -1,12 +1,14 @@
-import { Button, Empty, InputNumber, Segmented } from "antd";
+import { Button, InputNumber, Segmented } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { api, data, type Unit } from "../../api/client";
 import { useProject } from "../../api/project";
-import { nearestBeat } from "../../parts/format";
+import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/frames";
+import { useSheetActions } from "./actions";
+import { shotAt } from "./falls";
 import { Rows } from "./Rows";
 import { Viewer } from "./Viewer";
 
@@ -30,9 +32,9 @@ export function SheetView() {
     act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
   if (!song || !edit)
     return (
-      <div className="empty-page">
-        <Empty description="The sheet is laid out by the song's phrases. Add the song first, on the Song view." />
-      </div>
+      <EmptyPage title="The sheet is laid out by the song's phrases. Add the song first.">
+        <GoToSong />
+      </EmptyPage>
     );
   const uncut = edit.shots.length === 1;
   return (
@@ -97,25 +99,14 @@ export function SheetView() {
 function useSheetKeys(): void {
   const { state, edit, rate, operate } = useProject();
   const choice = useChoice();
+  const actions = useSheetActions();
   const shots = edit?.shots ?? [];
   const here = () => frameAt(clock.position(), rate);
   // The selected shot is the one under the playhead: choosing a shot goes there.
-  const selected = () => shots.find((s) => here() >= s.start && here() < s.end);
-  const where = { unit: state.unit as Unit, lead: state.lead };
-  const paused = { unit: "free" as Unit, lead: 0 };
-
+  const selected = () => shotAt(edit, here());
   const number = (n: number) => {
     const angle = state.angles.find((a) => a.number === n);
-    if (!angle) return;
-    if (useClock.getState().playing) void operate({ op: "switch", at_s: clock.position(), angle: angle.id, ...where });
-    else {
-      const shot = selected();
-      if (shot) void operate({ op: "angle", start: shot.start, angle: angle.id });
-    }
-  };
-  const cutHere = () => {
-    const way = useClock.getState().playing ? where : paused;
-    void operate({ op: "cut", at_s: clock.position() + (way === paused ? 1e-4 : 0), ...way });
+    if (angle) void actions.switchTo(angle.id);
   };
   const go = (by: number) => {
     const frame = here();
@@ -149,33 +140,17 @@ function useSheetKeys(): void {
   const digits = useMemo(() => Array.from({ length: 9 }, (_, i) => i + 1), []);
   useKeys({
     ...Object.fromEntries(digits.map((n) => [String(n), () => number(n)])),
-    "/": cutHere,
-    "\\": () => {
-      const s = selected();
-      if (s) void operate({ op: "join", start: s.start });
-    },
+    "/": () => void actions.cutHere(),
+    "\\": () => void actions.join(),
     n: () => go(1),
     p: () => go(-1),
     "Alt+ArrowLeft": () => void shift(-1, 0),
     "Alt+ArrowRight": () => void shift(1, 0),
     "Alt+Shift+ArrowLeft": () => void shift(0, -1),
     "Alt+Shift+ArrowRight": () => void shift(0, 1),
-    b: () => {
-      if (!choice.clip) return;
-      const at_s =
-        state.song && state.unit !== "free" && !useClock.getState().playing
-          ? nearestBeat(state.song, clock.position(), state.unit === "half")
-          : clock.position();
-      void operate({ op: "lay over", at_s, media: choice.clip, ...where });
-    },
-    "Shift+b": () => {
-      const s = selected();
-      if (s && choice.clip) void operate({ op: "lay", start: s.start, media: choice.clip });
-    },
-    h: () => {
-      const s = selected();
-      if (s) void operate({ op: "hold", start: s.start, held: !s.held });
-    },
+    b: () => void actions.layOver(),
+    "Shift+b": () => void actions.layInto(),
+    h: () => void actions.hold(),
     Delete: () => {
       if (choice.cutaway === null) return;
       void operate({ op: "take off", start: choice.cutaway });

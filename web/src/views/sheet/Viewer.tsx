@@ -1,6 +1,6 @@
 import { Button, Tooltip } from "antd";
 import { useEffect, useMemo, useState } from "react";
-import type { AngleView, Unit } from "../../api/client";
+import type { AngleView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { ClipCard } from "../../parts/Clips";
 import { barBeat, timecode } from "../../parts/format";
@@ -9,11 +9,12 @@ import { frameAt, spanAt } from "../../player/frames";
 import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
+import { useSheetActions } from "./actions";
 import { useChoice } from "./SheetView";
 
 /** The programme, the wall of angles, the facts of the selected shot, and B-roll. */
 export function Viewer() {
-  const { id, state, edit, rate, operate } = useProject();
+  const { id, state, edit, rate } = useProject();
   const clips = state.media.filter((m) => m.kind === "broll");
   const chosen = useChoice((c) => c.clip);
   const programme = useMemo(() => edit?.programme ?? [], [edit]);
@@ -53,13 +54,7 @@ export function Viewer() {
       </div>
       <div className="wall" data-count={state.angles.length > 4 ? "many" : "few"}>
         {state.angles.map((a) => (
-          <WallPicture
-            key={a.id}
-            angle={a}
-            on={a.id === on?.id}
-            here={spanAt(a.spans, frame) !== undefined}
-            shotStart={shot?.start ?? 0}
-          />
+          <WallPicture key={a.id} angle={a} on={a.id === on?.id} here={spanAt(a.spans, frame) !== undefined} />
         ))}
       </div>
       <ShotFacts />
@@ -81,40 +76,21 @@ export function Viewer() {
         ))}
         {!clips.length && <span>No B-roll yet: add it on Coverage.</span>}
       </div>
-      <LayButtons operate={operate} shotStart={shot?.start} unit={state.unit as Unit} lead={state.lead} />
+      <LayButtons />
     </aside>
   );
 }
 
-function LayButtons({
-  operate,
-  shotStart,
-  unit,
-  lead,
-}: {
-  operate: ReturnType<typeof useProject>["operate"];
-  shotStart: number | undefined;
-  unit: Unit;
-  lead: number;
-}) {
+function LayButtons() {
   const chosen = useChoice((c) => c.clip);
+  const actions = useSheetActions();
   if (!chosen) return null;
-  const into = shotStart;
   return (
     <div className="buttons viewer-lay">
-      <Button
-        size="small"
-        data-testid="lay-over"
-        onClick={() => operate({ op: "lay over", at_s: clock.position(), media: chosen, unit, lead })}
-      >
+      <Button size="small" data-testid="lay-over" onClick={() => void actions.layOver()}>
         Lay over at the playhead
       </Button>
-      <Button
-        size="small"
-        data-testid="lay-into"
-        disabled={into === undefined}
-        onClick={() => into !== undefined && operate({ op: "lay", start: into, media: chosen })}
-      >
+      <Button size="small" data-testid="lay-into" onClick={() => void actions.layInto()}>
         Lay into the shot
       </Button>
     </div>
@@ -136,34 +112,14 @@ function useFrame(rate: number): number {
   return frame;
 }
 
-function WallPicture({
-  angle,
-  on,
-  here,
-  shotStart,
-}: {
-  angle: AngleView;
-  on: boolean;
-  here: boolean;
-  shotStart: number;
-}) {
-  const { id, state, rate, operate } = useProject();
-  const press = () => {
-    if (useClock.getState().playing)
-      void operate({
-        op: "switch",
-        at_s: clock.position(),
-        angle: angle.id,
-        unit: state.unit as Unit,
-        lead: state.lead,
-      });
-    else void operate({ op: "angle", start: shotStart, angle: angle.id });
-  };
+function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here: boolean }) {
+  const { id, state, rate } = useProject();
+  const actions = useSheetActions();
   return (
     <button
       type="button"
       className={on ? "wall-picture on" : "wall-picture"}
-      onClick={press}
+      onClick={() => void actions.switchTo(angle.id)}
       style={{ ["--hue" as string]: hueOf(angle.hue) }}
       data-testid={`wall-${angle.number}`}
       aria-label={`Angle ${angle.number}, ${angle.name}`}
@@ -177,6 +133,7 @@ function WallPicture({
 
 function ShotFacts() {
   const { state, edit, rate, operate } = useProject();
+  const actions = useSheetActions();
   const cutaway = useChoice((c) => c.cutaway);
   const frame = useFrame(rate);
   const shots = edit?.shots ?? [];
@@ -271,28 +228,16 @@ function ShotFacts() {
       </dl>
       <div className="buttons">
         <Tooltip title="Key /">
-          <Button
-            size="small"
-            type="primary"
-            data-testid="cut-here"
-            onClick={() =>
-              operate({
-                op: "cut",
-                at_s: clock.position() + 1e-4,
-                unit: useClock.getState().playing ? (state.unit as Unit) : "free",
-                lead: 0,
-              })
-            }
-          >
+          <Button size="small" type="primary" data-testid="cut-here" onClick={() => void actions.cutHere()}>
             Cut here /
           </Button>
         </Tooltip>
         <Tooltip title="Key \: the shot before runs on">
-          <Button size="small" disabled={index < 1} onClick={() => operate({ op: "join", start: shot.start })}>
+          <Button size="small" disabled={index < 1} onClick={() => void actions.join()}>
             Join \
           </Button>
         </Tooltip>
-        <Button size="small" onClick={() => operate({ op: "hold", start: shot.start, held: !shot.held })}>
+        <Button size="small" onClick={() => void actions.hold()}>
           {shot.held ? "Let go" : "Hold this shot"}
         </Button>
         <Button

@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Empty, Segmented, Slider } from "antd";
+import { Button, Segmented, Slider } from "antd";
 import { useCallback, useState } from "react";
 import { api, data } from "../../api/client";
 import { useProject } from "../../api/project";
+import { EmptyPage } from "../../parts/EmptyPage";
+import { Listening } from "./Listening";
 import { FilePicker } from "../../parts/FilePicker";
 import { clock, useClock } from "../../player/clock";
 import { type Follow, type SongActions, useSongActions } from "./actions";
@@ -50,9 +52,9 @@ export function SongPage() {
   if (!song) {
     const file = state.media.find((m) => m.kind === "song");
     return (
-      <div className="empty-page">
-        <Empty
-          description={
+      <>
+        <EmptyPage
+          title={
             file
               ? file.error || "Zembi is listening to the song. Beats, bars and sections appear here in a moment."
               : "Begin with the song: the master recording that everything is cut to."
@@ -63,9 +65,10 @@ export function SongPage() {
               Add the song
             </Button>
           )}
-        </Empty>
+        </EmptyPage>
+        {file && !file.error && <Listening media={file.id} />}
         <FilePicker kind="song" open={picking} close={() => setPicking(false)} />
-      </div>
+      </>
     );
   }
   return (

@@ -1,0 +1,37 @@
+import { useProject } from "../../api/project";
+import { clock, useClock } from "../../player/clock";
+import { frameAt } from "../../player/frames";
+import { fallsNow, laidNow, shotAt } from "./falls";
+import { useChoice } from "./SheetView";
+
+/** What an editor does on the sheet: the same by key, by button and by menu. */
+export function useSheetActions() {
+  const { state, edit, rate, operate } = useProject();
+  const here = () => shotAt(edit, frameAt(clock.position(), rate));
+  const playing = () => useClock.getState().playing;
+  const clip = () => useChoice.getState().clip;
+  return {
+    cutHere: () => operate({ op: "cut", ...fallsNow(state, playing(), clock.position()) }),
+    switchTo: (angle: number) => {
+      if (playing()) return operate({ op: "switch", angle, ...fallsNow(state, true, clock.position()) });
+      const shot = here();
+      return shot ? operate({ op: "angle", start: shot.start, angle }) : undefined;
+    },
+    join: () => {
+      const shot = here();
+      return shot ? operate({ op: "join", start: shot.start }) : undefined;
+    },
+    hold: () => {
+      const shot = here();
+      return shot ? operate({ op: "hold", start: shot.start, held: !shot.held }) : undefined;
+    },
+    layOver: () => {
+      const media = clip();
+      return media ? operate({ op: "lay over", media, ...laidNow(state, playing(), clock.position()) }) : undefined;
+    },
+    layInto: () => {
+      const [media, shot] = [clip(), here()];
+      return media && shot ? operate({ op: "lay", start: shot.start, media }) : undefined;
+    },
+  };
+}

@@ -1,0 +1,24 @@
+import type { EditView, ProjectState, ShotView, Unit } from "../../api/client";
+import { nearestBeat } from "../../parts/format";
+
+/** Slack that keeps a paused playhead, which stands on a frame's beginning, on that frame. */
+const ON_FRAME = 1e-4;
+
+/** Where something asked for now falls: on the grid with the lead while playing, at the playhead's frame when paused. */
+export function fallsNow(state: Pick<ProjectState, "unit" | "lead">, playing: boolean, at: number) {
+  return playing
+    ? { at_s: at, unit: state.unit as Unit, lead: state.lead }
+    : { at_s: at + ON_FRAME, unit: "free" as Unit, lead: 0 };
+}
+
+/** Where a clip is laid: on the grid with the lead; paused, from the beat that is nearest to the playhead. */
+export function laidNow(state: ProjectState, playing: boolean, at: number) {
+  const near = state.song && state.unit !== "free" && !playing;
+  const at_s = near && state.song ? nearestBeat(state.song, at, state.unit === "half") : at;
+  return { at_s, unit: state.unit as Unit, lead: state.lead };
+}
+
+/** The shot under the playhead. */
+export function shotAt(edit: EditView | undefined, frame: number): ShotView | undefined {
+  return edit?.shots.find((s) => frame >= s.start && frame < s.end);
+}

@@ -1,0 +1,75 @@
+import { Button, Progress } from "antd";
+import { useCallback, useEffect, useState } from "react";
+import { derivedUrl } from "../../api/client";
+import { useProject } from "../../api/project";
+import { Canvas } from "../../parts/Canvas";
+import { minutes } from "../../parts/format";
+import { peakOf, usePeaks } from "../../parts/peaks";
+import { clock, useClock } from "../../player/clock";
+import { colour } from "../../theme";
+
+/** A song that is being listened to: how far that is, and already its waveform, which can be played. */
+export function Listening({ media }: { media: string }) {
+  const { id, jobs, state } = useProject();
+  const file = state.media.find((m) => m.id === media);
+  const job = jobs.find((j) => j.kind === "prepare" && j.state === "running");
+  // The sound is there once the first half of the work is done.
+  const heard = Boolean(file?.prepared) || (job?.progress ?? 0) >= 0.5;
+  const peaks = usePeaks(id, heard ? media : undefined);
+  const seconds = file?.seconds ?? 0;
+  const playing = useClock((c) => c.playing);
+  const ready = useClock((c) => c.ready);
+  const at = usePosition();
+  useEffect(() => {
+    if (heard && seconds) void clock.load(derivedUrl(id, media, "song.flac"), seconds).catch(() => undefined);
+  }, [heard, seconds, id, media]);
+  const paint = useCallback(
+    (paper: CanvasRenderingContext2D, width: number, height: number) => {
+      if (!peaks || !seconds) return;
+      for (let x = 0; x < width; x++) {
+        const [low, high] = peakOf(peaks, (x / width) * seconds, ((x + 1) / width) * seconds);
+        paper.fillStyle = colour.wave;
+        paper.fillRect(x, (height / 2) * (1 - high), 1, Math.max(1, (height / 2) * (high - low)));
+      }
+      paper.fillStyle = colour.coral;
+      paper.fillRect((width * at) / seconds, 0, 2, height);
+    },
+    [peaks, seconds, at],
+  );
+  return (
+    <section className="listening" data-testid="listening">
+      <Progress percent={Math.round(100 * (job?.progress ?? 0))} size="small" />
+      <p className="soft">{job?.message || "Waiting for a free processor"}</p>
+      {peaks && (
+        <>
+          <button
+            type="button"
+            className="listening-wave"
+            aria-label="The song's waveform: click to hear it from there"
+            onClick={(event) => {
+              const box = event.currentTarget.getBoundingClientRect();
+              clock.seek(((event.clientX - box.left) / box.width) * seconds);
+            }}
+          >
+            <Canvas paint={paint} height={120} label="Waveform" />
+          </button>
+          <div className="buttons">
+            <Button size="small" disabled={!ready} onClick={() => clock.toggle()} data-testid="listening-play">
+              {playing ? "Pause" : "Play"}
+            </Button>
+            <span className="mono soft">
+              {minutes(at)} of {minutes(seconds)}
+            </span>
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+/** Where the playhead is, ten times a second. */
+function usePosition(): number {
+  const [at, setAt] = useState(0);
+  useEffect(() => clock.subscribe((position) => setAt(Math.round(position * 10) / 10)), []);
+  return at;
+}
