@@ -8,6 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import hypothesis  # noqa: F401 - before anything the application loads is frozen for the collector
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient

@@ -18,10 +18,17 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def empty(tmp_path: Path) -> Iterator[Server]:
-    """A server without any project."""
+def empty(tmp_path: Path, page: webdriver.Chrome) -> Iterator[Server]:
+    """A server without any project; the page leaves it before it goes."""
     with serving(tmp_path / "data") as server:
         yield server
+        leave(page)
+
+
+def leave(page: webdriver.Chrome) -> None:
+    """Go to an empty page, and forget what was complained of."""
+    page.get("about:blank")
+    page.get_log("browser")
 
 
 def complaints(page: webdriver.Chrome) -> list[str]:
@@ -58,6 +65,7 @@ def test_what_another_site_would_inject_is_not_run(page: webdriver.Chrome, serve
     time.sleep(0.3)
     assert page.execute_script("return window.taken") is None
     assert complaints(page), "the browser says what it refused"
+    leave(page)
 
 
 def test_a_double_click_on_make_project_makes_one_and_opens_it(page: webdriver.Chrome, empty: Server) -> None:
@@ -72,6 +80,7 @@ def test_a_double_click_on_make_project_makes_one_and_opens_it(page: webdriver.C
     time.sleep(0.5)
     made = [p.name for p in (empty.data / "projects").iterdir()]
     assert "net-loft" in made
+    leave(page)
     empty.kill()
     empty.start()
     page.get(f"{empty.url}/p/net-loft/song")

@@ -20,6 +20,7 @@ from zembi.jobs.runner import JobRunner
 from zembi.media.glance import Glance, glance_all
 from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
+from zembi.service.analyses import derived_facts
 from zembi.service.footage import condition, stamp
 from zembi.service.snapshot import look
 from zembi.service.song_choice import choose_song
@@ -406,6 +407,19 @@ def derived_path(project: Project, media_id: str, what: str) -> Path:
     if not row["content"] or not path.is_file():
         raise NotFound(f"{row['name']} has no {what} (yet).")
     return path
+
+
+def known_facts(project: Project, media_id: str) -> dict[str, Any]:
+    """What was noted while a file's sound, stills and proxies were made.
+
+    Raises:
+        NotFound: no such file, or nothing is made yet.
+    """
+    row = project.database.one(tables.media, id=media_id)
+    facts = derived_facts(project.derived(row)) if row["content"] else None
+    if facts is None:
+        raise NotFound(f"Nothing is made of {row['name']} yet.")
+    return facts
 
 
 def clean_name(name: str) -> str:

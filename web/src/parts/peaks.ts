@@ -54,13 +54,6 @@ export function peakOf(peaks: Peaks, from: number, to: number): [number, number,
   return n ? [low / 32767, high / 32767, Math.sqrt(power / n) / 32767] : [0, 0, 0];
 }
 
-/** What was noted when a file's sound was read: by itself for a take, with all the rest for a song. */
-async function factsOf(project: string, media: string): Promise<{ peaks_per_s: number }> {
-  const sound = await fetch(derivedUrl(project, media, "sound.json"));
-  const answer = sound.ok ? sound : await fetch(derivedUrl(project, media, "done.json"));
-  return answer.json();
-}
-
 /** A file's peaks, once they are made. */
 export function usePeaks(project: string, media: string | undefined): Peaks | undefined {
   return useQuery({
@@ -70,7 +63,9 @@ export function usePeaks(project: string, media: string | undefined): Peaks | un
     queryFn: async () => {
       const [bytes, facts] = await Promise.all([
         fetch(derivedUrl(project, media as string, "peaks.bin")).then((a) => a.arrayBuffer()),
-        factsOf(project, media as string),
+        fetch(derivedUrl(project, media as string, "facts.json")).then(
+          (a) => a.json() as Promise<{ peaks_per_s: number }>,
+        ),
       ]);
       return pyramid(new Int16Array(bytes), facts.peaks_per_s);
     },

@@ -1,7 +1,7 @@
 """Files: browsing, uploads, adding, and the bytes of what was made from them."""
 
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
@@ -95,10 +95,23 @@ def align_again(media_id: str, project: ProjectDep, studio: StudioDep) -> Starte
     return Started(job=queue_alignment(project, studio.runner, media_id))
 
 
+@router.get("/projects/{project_id}/media/{media_id}/facts.json")
+def derived_facts(media_id: str, project: ProjectDep) -> dict[str, Any]:
+    """What was noted while a file's sound, stills and proxies were made, as far as they are."""
+    return library.known_facts(project, media_id)
+
+
 @router.get("/projects/{project_id}/media/{media_id}/{what}")
-def derived_file(media_id: str, what: str, project: ProjectDep) -> FileResponse:
-    """Bytes of something made from a file; ranges are answered with 206."""
-    path = _derived(project, media_id, what)
+def derived_file(media_id: str, what: str, project: ProjectDep, studio: StudioDep) -> FileResponse:
+    """Bytes of something made from a file; ranges are answered with 206.
+
+    What is asked for before it is made is on screen: it is made before the others.
+    """
+    try:
+        path = _derived(project, media_id, what)
+    except NotFound:
+        studio.runner.hurry(project.database, media_id)
+        raise
     return FileResponse(path, media_type=DERIVED[what], headers={"cache-control": "private, max-age=86400"})
 
 
