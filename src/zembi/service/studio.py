@@ -10,7 +10,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from zembi.core.errors import NotFound, ZembiError
 from zembi.jobs.runner import OPEN_STATES, JobRunner
 from zembi.media.derive import is_derived, is_heard
-from zembi.service.analyses import load_stem
+from zembi.service.analyses import load_analysis, load_stem
 from zembi.service.library import clear_half_made, prepare
 from zembi.service.lineup import queue_alignment
 from zembi.service.song_choice import begin
@@ -119,6 +119,9 @@ def _prepare_next(project: Project, runner: JobRunner, row: Any, busy: dict[str,
         return
     if row["state"] == "new":
         prepare(project, runner, media_id, "prepare" if whole else "hear")
+    elif row["kind"] == "song" and row["state"] == "ready" and load_analysis(project.derived(row)) is None:
+        # Heard by an older version, or not to the end.
+        prepare(project, runner, media_id)
     elif (
         row["state"] == "ready"
         and row["content"]

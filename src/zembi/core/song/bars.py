@@ -41,13 +41,15 @@ def beat_means(values: NDArray[np.float32], beats: Floats) -> Floats:
     return np.array(rows, dtype=float)
 
 
-def _at_beats(envelope: Floats, beats: Floats, *, reach_s: float = 0.05) -> Floats:
+def at_beats(envelope: Floats, beats: Floats, *, reach_s: float = 0.05) -> Floats:
+    """The greatest value of an envelope near each beat."""
     reach = int(reach_s * FRAME_RATE)
     frames = np.clip(np.round(beats * FRAME_RATE).astype(int), 0, len(envelope) - 1)
     return np.array([envelope[max(0, f - reach) : f + reach + 1].max() for f in frames])
 
 
-def _standard(values: Floats) -> Floats:
+def standard(values: Floats) -> Floats:
+    """Values without their mean, in units of their spread."""
     return np.asarray((values - values.mean()) / max(float(values.std()), 1e-9))
 
 
@@ -64,8 +66,8 @@ def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
     mel = beat_means(spectrum.mel, beats)
     change = np.zeros(len(beats))
     change[1:] = np.linalg.norm(np.diff(mel, axis=0), axis=1)
-    low, mid = _at_beats(spectrum.band_flux["low"], beats), _at_beats(spectrum.band_flux["mid"], beats)
-    return 1.2 * _standard(harmony) + 0.7 * _standard(low) - 0.35 * _standard(mid) + 0.35 * _standard(change)
+    low, mid = at_beats(spectrum.band_flux["low"], beats), at_beats(spectrum.band_flux["mid"], beats)
+    return 1.2 * standard(harmony) + 0.7 * standard(low) - 0.35 * standard(mid) + 0.35 * standard(change)
 
 
 def _likeness(spectrum: Spectrum, beats: Floats, lag: int) -> float:
@@ -84,7 +86,7 @@ def find_division(spectrum: Spectrum, beats: Floats) -> int:
     lengths = np.diff(beats)
 
     def at(share: float) -> float:
-        return float(_at_beats(pulse, beats[:-1] + share * lengths, reach_s=0.03).mean())
+        return float(at_beats(pulse, beats[:-1] + share * lengths, reach_s=0.03).mean())
 
     third, half, two_thirds = at(1 / 3), at(1 / 2), at(2 / 3)
     return 3 if min(third, two_thirds) > 1.25 * half and third > 0.5 * two_thirds else 2
@@ -142,8 +144,8 @@ def _stands(evidence: Floats, downs: tuple[int, ...], k: int, metre: int) -> boo
     shift = (downs[k + 1] - downs[k]) % metre
     if shift == 0:
         return False
-    before = np.array(downs[max(0, k - 16) : k])
-    after = np.array(downs[k + 2 : k + 18])
+    before = np.array(downs[max(0, k - 16) : k], dtype=int)
+    after = np.array(downs[k + 2 : k + 18], dtype=int)
     for side, move in ((before, shift), (after, -shift)):
         other = side + move
         usable = (other >= 0) & (other < len(evidence))

@@ -1,10 +1,13 @@
 """Where the beats fall: a straight grid where the tempo is steady, a followed one where it is played freely."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
+from zembi.core.song.click import lay_click, standardised
+from zembi.core.song.halfway import counts_double, is_half_way
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import (
     FREEDOM,
@@ -175,6 +178,32 @@ def _straight(sound: _Sound, bpm: float, start_s: float, end_s: float) -> tuple[
     return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, inside, min(0.06, period / 5))
 
 
+def _on_one_click(
+    spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], bpm: float
+) -> tuple[float, Floats] | None:
+    """The exact tempo and the straight grid of a song that keeps one click from end to end; None of any other."""
+    envelopes = standardised(list(bands.values()))
+    if not envelopes:
+        return None
+    click = lay_click(envelopes, refine_tempo(sound.pulse, bpm))
+    if not click.steady:
+        return None
+    bpm, period = click.bpm, 60 / click.bpm
+    phase = straight_phase(sound.pulse, bpm, FRAME_RATE) + _FLUX_LEAD_S
+
+    def within(beats: Floats) -> Floats:
+        return beats[(beats >= sound.start_s) & (beats <= sound.end_s)]
+
+    beats = np.arange(phase % period, sound.end_s, period)
+    if is_half_way(spectrum, sound.pulse, within(beats)):
+        beats = np.arange((phase + period / 2) % period, sound.end_s, period)
+    if counts_double(spectrum, sound.pulse, within(beats)):
+        bpm, period = 2 * bpm, period / 2
+        beats = np.arange(beats[0] % period, sound.end_s, period)
+    reach = min(0.06, period / 5)
+    return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, within(beats), reach)
+
+
 def _ways(sound: _Sound, bpm: float, whole: Floats, followed: Floats) -> list[tuple[float, Floats]]:
     """Straight grids that part of the song may be on: that of the whole first, then those of straight runs."""
     found = [(bpm, whole)]
@@ -185,9 +214,11 @@ def _ways(sound: _Sound, bpm: float, whole: Floats, followed: Floats) -> list[tu
         if abs(np.log(exact / guess)) > 0.03:
             continue
         middle = beats[np.argmin(np.abs(beats - (start + end) / 2))]
-        # Both its tempo and its place have to differ from those known.
+        # Its tempo or its place has to differ from those known; half a beat aside is the same click.
         if all(
-            abs(np.log(exact / b)) * (end - start) > 0.05 or np.abs(g - middle).min() > 0.03 for b, g in found
+            abs(np.log(exact / b)) * (end - start) > 0.05
+            or 0.03 < np.abs(g - middle).min() < 0.4 * 60 / exact
+            for b, g in found
         ):
             found.append((exact, beats))
     return found
@@ -242,12 +273,19 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         audio: The same mono samples, for placing the beats to the millisecond.
     """
     pulse = _pulse(spectrum)
-    readings = tempo_readings(pulse, spectrum.band_flux["low"], spectrum.band_flux["mid"])
+    bands = {"all": spectrum.flux, **spectrum.band_flux}
+    readings = tempo_readings(pulse, bands)
     start, end = audible_range(spectrum.level)
     sound = _Sound(pulse, *fine_envelope(audio), start, end)
-    bpm, whole = _straight(sound, readings[0].bpm, 0.0, len(pulse) / FRAME_RATE)
-    followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
-    beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
+    kept = _on_one_click(spectrum, sound, bands, readings[0].bpm)
+    if kept is not None:
+        # One click from end to end: nothing else is tried.
+        bpm, beats = kept
+        stretches = [Stretch(0.0, len(pulse) / FRAME_RATE, bpm, True)]
+    else:
+        bpm, whole = _straight(sound, readings[0].bpm, 0.0, len(pulse) / FRAME_RATE)
+        followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
+        beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
     if len(stretches) > 1 or not stretches[0].steady:
         bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else bpm
         longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)

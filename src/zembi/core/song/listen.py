@@ -15,7 +15,7 @@ from zembi.core.song.stretches import Stretch
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 2
+VERSION = 3
 
 
 @dataclass(frozen=True)

@@ -1,11 +1,13 @@
 """How fast the song is: a fine tempo curve, its rival readings, and the local tempo where it moves."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.fft import irfft, rfft
 from scipy.signal import zoom_fft
 
+from zembi.core.song.lines import line_evidence, line_spectrum
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 
 SLOWEST, FASTEST = 45.0, 215.0
@@ -67,15 +69,32 @@ def backbeat(low: Floats, mid: Floats, bpm: Floats) -> Floats:
     return np.asarray(np.clip(2.5 * (at(1) + at(3) - at(2) - at(4) - 0.5 * at(0.5) - 0.5 * at(1.5)), -1, 1))
 
 
-def tempo_readings(envelope: Floats, low: Floats, mid: Floats) -> list[TempoReading]:
+def family_evidence(bands: Sequence[Floats], bpm: Floats) -> Floats:
+    """Evidence of the spectrum's lines for the family that each tempo belongs to, 0..1.
+
+    The best of a tempo, its half and its double: lines favour the fast ones of a family, so they must not choose
+    among them.
+    """
+    lines, step = line_spectrum(bands)
+    best = np.max([line_evidence(lines, step, bpm * octave) for octave in (0.5, 1.0, 2.0)], axis=0)
+    return np.asarray(best / max(float(best.max()), 1e-9))
+
+
+def tempo_readings(envelope: Floats, bands: Mapping[str, Floats]) -> list[TempoReading]:
     """Ways to count the whole song, likeliest first, at most five.
 
-    The autocorrelation finds the metrical family; the score weighs it with the drums' pattern and with how
-    people usually count.
+    Lines over the whole song choose the metrical family; within it the comb over the autocorrelation, the drums'
+    pattern and how people usually count.
+
+    Args:
+        envelope: Onset strength for beats.
+        bands: Onset strengths of the whole range ("all") and of the bands.
     """
     acf = autocorrelation(envelope, int(6 * FRAME_RATE))
-    bpm = np.exp(np.arange(np.log(SLOWEST), np.log(FASTEST), 0.002))
-    score = comb_scores(acf, bpm) * prior(bpm) * (1 + 0.5 * backbeat(low, mid, bpm))
+    bpm = np.exp(np.arange(np.log(SLOWEST), np.log(FASTEST), 0.0005))
+    drums = 1 + 0.5 * backbeat(bands["low"], bands["mid"], bpm)
+    comb = np.maximum(comb_scores(acf, bpm), 0.0)
+    score = comb * prior(bpm) * drums * family_evidence(list(bands.values()), bpm) ** 2
     peaks = [i for i in range(1, len(bpm) - 1) if score[i] >= score[i - 1] and score[i] > score[i + 1]]
     peaks.sort(key=lambda i: -score[i])
     chosen: list[TempoReading] = []
