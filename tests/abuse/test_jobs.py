@@ -226,8 +226,8 @@ def test_workers_end_with_a_killed_server_and_its_work_is_done_once_after_a_rest
     with serving(data, card) as (_, url):
         assert not list((folder / "cache").glob("old.making-*")), "what was half made is cleared"
         until(lambda: all(m["prepared"] for m in ask(f"{url}/api/projects/p")["media"]), "all prepared", 90)
+        until(lambda: {j["state"] for j in ask(f"{url}/api/projects/p/jobs")} == {"done"}, "all done", 60)
         jobs = ask(f"{url}/api/projects/p/jobs")
-        assert {j["state"] for j in jobs} == {"done"}
         pictures = [j["title"] for j in jobs if j["kind"] == "picture"]
         assert len(pictures) == len(set(pictures)) == 3, "none is done twice"
 

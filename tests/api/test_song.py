@@ -15,6 +15,7 @@ from tests.api.test_work import URL, edit, media, operate, state, take
 from zembi.demo.synth import Performance
 from zembi.media.render import song_samples
 from zembi.service import handoff
+from zembi.service.analyses import listen_file
 from zembi.service.workspace import Project
 
 SONG = f"{URL}/song"
@@ -60,7 +61,7 @@ def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient,
     bent = state(client)["song"]
     assert min(abs(b - beat - 0.05) for b in bent["beats"]) < 1e-6
     assert len(bent["beats"]) == len(found["beats"]) + 1
-    (project.derived(media_row(project)) / "listen-2.json").unlink()
+    listen_file(project.derived(media_row(project))).unlink()
     runner_prepare(client, media(client, "song")["id"])
     assert state(client)["song"]["beats"] == pytest.approx(bent["beats"], abs=1e-9)
 
