@@ -67,15 +67,16 @@ def test_marks_are_tapped_while_playing_and_tidied(editor: Editor) -> None:
         lambda: len(editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=mark]")) == 3, "marks are drawn"
     )
     editor.panel("Marks")
+    reach = editor.page.find_element(By.CSS_SELECTOR, 'input[aria-label="Reach"]')
+    reach.send_keys(Keys.CONTROL, "a")
+    reach.send_keys("300", Keys.TAB)
     editor.click("tidy")
     editor.click("tidy-apply")
     beats = editor.server.get()["song"]["beats"]
 
     def tidied() -> bool:
         now = [m["at_s"] for m in editor.server.get()["song"]["marks"]]
-        return all(
-            min(abs(b - m) for b in beats) < 1e-6 for m in now if min(abs(b - m) for b in beats) < 0.12
-        )
+        return all(min(abs(b - m) for b in beats) < 1e-6 for m in now)
 
     until(tidied, "the marks lie on beats")
 
