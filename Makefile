@@ -38,7 +38,7 @@ web/node_modules/.stamp: web/package.json web/package-lock.json
 
 # The page's client is generated from the application's own OpenAPI document.
 web/src/api/schema.d.ts: web/src/api/openapi.json web/node_modules/.stamp
-	@cd web && npx --no-install openapi-typescript src/api/openapi.json -o src/api/schema.d.ts > /dev/null
+	@cd web && npx --no-install openapi-typescript src/api/openapi.json --default-non-nullable=false -o src/api/schema.d.ts > /dev/null
 
 client: $(VENV)/run.stamp
 	$(BIN)/python -m zembi.api.openapi > web/src/api/openapi.json

@@ -12,7 +12,7 @@ from pathlib import Path
 import av
 import numpy as np
 
-from zembi.core.spans import Span
+from zembi.core.programme.model import Layer, Programme, shown
 from zembi.media.render import Film, render
 
 SIZE = (1920, 1080)
@@ -61,13 +61,24 @@ def main() -> None:
         files = {str(k): make_source(Path(folder) / f"{k}.mp4", seconds, k) for k in range(3)}
         frames = 24 * seconds
         # A cut every two seconds, each angle running on underneath as takes do.
-        spans = [Span(a, min(frames, a + 48), str(a // 48 % 3), a / 24) for a in range(0, frames, 48)]
+        spans = [shown(a, min(frames, a + 48), str(a // 48 % 3), a / 24) for a in range(0, frames, 48)]
         ratios = []
         for _ in range(3):
             begin = time.perf_counter()
             plain([files["0"]], frames, Path(folder) / "plain.mp4")
             middle = time.perf_counter()
-            render(Film(spans, files, None, Fraction(24), *SIZE, 0, frames), Path(folder) / "film.mp4")
+            render(
+                Film(
+                    Programme(frames, (Layer("Shots", tuple(spans)),)),
+                    files,
+                    None,
+                    Fraction(24),
+                    *SIZE,
+                    0,
+                    frames,
+                ),
+                Path(folder) / "film.mp4",
+            )
             end = time.perf_counter()
             ratios.append((end - middle) / (middle - begin))
             print(

@@ -13,7 +13,8 @@ import pytest
 
 from tests.media.films import counts, film
 from zembi.core.interchange.timeline import read_timeline
-from zembi.core.spans import source_frames
+from zembi.core.programme.flatten import on_screen
+from zembi.core.programme.model import source_frames
 from zembi.demo.synth import Performance
 from zembi.media.probe import frame_times
 
@@ -115,7 +116,7 @@ def test_a_foreign_timeline_is_rendered_frame_for_frame(tmp_path: Path, footage:
     read = read_timeline((tmp_path / "t.otio").read_text(), rate=Fraction(24))
     files = {"clips/a%20take.mp4": a, "clips/b.mov": b, b.resolve().as_uri(): b}
     wanted: list[int] = []
-    for span in read.spans:
+    for span in on_screen(read.programme, Fraction(24)):
         assert span.media is not None
         wanted += source_frames(span, Fraction(24), frame_times(files[span.media]).times).tolist()
     assert wanted[:3] == [int((0.5 + (n + 0.5) / 24) * 30000 / 1001) for n in range(3)]

@@ -340,7 +340,8 @@ def _timeline_film(
     path: Path, rate: str | None, start: str | None, end: str | None, song: Path | None
 ) -> Any:
     from zembi.core.interchange.timeline import read_timeline
-    from zembi.core.song.cutdown import SongMap
+    from zembi.core.programme.flatten import media_seen
+    from zembi.core.programme.sound import SILENT
     from zembi.core.timebase import parse_rate, seconds_to_frame
     from zembi.jobs.apart import apart
     from zembi.media.probe import probe
@@ -353,18 +354,20 @@ def _timeline_film(
     except (OSError, UnicodeDecodeError) as fault:
         raise BadInput(f"{path} cannot be read as an .otio timeline ({fault}).") from None
     read = apart(path.name, read_timeline, text, rate=parse_rate(rate) if rate else None)
-    files = {s.media: _media_path(s.media, path.parent) for s in read.spans if s.media}
+    shown = read.programme
+    files = {url: _media_path(url, path.parent) for url in media_seen(shown, 0, shown.length)}
     sound = song or (_media_path(read.song_url, path.parent) if read.song_url else None)
     for file in [*files.values(), *([sound] if sound else [])]:
         if not file.exists():
             raise BadInput(f"{path.name} names {file}, which is not there.")
-    first, until = 0, read.length
+    first, until = 0, shown.length
     if start or end:
-        first, until = _bar_range(sound, read.rate, start, end, read.length, seconds_to_frame)
+        first, until = _bar_range(sound, read.rate, start, end, shown.length, seconds_to_frame)
     facts = probe(next(iter(files.values())), need=("picture",)) if files else None
     width, height = (facts.width // 2 * 2, facts.height // 2 * 2) if facts else (1920, 1080)
-    cutdown = SongMap(read.kept) if read.kept and song is None else None
-    return Film(read.spans, files, sound, read.rate, width, height, first, until, cutdown)
+    if song is not None:
+        shown = dataclasses.replace(shown, sound=SILENT)
+    return Film(shown, files, sound, read.rate, width, height, first, until)
 
 
 def _bar_range(

@@ -20,9 +20,9 @@ from hypothesis import strategies as st
 from tests.abuse.support import everything, tried
 from tests.conftest import add, open_studio
 from tests.media.films import counts, film
+from tests.spans import of, span
 from zembi.api.app import create_app
 from zembi.core.errors import UnreadableMedia
-from zembi.core.spans import Span
 from zembi.media import sound as sound_module
 from zembi.media.derive import derive_picture, write_wave
 from zembi.media.picture import fitted_inside
@@ -96,7 +96,7 @@ def test_a_picture_of_any_shape_is_prepared_or_refused_by_name(
     index = own.get(f"{URL}/media/{found['id']}/wall.json").json()
     assert len(index["sizes"]) == 6
     target = card / "out.mp4"
-    render(Film([Span(0, 6, "m")], {"m": card / "odd.mp4"}, None, Fraction(25), 320, 180, 0, 6, None), target)
+    render(Film(of([span(0, 6, "m")]), {"m": card / "odd.mp4"}, None, Fraction(25), 320, 180, 0, 6), target)
     assert probe(target).frames == 6
 
 
@@ -355,13 +355,13 @@ def test_the_counts_of_a_narrow_film_are_still_read(tmp_path: Path) -> None:
     """Fitting a picture inside another is the same for ordinary shapes as it always was."""
     film(tmp_path / "tall.mp4", Fraction(25), 4, size=(180, 320))
     render(
-        Film([Span(0, 4, "m")], {"m": tmp_path / "tall.mp4"}, None, Fraction(25), 640, 360, 0, 4, None),
+        Film(of([span(0, 4, "m")]), {"m": tmp_path / "tall.mp4"}, None, Fraction(25), 640, 360, 0, 4),
         tmp_path / "o.mp4",
     )
     assert probe(tmp_path / "o.mp4").frames == 4
     film(tmp_path / "wide.mp4", Fraction(25), 4)
     render(
-        Film([Span(0, 4, "m")], {"m": tmp_path / "wide.mp4"}, None, Fraction(25), 640, 360, 0, 4, None),
+        Film(of([span(0, 4, "m")]), {"m": tmp_path / "wide.mp4"}, None, Fraction(25), 640, 360, 0, 4),
         tmp_path / "w.mp4",
     )
     assert list(counts(tmp_path / "w.mp4")) == [0, 1, 2, 3]

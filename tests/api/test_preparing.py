@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 from tests.conftest import add
 from tests.media.films import film, tone
 from zembi.api.app import create_app
+from zembi.core.programme.flatten import on_screen
 from zembi.jobs.runner import JobRunner
 from zembi.media.derive import (
     ALL,
@@ -211,6 +212,7 @@ def test_zembis_own_line_up_is_rendered_where_it_lies() -> None:
     )
     take = TakeRef(MediaRef("file:///x/GAL_01.mp4", "GAL_01", 20.0), rate, 24 * 3600)
     text = write_lineup("x", [row], [take], MediaRef("file:///x/song.wav", "song", 20.0), rate, 480)
-    shown = next(s for s in read_timeline(text).spans if s.media)
-    assert (shown.start, shown.in_s) == (48, pytest.approx(1.0, abs=1e-6))
+    timeline = read_timeline(text)
+    shown = next(s for s in on_screen(timeline.programme, timeline.rate) if s.media)
+    assert (shown.start, shown.time.start_s) == (48, pytest.approx(1.0, abs=1e-6))
     assert read_lineup(text) == [row]

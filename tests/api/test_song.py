@@ -191,7 +191,7 @@ def test_the_cutdown_takes_everything_with_it_and_back(client: TestClient, proje
     spans = next(a for a in now["angles"] if a["name"] == "GAL")["spans"]
     late = next(s for s in spans if s["start"] / 24 > start - 0.1)
     expected = p["take_start_s"] + (end - p["song_start_s"]) / p["rate"]
-    assert late["in_s"] - (late["start"] / 24 - start) == pytest.approx(expected, abs=0.05)
+    assert late["time"][0]["at_s"] - (late["start"] / 24 - start) == pytest.approx(expected, abs=0.05)
     after = edit(client)
     assert after["length"] == now["length"]
     cuts = {round(s["start"] / 24, 1) for s in before_edit["shots"]}
@@ -223,7 +223,7 @@ def test_the_films_sound_joins_on_the_beat_without_a_click(
     film = handoff.film_of(project)
     assert film.song is not None
     heard = np.concatenate(
-        [b for b, _ in song_samples(film.song, 0 * film.rate, film.end / film.rate, film.cutdown, film.level)]
+        [b for b, _ in song_samples(film.song, 0 * film.rate, film.end / film.rate, film.programme.sound)]
     )
     master = np.round(performance.audio * 32768) / 32768
     (join,) = state(client)["song"]["joins"]
@@ -247,7 +247,7 @@ def test_level_and_fades_are_in_the_rendered_film(client: TestClient, project: P
     film = handoff.film_of(project)
     assert film.song is not None
     eight, nine = Fraction(8), Fraction(9)
-    quiet = np.concatenate([b for b, _ in song_samples(film.song, eight, nine, film.cutdown, film.level)])
+    quiet = np.concatenate([b for b, _ in song_samples(film.song, eight, nine, film.programme.sound)])
     plain = np.concatenate([b for b, _ in song_samples(film.song, eight, nine)])
     assert np.allclose(quiet, plain * 10 ** (-6 / 20), atol=1e-6)
     assert client.put(f"{SONG}/level", json={"fade_in_s": 500.0}).status_code == 400

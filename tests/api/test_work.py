@@ -12,7 +12,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.media.films import counts
-from zembi.core.spans import Span, source_frames
+from tests.spans import seen
+from zembi.core.programme.model import source_frames
 from zembi.core.timebase import frame_middle
 from zembi.demo.synth import Performance
 from zembi.media.probe import frame_times
@@ -151,8 +152,8 @@ def test_nudging_moves_the_picture_and_no_cut(client: TestClient) -> None:
     after = edit(client)
     assert [s["start"] for s in after["shots"]] == [s["start"] for s in before["shots"]]
     gal = media(client, "GAL_01")["id"]
-    was = {a["start"]: a["in_s"] for a in before["programme"] if a["media"] == gal and a["start"]}
-    now = {a["start"]: a["in_s"] for a in after["programme"] if a["media"] == gal}
+    was = {s.start: s.time.start_s for s in seen(before) if s.media == gal and s.start}
+    now = {s.start: s.time.start_s for s in seen(after) if s.media == gal}
     assert was
     assert all(now[start] - in_s == pytest.approx(-0.1, abs=1e-9) for start, in_s in was.items())
     client.post(url, json={"action": "revert"})
@@ -250,7 +251,7 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
     }
     over = operate(client, "lay over", at_s=8.5, media=rope, unit="beat")
     assert [(c["start"], c["end"]) for c in over["cutaways"]] == [(204, 252)]
-    assert any(s["start"] == 204 and s["media"] == rope for s in over["programme"])
+    assert any(s.start == 204 and s.media == rope for s in seen(over))
     text = refused(client, "lay over", at_s=12.5, end_s=18.5, media=rope, unit="beat")
     assert re.search(r"“rope” is too short for this place: 72 frames missing", text)
     assert operate(client, "take off", start=204)["cutaways"] == []
@@ -284,8 +285,7 @@ def shown(client: TestClient, project: Project) -> list[int | None]:
     """The source frame that each programme frame should show, from the programme as the page is told it."""
     files = {m["id"]: project.path_of(m) for m in project.database.all(tables.media)}
     out: list[int | None] = []
-    for s in edit(client)["programme"]:
-        span = Span(s["start"], s["end"], s["media"], s["in_s"], s["speed"])
+    for span in seen(edit(client)):
         out += (
             [None] * span.frames
             if span.media is None
@@ -305,7 +305,7 @@ def test_what_is_rendered_is_what_was_cut(
     (tmp_path / "part.mp4").write_bytes(rendered(client, first=100, end=160))
     assert counts(tmp_path / "part.mp4") == wanted[100:160]
     # In sync: the count of a shot on the gallery's take is the take's frame at that song time.
-    n = next(s["start"] for s in edit(client)["programme"] if s["media"] == media(client, "GAL_01")["id"]) + 3
+    n = next(s.start for s in seen(edit(client)) if s.media == media(client, "GAL_01")["id"]) + 3
     assert abs(wanted[n] - int((frame_middle(n, Fraction(24)) + 2.0) * 24)) <= 1  # type: ignore[operator]
 
 
@@ -319,7 +319,7 @@ def test_exports_hold_the_same_frames(client: TestClient) -> None:
     assert [c.name for c in timeline.tracks[1].find_clips()] == ["gulls"]
     edl = client.get(f"{URL}/handoff/export/edl").text
     events = re.findall(r"^\d{3}  \w+", edl, re.MULTILINE)
-    assert len(events) == sum(s["media"] is not None for s in edit(client)["programme"])
+    assert len(events) == sum(s.media is not None for s in seen(edit(client)))
     assert "bar" in client.get(f"{URL}/handoff/export/csv").text
     assert "Chorus 1" in client.get(f"{URL}/handoff/export/vtt").text
     assert client.get(f"{URL}/handoff/export/midi").content.startswith(b"MThd")

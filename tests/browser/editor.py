@@ -14,7 +14,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.conftest import Server, until
-from zembi.core.spans import Span, source_frames
+from tests.spans import seen
+from zembi.core.programme.model import source_frames
 from zembi.core.timebase import timecode_to_frame
 from zembi.demo.countmarks import read_count
 from zembi.media.probe import frame_times
@@ -87,14 +88,13 @@ class Editor:
 
     def expected(self, frame: int) -> tuple[str | None, int]:
         """File and source frame that the edit puts in a programme frame, by the core's own rule."""
-        span = next(s for s in self.server.get("/edit")["programme"] if s["start"] <= frame < s["end"])
-        if span["media"] is None:
+        span = next(s for s in seen(self.server.get("/edit")) if s.start <= frame < s.end)
+        if span.media is None:
             return None, -1
-        if span["media"] not in self._times:
-            media = next(m for m in self.server.get()["media"] if m["id"] == span["media"])
-            self._times[span["media"]] = frame_times(Path(media["folder"]) / media["file"]).times
-        run = Span(span["start"], span["end"], span["media"], span["in_s"], span["speed"])
-        return span["media"], int(source_frames(run, RATE, self._times[span["media"]])[frame - span["start"]])
+        if span.media not in self._times:
+            media = next(m for m in self.server.get()["media"] if m["id"] == span.media)
+            self._times[span.media] = frame_times(Path(media["folder"]) / media["file"]).times
+        return span.media, int(source_frames(span, RATE, self._times[span.media])[frame - span.start])
 
     def shows_right_frame(self) -> bool:
         """Whether the drawn picture carries the count of the frame that belongs under the playhead."""

@@ -6,8 +6,10 @@ from fractions import Fraction
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zembi.core.coverage import Feed, PassOnAngle, angle_spans, covers, pass_frames, uncovered
-from zembi.core.spans import Span, media_times, overlaid, trimmed
+from tests.spans import span
+from zembi.core.lineup.coverage import Feed, PassOnAngle, angle_spans, covers, pass_frames, uncovered
+from zembi.core.programme.flatten import overlaid
+from zembi.core.programme.model import trimmed
 from zembi.core.timebase import RATES, frame_middle
 
 LENGTH = 1000
@@ -34,10 +36,10 @@ def test_a_frame_is_covered_just_when_its_middle_is(p: PassOnAngle, rate: Fracti
 @settings(max_examples=100)
 @given(passes(), rates)
 def test_the_picture_follows_the_pass(p: PassOnAngle, rate: Fraction) -> None:
-    for span in angle_spans(1, [p], [], rate, LENGTH):
-        times = media_times(span, rate)
-        for n in (span.start, (span.start + span.end) // 2, span.end - 1):
-            assert abs(times[n - span.start] - p.take_time(frame_middle(n, rate))) < 1e-9
+    for s in angle_spans(1, [p], [], rate, LENGTH):
+        times = s.time.times(rate)
+        for n in (s.start, (s.start + s.end) // 2, s.end - 1):
+            assert abs(times[n - s.start] - p.take_time(frame_middle(n, rate))) < 1e-9
 
 
 def two() -> list[PassOnAngle]:
@@ -60,7 +62,7 @@ def test_without_a_feed_the_first_pass_shows() -> None:
 
 
 def test_holes_are_what_no_angle_covers() -> None:
-    spans = [Span(10, 50, "a"), Span(40, 80, "b"), Span(90, 100, "c")]
+    spans = [span(10, 50, "a"), span(40, 80, "b"), span(90, 100, "c")]
     assert uncovered(spans, 120) == [(0, 10), (80, 90), (100, 120)]
     assert covers(spans, 10, 80)
     assert not covers(spans, 10, 81)
@@ -72,13 +74,13 @@ def test_holes_are_what_no_angle_covers() -> None:
 def test_laying_over_shows_the_upper_where_it_has_picture(
     tops: list[tuple[int, int, bool]], rate: Fraction
 ) -> None:
-    base = [Span(0, 100, "x", 1.0), Span(100, 200, "y", 2.0)]
+    base = [span(0, 100, "x", 1.0), span(100, 200, "y", 2.0)]
     over, at = [], 0
     for start, length, black in sorted(tops):
         begin = max(at, start)
         end = min(200, begin + length)
         if begin < end:
-            over.append(Span(begin, end, None if black else "top", 5.0))
+            over.append(span(begin, end, None if black else "top", 5.0))
             at = end
     result = overlaid(base, over, rate)
     assert uncovered(result, 200) == []

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from zembi.core.edit import operations as ops
+from tests.spans import span
+from zembi.core.edit import lanes
 from zembi.core.edit.checks import check
 from zembi.core.edit.fill import Clip, Slot, make_slots, rough_cut
 from zembi.core.edit.model import (
@@ -22,17 +23,22 @@ from zembi.core.edit.model import (
     source_from_dict,
     source_to_dict,
 )
-from zembi.core.edit.resolve import programme
 from zembi.core.errors import BadInput, Refused, ZembiError
-from zembi.core.spans import Span
+from zembi.core.programme.compile import compiled
+from zembi.core.programme.flatten import on_screen
+from zembi.core.programme.model import Span
 
-RATE = 24.0
+RATE = Fraction(24)
 LENGTH = 480
 sources = st.one_of(
     st.builds(AngleSource, st.integers(1, 4)),
     st.builds(ClipSource, st.sampled_from(["a", "b"]), st.floats(0, 20), st.sampled_from([0.5, 1.0, 2.0])),
     st.just(Black()),
 )
+
+
+def seen(edit: Edit, angles: dict[int, list[Span]]) -> list[Span]:
+    return on_screen(compiled(edit, angles, {}, RATE), RATE)
 
 
 @st.composite
@@ -61,14 +67,14 @@ def apply(edit: Edit, operation: tuple[str, tuple[int, ...]]) -> Edit:
     index = a % len(edit.shots)
     clip = ClipSource("a", 0.0)
     return {
-        "cut": lambda: ops.cut(edit, a, RATE),
-        "join": lambda: ops.join(edit, index),
-        "move": lambda: ops.move_cut(edit, index, b, RATE),
-        "switch": lambda: ops.switch(edit, a, n, RATE),
-        "set": lambda: ops.set_source(edit, index, AngleSource(n)),
-        "hold": lambda: ops.hold(edit, index, bool(n % 2)),
-        "over": lambda: ops.lay_cutaway(edit, a, b, clip, 30.0, "a", RATE),
-        "off": lambda: ops.remove_cutaway(edit, n - 1),
+        "cut": lambda: lanes.cut(edit, a, RATE),
+        "join": lambda: lanes.join(edit, index),
+        "move": lambda: lanes.move_cut(edit, index, b, RATE),
+        "switch": lambda: lanes.switch(edit, a, n, RATE),
+        "set": lambda: lanes.set_source(edit, index, AngleSource(n)),
+        "hold": lambda: lanes.hold(edit, index, bool(n % 2)),
+        "over": lambda: lanes.lay_cutaway(edit, a, b, clip, 30.0, "a", RATE),
+        "off": lambda: lanes.remove_cutaway(edit, n - 1),
     }[kind]()
 
 
@@ -93,62 +99,60 @@ def test_no_operation_ever_breaks_a_rule_or_moves_another_cut(
 @given(edits(), st.integers(1, LENGTH - 1))
 def test_cutting_changes_no_picture_and_joining_takes_it_back(edit: Edit, frame: int) -> None:
     assume(all(s.start != frame for s in edit.shots))
-    spans = {n: [Span(0, LENGTH, f"take{n}", 3.0, 1.0)] for n in range(1, 5)}
-    after = ops.cut(edit, frame, RATE)
+    spans = {n: [span(0, LENGTH, f"take{n}", 3.0, 1.0)] for n in range(1, 5)}
+    after = lanes.cut(edit, frame, RATE)
 
     def shown(e: Edit) -> list[tuple[str | None, float]]:
         out: list[tuple[str | None, float]] = []
-        for s in programme(e, spans, Fraction(24)):
-            for n in range(s.start, s.end):
-                at = s.in_s + s.speed * (n - s.start + 0.5) / RATE if s.media else 0.0
-                out.append((s.media, at))
+        for s in seen(e, spans):
+            out += [(s.media, at) for at in (s.time.times(RATE) if s.media else [0.0] * s.frames)]
         return out
 
     for (media, at), (media_before, at_before) in zip(shown(after), shown(edit), strict=True):
         assert media == media_before
         assert abs(at - at_before) < 1e-9
-    assert ops.join(after, after.index_at(frame)) == edit
+    assert lanes.join(after, after.index_at(frame)) == edit
 
 
 def test_switching_live_keeps_the_cuts_that_follow() -> None:
-    edit = ops.switch(ops.switch(new_edit(LENGTH), 100, 1, RATE), 200, 2, RATE)
-    edit = ops.switch(edit, 150, 3, RATE)
+    edit = lanes.switch(lanes.switch(new_edit(LENGTH), 100, 1, RATE), 200, 2, RATE)
+    edit = lanes.switch(edit, 150, 3, RATE)
     assert [(s.start, s.source) for s in edit.shots] == [
         (0, Black()), (100, AngleSource(1)), (150, AngleSource(3)), (200, AngleSource(2)),
     ]  # fmt: skip
     with pytest.raises(Refused, match="on already"):
-        ops.switch(edit, 160, 3, RATE)
+        lanes.switch(edit, 160, 3, RATE)
 
 
 def test_a_clip_too_short_is_refused_with_the_frames_missing() -> None:
-    edit = ops.cut(new_edit(LENGTH), 100, RATE)
+    edit = lanes.cut(new_edit(LENGTH), 100, RATE)
     with pytest.raises(Refused, match=r"“Rope” is too short for this place: 4 frames missing"):
-        ops.lay_into_shot(edit, 0, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+        lanes.lay_into_shot(edit, 0, ClipSource("r", 1.0), 5.0, "Rope", RATE)
     with pytest.raises(Refused, match="1 frame missing"):
-        ops.lay_cutaway(edit, 10, 107, ClipSource("r", 1.0), 5.0, "Rope", RATE)
-    laid = ops.lay_cutaway(edit, 10, 106, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+        lanes.lay_cutaway(edit, 10, 107, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+    laid = lanes.lay_cutaway(edit, 10, 106, ClipSource("r", 1.0), 5.0, "Rope", RATE)
     assert laid.cutaways == (Cutaway(10, 106, ClipSource("r", 1.0)),)
 
 
 @given(st.integers(1, 200), st.floats(0.0, 3.0), st.sampled_from([0.5, 1.0, 1.25, 2.0]))
 def test_frames_missing_is_exactly_what_lies_beyond_the_clip(frames: int, in_s: float, speed: float) -> None:
     end = 4.0
-    beyond = sum(in_s + speed * (n + 0.5) / RATE >= end + 1e-6 for n in range(frames))
-    assert ops.frames_missing(in_s, speed, frames, end, RATE) == beyond
+    beyond = sum(in_s + speed * (n + 0.5) / 24 >= end + 1e-6 for n in range(frames))
+    assert lanes.frames_missing(ClipSource("m", in_s, speed), frames, end, RATE) == beyond
 
 
 def test_a_cutaway_pushes_others_aside_and_keeps_their_picture() -> None:
     edit = Edit(LENGTH, new_edit(LENGTH).shots, (Cutaway(10, 110, ClipSource("b", 2.0)),))
-    after = ops.lay_cutaway(edit, 50, 70, ClipSource("a", 0.0), 9.0, "a", RATE)
+    after = lanes.lay_cutaway(edit, 50, 70, ClipSource("a", 0.0), 9.0, "a", RATE)
     assert [(c.start, c.end) for c in after.cutaways] == [(10, 50), (50, 70), (70, 110)]
-    assert after.cutaways[2].source == ClipSource("b", 2.0 + 60 / RATE)
+    assert after.cutaways[2].source == ClipSource("b", 2.0 + 60 / 24)
 
 
 def test_moving_a_cut_keeps_a_clips_picture_in_place() -> None:
-    edit = ops.set_source(ops.cut(new_edit(LENGTH), 100, RATE), 1, ClipSource("a", 2.0))
-    assert ops.move_cut(edit, 1, 112, RATE).shots[1].source == ClipSource("a", 2.5)
+    edit = lanes.set_source(lanes.cut(new_edit(LENGTH), 100, RATE), 1, ClipSource("a", 2.0))
+    assert lanes.move_cut(edit, 1, 112, RATE).shots[1].source == ClipSource("a", 2.5)
     with pytest.raises(Refused, match="12 frames are missing"):
-        ops.move_cut(edit, 1, 40, RATE)
+        lanes.move_cut(edit, 1, 40, RATE)
 
 
 @given(sources)
@@ -165,7 +169,7 @@ def test_damaged_sources_are_named(data: dict[str, str]) -> None:
 
 
 def whole(*numbers: int) -> dict[int, list[Span]]:
-    return {n: [Span(0, LENGTH, f"take{n}")] for n in numbers}
+    return {n: [span(0, LENGTH, f"take{n}")] for n in numbers}
 
 
 def test_rough_cut_never_shows_an_angle_twice_running() -> None:
@@ -177,7 +181,7 @@ def test_rough_cut_never_shows_an_angle_twice_running() -> None:
 
 
 def test_rough_cut_fills_holes_from_b_roll_and_leaves_held_shots() -> None:
-    angles = {1: [Span(0, 200, "t")], 2: [Span(280, LENGTH, "u")]}
+    angles = {1: [span(0, 200, "t")], 2: [span(280, LENGTH, "u")]}
     held = Edit(LENGTH, (Shot(0, Black()), Shot(320, ClipSource("mine", 1.0), True), Shot(360, Black())))
     clips = [Clip("short", 0.0, 0.5), Clip("long", 1.0, 9.0)]
     edit = rough_cut(
@@ -185,9 +189,9 @@ def test_rough_cut_fills_holes_from_b_roll_and_leaves_held_shots() -> None:
     )
     assert Shot(320, ClipSource("mine", 1.0), True) in edit.shots
     assert edit.end_of(edit.shots.index(Shot(320, ClipSource("mine", 1.0), True))) == 360
-    filled = [s for s in programme(edit, angles, Fraction(24)) if s.start >= 200 and s.end <= 280]
+    filled = [s for s in seen(edit, angles) if s.start >= 200 and s.end <= 280]
     assert {s.media for s in filled} == {"long"}
-    assert not any(s.media is None for s in programme(edit, angles, Fraction(24)))
+    assert not any(s.media is None for s in seen(edit, angles))
 
 
 @settings(max_examples=100)
@@ -195,7 +199,7 @@ def test_rough_cut_fills_holes_from_b_roll_and_leaves_held_shots() -> None:
 def test_rough_cut_of_any_coverage_is_whole_and_keeps_what_is_held(
     ranges: list[tuple[int, int]], edit: Edit
 ) -> None:
-    angles = {i: [Span(min(r), max(r), f"t{i}")] for i, r in enumerate(ranges, 1) if r[0] != r[1]}
+    angles = {i: [span(min(r), max(r), f"t{i}")] for i, r in enumerate(ranges, 1) if r[0] != r[1]}
     slots = make_slots(list(range(0, LENGTH, 30)), [0, 240], [1, 2], LENGTH)
     after = rough_cut(edit, slots, angles, [Clip("c", 0, 60.0)], list(range(0, LENGTH, 8)), RATE)
     assert checked(after) is after
@@ -222,20 +226,20 @@ def test_checks_find_what_an_editor_would_be_sorry_for() -> None:
         Shot(202, AngleSource(1)),
     )
     edit = Edit(LENGTH, shots)
-    angles = {1: [Span(0, LENGTH, "take", 0.0)], 2: [Span(0, 150, "other")]}
-    spans = programme(edit, angles, Fraction(24))
+    angles = {1: [span(0, LENGTH, "take", 0.0)], 2: [span(0, 150, "other")]}
     found = check(
-        edit,
-        spans,
+        compiled(edit, angles, {2: "angle 3, Deck,"}, RATE),
         {"take": 60.0, "clip": 4.0, "other": 9.0},
         {"take": "GAL is offline."},
         {"clip": "Rope", "take": "GAL"},
-        Fraction(24),
+        RATE,
     )
     kinds = [(f.kind, f.start) for f in found]
     assert ("hole", 200) in kinds
     assert ("too short", 200) in kinds
     assert ("offline", 0) in kinds
+    hole = next(f for f in found if f.kind == "hole")
+    assert hole.text == "No picture for 2 frames: angle 3, Deck, has no take here."
     short = next(f for f in found if f.kind == "source runs out")
     assert (short.start, short.text) == (100, "Rope has no picture for 76 of 100 frames.")
 

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zembi.core.edit.follow import bring_cuts, cuts_on_grid
+from zembi.core.edit.carry import bring_cuts, cuts_on_grid
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Shot
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.corrections import (

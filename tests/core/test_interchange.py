@@ -11,13 +11,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.spans import of, span
 from zembi.core.errors import BadInput
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_vtt
 from zembi.core.interchange.midi import write_midi
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
+from zembi.core.programme.flatten import on_screen
+from zembi.core.programme.model import Programme, Span
+from zembi.core.programme.sound import song_sound
 from zembi.core.song.corrections import Corrections, build_grid
-from zembi.core.spans import Span, media_times
+from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import RATES, timecode_to_frame
 
 MEDIA = {
@@ -41,34 +45,33 @@ def programmes(draw: st.DrawFn) -> list[Span]:
     for start, end in zip([0, *edges], [*edges, 1000], strict=True):
         media = draw(st.sampled_from(["a", "b", None]))
         speed = draw(st.sampled_from([1.0, 0.5, 1.25, 0.99988])) if media else 1.0
-        spans.append(Span(start, end, media, draw(st.floats(0, 50)) if media else 0.0, speed))
+        spans.append(span(start, end, media, draw(st.floats(0, 50)) if media else 0.0, speed))
     return spans
 
 
 @settings(max_examples=60, deadline=None)
 @given(programmes(), st.sampled_from(sorted(RATES.values())))
 def test_a_timeline_comes_back_frame_for_frame(spans: list[Span], rate: Fraction) -> None:
-    read = read_timeline(write_timeline("t", [("Shots", spans)], MEDIA, rate, 1000, SONG))
-    assert (read.rate, read.length, read.song_url) == (rate, 1000, "song.flac")
-    shown = [s for s in read.spans if s.media]
+    read = read_timeline(write_timeline("t", of(spans), MEDIA, rate, SONG))
+    assert (read.rate, read.programme.length, read.song_url) == (rate, 1000, "song.flac")
+    shown = [s for s in on_screen(read.programme, rate) if s.media]
     wanted = [s for s in spans if s.media]
-    assert [(s.start, s.end, s.media, s.speed) for s in shown] == [
-        (s.start, s.end, MEDIA[s.media or ""].url, s.speed) for s in wanted
+    assert [(s.start, s.end, s.media, s.time.pieces[0].speed) for s in shown] == [
+        (s.start, s.end, MEDIA[s.media or ""].url, s.time.pieces[0].speed) for s in wanted
     ]
     for a, b in zip(shown, wanted, strict=True):
-        assert abs(media_times(a, rate) - media_times(b, rate)).max() < 1e-6
+        assert abs(a.time.times(rate) - b.time.times(rate)).max() < 1e-6
 
 
 def test_upper_tracks_lie_over_and_gaps_let_through() -> None:
-    base = [Span(0, 100, "a", 5.0)]
-    over = [Span(40, 60, "b", 1.0)]
-    read = read_timeline(
-        write_timeline("t", [("Shots", base), ("Over", over)], MEDIA, Fraction(24), 100, None)
-    )
-    assert [(s.start, s.end, s.media) for s in read.spans] == [
+    base = [span(0, 100, "a", 5.0)]
+    over = [span(40, 60, "b", 1.0)]
+    read = read_timeline(write_timeline("t", of(base, over), MEDIA, Fraction(24), None))
+    shown = on_screen(read.programme, Fraction(24))
+    assert [(s.start, s.end, s.media) for s in shown] == [
         (0, 40, MEDIA["a"].url), (40, 60, MEDIA["b"].url), (60, 100, MEDIA["a"].url),
     ]  # fmt: skip
-    assert read.spans[2].in_s == pytest.approx(5.0 + 60 / 24)
+    assert shown[2].time.start_s == pytest.approx(5.0 + 60 / 24)
     assert read.song_url is None
 
 
@@ -80,7 +83,7 @@ def test_ranges_in_their_own_rate_and_a_given_rate() -> None:
     timeline.tracks.append(track)
     text = otio.adapters.write_to_string(timeline, "otio_json")
     read = read_timeline(text, rate=Fraction(24))
-    assert (read.length, read.spans[0].in_s) == (48, 1.0)
+    assert (read.programme.length, read.programme.layers[0].spans[0].time.start_s) == (48, 1.0)
     assert read_timeline(text).rate == Fraction(30)
 
 
@@ -106,7 +109,7 @@ def test_an_edl_names_each_cut_on_both_sides() -> None:
         ),
         "b": Reel(reel_name("GAL_01 take", taken), "rope.mp4", Fraction(60)),
     }
-    spans = [Span(0, 48, "a", 2.0), Span(48, 72, None), Span(72, 96, "b", 1.0, 0.5)]
+    spans = [span(0, 48, "a", 2.0), span(48, 72, None), span(72, 96, "b", 1.0, 0.5)]
     text = write_edl(
         "Lamp Room", spans, reels, Fraction(24), first=timecode_to_frame("10:00:00:00", Fraction(24))
     )
@@ -123,7 +126,7 @@ def test_a_table_says_how_each_cut_lies() -> None:
         csv.DictReader(
             io.StringIO(
                 write_csv(
-                    [Span(0, 8, "a"), Span(8, 60, "b", 1.5)],
+                    [span(0, 8, "a"), span(8, 60, "b", 1.5)],
                     {"a": "GAL, wide.mp4", "b": "b"},
                     GRID,
                     Fraction(24),
@@ -160,13 +163,11 @@ def test_a_midi_file_lays_the_markers_on_the_beats() -> None:
 def test_a_cut_song_is_a_clip_a_range_and_comes_back() -> None:
     song = MediaRef("file:///song.wav", "song", 60.0)
     kept = ((0.0, 10.25), (20.5, 31.0))
-    text = write_timeline(
-        "Cut", [("Shots", [])], {}, Fraction(24), 498, song, [(5.0, "a"), (12.0, "b")], kept
-    )
+    cut = Programme(498, of([]).layers, song_sound("song", SongMap(kept)))
+    text = write_timeline("Cut", cut, {}, Fraction(24), song, [(5.0, "a"), (12.0, "b")])
     track = otio.adapters.read_from_string(text, "otio_json").audio_tracks()[0]
     assert [[m.name for m in clip.markers] for clip in track] == [["a"], ["b"]]
     assert track[1].markers[0].marked_range.start_time.to_seconds() == pytest.approx(20.5 + 12.0 - 10.25)
     read = read_timeline(text)
     assert read.song_url == song.url
-    assert read.kept is not None
-    assert [t for r in read.kept for t in r] == pytest.approx([t for r in kept for t in r])
+    assert [t for r in read.programme.sound.kept for t in r] == pytest.approx([t for r in kept for t in r])

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from tests.media.films import counts, film, tone
+from tests.spans import of, span
 from zembi.core.errors import Cancelled, UnreadableMedia
-from zembi.core.spans import Span
 from zembi.demo.countmarks import draw_count, read_count
 from zembi.demo.footage import frame_pts
 from zembi.media.derive import (
@@ -89,7 +89,9 @@ def test_a_turned_phone_film_stands_upright(tmp_path: Path, turn: int) -> None:
     index = json.loads((derive_picture(path, tmp_path, "v", quiet) / "programme.json").read_text())
     assert (index["width"] < index["height"]) == (abs(turn) == 90)
     if abs(turn) == 90:
-        render(Film([Span(0, 8, "v")], {"v": path}, None, Fraction(24), *upright, 0, 8), tmp_path / "up.mp4")
+        render(
+            Film(of([span(0, 8, "v")]), {"v": path}, None, Fraction(24), *upright, 0, 8), tmp_path / "up.mp4"
+        )
         assert counts(tmp_path / "up.mp4") == list(range(8))
 
 

@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from tests.media.films import counts, film, tone
+from tests.spans import of, span
 from zembi.core.errors import BadInput, Cancelled
-from zembi.core.spans import Span, source_frames
+from zembi.core.programme.model import Span, source_frames
 from zembi.core.timebase import RATES
 from zembi.demo.footage import frame_pts
 from zembi.media.derive import write_flac
@@ -36,21 +37,21 @@ def sources(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
 
 def expected(spans: list[Span], files: dict[str, Path], rate: Fraction) -> list[int | None]:
     out: list[int | None] = []
-    for span in spans:
-        if span.media is None:
-            out += [None] * span.frames
+    for s in spans:
+        if s.media is None:
+            out += [None] * s.frames
         else:
-            out += [int(i) for i in source_frames(span, rate, frame_times(files[span.media]).times)]
+            out += [int(i) for i in source_frames(s, rate, frame_times(files[s.media]).times)]
     return out
 
 
 def edit_of(length: int) -> list[Span]:
     """Short cuts to and fro between all sources, one at half speed, one from before, a black gap."""
     names = ["24", "29.97", "phone", "120", "24", "phone"]
-    spans = [Span(i * length, (i + 1) * length, n, 0.4 + 0.31 * i, 1.0) for i, n in enumerate(names)]
-    spans.append(Span(6 * length, 7 * length, None))
-    spans.append(Span(7 * length, 8 * length, "29.97", 1.1, 0.5))
-    spans.append(Span(8 * length, 9 * length, "phone", 0.9, 1.00012))
+    spans = [span(i * length, (i + 1) * length, n, 0.4 + 0.31 * i, 1.0) for i, n in enumerate(names)]
+    spans.append(span(6 * length, 7 * length, None))
+    spans.append(span(7 * length, 8 * length, "29.97", 1.1, 0.5))
+    spans.append(span(8 * length, 9 * length, "phone", 0.9, 1.00012))
     return spans
 
 
@@ -59,7 +60,7 @@ def test_no_frame_is_off_at_any_rate(tmp_path: Path, sources: dict[str, Path], l
     rate = RATES[label]
     spans = edit_of(9)
     target = tmp_path / "film.mp4"
-    render(Film(spans, sources, None, rate, 320, 180, 0, 81), target)
+    render(Film(of(spans), sources, None, rate, 320, 180, 0, 81), target)
     found = counts(target)
     wanted = expected(spans, sources, rate)
     assert len(found) == 81
@@ -71,7 +72,7 @@ def test_no_frame_is_off_at_any_rate(tmp_path: Path, sources: dict[str, Path], l
 
 def test_a_range_shows_the_same_frames(tmp_path: Path, sources: dict[str, Path]) -> None:
     spans = edit_of(12)
-    render(Film(spans, sources, None, Fraction(25), 320, 180, 20, 61), tmp_path / "part.mp4")
+    render(Film(of(spans), sources, None, Fraction(25), 320, 180, 20, 61), tmp_path / "part.mp4")
     assert counts(tmp_path / "part.mp4") == expected(spans, sources, Fraction(25))[20:61]
 
 
@@ -91,7 +92,9 @@ def test_the_songs_samples_are_not_moved(tmp_path: Path, rate: int, channels: in
 def test_the_film_carries_the_song_in_step_with_the_picture(tmp_path: Path, sources: dict[str, Path]) -> None:
     song = tmp_path / "song.flac"
     write_flac(song, tone(4.0, 48_000, channels=2, click_s=1.5), 48_000)
-    render(Film([Span(0, 72, "24", 0.0)], sources, song, Fraction(24), 320, 180, 24, 72), tmp_path / "f.mp4")
+    render(
+        Film(of([span(0, 72, "24", 0.0)]), sources, song, Fraction(24), 320, 180, 24, 72), tmp_path / "f.mp4"
+    )
     with av.open(str(tmp_path / "f.mp4")) as container:
         assert container.streams.video[0].codec_context.name == "h264"
         assert [s.codec_context.name for s in container.streams.audio] == ["aac"]
@@ -104,7 +107,7 @@ def test_the_film_carries_the_song_in_step_with_the_picture(tmp_path: Path, sour
 
 def test_other_shapes_get_bars_not_stretch(tmp_path: Path) -> None:
     tall = film(tmp_path / "tall.mp4", frames=10, size=(180, 320))
-    render(Film([Span(0, 10, "t")], {"t": tall}, None, Fraction(24), 640, 320, 0, 10), tmp_path / "f.mp4")
+    render(Film(of([span(0, 10, "t")]), {"t": tall}, None, Fraction(24), 640, 320, 0, 10), tmp_path / "f.mp4")
     with av.open(str(tmp_path / "f.mp4")) as container:
         luma = next(container.decode(video=0)).reformat(format="gray").to_ndarray()
     assert luma[100, 20] < 24
@@ -123,12 +126,12 @@ def test_cancel_and_failure_leave_no_film_and_keep_the_old_one(
             raise Cancelled("Stopped.")
 
     with pytest.raises(Cancelled):
-        render(Film(edit_of(12), sources, None, Fraction(24), 320, 180, 0, 108), target, progress=stop)
+        render(Film(of(edit_of(12)), sources, None, Fraction(24), 320, 180, 0, 108), target, progress=stop)
     assert target.read_bytes() == b"the film of yesterday"
     with pytest.raises(BadInput, match="empty"):
-        render(Film([], {}, None, Fraction(24), 320, 180, 5, 5), target)
+        render(Film(of(), {}, None, Fraction(24), 320, 180, 5, 5), target)
     with pytest.raises(BadInput, match="even"):
-        render(Film([], {}, None, Fraction(24), 321, 180, 0, 5), target)
+        render(Film(of(), {}, None, Fraction(24), 321, 180, 0, 5), target)
     with pytest.raises(BadInput, match="cannot be written"):
-        render(Film([], {}, None, Fraction(24), 320, 180, 0, 5), tmp_path / "film.mp4" / "x.mp4")
+        render(Film(of(), {}, None, Fraction(24), 320, 180, 0, 5), tmp_path / "film.mp4" / "x.mp4")
     assert [p.name for p in tmp_path.iterdir()] == ["film.mp4"]

@@ -1,8 +1,10 @@
 """What the page sends. Every limit that does not need the project is checked here."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, RootModel, model_validator
+
+from zembi.core.edit import operations
 
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
@@ -42,6 +44,8 @@ def _check_text(value: object) -> None:
 
 class Ok(BaseModel):
     """Done; ``note`` says what, where that is worth saying."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
 
     note: str = ""
 
@@ -211,7 +215,7 @@ class Passage(Body):
     end_s: Seconds
 
 
-class Cut(Passage):
+class Shorten(Passage):
     """What to do with a passage: leave it out, or use only it."""
 
     action: Literal["leave out", "use only"]
@@ -281,23 +285,20 @@ class ChooseFeed(Body):
     pass_id: Id
 
 
-class Operation(Body):
-    """One operation on the edit; which fields it needs depends on ``op``."""
+# The operations are the core's own; here they only refuse unknown fields like every request.
+for _kind in get_args(operations.Operation):
+    _kind.__pydantic_config__ = ConfigDict(extra="forbid")
 
-    op: Literal[
-        "switch", "cut", "join", "move", "angle", "black", "hold", "lay", "lay over", "take off", "rough cut"
-    ]  # fmt: skip
-    at_s: Seconds | None = None
-    end_s: Seconds | None = None
-    start: Frame | None = None
-    to: Frame | None = None
-    beats: Annotated[int, Field(ge=-64, le=64)] = 0
-    angle: Id | None = None
-    media: MediaId | None = None
-    speed: Annotated[float, Field(gt=0, le=20, allow_inf_nan=False)] = 1.0
-    held: bool = True
-    unit: Unit = "beat"
-    lead: Lead = 0
+
+class Operation(RootModel[Annotated[operations.Operation, Field(discriminator="op")]]):
+    """One operation on the edit; ``op`` says which."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def only_text(cls, data: object) -> object:
+        """Like every request."""
+        _check_text(data)
+        return data
 
 
 class Settings(Body):

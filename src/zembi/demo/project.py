@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlalchemy import insert, update
 
+from zembi.core.edit.operations import LayOver, RoughCut
 from zembi.demo.footage import CLIPS, TAKES, film_clip, film_take
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
 from zembi.media.derive import write_flac
@@ -129,7 +130,7 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
         for index, phrase, words in LYRICS:
             at = downbeats_s[starts[index] + 4 * phrase]
             connection.execute(insert(tables.lyric).values(at_s=at, text=words))
-    cutting.fill(project)
+    cutting.operate(project, RoughCut())
     clips = {m["name"]: m["id"] for m in project.database.all(tables.media, kind="broll")}
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
-        cutting.lay_cutaway(project, downbeats_s[bar - 1], clips[name], "beat", 0)
+        cutting.operate(project, LayOver(downbeats_s[bar - 1], clips[name]))

@@ -1,4 +1,4 @@
-"""Rendering: spans and a song to an MP4 film that appears under its name only when complete."""
+"""Rendering: a programme and its song to an MP4 film that appears under its name only when complete."""
 
 import itertools
 import os
@@ -14,14 +14,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput, NoRoom
-from zembi.core.song.cutdown import SongLevel, SongMap, WorkingSound
-from zembi.core.spans import Span, source_frames
+from zembi.core.programme.curves import AS_IT_IS, PLAIN
+from zembi.core.programme.flatten import stretches
+from zembi.core.programme.model import Programme, Title, source_frames
+from zembi.core.programme.sound import SILENT, Sound
+from zembi.core.song.cutdown import AS_RECORDED, WorkingSound
+from zembi.media.compositor import Part, composed
 from zembi.media.frames import FrameReader
 from zembi.media.picture import Upright
 from zembi.media.sound import sound_blocks
 
-#: The song at its own level, without fades.
-AS_IT_IS = SongLevel()
 #: Files kept open at once.
 _OPEN_FILES = 6
 
@@ -31,15 +33,15 @@ class Film:
     """What to render.
 
     Attributes:
-        spans: Cover frames ``first`` to ``end`` (exclusive); where none does, black.
-        files: Path of every medium that the spans name.
+        programme: What is shown and heard; where no layer has anything, black. Without pieces of sound, all of
+            the song is heard.
+        files: Path of every medium that the layers name.
         song: Sound file; None for a silent film.
         rate, width, height: Of the film.
-        cutdown: What is kept of the song; None for all of it.
-        level: Gain and fades of the song.
+        first, end: Its frames of the programme (half-open).
     """
 
-    spans: list[Span]
+    programme: Programme
     files: dict[str, Path]
     song: Path | None
     rate: Fraction
@@ -47,8 +49,6 @@ class Film:
     height: int
     first: int
     end: int
-    cutdown: SongMap | None = None
-    level: SongLevel = AS_IT_IS
 
 
 class _Readers:
@@ -58,15 +58,29 @@ class _Readers:
         self._files = files
         self._size = (width, height)
         self._open: OrderedDict[str, tuple[FrameReader, Upright]] = OrderedDict()
+        self._last: dict[str, tuple[int, av.VideoFrame]] = {}
 
-    def get(self, media: str) -> tuple[FrameReader, Upright]:
+    def _get(self, media: str) -> tuple[FrameReader, Upright]:
         if media in self._open:
             self._open.move_to_end(media)
         else:
             if len(self._open) >= _OPEN_FILES:
-                self._open.popitem(last=False)[1][0].close()
+                oldest, (reader, _) = self._open.popitem(last=False)
+                reader.close()
+                self._last.pop(oldest, None)
             self._open[media] = (FrameReader(self._files[media]), Upright(*self._size, quality="fine"))
         return self._open[media]
+
+    def times(self, media: str) -> NDArray[np.float64]:
+        """Presentation times of a file's frames."""
+        return self._get(media)[0].times.times
+
+    def picture(self, media: str, index: int) -> av.VideoFrame:
+        """A frame of a file, upright and at the film's size; the same object when asked again."""
+        reader, upright = self._get(media)
+        if self._last.get(media, (-1, None))[0] != index:
+            self._last[media] = (index, upright.picture(reader.frame(index)))
+        return self._last[media][1]
 
     def close(self) -> None:
         for reader, _ in self._open.values():
@@ -84,71 +98,60 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
     """Every frame of the film in order, at its size; repeated source frames are the same object."""
     readers = _Readers(film.files, film.width, film.height)
     black = _black(film.width, film.height)
-    spans = [
-        s for s in sorted(film.spans, key=lambda s: s.start) if s.end > film.first and s.start < film.end
-    ]
-    at = film.first
     try:
-        for span in spans:
-            for _ in range(at, min(span.start, film.end)):
-                yield black
-            begin, until = max(span.start, at), min(span.end, film.end)
-            if span.media is None:
-                for _ in range(begin, until):
-                    yield black
-            else:
-                reader, upright = readers.get(span.media)
-                wanted = source_frames(span, film.rate, reader.times.times)[
-                    begin - span.start : until - span.start
-                ]
-                shown, picture = -1, black
-                for index in wanted:
-                    if index != shown:
-                        shown, picture = int(index), upright.picture(reader.frame(int(index)))
-                    yield picture
-            at = max(at, until)
-        for _ in range(at, film.end):
-            yield black
+        for begin, until, stack in stretches(film.programme, film.first, film.end):
+            sources = [
+                source_frames(s, film.rate, readers.times(s.media)) if s.media is not None else None
+                for s in stack
+            ]
+            for frame in range(begin, until):
+                parts: list[Part] = []
+                for span, source in zip(stack, sources, strict=True):
+                    look = span.curves.at(frame - span.start) if span.curves != PLAIN else AS_IT_IS
+                    if span.hides and look.hides:
+                        parts.clear()
+                    if isinstance(span.content, Title):
+                        parts.append(Part(look, text=span.content.text))
+                    elif source is None or span.media is None:
+                        parts.append(Part(look))
+                    else:
+                        parts.append(Part(look, readers.picture(span.media, int(source[frame - span.start]))))
+                plain = not parts or (len(parts) == 1 and parts[0] == Part())
+                yield black if plain else composed(parts, film.width, film.height)
     finally:
         readers.close()
 
 
-def working_blocks(
-    song: Path, cutdown: SongMap | None, level: SongLevel
-) -> Iterator[tuple[NDArray[np.float32], int]]:
-    """The working song from its first sample: blocks (n, channels) and the rate.
+def working_blocks(song: Path, sound: Sound) -> Iterator[tuple[NDArray[np.float32], int]]:
+    """What is heard of a song from its first sample: blocks (n, channels) and the rate.
 
     With all of the song kept at its own level these are its own samples, untouched.
     """
     blocks = sound_blocks(song)
-    if level == AS_IT_IS and (cutdown is None or (len(cutdown.kept) == 1 and cutdown.kept[0][0] == 0)):
+    whole = not sound.pieces or (len(sound.pieces) == 1 and sound.pieces[0].media_s == 0)
+    if whole and sound.level == AS_RECORDED:
         yield from blocks
         return
     first = next(blocks, None)
     if first is None:
         return
     rate = first[1]
-    kept = cutdown or SongMap(((0.0, 36_000.0),))
-    sound = WorkingSound(kept, level, rate)
-    for block in sound.blocks(b for b, _ in itertools.chain([first], blocks)):
+    working = WorkingSound(sound.kept or ((0.0, 36_000.0),), sound.level, rate)
+    for block in working.blocks(b for b, _ in itertools.chain([first], blocks)):
         yield block, rate
 
 
 def song_samples(
-    song: Path,
-    first_s: Fraction,
-    end_s: Fraction,
-    cutdown: SongMap | None = None,
-    level: SongLevel = SongLevel(),
+    song: Path, first_s: Fraction, end_s: Fraction, sound: Sound = SILENT
 ) -> Iterator[tuple[NDArray[np.float32], int]]:
-    """The working song's samples for a range of its time: blocks (n, channels) and the rate, unresampled.
+    """What is heard in a range of the programme's time: blocks (n, channels) and the rate, unresampled.
 
     Ends in silence where the song is shorter than the film.
     """
     position, rate, channels = 0, 0, 2
     stop: int | None = None
     start = 0
-    for block, rate in working_blocks(song, cutdown, level):
+    for block, rate in working_blocks(song, sound):
         if stop is None:
             start, stop = round(first_s * rate), round(end_s * rate)
         channels = block.shape[1]
@@ -233,8 +236,7 @@ class _SoundTrack:
             film.song,
             Fraction(film.first) / film.rate,
             Fraction(film.end) / film.rate,
-            film.cutdown,
-            film.level,
+            film.programme.sound,
         )
         first = next(self._blocks, None)
         self._pending = first[0] if first is not None else np.zeros((0, 2), np.float32)

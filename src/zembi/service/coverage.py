@@ -3,6 +3,8 @@
 from typing import Any
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.lineup.coverage import Feed
+from zembi.core.lineup.feeds import chosen
 from zembi.service.lineup import MOST_ANGLES
 from zembi.service.snapshot import look
 from zembi.service.transactions import one_transaction
@@ -115,20 +117,15 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
     if end <= start_s or row["song_start_s"] >= end_s:
         raise Refused("This pass has no picture there.")
     take = project.database.one(tables.media, id=row["media"])
+    rows = project.database.all(tables.feed, angle=angle_id)
+    before = [Feed(angle_id, f["start_s"], f["end_s"], str(f["pass_id"])) for f in rows]
+    after = chosen(before, Feed(angle_id, start_s, end_s, str(pass_id)))
     with project.database.changing(f"Circle {take['name']}") as change:
-        for f in project.database.all(tables.feed, angle=angle_id):
-            if f["end_s"] <= start_s or f["start_s"] >= end_s:
-                continue
-            if f["start_s"] < start_s:
-                change.update(tables.feed, {"id": f["id"]}, {"end_s": start_s})
-                if f["end_s"] > end_s:
-                    change.insert(
-                        tables.feed, {**{k: f[k] for k in ("angle", "pass_id", "end_s")}, "start_s": end_s}
-                    )
-            elif f["end_s"] > end_s:
-                change.update(tables.feed, {"id": f["id"]}, {"start_s": end_s})
-            else:
+        for f, was in zip(rows, before, strict=True):
+            if was not in after:
                 change.delete(tables.feed, {"id": f["id"]})
-        change.insert(
-            tables.feed, {"angle": angle_id, "start_s": start_s, "end_s": end_s, "pass_id": pass_id}
-        )
+        for feed in after:
+            if feed not in before:
+                change.insert(tables.feed, {
+                    "angle": angle_id, "start_s": feed.start_s, "end_s": feed.end_s, "pass_id": int(feed.pass_id),
+                })  # fmt: skip

@@ -3,7 +3,7 @@
 import dataclasses
 from typing import Any
 
-from zembi.core.edit.follow import through_cutdown
+from zembi.core.edit.carry import through_cutdown
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.cutdown import LEAST_S, SHAPES, SongLevel, merged, song_map
 from zembi.service.snapshot import Snapshot, look

@@ -7,13 +7,13 @@ from fractions import Fraction
 from pathlib import Path
 
 from zembi.core.edit.model import Edit
-from zembi.core.edit.resolve import programme, source_spans
 from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_vtt
 from zembi.core.interchange.midi import write_midi
 from zembi.core.interchange.timeline import MediaRef, write_timeline
-from zembi.core.spans import Span
+from zembi.core.programme.flatten import media_seen, on_screen
+from zembi.core.programme.model import Span
 from zembi.core.timebase import seconds_to_frame
 from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
@@ -70,19 +70,18 @@ def film_of(project: Project, first: int | None = None, end: int | None = None) 
     """
     snapshot = look(project)
     _, edit = current_edit(project)
-    spans = snapshot.programme(edit)
+    programme = snapshot.programme(edit)
     begin, until = max(0, first or 0), min(edit.length, edit.length if end is None else end)
     if until <= begin:
         raise BadInput("There is nothing to render: the range is empty.")
-    used = {s.media for s in spans if s.media and s.end > begin and s.start < until}
-    rows = [snapshot.by_id[m] for m in sorted(used)] + ([snapshot.song] if snapshot.song else [])
+    used = sorted(media_seen(programme, begin, until))
+    rows = [snapshot.by_id[m] for m in used] + ([snapshot.song] if snapshot.song else [])
     conditions = [condition(project, row, closely=True) for row in rows]
     _refuse_wrong([(project.path_of(row).name, c) for row, c in zip(rows, conditions, strict=True)])
     files = {m: project.file_of(snapshot.by_id[m]) for m in used}
     song = project.file_of(snapshot.song) if snapshot.song else None
     return Film(
-        spans, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until,
-        snapshot.map if song else None, snapshot.level,
+        programme, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until,
     )  # fmt: skip
 
 
@@ -189,22 +188,15 @@ def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
 
 
 def _otio(snapshot: Snapshot, edit: Edit) -> bytes:
-    base = programme(Edit(edit.length, edit.shots), snapshot.angle_spans, snapshot.rate)
-    lanes: list[tuple[str, list[Span]]] = [("Shots", base)]
-    if edit.cutaways:
-        over = [
-            s
-            for c in edit.cutaways
-            for s in source_spans(c.source, c.start, c.end, snapshot.angle_spans, snapshot.rate)
-        ]
-        lanes.append(("Cutaways", over))
     refs = _refs(snapshot)
     song = refs[snapshot.song["id"]] if snapshot.song else None
     markers = [(c.start_s, c.text) for c in cues_of(snapshot)]
-    return write_timeline(
-        snapshot.row["name"], lanes, refs, snapshot.rate, edit.length, song, markers,
-        snapshot.map.kept if snapshot.left_out else None,
-    ).encode()  # fmt: skip
+    programme = snapshot.programme(edit)
+    return write_timeline(snapshot.row["name"], programme, refs, snapshot.rate, song, markers).encode()
+
+
+def _on_screen(snapshot: Snapshot, edit: Edit) -> list[Span]:
+    return on_screen(snapshot.programme(edit), snapshot.rate)
 
 
 def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
@@ -223,7 +215,7 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
         )
     text = write_edl(
         snapshot.row["name"],
-        snapshot.programme(edit),
+        _on_screen(snapshot, edit),
         reels,
         snapshot.rate,
         first=snapshot.row["first_frame"],
@@ -232,7 +224,9 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
 
 
 def _csv(snapshot: Snapshot, edit: Edit) -> bytes:
-    return write_csv(snapshot.programme(edit), _names(snapshot), snapshot.need_grid(), snapshot.rate).encode()
+    return write_csv(
+        _on_screen(snapshot, edit), _names(snapshot), snapshot.need_grid(), snapshot.rate
+    ).encode()
 
 
 def _vtt(snapshot: Snapshot, _edit: Edit) -> bytes:

@@ -8,17 +8,18 @@ from typing import Any
 
 from sqlalchemy import Connection
 
-from zembi.core.coverage import Feed, PassOnAngle, angle_spans
 from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.model import Edit
-from zembi.core.edit.resolve import programme
 from zembi.core.errors import Refused
+from zembi.core.lineup.coverage import Feed, PassOnAngle, angle_spans
+from zembi.core.programme.compile import compiled
+from zembi.core.programme.model import Programme, Span
+from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
 from zembi.core.song.cutdown import SongLevel, SongMap, song_map
 from zembi.core.song.grid import Grid, Phrase, SectionSpan, phrases, through_map
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
-from zembi.core.spans import Span
 from zembi.core.timebase import frames_for_length, parse_rate
 from zembi.service.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
 from zembi.service.footage import condition
@@ -183,7 +184,7 @@ class Snapshot:
         whole = [
             PassOnAngle(
                 str(p["id"]), p["media"], p["angle"], p["take_start_s"], p["take_end_s"], p["song_start_s"],
-                p["rate"], self.by_id[p["media"]]["name"],
+                p["rate"],
             )
             for p in rows
         ]  # fmt: skip
@@ -209,21 +210,33 @@ class Snapshot:
             for a in ordered
         }
 
-    def programme(self, edit: Edit) -> list[Span]:
-        """What an edit puts on screen."""
-        return programme(edit, self.angle_spans, self.rate)
+    @cached_property
+    def angle_names(self) -> dict[int, str]:
+        """What to call each angle, by id: its number and its name."""
+        return {a["id"]: f"angle {a['number']}, {a['name']}," for a in self.angles}
 
-    def findings(self, edit: Edit, spans: list[Span]) -> list[Finding]:
-        """Checks of an edit."""
+    @cached_property
+    def sound(self) -> Sound:
+        """What is heard of the song."""
+        if self.song is None or not self.song_seconds:
+            return Sound(level=self.level)
+        return song_sound(self.song["id"], self.map, self.level)
+
+    def programme(self, edit: Edit) -> Programme:
+        """The programme of an edit."""
+        return compiled(edit, self.angle_spans, self.angle_names, self.rate, self.sound)
+
+    def findings(self, shown: Programme) -> list[Finding]:
+        """Checks of a programme."""
         ends = {m["id"]: float(m["facts"].get("duration_s", 0.0)) for m in self.media}
         names = {m["id"]: m["name"] for m in self.media}
-        used = {s.media for s in spans if s.media}
+        used = {s.media for layer in shown.layers for s in layer.spans if s.media}
         wrong = {
             m["id"]: now.words
             for m in self.media
             if m["id"] in used and (now := condition(self.project, m)).state != "ok"
         }
-        return check(edit, spans, ends, wrong, names, self.rate)
+        return check(shown, ends, wrong, names, self.rate)
 
 
 @lru_cache(maxsize=16)

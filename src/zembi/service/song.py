@@ -5,13 +5,13 @@ import re
 from dataclasses import dataclass
 from typing import Any
 
-from zembi.core.edit.follow import bring_cuts, cuts_on_grid
+from zembi.core.edit.carry import bring_cuts, cuts_on_grid
 from zembi.core.edit.model import Edit
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song import corrections as corrected
 from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Grid
-from zembi.service.cutting import Done, apply_to_edit
+from zembi.service.cutting import Done, change_edit
 from zembi.service.snapshot import Snapshot, current_edit, look
 from zembi.service.transactions import one_transaction
 from zembi.service.workspace import Project
@@ -189,7 +189,7 @@ def bring_along(project: Project, moves: list[tuple[int, int]]) -> Done:
             raise Refused("The edit has changed since; correct the grid again to bring cuts along.")
         return bring_cuts(edit, moves, snapshot.rate)
 
-    return apply_to_edit(project, f"Bring {len(moves)} cuts along", {"moves": moves}, brought)
+    return change_edit(project, f"Bring {len(moves)} cuts along", {"moves": moves}, brought)
 
 
 @one_transaction

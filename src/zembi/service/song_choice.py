@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection
 
-from zembi.core.edit.follow import fitted
+from zembi.core.edit.carry import fitted
 from zembi.core.edit.model import new_edit, source_to_dict
 from zembi.core.song.corrections import Corrections, corrections_from_dict
 from zembi.core.song.cutdown import song_map

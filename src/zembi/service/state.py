@@ -10,9 +10,12 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
-from zembi.core.coverage import uncovered
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
 from zembi.core.errors import ZembiError
+from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
+from zembi.core.programme.curves import PLAIN
+from zembi.core.programme.flatten import on_screen
+from zembi.core.programme.model import Programme, Span
 from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
@@ -121,7 +124,7 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score) for r in found.readings],
         corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats), corrections == Corrections(),
         [to for _, to in corrections.pins],
-        list(grid.beats), list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
+        list(grid.beats), [seconds_to_frame(b, snapshot.rate) for b in grid.beats], list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
     )  # fmt: skip
 
 
@@ -205,7 +208,23 @@ def _pass_view(snapshot: Snapshot, row: Any) -> views.PassView:
         row["song_start_s"] + row["rate"] * seconds, row["rate"], (row["rate"] - 1) * 1e6, row["status"],
         row["confidence"], row["origin"], row["angle"], moved * 1000, found.get("residuals", []), places,
         bool(found.get("pitch_kept")), proposed if row["status"] == "choose" else "",
+        _span_of(snapshot.whole, row),
     )  # fmt: skip
+
+
+def _span_of(whole: Snapshot, row: Any) -> views.SpanView | None:
+    """A pass's frames on the whole song."""
+    placed = PassOnAngle(
+        str(row["id"]),
+        row["media"],
+        0,
+        row["take_start_s"],
+        row["take_end_s"],
+        row["song_start_s"],
+        row["rate"],
+    )
+    first, last = pass_frames(placed, whole.rate, whole.length)
+    return span_view(pass_span(placed, first, last, whole.rate)) if last > first else None
 
 
 def _takes(snapshot: Snapshot) -> list[views.TakeView]:
@@ -250,9 +269,10 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
     if snapshot.row["edit"] is not None and snapshot.length:
         _, edit = current_edit(snapshot.project)
         shown = snapshot.programme(edit)
-        share = sum(s.frames for s in shown if s.media) / max(1, snapshot.length)
+        seen = on_screen(shown, snapshot.rate)
+        share = sum(s.frames for s in seen if s.media) / max(1, snapshot.length)
         sheet = f"{int(100 * share + 1e-9)} % cut"
-        count = len(snapshot.findings(edit, shown))
+        count = len(snapshot.findings(shown))
         handoff = f"{count} check{'s' if count != 1 else ''}" if count else "all clear"
     return views.Badges(song, lineup, coverage, sheet, handoff)
 
@@ -276,7 +296,7 @@ def project_state(project: Project) -> views.ProjectState:
         left_out=[views.PassageView(r["id"], r["start_s"], r["end_s"]) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
         angles=[
-            views.AngleView(a["id"], a["number"], a["name"], a["hue"], snapshot.angle_spans[a["id"]])
+            views.AngleView(a["id"], a["number"], a["name"], a["hue"], [span_view(s) for s in snapshot.angle_spans[a["id"]]])
             for a in sorted(snapshot.angles, key=lambda a: a["number"])
         ],
         feeds=[
@@ -292,11 +312,31 @@ def project_state(project: Project) -> views.ProjectState:
 def source_view(source: Source) -> views.SourceView:
     """A source as the page sees it."""
     if isinstance(source, AngleSource):
-        return views.SourceView("angle", angle=source.angle)
+        return views.SourceView("angle", source.angle, None, 0.0, 1.0)
     if isinstance(source, ClipSource):
-        return views.SourceView("clip", media=source.media, in_s=source.in_s, speed=source.speed)
+        return views.SourceView("clip", None, source.media, source.in_s, source.speed)
     assert isinstance(source, Black)
-    return views.SourceView("black")
+    return views.SourceView("black", None, None, 0.0, 1.0)
+
+
+def span_view(span: Span) -> views.SpanView:
+    """A span as the page sees it."""
+    content = span.content
+    curves = None
+    if span.curves != PLAIN:
+        curves = {n: c.keys for n, c in span.curves.named().items()}
+    return views.SpanView(
+        span.start, span.end, type(content).__name__.lower(), span.media, getattr(content, "reason", getattr(content, "text", "")),
+        span.time.pieces, curves,
+    )  # fmt: skip
+
+
+def _programme_view(shown: Programme) -> views.ProgrammeView:
+    level = shown.sound.level
+    return views.ProgrammeView(
+        [[span_view(s) for s in layer.spans] for layer in shown.layers],
+        views.SoundView(shown.sound.pieces, level.gain_db, level.fade_in_s, level.fade_out_s, level.shape),
+    )
 
 
 @one_moment
@@ -316,10 +356,19 @@ def edit_view(project: Project, done: Done | None = None) -> views.EditView:
     return views.EditView(
         edit_id, str(name), edit.length, _shot_views(snapshot, edit),
         [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
-        shown,
-        [views.FindingView(f.kind, f.start, f.end, f.text) for f in snapshot.findings(edit, shown)],
+        _programme_view(shown),
+        [views.FindingView(f.kind, f.start, f.end, f.text) for f in snapshot.findings(shown)],
         undo, redo, done.name if done else "",
     )  # fmt: skip
+
+
+@one_moment
+def edit_after_turning(project: Project, note: str) -> views.EditView | None:
+    """The edit after something was undone or redone; None while there is none."""
+    row = project.row
+    if row["edit"] is None or row["song"] is None:
+        return None
+    return replace(edit_view(project), note=note)
 
 
 def _shot_views(snapshot: Snapshot, edit: Edit) -> list[views.ShotView]:

@@ -3,7 +3,10 @@
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from zembi.core.spans import Span
+from zembi.core.programme.curves import Key
+from zembi.core.programme.sound import SoundPiece
+from zembi.core.song.cutdown import Shape
+from zembi.core.timemap import Piece
 
 
 @dataclass(frozen=True)
@@ -180,6 +183,7 @@ class SongView:
     as_found: bool
     pins: list[float]
     beats: list[float]
+    beat_frames: list[int]
     bars: list[int]
     first_bar: int
     sections: list[SectionView]
@@ -212,6 +216,22 @@ class SongDetail:
 
 
 @dataclass(frozen=True)
+class SpanView:
+    """A span of the programme. ``kind`` is picture, black, hole or title; ``text`` a hole's reason or a title's words.
+
+    ``curves`` lists keys by the name of what they change.
+    """
+
+    start: int
+    end: int
+    kind: str
+    media: str | None
+    text: str
+    time: tuple[Piece, ...]
+    curves: dict[str, tuple[Key, ...]] | None
+
+
+@dataclass(frozen=True)
 class PlaceView:
     """A place at which a pass fits; ``section`` names it, ``reasons`` say what else speaks for it."""
 
@@ -223,7 +243,10 @@ class PlaceView:
 
 @dataclass(frozen=True)
 class PassView:
-    """A pass of a take. ``proposed`` says on what a place that is still to be confirmed rests."""
+    """A pass of a take. ``proposed`` says on what a place that is still to be confirmed rests.
+
+    ``span`` are its frames on the whole song; None where it lies outside.
+    """
 
     id: int
     media: str
@@ -242,6 +265,7 @@ class PassView:
     places: list[PlaceView]
     pitch_kept: bool
     proposed: str
+    span: SpanView | None
 
 
 @dataclass(frozen=True)
@@ -266,6 +290,25 @@ class TakeView:
 
 
 @dataclass(frozen=True)
+class SoundView:
+    """What is heard: pieces of sound on the programme's clock, and the level over all of them."""
+
+    pieces: tuple[SoundPiece, ...]
+    gain_db: float
+    fade_in_s: float
+    fade_out_s: float
+    shape: Shape
+
+
+@dataclass(frozen=True)
+class ProgrammeView:
+    """What the film shows, in layers from the bottom up, and what is heard."""
+
+    layers: list[list[SpanView]]
+    sound: SoundView
+
+
+@dataclass(frozen=True)
 class AngleView:
     """An angle with what it shows and where it has nothing."""
 
@@ -273,7 +316,7 @@ class AngleView:
     number: int
     name: str
     hue: int
-    spans: list[Span]
+    spans: list[SpanView]
 
 
 @dataclass(frozen=True)
@@ -347,10 +390,10 @@ class SourceView:
     """What a shot shows: an angle (by id), a clip, or black."""
 
     kind: str
-    angle: int | None = None
-    media: str | None = None
-    in_s: float = 0.0
-    speed: float = 1.0
+    angle: int | None
+    media: str | None
+    in_s: float
+    speed: float
 
 
 @dataclass(frozen=True)
@@ -395,8 +438,8 @@ class EditView:
     length: int
     shots: list[ShotView]
     cutaways: list[CutawayView]
-    programme: list[Span]
+    programme: ProgrammeView
     findings: list[FindingView]
     undo: str | None
     redo: str | None
-    note: str = ""
+    note: str

@@ -4,7 +4,7 @@ import type { components, paths } from "./schema";
 /** The generated client: a call returns data or an error, never both. */
 export const api = createClient<paths>({ baseUrl: "" });
 
-type Schemas = components["schemas"];
+export type Schemas = components["schemas"];
 export type ProjectCard = Schemas["ProjectCard"];
 export type ProjectState = Schemas["ProjectState"];
 export type SongView = Schemas["SongView"];
@@ -16,15 +16,17 @@ export type MediaView = Schemas["MediaView"];
 export type TakeView = Schemas["TakeView"];
 export type PassView = Schemas["PassView"];
 export type AngleView = Schemas["AngleView"];
-export type SpanView = Schemas["Span"];
+export type SpanView = Schemas["SpanView"];
 export type EditView = Schemas["EditView"];
 export type ShotView = Schemas["ShotView"];
 export type CutawayView = Schemas["CutawayView"];
 export type FindingView = Schemas["FindingView"];
 export type JobView = Schemas["JobView"];
 export type FolderView = Schemas["FolderView"];
-export type Operation = Schemas["Operation"];
-export type Unit = NonNullable<Operation["unit"]>;
+/** One operation on the edit; what has a default may be left out. */
+export type Operation = WithOp<Schemas["Operation"]>;
+type WithOp<O> = O extends { op?: infer T } ? O & { op: NonNullable<T> } : never;
+export type Unit = NonNullable<Schemas["Cut"]["unit"]>;
 
 /** A refusal from the server, in its own words. */
 export class Refusal extends Error {}

@@ -1,45 +1,57 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef } from "react";
+import { api, data, type EditView, type Operation, type ProjectState } from "./client";
+import { useJobNews } from "./jobs";
 import { ordered } from "./ordered";
-import { api, data, type EditView, type JobView, type Operation, type ProjectState } from "./client";
 
 export type Path = { project_id: string };
 
-interface ProjectContext {
+/** What can be done to the open project; the same object as long as it is open, so nothing is drawn again for it. */
+interface Commands {
   id: string;
-  state: ProjectState;
-  edit: EditView | undefined;
-  jobs: JobView[];
+  path: { path: Path };
   rate: number;
   /** Run a change: refusals are shown in words, what the page knows is fetched again. */
   act: <T>(work: () => Promise<T>, done?: string) => Promise<T | undefined>;
   /** Do an operation on the edit; gives the edit after it, or nothing where it was refused. */
-  operate: (operation: Partial<Operation> & { op: Operation["op"] }) => Promise<EditView | undefined>;
-  path: { path: Path };
+  operate: (operation: Operation) => Promise<EditView | undefined>;
+  /** Undo the last thing done, or do again what was undone. */
+  turn: (way: "undo" | "redo") => Promise<void>;
 }
 
-const Context = createContext<ProjectContext | null>(null);
+const CommandsContext = createContext<Commands | null>(null);
+const StateContext = createContext<ProjectState | null>(null);
+const EditContext = createContext<EditView | undefined>(undefined);
 
-/** The open project; only inside {@link ProjectProvider}. */
-export function useProject(): ProjectContext {
-  const value = useContext(Context);
-  if (!value) throw new Error("useProject outside a project");
-  return value;
+/** What can be done to the open project; only inside {@link ProjectProvider}. */
+export function useCommands(): Commands {
+  const commands = useContext(CommandsContext);
+  if (!commands) throw new Error("useCommands outside a project");
+  return commands;
+}
+
+/** The open project and what can be done to it; only inside {@link ProjectProvider}. */
+export function useProject(): Commands & { state: ProjectState } {
+  const commands = useCommands();
+  const state = useContext(StateContext);
+  if (!state) throw new Error("useProject outside a project");
+  return useMemo(() => ({ ...commands, state }), [commands, state]);
+}
+
+/** The edit being worked on; undefined until it is there. What an operation did not change keeps its identity. */
+export function useEdit(): EditView | undefined {
+  return useContext(EditContext);
 }
 
 /** Inside, the song is the whole song, in its own time, whatever the cutdown leaves out. */
 export function WholeSong({ on, children }: { on: boolean; children: ReactNode }) {
-  const value = useProject();
-  const { whole } = value.state;
-  const inner = useMemo(
-    () => (on && whole ? { ...value, state: { ...value.state, song: whole } } : value),
-    [on, whole, value],
-  );
-  return <Context.Provider value={inner}>{children}</Context.Provider>;
+  const { state } = useProject();
+  const inner = useMemo(() => (on && state.whole ? { ...state, song: state.whole } : state), [on, state]);
+  return <StateContext.Provider value={inner}>{children}</StateContext.Provider>;
 }
 
-/** Loads a project, listens to its jobs, and offers the two ways to change it. */
+/** Loads a project, listens to its jobs, and offers the ways to change it. */
 export function ProjectProvider({
   id,
   children,
@@ -50,7 +62,6 @@ export function ProjectProvider({
   waiting: (error: string | null) => ReactNode;
 }) {
   const client = useQueryClient();
-  const { message } = App.useApp();
   const path = useMemo(() => ({ path: { project_id: id } }), [id]);
   const state = useQuery({
     queryKey: ["state", id],
@@ -63,77 +74,88 @@ export function ProjectProvider({
     queryFn: () => data(api.GET("/api/projects/{project_id}/edit", { params: path })),
     enabled: hasSong,
   });
-  const jobs = useJobs(
-    id,
-    useCallback(() => {
-      void client.invalidateQueries({ queryKey: ["state", id] });
-      void client.invalidateQueries({ queryKey: ["edit", id] });
-      void client.invalidateQueries({ queryKey: ["detail", id] });
-    }, [client, id]),
+  const again = useCallback(
+    (...keys: ("state" | "edit" | "detail")[]) =>
+      Promise.all(keys.map((key) => client.invalidateQueries({ queryKey: [key, id] }))),
+    [client, id],
   );
+  useJobNews(
+    id,
+    useCallback(() => void again("state", "edit", "detail"), [again]),
+  );
+  const rate = (state.data?.rate_num ?? 24) / (state.data?.rate_den ?? 1);
+  const commands = useCommandsOf(id, path, rate, again);
+  if (!state.data) return waiting(state.error ? state.error.message : null);
+  return (
+    <CommandsContext.Provider value={commands}>
+      <StateContext.Provider value={state.data}>
+        <EditContext.Provider value={hasSong ? edit.data : undefined}>{children}</EditContext.Provider>
+      </StateContext.Provider>
+    </CommandsContext.Provider>
+  );
+}
 
-  const refresh = useCallback(async () => {
-    await Promise.all([
-      client.invalidateQueries({ queryKey: ["state", id] }),
-      client.invalidateQueries({ queryKey: ["edit", id] }),
-    ]);
-  }, [client, id]);
+/** The state tells of badges and undo; after an operation it may come a little later than the edit. */
+const STATE_AFTER_MS = 150;
 
+function useCommandsOf(
+  id: string,
+  path: { path: Path },
+  rate: number,
+  again: (...keys: ("state" | "edit" | "detail")[]) => Promise<unknown>,
+): Commands {
+  const client = useQueryClient();
+  const { message } = App.useApp();
+  const later = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const inTurn = useMemo(ordered, []);
   const act = useCallback(
     async <T,>(work: () => Promise<T>, done?: string): Promise<T | undefined> => {
       try {
         const result = await work();
         if (done) void message.success(done, 2);
-        await refresh();
+        await again("state", "edit");
         return result;
       } catch (fault) {
         void message.error((fault as Error).message, 6);
         return undefined;
       }
     },
-    [message, refresh],
+    [message, again],
   );
-
-  const later = useRef<ReturnType<typeof setTimeout> | null>(null);
-  const inTurn = useRef<ReturnType<typeof ordered> | null>(null);
-  inTurn.current ??= ordered();
   const operate = useCallback(
-    async (operation: Partial<Operation> & { op: Operation["op"] }) => {
+    async (body: Operation) => {
       try {
-        const body = { beats: 0, speed: 1, held: true, unit: "beat", lead: 0, ...operation } as Operation;
-        const ask = () => data(api.POST("/api/projects/{project_id}/edit", { params: path, body }));
-        const after = await (inTurn.current as ReturnType<typeof ordered>)(ask);
+        const after = await inTurn(() => data(api.POST("/api/projects/{project_id}/edit", { params: path, body })));
         client.setQueryData(["edit", id], after);
         if (later.current) clearTimeout(later.current);
-        later.current = setTimeout(() => void client.invalidateQueries({ queryKey: ["state", id] }), 150);
+        later.current = setTimeout(() => void again("state"), STATE_AFTER_MS);
         return after;
       } catch (fault) {
         void message.warning((fault as Error).message, 4);
         return undefined;
       }
     },
-    [client, id, message, path],
+    [client, id, message, path, inTurn, again],
   );
-
-  if (!state.data) return waiting(state.error ? state.error.message : null);
-  const rate = state.data.rate_num / state.data.rate_den;
-  const value = { id, state: state.data, edit: hasSong ? edit.data : undefined, jobs, rate, act, operate, path };
-  return <Context.Provider value={value}>{children}</Context.Provider>;
-}
-
-function useJobs(id: string, ended: () => void): JobView[] {
-  const [jobs, setJobs] = useState<JobView[]>([]);
-  const open = useRef(new Set<number>());
-  useEffect(() => {
-    const events = new EventSource(`/api/projects/${id}/events`);
-    events.addEventListener("jobs", (event) => {
-      const list = JSON.parse((event as MessageEvent<string>).data) as JobView[];
-      setJobs(list);
-      const now = new Set(list.filter((j) => j.state === "waiting" || j.state === "running").map((j) => j.id));
-      if ([...open.current].some((job) => !now.has(job))) ended();
-      open.current = now;
-    });
-    return () => events.close();
-  }, [id, ended]);
-  return jobs;
+  const turn = useCallback(
+    async (way: "undo" | "redo") => {
+      try {
+        const params = { params: path };
+        const after = await inTurn(() =>
+          data(
+            way === "undo"
+              ? api.POST("/api/projects/{project_id}/undo", params)
+              : api.POST("/api/projects/{project_id}/redo", params),
+          ),
+        );
+        if ("shots" in after) client.setQueryData(["edit", id], after);
+        await again("state", "detail");
+      } catch (fault) {
+        void message.warning((fault as Error).message, 4);
+        await again("state", "edit");
+      }
+    },
+    [client, id, message, path, inTurn, again],
+  );
+  return useMemo(() => ({ id, path, rate, act, operate, turn }), [id, path, rate, act, operate, turn]);
 }

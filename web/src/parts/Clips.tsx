@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, data, derivedUrl, type MediaView } from "../api/client";
 import { CONDITION } from "./format";
 import { useProject } from "../api/project";
-import { frameOnDisplay } from "../player/frames";
+import { frameOnDisplay } from "../player/timemap";
 import { FrameSource } from "../player/proxy";
 import { Still } from "./Still";
 

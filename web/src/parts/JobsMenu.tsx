@@ -1,11 +1,12 @@
 import { Badge, Button, Popover, Progress } from "antd";
 import { api, data, type JobView } from "../api/client";
-import { useProject } from "../api/project";
+import { isOpen, useJobs } from "../api/jobs";
+import { useCommands } from "../api/project";
 
 /** Long works under way: what, how far, and a way to stop each. */
 export function JobsMenu() {
-  const { jobs } = useProject();
-  const active = jobs.filter((j) => j.state === "running" || j.state === "waiting");
+  const { jobs } = useJobs();
+  const active = jobs.filter(isOpen);
   const share = active.length ? active.reduce((sum, j) => sum + j.progress, 0) / active.length : 0;
   return (
     <Popover trigger="click" placement="bottomRight" content={<JobList jobs={jobs} />} title="Work in the background">
@@ -26,8 +27,8 @@ export function JobsMenu() {
   );
 }
 
-function JobList({ jobs }: { jobs: JobView[] }) {
-  const { act, id } = useProject();
+function JobList({ jobs }: { jobs: readonly JobView[] }) {
+  const { act, id } = useCommands();
   if (!jobs.length) return <p className="soft list-note">Nothing has run yet.</p>;
   const stop = (job: number) =>
     act(() =>
@@ -42,7 +43,7 @@ function JobList({ jobs }: { jobs: JobView[] }) {
       {jobs.slice(0, 30).map((job) => (
         <li key={job.id}>
           <div className="job-title">{job.title}</div>
-          {job.state === "running" || job.state === "waiting" ? (
+          {isOpen(job) ? (
             <>
               <Progress percent={Math.round(100 * job.progress)} size="small" />
               <div className="job-note">

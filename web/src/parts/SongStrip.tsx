@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef } from "react";
 import type { SongView, SpanView } from "../api/client";
-import { useProject } from "../api/project";
+import { useEdit, useProject } from "../api/project";
 import { clock, useClock } from "../player/clock";
 import { colour } from "../theme";
 import { Canvas } from "./Canvas";
@@ -13,7 +13,8 @@ const WAVE_BOTTOM = 44;
 
 /** The song at a glance, on every view: sections, loudness, playhead, loop range, and where the edit has picture. */
 export function SongStrip() {
-  const { id, state, edit, rate } = useProject();
+  const { id, state, rate } = useProject();
+  const edit = useEdit();
   const song = state.song;
   const peaks = usePeaks(id, song?.media);
   const playing = useClock((c) => c.playing);
@@ -42,7 +43,7 @@ export function SongStrip() {
         return peaks ? peakOf(peaks, to(a), to(a) + (b - a))[2] : 0;
       });
       const whole = state.whole && song === state.whole ? state.kept : [[0, song.seconds]];
-      paintPicture(paper, width, edit?.programme ?? [], rate, whole, song.seconds);
+      paintPicture(paper, width, edit?.programme.layers ?? [], rate, whole, song.seconds);
       if (song === state.whole) paintLeftOut(paper, width, state.left_out, song.seconds);
     },
     [song, peaks, edit, rate, state.whole, state.kept, state.left_out],
@@ -152,14 +153,14 @@ function paintLoudness(
 function paintPicture(
   paper: CanvasRenderingContext2D,
   width: number,
-  programme: readonly SpanView[],
+  layers: readonly (readonly SpanView[])[],
   rate: number,
   kept: readonly number[][],
   seconds: number,
 ): void {
   paper.fillStyle = colour.ink;
   for (const [from = 0, to = 0, at = 0] of offsets(kept)) {
-    for (const span of programme) {
+    for (const span of layers.flat()) {
       if (!span.media) continue;
       const a = Math.max(from, from + span.start / rate - at);
       const b = Math.min(to, from + span.end / rate - at);

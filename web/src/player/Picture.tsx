@@ -1,12 +1,14 @@
 import { useEffect, useRef } from "react";
 import { derivedUrl } from "../api/client";
 import { clock, useClock } from "./clock";
-import { frameAt, frameOnDisplay, mediaTime, type Span, spanAt } from "./frames";
+import { compose, type Part } from "./compositor";
+import { AS_IT_IS, type Layers, type Seen, seenAt } from "./layers";
 import { canDecode, ProxyPool, type ProxySize } from "./proxy";
+import { frameAt, frameOnDisplay, mediaTime } from "./timemap";
 
 interface Props {
   project: string;
-  spans: readonly Span[];
+  layers: Layers;
   rate: number;
   size: ProxySize;
   length: number;
@@ -15,6 +17,10 @@ interface Props {
 }
 
 const AHEAD = 6;
+/** How many frames before a cut its other side is fetched. */
+const SOON = 12;
+/** Where nothing is laid. */
+const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
 const FAR = 24;
 
@@ -22,10 +28,10 @@ const FAR = 24;
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
  * What is drawn is also written on the element (data-frame, data-source-frame, data-media), read by tests.
  */
-export function Picture({ project, spans, rate, size, length, label, id }: Props) {
+export function Picture({ project, layers, rate, size, length, label, id }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const latest = useRef({ spans, rate, length });
-  latest.current = { spans, rate, length };
+  const latest = useRef({ layers, rate, length });
+  latest.current = { layers, rate, length };
 
   useEffect(() => {
     const target = canvas.current;
@@ -45,21 +51,9 @@ export function Picture({ project, spans, rate, size, length, label, id }: Props
     };
     const blank = (frame: number) => {
       if (shown === "blank" && target.dataset.frame === String(frame)) return;
-      paper.fillStyle = "#2b2c30";
+      paper.fillStyle = NOTHING;
       paper.fillRect(0, 0, target.width, target.height);
       note(frame, "", -1, "blank");
-    };
-    const fit = (width: number, height: number, image: CanvasImageSource, crop?: [number, number, number, number]) => {
-      const scale = Math.min(target.width / width, target.height / height);
-      const w = width * scale;
-      const h = height * scale;
-      if (w < target.width - 1 || h < target.height - 1) {
-        paper.fillStyle = "#2b2c30";
-        paper.fillRect(0, 0, target.width, target.height);
-      }
-      const [x, y] = [(target.width - w) / 2, (target.height - h) / 2];
-      if (crop) paper.drawImage(image, ...crop, x, y, w, h);
-      else paper.drawImage(image, x, y, w, h);
     };
     const drawStill = (media: string, at: number, frame: number) => {
       let sheet = stills.get(media);
@@ -71,42 +65,65 @@ export function Picture({ project, spans, rate, size, length, label, id }: Props
       }
       if (!sheet.complete || !sheet.naturalWidth) return;
       const k = Math.max(0, Math.floor(at * 2));
-      fit(160, 90, sheet, [(k % 10) * 160, Math.floor(k / 10) * 90, 160, 90]);
+      const crop: [number, number, number, number] = [(k % 10) * 160, Math.floor(k / 10) * 90, 160, 90];
+      const part: Part = { look: AS_IT_IS, image: sheet, size: [160, 90], crop };
+      compose(paper, target.width, target.height, [part]);
       note(frame, media, -1, `still ${media} ${k}`);
     };
     const draw = (position: number) => {
-      const { spans: now, rate: fps, length: end } = latest.current;
+      const { layers: now, rate: fps, length: end } = latest.current;
       const frame = Math.min(Math.max(0, frameAt(position, fps)), Math.max(0, end - 1));
-      const span = spanAt(now, frame);
-      if (!span?.media) return blank(frame);
-      const at = mediaTime(span, frame, fps);
-      if (!canDecode) return drawStill(span.media, at, frame);
-      const proxy = pool.get(project, span.media, size);
-      if (!proxy.index) return;
-      const source = frameOnDisplay(proxy.index.times, at);
+      const seen = seenAt(now, frame);
+      const top = seen.findLast(({ span }) => span.kind !== "title");
+      if (!top) return blank(frame);
+      const at = mediaTime(top.span.time, frame - top.span.start, fps);
+      if (!canDecode && top.span.media) return drawStill(top.span.media, at, frame);
       const ahead = useClock.getState().playing ? AHEAD : 0;
-      const picture = proxy.get(source, ahead);
-      if (ahead) lookAhead(now, span, fps);
-      const key = `${span.media} ${source}`;
-      if (!picture) {
+      if (ahead) lookAhead(now, seen, frame, fps);
+      const { parts, key, source, missing } = partsOf(seen, frame, fps, ahead);
+      if (missing) {
         // A far jump (a drag along the strip) shows the nearest still until the exact frame is there.
-        if (!ahead && (last.media !== span.media || Math.abs(last.source - source) > FAR)) {
-          last = { media: span.media, source };
-          drawStill(span.media, at, frame);
+        const media = top.span.media;
+        if (!ahead && media && source >= 0 && (last.media !== media || Math.abs(last.source - source) > FAR)) {
+          last = { media, source };
+          drawStill(media, at, frame);
         }
         return;
       }
-      last = { media: span.media, source };
+      last = { media: top.span.media ?? "", source };
       if (key === shown && target.dataset.frame === String(frame)) return;
-      if (key !== shown) fit(picture.displayWidth, picture.displayHeight, picture);
-      note(frame, span.media, source, key);
+      if (key !== shown) compose(paper, target.width, target.height, parts);
+      note(frame, top.span.media ?? "", source, key);
     };
-    /** Have the first frames of the next span ready before the cut comes. */
-    const lookAhead = (now: readonly Span[], span: Span, fps: number) => {
-      const next = spanAt(now, span.end);
-      if (!next?.media || frameAt(clock.position(), fps) < span.end - 12) return;
-      const proxy = pool.get(project, next.media, size);
-      if (proxy.index) proxy.get(frameOnDisplay(proxy.index.times, mediaTime(next, next.start, fps)), 2);
+    /** The pictures of a stack; ``source`` is the frame of the topmost picture, ``missing`` where one is still to come. */
+    const partsOf = (seen: readonly Seen[], frame: number, fps: number, ahead: number) => {
+      const out = { parts: [] as Part[], key: "", source: -1, missing: false };
+      for (const { span, look } of seen) {
+        out.key += `${span.kind} ${look === AS_IT_IS ? "" : Object.values(look).join(" ")} `;
+        if (span.kind === "title") out.parts.push({ look, text: span.text });
+        if (span.kind === "black") out.source = -1;
+        if (span.kind === "black") out.parts.push({ look });
+        if (!span.media) continue;
+        const proxy = pool.get(project, span.media, size);
+        const at = mediaTime(span.time, frame - span.start, fps);
+        out.source = proxy.index ? frameOnDisplay(proxy.index.times, at) : -1;
+        const image = proxy.index ? proxy.get(out.source, ahead) : undefined;
+        out.key += `${span.media} ${out.source} `;
+        if (image) out.parts.push({ look, image, size: [image.displayWidth, image.displayHeight] });
+        else out.missing = true;
+      }
+      return out;
+    };
+    /** Have the first frames of what comes next ready before the cut comes. */
+    const lookAhead = (now: Layers, seen: readonly Seen[], frame: number, fps: number) => {
+      const next = seen.reduce((least, { span }) => Math.min(least, span.end), Number.POSITIVE_INFINITY);
+      if (frame < next - SOON) return;
+      for (const { span } of seenAt(now, next)) {
+        if (!span.media) continue;
+        const proxy = pool.get(project, span.media, size);
+        const at = mediaTime(span.time, next - span.start, fps);
+        if (proxy.index) proxy.get(frameOnDisplay(proxy.index.times, at), 2);
+      }
     };
     const stop = clock.subscribe(draw);
     return () => {
@@ -117,9 +134,9 @@ export function Picture({ project, spans, rate, size, length, label, id }: Props
   }, [project, size]);
 
   useEffect(() => {
-    // New spans may change the picture under a standing playhead.
-    if (spans && !useClock.getState().playing) clock.seek(clock.position());
-  }, [spans]);
+    // A changed programme may change the picture under a standing playhead.
+    if (layers && !useClock.getState().playing) clock.seek(clock.position());
+  }, [layers]);
 
   const [width, height] = size === "programme" ? [480, 270] : [320, 180];
   return (

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { toSong, toWorking } from "../parts/format";
-import { type Click, clickSound, curve, joined, type Plan, WHOLE } from "./plan";
+import { type Click, clickSound, curve, type Piece, type Plan, WHOLE } from "./plan";
 
 /** How a take is heard beside the song on the bench. */
 export type Listening = "left and right" | "mixed" | "in turn";
@@ -152,6 +152,12 @@ class Clock {
     return this.plan.kept.length ? this.plan.kept : [[0, this.song?.duration ?? useClock.getState().duration]];
   }
 
+  /** What is played: the programme's pieces, or all of the song. */
+  private pieces(song: AudioBuffer): readonly Piece[] {
+    const whole = { at: 0, offset: 0, seconds: song.duration, fadeIn: 0, fadeOut: 0 };
+    return this.plan.pieces.length ? this.plan.pieces : [whole];
+  }
+
   private length(): number {
     const { kept } = this.plan;
     if (!kept.length) return this.song?.duration ?? useClock.getState().duration;
@@ -237,7 +243,7 @@ class Clock {
       master.gain.setValueCurveAtTime(values, this.startedAt + first - from, end - first);
     }
     master.connect(this.volume as GainNode);
-    for (const piece of joined(this.kept())) {
+    for (const piece of this.pieces(song)) {
       const skip = Math.max(0, from - piece.at);
       if (skip >= piece.seconds || piece.offset + skip >= song.duration) continue;
       this.start(

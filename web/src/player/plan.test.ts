@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { keptPieces, toSong, toWorking } from "../parts/format";
 import { latencyOf } from "./latency";
-import { CROSSFADE, curve, joined } from "./plan";
+import { curve, planOf } from "./plan";
 
 const kept = [
   [0, 10],
@@ -27,18 +27,13 @@ describe("the two clocks of a cutdown", () => {
 });
 
 describe("playing a cutdown", () => {
-  it("schedules pieces that overlap by the crossfade before each join, and end with it", () => {
-    const pieces = joined(kept);
-    for (const [k, piece] of pieces.entries()) {
-      const [from, to] = kept[k] as readonly [number, number];
-      expect(piece.offset + piece.seconds).toBeCloseTo(to);
-      // The song's moment at a working time is the map's, in the piece and in its lead.
-      expect(piece.offset - piece.at).toBeCloseTo(from - toWorking(kept, from));
-      const next = pieces[k + 1];
-      if (next) expect(piece.at + piece.seconds - next.at).toBeCloseTo(CROSSFADE);
-    }
-    expect(pieces[0]?.fadeIn).toBe(0);
-    expect(pieces[2]?.fadeOut).toBe(0);
+  it("plays the programme's own pieces, and all of the song where nothing is left out", () => {
+    const level = { gain_db: 0, fade_in_s: 1, fade_out_s: 2, shape: "slow" as const };
+    const piece = { media: "s", at_s: 9.98, media_s: 13.98, seconds: 6.02, fade_in_s: 0.02, fade_out_s: 0 };
+    const plan = planOf({ pieces: [piece], ...level }, kept);
+    expect(plan.pieces).toEqual([{ at: 9.98, offset: 13.98, seconds: 6.02, fadeIn: 0.02, fadeOut: 0 }]);
+    expect([plan.fadeIn, plan.fadeOut, plan.shape]).toEqual([1, 2, "slow"]);
+    expect(planOf({ pieces: [piece], ...level }, []).pieces).toEqual([]);
   });
 
   it("crossfades with equal power", () => {

@@ -1,21 +1,4 @@
-/** What is kept of the song and how its ends sound. An empty list keeps all of it. */
-export interface Plan {
-  kept: readonly (readonly [number, number])[];
-  fadeIn: number;
-  fadeOut: number;
-  shape: string;
-}
-
-export const WHOLE: Plan = { kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth" };
-
-/** A beat of the grid as a click. */
-export interface Click {
-  at: number;
-  down: boolean;
-}
-
-/** Length of the crossfade that ends at each join; the film has the same. */
-export const CROSSFADE = 0.02;
+import type { EditView } from "../api/client";
 
 /** A stretch of the song to play: working time, place in the song, length, and crossfades at its ends. */
 export interface Piece {
@@ -26,18 +9,43 @@ export interface Piece {
   fadeOut: number;
 }
 
-/** The kept ranges as pieces that overlap by the crossfade before each join. */
-export function joined(kept: readonly (readonly [number, number])[]): Piece[] {
-  let at = 0;
-  return kept.map(([from, to], k) => {
-    const before = kept[k - 1];
-    const lead = before ? Math.min(CROSSFADE, from, before[1] - before[0], to - from) : 0;
-    const after = kept[k + 1];
-    const tail = after ? Math.min(CROSSFADE, after[0], to - from, after[1] - after[0]) : 0;
-    const piece = { at: at - lead, offset: from - lead, seconds: to - from + lead, fadeIn: lead, fadeOut: tail };
-    at += to - from;
-    return piece;
-  });
+/** What is heard: the programme's pieces, or without any all of the song; what is kept of it, and how its ends sound. */
+export interface Plan {
+  pieces: readonly Piece[];
+  kept: readonly (readonly [number, number])[];
+  fadeIn: number;
+  fadeOut: number;
+  shape: string;
+}
+
+export const WHOLE: Plan = { pieces: [], kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth" };
+
+/** The programme's sound as the clock plays it; ``kept`` is empty where nothing is left out. */
+export function planOf(
+  { pieces, fade_in_s, fade_out_s, shape }: EditView["programme"]["sound"],
+  kept: readonly (readonly [number, number])[],
+): Plan {
+  return {
+    pieces: kept.length
+      ? pieces.map((p) => ({
+          at: p.at_s,
+          offset: p.media_s,
+          seconds: p.seconds,
+          fadeIn: p.fade_in_s,
+          fadeOut: p.fade_out_s,
+        }))
+      : [],
+    kept,
+    fadeIn: fade_in_s,
+    fadeOut: fade_out_s,
+    shape,
+  };
+}
+
+/** A beat of the grid as a click. */
+export interface Click {
+  at: number;
+  down: boolean;
 }
 
 const STEPS = 65;

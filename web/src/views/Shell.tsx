@@ -2,13 +2,14 @@ import { Alert, Button, Modal, Spin, Tooltip } from "antd";
 import { useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, derivedUrl } from "../api/client";
-import { ProjectProvider, useProject, WholeSong } from "../api/project";
+import { ProjectProvider, useEdit, useProject, WholeSong } from "../api/project";
 import { nearestBeat, toWorking } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
 import { KEY_HELP, useKeys } from "../parts/keys";
 import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
 import { tapLatency } from "../player/latency";
+import { planOf, WHOLE } from "../player/plan";
 import { tapHandler, tapSet } from "./song/taps";
 import { CoverageView } from "./coverage/CoverageView";
 import { HandoffView } from "./handoff/HandoffView";
@@ -53,21 +54,14 @@ function onWholeSong(view: string | undefined): boolean {
 /** Keep the clock on what is kept of the song, in the time of the view, with the grid's clicks. */
 function useWorkingSong(view: string): void {
   const { state } = useProject();
-  const { song, whole, kept, level } = state;
+  const sound = useEdit()?.programme.sound;
+  const { song, whole, kept } = state;
   const lineup = view === "lineup";
   const cut = whole !== null && whole !== undefined;
   useEffect(() => {
-    const ranges = cut && !lineup ? kept.map(([a = 0, b = 0]) => [a, b] as const) : [];
-    clock.follow(
-      {
-        kept: ranges,
-        fadeIn: lineup ? 0 : level.fade_in_s,
-        fadeOut: lineup ? 0 : level.fade_out_s,
-        shape: level.shape,
-      },
-      onWholeSong(view),
-    );
-  }, [view, lineup, cut, kept, level]);
+    const ranges = kept.map(([a = 0, b = 0]) => [a, b] as const);
+    clock.follow(sound && !lineup ? planOf(sound, cut ? ranges : []) : WHOLE, onWholeSong(view));
+  }, [view, lineup, cut, kept, sound]);
   useEffect(() => {
     if (!song) return;
     const downs = new Set(song.bars);
@@ -84,7 +78,8 @@ function useWorkingSong(view: string): void {
 }
 
 function Frame({ view }: { view: string }) {
-  const { id, state, edit, path, act } = useProject();
+  const { id, state, turn } = useProject();
+  const edit = useEdit();
   const [help, setHelp] = useState(false);
   const current = VIEWS.find((v) => v.key === view) ?? VIEWS[0];
   const Page = current.page;
@@ -94,14 +89,8 @@ function Frame({ view }: { view: string }) {
   }, [id, song?.media, song?.seconds]);
   useWorkingSong(current.key);
   useEffect(() => () => clock.pause(), []);
-  const undo = useCallback(
-    () => act(async () => void (await data(api.POST("/api/projects/{project_id}/undo", { params: path })))),
-    [act, path],
-  );
-  const redo = useCallback(
-    () => act(async () => void (await data(api.POST("/api/projects/{project_id}/redo", { params: path })))),
-    [act, path],
-  );
+  const undo = useCallback(() => turn("undo"), [turn]);
+  const redo = useCallback(() => turn("redo"), [turn]);
   useTransportKeys(view, undo, redo, () => setHelp(true));
   const [back, forth] = [edit?.undo ?? state.undo, edit?.redo ?? state.redo];
   return (

@@ -1,14 +1,16 @@
 """Projects: list, make, open, undo."""
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from sse_starlette import EventSourceResponse
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.news import Newsroom
+from zembi.api.routers.sheet import edit_answer
 from zembi.api.schemas import Id, NewProject, Ok, Settings
 from zembi.core.timebase import RATES
 from zembi.service import cutting, state
-from zembi.service.views import JobView, ProjectCard, ProjectState
+from zembi.service.views import EditView, JobView, ProjectCard, ProjectState
+from zembi.service.workspace import Project
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
@@ -47,16 +49,21 @@ def delete_project(project_id: str, studio: StudioDep) -> Ok:
     return Ok()
 
 
-@router.post("/{project_id}/undo")
-def undo(project: ProjectDep, studio: StudioDep) -> Ok:
-    """Undo the last operation."""
-    return Ok(note=studio.turn(project, back=True))
+@router.post("/{project_id}/undo", response_model=EditView | Ok)
+def undo(project: ProjectDep, studio: StudioDep) -> Response | Ok:
+    """Undo the last operation; the answer is the edit after it, where there is one, and what was undone."""
+    return _turned(project, studio.turn(project, back=True))
 
 
-@router.post("/{project_id}/redo")
-def redo(project: ProjectDep, studio: StudioDep) -> Ok:
-    """Redo what was undone."""
-    return Ok(note=studio.turn(project, back=False))
+@router.post("/{project_id}/redo", response_model=EditView | Ok)
+def redo(project: ProjectDep, studio: StudioDep) -> Response | Ok:
+    """Redo what was undone; answers like undo."""
+    return _turned(project, studio.turn(project, back=False))
+
+
+def _turned(project: Project, note: str) -> Response | Ok:
+    view = state.edit_after_turning(project, note)
+    return Ok(note=note) if view is None else edit_answer(view)
 
 
 @router.put("/{project_id}/settings")

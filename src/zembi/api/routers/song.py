@@ -16,7 +16,6 @@ from zembi.api.schemas import (
     ChangeMarkSet,
     ChangeSection,
     CorrectGrid,
-    Cut,
     DeleteMarks,
     Id,
     Level,
@@ -25,6 +24,7 @@ from zembi.api.schemas import (
     NewMarkSet,
     Ok,
     Passage,
+    Shorten,
     TidyMarks,
     WorkMarks,
 )  # fmt: skip
@@ -175,7 +175,7 @@ def delete_line(line_id: Id, project: ProjectDep) -> Ok:
 
 
 @router.post("/cutdown")
-def make_cutdown(body: Cut, project: ProjectDep) -> Ok:
+def make_cutdown(body: Shorten, project: ProjectDep) -> Ok:
     """Leave a passage of the song out, or use only it; the edit follows."""
     act = cutdown.leave_out if body.action == "leave out" else cutdown.keep_only
     act(project, body.start_s, body.end_s)

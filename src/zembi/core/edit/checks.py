@@ -1,13 +1,13 @@
 """Checks before hand-off: what an editor would be sorry to find in the finished film."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import groupby
 from typing import Literal
 
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
-from zembi.core.edit.operations import frames_missing
-from zembi.core.spans import Span
+from zembi.core.programme.flatten import on_screen
+from zembi.core.programme.model import Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 
 Kind = Literal["hole", "too short", "source runs out", "offline"]
@@ -27,53 +27,44 @@ class Finding:
 
 
 def check(
-    edit: Edit,
-    programme: list[Span],
-    media_end_s: dict[str, float],
+    programme: Programme,
+    media_end_s: Mapping[str, float],
     wrong: Mapping[str, str],
-    names: dict[str, str],
+    names: Mapping[str, str],
     rate: Fraction,
 ) -> list[Finding]:
-    """Look through an edit.
+    """Look through a programme.
 
     Args:
-        edit: The edit.
-        programme: What is on screen, from the resolver; holes are spans without media or frames without span.
+        programme: What is on screen.
         media_end_s: Seconds of picture of each file.
         wrong: What is wrong, in words, with files that are gone or not those that were added.
         names: Names of the files, for messages.
         rate: Programme rate.
     """
-    found = _holes(programme)
-    for span in programme:
+    seen = on_screen(programme, rate)
+    found = _holes(seen)
+    for span in seen:
         if span.media is not None and span.media in wrong:
             found.append(Finding("offline", span.start, span.end, wrong[span.media]))
         elif span.media is not None:
-            missing = frames_missing(
-                span.in_s, span.speed, span.frames, media_end_s.get(span.media, 0.0), float(rate)
-            )
-            early = max(0, round(-span.in_s / span.speed * float(rate)))
-            if missing or early:
+            missing = span.time.outside(0.0, media_end_s.get(span.media, 0.0), rate)
+            if missing:
                 name = names.get(span.media, "The file")
-                found.append(
-                    Finding(
-                        "source runs out",
-                        span.start,
-                        span.end,
-                        f"{name} has no picture for {missing + early} of {span.frames} frames.",
-                    )
-                )
-    ends = [*[s.start for s in edit.shots[1:]], edit.length]
-    found += _too_short([(s.start, e, s.source) for s, e in zip(edit.shots, ends, strict=True)], names, rate)
-    found += _too_short([(c.start, c.end, c.source) for c in edit.cutaways], names, rate)
+                text = f"{name} has no picture for {missing} of {span.frames} frames."
+                found.append(Finding("source runs out", span.start, span.end, text))
+    for layer in programme.layers[1:]:
+        found += [_see_through(s) for s in layer.spans if isinstance(s.content, Hole)]
+    for layer in programme.layers:
+        found += _too_short(layer.spans, names, rate)
     return sorted(found, key=lambda f: (f.start, f.kind))
 
 
-def _holes(programme: list[Span]) -> list[Finding]:
+def _holes(seen: list[Span]) -> list[Finding]:
     """Stretches without picture that nobody asked to be black; a run of them is one finding."""
     runs: list[list[Span]] = []
-    for span in programme:
-        if span.media is not None or span.label == "black":
+    for span in seen:
+        if not isinstance(span.content, Hole):
             continue
         if runs and runs[-1][-1].end == span.start:
             runs[-1].append(span)
@@ -82,40 +73,40 @@ def _holes(programme: list[Span]) -> list[Finding]:
     out = []
     for run in runs:
         frames = run[-1].end - run[0].start
-        reasons = list(dict.fromkeys(s.label or "nothing laid here" for s in run))
+        reasons = list(dict.fromkeys(s.content.reason for s in run if isinstance(s.content, Hole)))
         more = f" and {len(reasons) - 3} more" if len(reasons) > 3 else ""
         text = f"No picture for {frames} frames: {', '.join(reasons[:3])}{more}."
         out.append(Finding("hole", run[0].start, run[-1].end, text))
     return out
 
 
-def _too_short(
-    lane: list[tuple[int, int, Source]], names: Mapping[str, str], rate: Fraction
-) -> list[Finding]:
-    """Shots of a lane that are over before they are seen; a run of them is one finding."""
+def _see_through(span: Span) -> Finding:
+    """A hole in what is laid over: nothing is missing on screen, but not what was asked for is seen."""
+    reason = span.content.reason if isinstance(span.content, Hole) else ""
+    text = f"Laid over, but {reason}: what lies beneath shows for {span.frames} frames."
+    return Finding("hole", span.start, span.end, text)
+
+
+def _too_short(spans: Iterable[Span], names: Mapping[str, str], rate: Fraction) -> list[Finding]:
+    """Shots of a layer that are over before they are seen; a run of them is one finding."""
     shortest = SHORTEST_SHOT_S * float(rate)
-    runs: list[list[tuple[int, int, Source]]] = []
-    for start, end, source in lane:
-        if end - start >= shortest or isinstance(source, Black):
+    runs: list[list[list[Span]]] = []
+    for _, group in groupby(spans, key=lambda s: s.why):
+        shot = list(group)
+        if shot[-1].end - shot[0].start >= shortest or isinstance(shot[0].content, Black):
             continue
-        if runs and runs[-1][-1][1] == start:
-            runs[-1].append((start, end, source))
+        if runs and runs[-1][-1][-1].end == shot[0].start:
+            runs[-1].append(shot)
         else:
-            runs.append([(start, end, source)])
-    return [Finding("too short", r[0][0], r[-1][1], _said_of_run(r, names, rate)) for r in runs]
+            runs.append([shot])
+    return [Finding("too short", r[0][0].start, r[-1][-1].end, _said_of_run(r, names, rate)) for r in runs]
 
 
-def _said_of_run(run: list[tuple[int, int, Source]], names: Mapping[str, str], rate: Fraction) -> str:
-    start, end, source = run[0]
-    at = frame_to_timecode(start, rate)
+def _said_of_run(run: list[list[Span]], names: Mapping[str, str], rate: Fraction) -> str:
+    at = frame_to_timecode(run[0][0].start, rate)
     if len(run) > 1:
-        least = min(e - s for s, e, _ in run)
+        least = min(shot[-1].end - shot[0].start for shot in run)
         return f"{len(run)} shots in a row from {at} are very short, the shortest {least} frames."
-    what = (
-        f"angle {source.angle}"
-        if isinstance(source, AngleSource)
-        else names.get(source.media, "clip")
-        if isinstance(source, ClipSource)
-        else "shot"
-    )
-    return f"{what} at {at} lasts only {end - start} frames."
+    shown = run[0][0].media
+    name = names.get(shown, "A clip") if shown is not None else "A shot"
+    return f"{name} at {at} lasts only {run[0][-1].end - run[0][0].start} frames."

@@ -1,12 +1,13 @@
 """Rough cut: fill the whole song from coverage and B-roll."""
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from fractions import Fraction
 
-from zembi.core.coverage import covers
+from zembi.core.edit.lanes import continued, frames_missing
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Shot, Source, checked
-from zembi.core.edit.operations import continued, frames_missing
-from zembi.core.spans import Span
+from zembi.core.lineup.coverage import covers
+from zembi.core.programme.model import Span
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,15 @@ def make_slots(
     return slots
 
 
+def bars_each(levels: list[float]) -> list[int]:
+    """Bars to a shot in each section: one where the song is loudest (within what one hears as the same), else two.
+
+    Args:
+        levels: Loudness of each section in LUFS.
+    """
+    return [1 if level > max(levels) - 1.5 else 2 for level in levels]
+
+
 def _at_holes(slots: list[Slot], angles: dict[int, list[Span]], beat_frames: list[int]) -> list[Slot]:
     """Split slots that no angle covers whole, on the beats next to where coverage begins or ends."""
     edges = sorted({e for spans in angles.values() for s in spans for e in (s.start, s.end)})
@@ -72,7 +82,7 @@ def rough_cut(
     angles: dict[int, list[Span]],
     clips: list[Clip],
     beat_frames: list[int],
-    rate: float,
+    rate: Fraction,
 ) -> Edit:
     """Fill every slot: the covering angle unused for longest, never one twice running; holes from B-roll.
 
@@ -99,11 +109,8 @@ def rough_cut(
         if source != before:
             lane.append(Shot(slot.start, source))
     lane += [s for _, _, s in held]
-    return checked(
-        Edit(
-            edit.length, tuple(_tidied(sorted(lane, key=lambda s: s.start), edit, held, rate)), edit.cutaways
-        )
-    )
+    shots = _tidied(sorted(lane, key=lambda s: s.start), edit, held, rate)
+    return checked(replace(edit, shots=tuple(shots)))
 
 
 def _around(slots: list[Slot], held: list[tuple[int, int, Shot]]) -> list[Slot]:
@@ -133,7 +140,7 @@ def _choose(
     after: Source | None,
     clips: list[Clip],
     clip_uses: list[int],
-    rate: float,
+    rate: Fraction,
 ) -> Source:
     able = [n for n, spans in angles.items() if covers(spans, slot.start, slot.end)]
     free = [n for n in able if AngleSource(n) not in (before, after)]
@@ -142,7 +149,7 @@ def _choose(
     if isinstance(before, AngleSource) and before.angle in able:
         return before
     frames = slot.end - slot.start
-    fitting = [i for i, c in enumerate(clips) if not frames_missing(c.in_s, 1.0, frames, c.out_s, rate)]
+    fitting = [i for i, c in enumerate(clips) if not _missing(c, frames, rate)]
     if fitting:
         i = min(fitting, key=lambda i: (clip_uses[i], i))
         clip_uses[i] += 1
@@ -150,12 +157,17 @@ def _choose(
     return AngleSource(able[0]) if able else Black()
 
 
-def _tidied(lane: list[Shot], edit: Edit, held: list[tuple[int, int, Shot]], rate: float) -> list[Shot]:
+def _missing(clip: Clip, frames: int, rate: Fraction) -> int:
+    return frames_missing(ClipSource(clip.media, clip.in_s), frames, clip.out_s, rate)
+
+
+def _tidied(lane: list[Shot], edit: Edit, held: list[tuple[int, int, Shot]], rate: Fraction) -> list[Shot]:
     """Make sure the lane starts at 0 and that something follows each held shot."""
     starts = {s.start for s in lane}
     for _, end, shot in held:
         if end < edit.length and end not in starts:
-            lane.append(Shot(end, continued(shot.source, end - shot.start, rate)))
+            source = continued(shot.source, end - shot.start, rate)
+            lane.append(replace(shot, start=end, source=source, held=False))
     lane.sort(key=lambda s: s.start)
     if not lane or lane[0].start != 0:
         lane.insert(0, Shot(0, Black()))

@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 
-from zembi.core.spans import Span
+from zembi.core.programme.model import Span
 from zembi.core.timebase import frame_to_timecode, seconds_to_frame
 
 
@@ -38,28 +38,34 @@ def write_edl(
     first: int = 0,
     drop: bool = False,
 ) -> str:
-    """Write the programme as a CMX 3600 list of cuts.
+    """Write what is on screen as a CMX 3600 list of cuts, an event for each piece of time.
 
     Times on the record side are programme timecode; on the source side the file's own timecode, counted at
     the programme's rate as the format asks. A speed other than 1 is written as an M2 line.
     """
     lines = [f"TITLE: {title[:70]}", f"FCM: {'DROP FRAME' if drop else 'NON-DROP FRAME'}", ""]
-    shown = [s for s in spans if s.media is not None]
-    for number, span in enumerate(shown, 1):
-        reel = reels[span.media or ""]
-        source_in = seconds_to_frame(span.in_s, rate) + round(
-            reel.first_frame / float(reel.rate) * float(rate)
-        )
-        source_in = max(0, source_in)
-        length = max(1, round(span.frames * span.speed))
-        codes = [
-            frame_to_timecode(source_in, rate, drop=drop),
-            frame_to_timecode(source_in + length, rate, drop=drop),
-            frame_to_timecode(span.start, rate, drop=drop, first=first),
-            frame_to_timecode(span.end, rate, drop=drop, first=first),
-        ]
-        lines.append(f"{number:03d}  {reel.name:<8} V     C        {' '.join(codes)}")
-        if abs(span.speed - 1) > 5e-3:
-            lines.append(f"M2   {reel.name:<8} {span.speed * float(rate):05.1f}                {codes[0]}")
-        lines.append(f"* FROM CLIP NAME: {reel.clip}")
+    number = 0
+    for span in spans:
+        if span.media is None:
+            continue
+        reel, at = reels[span.media], span.start
+        for piece in span.time.pieces:
+            number += 1
+            speed = (piece.speed + piece.end_speed) / 2
+            source_in = seconds_to_frame(piece.at_s, rate) + round(
+                reel.first_frame / float(reel.rate) * float(rate)
+            )
+            source_in = max(0, source_in)
+            length = max(1, round(piece.frames * abs(speed)))
+            codes = [
+                frame_to_timecode(source_in, rate, drop=drop),
+                frame_to_timecode(source_in + length, rate, drop=drop),
+                frame_to_timecode(at, rate, drop=drop, first=first),
+                frame_to_timecode(at + piece.frames, rate, drop=drop, first=first),
+            ]
+            lines.append(f"{number:03d}  {reel.name:<8} V     C        {' '.join(codes)}")
+            if abs(speed - 1) > 5e-3:
+                lines.append(f"M2   {reel.name:<8} {speed * float(rate):05.1f}                {codes[0]}")
+            lines.append(f"* FROM CLIP NAME: {reel.clip}")
+            at += piece.frames
     return "\n".join(lines) + "\n"

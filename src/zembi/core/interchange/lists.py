@@ -8,8 +8,8 @@ from fractions import Fraction
 
 from zembi.core.errors import BadInput
 from zembi.core.interchange.limits import at_most, cell, from_cell, plain_lines, within, without_tags
+from zembi.core.programme.model import Black, Span
 from zembi.core.song.grid import Grid, relation
-from zembi.core.spans import Span
 from zembi.core.timebase import frame_to_timecode
 
 
@@ -24,7 +24,7 @@ class Cue:
 
 
 def write_csv(spans: list[Span], names: dict[str, str], grid: Grid, rate: Fraction) -> str:
-    """The programme as a table: one row a stretch on screen."""
+    """What is on screen as a table: one row a stretch; the speed is that at its start."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(
@@ -32,9 +32,11 @@ def write_csv(spans: list[Span], names: dict[str, str], grid: Grid, rate: Fracti
     )
     for s in spans:
         r = relation(grid, s.start, rate)
+        what = names.get(s.media or "", "") or ("black" if isinstance(s.content, Black) else "")
+        speed = f"{s.time.pieces[0].speed:.6f}" if s.time.pieces else ""
         table.writerow([
             frame_to_timecode(s.start, rate), frame_to_timecode(s.end, rate), s.frames, r.bar, f"{r.beat:g}", cell(r.label),
-            cell(names.get(s.media or "", "")), f"{s.in_s:.6f}" if s.media else "", f"{s.speed:.6f}" if s.media else "",
+            cell(what), f"{s.time.start_s:.6f}" if s.media else "", speed,
         ])  # fmt: skip
     return out.getvalue()
 

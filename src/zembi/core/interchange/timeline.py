@@ -1,6 +1,6 @@
-"""OpenTimelineIO, both ways: spans with media to a timeline, and a timeline back to spans."""
+"""OpenTimelineIO, both ways: the programme's layers to a timeline, and a timeline back to layers."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any
@@ -10,9 +10,14 @@ import opentimelineio as otio
 from zembi.core.errors import BadInput
 from zembi.core.interchange.documents import exact_seconds, media_start, read_document
 from zembi.core.interchange.limits import in_words, within
-from zembi.core.spans import Span, overlaid
+from zembi.core.programme.flatten import one_by_one
+from zembi.core.programme.model import Black, Layer, Programme, Span, shown
+from zembi.core.programme.sound import SILENT, Sound, song_sound
+from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import nearest_standard_rate
 
+#: The kind of generator that makes black.
+_BLACK = "black"
 #: Longest timeline that is read: a day.
 _LONGEST_S = 86_400.0
 
@@ -28,16 +33,14 @@ class MediaRef:
 
 @dataclass(frozen=True)
 class ReadTimeline:
-    """A timeline as read: its rate, spans whose ``media`` is the file's address, its length and its sound.
+    """A timeline as read: its rate, and a programme whose media are the files' addresses.
 
-    ``kept`` lists the ranges of the sound that play one after the other; None where it plays from its start.
+    ``song_url`` is what is heard; where the programme's sound has no pieces, from its start.
     """
 
     rate: Fraction
-    spans: list[Span]
-    length: int
+    programme: Programme
     song_url: str | None
-    kept: tuple[tuple[float, float], ...] | None = None
 
 
 def _range(start_s: float, frames: float, rate: Fraction) -> Any:
@@ -47,70 +50,89 @@ def _range(start_s: float, frames: float, rate: Fraction) -> Any:
     )
 
 
-def _track(name: str, spans: list[Span], media: dict[str, MediaRef], rate: Fraction, length: int) -> Any:
-    track = otio.schema.Track(name=name, kind=otio.schema.TrackKind.Video)
+def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, length: int) -> Any:
+    track = otio.schema.Track(name=layer.name, kind=otio.schema.TrackKind.Video)
     at = 0
-    for span in [*spans, Span(length, length, None)]:
+    for span in one_by_one(layer.spans, rate):
+        if not span.hides:
+            continue
         if span.start > at:
-            track.append(otio.schema.Gap(source_range=_range(0.0, span.start - at, rate)))
-        if span.frames and span.media is None:
-            track.append(otio.schema.Gap(source_range=_range(0.0, span.frames, rate)))
-        elif span.frames and span.media is not None:
-            ref = media[span.media]
-            clip = otio.schema.Clip(
-                name=ref.name,
-                media_reference=otio.schema.ExternalReference(
-                    target_url=ref.url, available_range=_range(0.0, round(ref.seconds * float(rate)), rate)
-                ),
-                source_range=_range(span.in_s, span.frames, rate),
-            )
-            if span.speed != 1.0:
-                clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=span.speed))
-            track.append(clip)
-        at = max(at, span.end)
+            track.append(_gap(span.start - at, rate))
+        track.extend(_clips(span, media, rate))
+        at = span.end
+    if at < length:
+        track.append(_gap(length - at, rate))
     return track
+
+
+def _gap(frames: int, rate: Fraction) -> Any:
+    return otio.schema.Gap(source_range=_range(0.0, frames, rate))
+
+
+def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
+    """The clips of a span: one for each piece of its time, or one of black."""
+    if span.media is None:
+        black = otio.schema.GeneratorReference(name="Black", generator_kind=_BLACK)
+        return [
+            otio.schema.Clip(name="Black", media_reference=black, source_range=_range(0.0, span.frames, rate))
+        ]
+    ref = media[span.media]
+    out = []
+    for piece in span.time.pieces:
+        clip = otio.schema.Clip(
+            name=ref.name,
+            media_reference=otio.schema.ExternalReference(
+                target_url=ref.url, available_range=_range(0.0, round(ref.seconds * float(rate)), rate)
+            ),
+            source_range=_range(piece.at_s, piece.frames, rate),
+        )
+        speed = (piece.speed + piece.end_speed) / 2
+        if speed != 1.0:
+            clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=speed))
+        out.append(clip)
+    return out
 
 
 def write_timeline(
     name: str,
-    lanes: list[tuple[str, list[Span]]],
+    programme: Programme,
     media: dict[str, MediaRef],
     rate: Fraction,
-    length: int,
     song: MediaRef | None,
     markers: list[tuple[float, str]] = (),  # type: ignore[assignment]
-    kept: tuple[tuple[float, float], ...] | None = None,
 ) -> str:
-    """Write an ``.otio`` document.
+    """Write an ``.otio`` document: a video track for each layer, and the song's pieces on a track of sound.
+
+    Holes are gaps; black on purpose is a clip of a generator.
 
     Args:
         name: Name of the timeline.
-        lanes: Video tracks, lowest first: a name and its spans.
-        media: Every file that the spans name.
+        programme: What to write.
+        media: Every file that its layers name.
         rate: Programme rate.
-        length: Frames of the whole song.
-        song: The song, on its own audio track.
+        song: The song.
         markers: (time in the programme, text) kept on the song's clips.
-        kept: Ranges of the song that play one after the other, a clip each; None for one clip from its start.
     """
     timeline = otio.schema.Timeline(name=name)
-    for lane_name, spans in lanes:
-        timeline.tracks.append(_track(lane_name, spans, media, rate, length))
+    for layer in programme.layers:
+        timeline.tracks.append(_track(layer, media, rate, programme.length))
     if song is not None:
-        timeline.tracks.append(_song_track(song, markers, rate, length, kept))
+        timeline.tracks.append(_song_track(song, markers, rate, programme))
     return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
 
 
 def _song_track(
-    song: MediaRef,
-    markers: list[tuple[float, str]],
-    rate: Fraction,
-    length: int,
-    kept: tuple[tuple[float, float], ...] | None,
+    song: MediaRef, markers: list[tuple[float, str]], rate: Fraction, programme: Programme
 ) -> Any:
     sound = otio.schema.Track(name="Song", kind=otio.schema.TrackKind.Audio)
+    kept = programme.sound.kept
+    whole = len(kept) < 2 and (not kept or kept[0][0] == 0)
     at = 0.0
-    ranges = [(a, b, _samples(a, b)) for a, b in kept] if kept else [(0.0, 1e9, _range(0.0, length, rate))]
+    ranges = (
+        [(0.0, 1e9, _range(0.0, programme.length, rate))]
+        if whole
+        else [(a, b, _samples(a, b)) for a, b in kept]
+    )
     for start, end, source in ranges:
         clip = otio.schema.Clip(
             name=song.name,
@@ -163,11 +185,12 @@ def _read(timeline: Any, rate: Fraction | None) -> ReadTimeline:
     if not length:
         raise BadInput("The timeline is empty.")
     within(float(length / rate), "The length of the timeline in seconds", 0.0, _LONGEST_S)
-    spans = _filled(lanes[0][0], length)
-    for lane, _ in lanes[1:]:
-        spans = overlaid(spans, lane, rate)
-    url, kept = _song(timeline)
-    return ReadTimeline(rate, spans, length, url, kept)
+    layers = [
+        Layer(track.name or f"Track {n}", tuple(lane))
+        for n, (track, (lane, _)) in enumerate(zip(videos, lanes, strict=True), 1)
+    ]
+    url, sound = _song(timeline)
+    return ReadTimeline(rate, Programme(length, tuple(layers), sound), url)
 
 
 def _timeline_rate(tracks: list[Any]) -> Fraction:
@@ -194,6 +217,8 @@ def _read_track(track: Any, rate: Fraction) -> tuple[list[Span], int]:
 
 def _read_clip(clip: Any, start: int, end: int) -> Span:
     reference = clip.media_reference
+    if isinstance(reference, otio.schema.GeneratorReference) and reference.generator_kind == _BLACK:
+        return Span(start, end, Black())
     url = getattr(reference, "target_url", None)
     if not url:
         raise BadInput(f"The clip “{clip.name}” names no file.")
@@ -205,24 +230,11 @@ def _read_clip(clip: Any, start: int, end: int) -> Span:
         raise BadInput(
             f"The clip “{clip.name}” plays at speed {speed:g}; only forward speeds can be rendered."
         )
-    return Span(start, end, url, float(media_start(clip)), speed, clip.name)
+    return shown(start, end, url, float(media_start(clip)), speed)
 
 
-def _filled(spans: list[Span], length: int) -> list[Span]:
-    out: list[Span] = []
-    at = 0
-    for s in spans:
-        if s.start > at:
-            out.append(Span(at, s.start, None))
-        out.append(replace(s))
-        at = s.end
-    if at < length:
-        out.append(Span(at, length, None))
-    return out
-
-
-def _song(timeline: Any) -> tuple[str | None, tuple[tuple[float, float], ...] | None]:
-    """The first sound of the timeline, and which ranges of it play where several clips of it follow each other."""
+def _song(timeline: Any) -> tuple[str | None, Sound]:
+    """The first sound of the timeline; with pieces where several clips of it follow each other."""
     for track in timeline.audio_tracks():
         clips = [c for c in track.find_clips() if getattr(c.media_reference, "target_url", None)]
         if not clips:
@@ -230,7 +242,7 @@ def _song(timeline: Any) -> tuple[str | None, tuple[tuple[float, float], ...] | 
         url = str(clips[0].media_reference.target_url)
         ranges = [c.source_range for c in clips if c.media_reference.target_url == url and c.source_range]
         if len(clips) < 2 or len(ranges) < len(clips):
-            return url, None
+            return url, SILENT
         kept = [
             (
                 r.start_time.value / r.start_time.rate,
@@ -239,5 +251,5 @@ def _song(timeline: Any) -> tuple[str | None, tuple[tuple[float, float], ...] | 
             for r in ranges
         ]
         ascending = all(b[0] >= a[1] for a, b in pairwise(kept))
-        return url, tuple(kept) if ascending else None
-    return None, None
+        return url, song_sound(url, SongMap(tuple(kept))) if ascending else SILENT
+    return None, SILENT

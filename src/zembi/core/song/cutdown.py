@@ -137,6 +137,10 @@ class SongLevel:
         return out.astype(np.float32)
 
 
+#: The song at its own level, without fades.
+AS_RECORDED = SongLevel()
+
+
 class WorkingSound:
     """The working song's samples, made block by block from the song's, memory bounded.
 
@@ -144,9 +148,9 @@ class WorkingSound:
     fades in with equal power (sine and cosine), so that the beat on the join sounds whole.
     """
 
-    def __init__(self, song: SongMap, level: SongLevel, rate: int) -> None:
+    def __init__(self, kept: Iterable[tuple[float, float]], level: SongLevel, rate: int) -> None:
         self._rate, self._level = rate, level
-        self._kept = [(round(a * rate), round(b * rate)) for a, b in song.kept]
+        self._kept = [(round(a * rate), round(b * rate)) for a, b in kept]
         self._fade = round(CROSSFADE_S * rate)
         self.total = sum(b - a for a, b in self._kept)
 

@@ -10,7 +10,7 @@ import {
 import { Button, Input, Popover, Segmented } from "antd";
 import { useState } from "react";
 import { type AngleView, api, data, type PassView } from "../../api/client";
-import { useProject } from "../../api/project";
+import { useEdit, useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { ClipCard } from "../../parts/Clips";
 import { FilePicker } from "../../parts/FilePicker";
@@ -20,7 +20,8 @@ import { hueOf, hues } from "../../theme";
 
 /** Angles down, sections across: which pass feeds each, and where there is no picture. */
 export function CoverageView() {
-  const { state, act, id, path, edit } = useProject();
+  const { state, act, id, path } = useProject();
+  const edit = useEdit();
   const [picking, setPicking] = useState<"take" | "broll" | null>(null);
   const [shown, setShown] = useState<"all" | "unused">("all");
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));

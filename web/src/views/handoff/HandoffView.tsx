@@ -2,11 +2,12 @@ import { Alert, Button, Modal, Progress, Radio, Table } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data, type FindingView, type MediaView } from "../../api/client";
-import { useProject } from "../../api/project";
+import { useJobs } from "../../api/jobs";
+import { useEdit, useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
-import { frameAt } from "../../player/frames";
+import { frameAt } from "../../player/timemap";
 
 const FORMATS = [
   ["otio", "OpenTimelineIO", "shots, cutaways, song, with speeds"],
@@ -18,7 +19,8 @@ const FORMATS = [
 
 /** Checks, the rendered film, and files for other programs. */
 export function HandoffView() {
-  const { state, edit } = useProject();
+  const { state } = useProject();
+  const edit = useEdit();
   if (!state.song || !edit)
     return (
       <EmptyPage title="There is nothing to hand off yet. Add the song first.">
@@ -164,7 +166,8 @@ function Offline({ files }: { files: MediaView[] }) {
 }
 
 function RenderPanel() {
-  const { state, act, path, jobs, rate, id } = useProject();
+  const { state, act, path, rate, id } = useProject();
+  const { jobs } = useJobs();
   const loop = useClock((c) => c.loop);
   const [part, setPart] = useState<"whole" | "loop">("whole");
   const renders = jobs.filter((j) => j.kind === "render");

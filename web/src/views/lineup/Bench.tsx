@@ -8,9 +8,8 @@ import { clock, type Listening } from "../../player/clock";
 import { Picture } from "../../player/Picture";
 import { type PlaceAction, useLineupActions } from "./actions";
 import { ByHand } from "./ByHand";
-import { STATUS, sureness } from "./lineup";
+import { STATUS, sureness, takeSpans } from "./lineup";
 import { MatchStrip } from "./MatchStrip";
-import { takeSpans } from "./spans";
 import { DriftStrip, Windows } from "./Windows";
 
 /** Where one take is proved or settled: song over take at head, middle and tail, the places it fits, and by hand. */
@@ -41,7 +40,7 @@ export function Bench({ take }: { take: TakeView }) {
       setTimeout(() => clock.play(), 60);
     }
   };
-  const spans = useMemo(() => takeSpans(take, rate), [take, rate]);
+  const layers = useMemo(() => [takeSpans(take)], [take]);
   const hue = state.angles.find((a) => a.id === pass?.angle)?.hue ?? 2;
   if (!file || !status) return <section className="bench" />;
   return (
@@ -175,7 +174,7 @@ export function Bench({ take }: { take: TakeView }) {
           <div className="bench-picture">
             <Picture
               project={id}
-              spans={spans}
+              layers={layers}
               rate={rate}
               size="wall"
               length={state.length}

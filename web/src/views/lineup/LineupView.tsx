@@ -1,5 +1,6 @@
 import { App, Button, Dropdown, Segmented, Select, Upload } from "antd";
 import { useMemo, useState } from "react";
+import { useJobs } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { FilePicker } from "../../parts/FilePicker";
@@ -176,7 +177,8 @@ function BatchBar({ takes, done }: { takes: string[]; done: () => void }) {
 
 /** The line-up as open files: out, and a timeline back in. */
 function FilesMenu() {
-  const { id, jobs } = useProject();
+  const { id } = useProject();
+  const { jobs } = useJobs();
   const { giveOut, read } = useLineupActions();
   const { message } = App.useApp();
   const written = jobs.filter((j) => j.kind === "lineup" && j.state === "done").at(-1);

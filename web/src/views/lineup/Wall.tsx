@@ -2,10 +2,10 @@ import { useEffect, useMemo, useState } from "react";
 import { useProject } from "../../api/project";
 import { signed } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
-import { frameAt } from "../../player/frames";
+import { spanAt } from "../../player/layers";
+import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
-import { STATUS, sureness } from "./lineup";
-import { takeSpans } from "./spans";
+import { STATUS, sureness, takeSpans } from "./lineup";
 
 /** As many pictures as a page can keep up with. */
 const MOST = 12;
@@ -17,11 +17,8 @@ export function Wall({ choose }: { choose: (media: string) => void }) {
     () =>
       state.takes
         .filter((t) => t.passes.some((p) => p.status === "locked"))
-        .map((t) => ({
-          take: t,
-          spans: takeSpans({ ...t, passes: t.passes.filter((p) => p.status === "locked") }, rate),
-        })),
-    [state.takes, rate],
+        .map((t) => ({ take: t, layers: [takeSpans(t, "locked")] })),
+    [state.takes],
   );
   const [frame, setFrame] = useState(() => frameAt(clock.position(), rate));
   useEffect(() => {
@@ -33,7 +30,7 @@ export function Wall({ choose }: { choose: (media: string) => void }) {
       setFrame(frameAt(at, rate));
     });
   }, [rate]);
-  const here = takes.filter((t) => t.spans.some((s) => frame >= s.start && frame < s.end)).slice(0, MOST);
+  const here = takes.filter((t) => spanAt(t.layers[0] ?? [], frame)).slice(0, MOST);
   const across = here.length > 6 ? 4 : here.length > 4 ? 3 : here.length > 1 ? 2 : 1;
   return (
     <section className="bench" data-testid="wall">
@@ -47,14 +44,14 @@ export function Wall({ choose }: { choose: (media: string) => void }) {
         <p className="bench-note">No locked take has picture here. Move the playhead on the song strip above.</p>
       )}
       <div className="lip-wall" style={{ gridTemplateColumns: `repeat(${across}, minmax(0, 1fr))` }}>
-        {here.map(({ take, spans }) => {
+        {here.map(({ take, layers }) => {
           const file = state.media.find((m) => m.id === take.media);
           const pass = take.passes.find((p) => frame / rate >= p.song_start_s && frame / rate < p.song_end_s);
           return (
             <button key={take.media} type="button" className="lip" onClick={() => choose(take.media)}>
               <Picture
                 project={id}
-                spans={spans}
+                layers={layers}
                 rate={rate}
                 size="wall"
                 length={state.length}

@@ -1,7 +1,6 @@
 import { describe, expect, it } from "vitest";
-import type { MediaView, PassView, TakeView } from "../../api/client";
-import { clockWords, listed, rise, type Sieve, snapped, spots, sureness } from "./lineup";
-import { takeSpans } from "./spans";
+import type { MediaView, PassView, SpanView, TakeView } from "../../api/client";
+import { clockWords, listed, rise, type Sieve, snapped, spots, sureness, takeSpans } from "./lineup";
 
 function pass(more: Partial<PassView>): PassView {
   return {
@@ -91,9 +90,10 @@ describe("a pass", () => {
     expect(clockWords(pass({ rate: 0.5, pitch_kept: true }), 24)).toContain("0.5000 times its speed, pitch kept");
   });
 
-  it("shows the take's frame of every song frame, whole frames only", () => {
-    const [span] = takeSpans(take("a", "locked", [pass({ song_start_s: 30.01, song_end_s: 50.01, rate: 2 })]), 24);
-    expect([span?.start, span?.end, span?.speed]).toEqual([720, 1200, 0.5]);
-    expect(span?.in_s).toBeCloseTo(2 + (30 - 30.01) / 2, 9);
+  it("shows the frames that the server says, in order, of all passes or of the locked ones", () => {
+    const at = (start: number) => ({ start, end: start + 10 }) as SpanView;
+    const passes = [pass({ span: at(70) }), pass({ span: at(20), status: "choose" }), pass({ span: null })];
+    expect(takeSpans(take("a", "locked", passes)).map((s) => s.start)).toEqual([20, 70]);
+    expect(takeSpans(take("a", "locked", passes), "locked").map((s) => s.start)).toEqual([70]);
   });
 });

@@ -1,4 +1,4 @@
-import type { MediaView, PassView, TakeView } from "../../api/client";
+import type { MediaView, PassView, SpanView, TakeView } from "../../api/client";
 
 /** Status words with their shapes: never colour alone. */
 export const STATUS: Record<string, { word: string; shape: string; tone: string }> = {
@@ -102,4 +102,11 @@ export function clockWords(pass: PassView, rate: number): string {
   if (Math.abs(ppm) < 0.5) return "clocks agree";
   const frames = off * seconds * rate;
   return `camera clock ${ppm > 0 ? "slow" : "fast"} by ${Math.abs(ppm).toFixed(Math.abs(ppm) < 10 ? 1 : 0)} ppm: ${Math.abs(frames).toFixed(1)} f over the pass, followed`;
+}
+
+/** What a take shows on the whole song, by its passes, or only by those of a status. */
+export function takeSpans(take: TakeView, status?: string): SpanView[] {
+  return take.passes
+    .flatMap((p) => (p.span && (!status || p.status === status) ? [p.span] : []))
+    .sort((a, b) => a.start - b.start);
 }

@@ -1,11 +1,12 @@
+import { replaceEqualDeep } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { EditView, SectionView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
-import { LEAST_ROW, type Row, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
-import { SheetRow } from "./SheetRow";
+import { cellsOf, LEAST_ROW, type Row, type RowCells, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
+import { type RowProps, SheetRow } from "./SheetRow";
 
 /** `begins` is the name of the section that a row begins where headings are left out. */
 type Line =
@@ -15,7 +16,7 @@ type Line =
 /** The song laid out like a lyric sheet: section headings and one row a phrase; only what is visible is drawn. */
 export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; edit: EditView; dense: boolean }) {
   const [pane, width] = useWidth<HTMLDivElement>();
-  const { rate } = useProject();
+  const { rate, state } = useProject();
   const height = useHeight(pane);
   const lines = useMemo(() => linesOf(song, !dense), [song, dense]);
   // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
@@ -59,10 +60,13 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
               {line.kind === "section" ? (
                 <Heading section={line.section} song={song} edit={edit} rate={rate} />
               ) : (
-                <SheetRow
+                <RowOf
                   row={line.row}
                   song={song}
                   edit={edit}
+                  angles={state.angles}
+                  media={state.media}
+                  kept={state.kept}
                   width={Math.max(100, width - (rowHeight < TIGHT ? WIDE_NAME : 64))}
                   dense={dense}
                   height={rowHeight}
@@ -76,6 +80,13 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
     </div>
   );
 });
+
+/** A row with what of the edit lies in it: what an operation did not change there is not drawn again. */
+function RowOf({ edit, ...row }: { edit: EditView } & Omit<RowProps, "cells">) {
+  const kept = useRef<RowCells | undefined>(undefined);
+  kept.current = replaceEqualDeep(kept.current, cellsOf(edit, row.row));
+  return <SheetRow {...row} cells={kept.current as RowCells} />;
+}
 
 /** The height of an element, kept up to date. */
 function useHeight(element: RefObject<HTMLDivElement | null>): number {
@@ -118,8 +129,8 @@ function Heading({
   const beats = ((section.end_s - section.start_s) * song.bpm) / 60;
   const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;
   const same = song.sections.filter((o) => o.group === section.group && o.id !== section.id).map((o) => o.name);
-  const holes = edit.programme
-    .filter((s) => !s.media && s.end > a && s.start < b)
+  const holes = edit.findings
+    .filter((f) => f.kind === "hole" && f.end > a && f.start < b)
     .reduce((sum, s) => sum + Math.min(b, s.end) - Math.max(a, s.start), 0);
   return (
     <h2 className="heading">

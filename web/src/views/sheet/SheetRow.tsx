@@ -1,20 +1,24 @@
 import { memo, useCallback, useEffect, useRef, useState } from "react";
-import type { EditView, ShotView, SongView } from "../../api/client";
-import { useProject } from "../../api/project";
+import type { AngleView, MediaView, ShotView, SongView, SpanView } from "../../api/client";
+import { useCommands } from "../../api/project";
 import { toSong } from "../../parts/format";
 import { Canvas } from "../../parts/Canvas";
 import { peakOf, usePeaks } from "../../parts/peaks";
 import { Still } from "../../parts/Still";
 import { clock } from "../../player/clock";
-import { mediaTime, spanAt } from "../../player/frames";
+import { spanAt } from "../../player/layers";
+import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
-import { cellsIn, type Row, TIGHT, timeOf, xOf } from "./geometry";
+import { cellsIn, pulled, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./SheetView";
 
-interface Props {
+export interface RowProps {
   row: Row;
   song: SongView;
-  edit: EditView;
+  cells: RowCells;
+  angles: readonly AngleView[];
+  media: readonly MediaView[];
+  kept: readonly number[][];
   width: number;
   dense: boolean;
   height: number;
@@ -22,8 +26,9 @@ interface Props {
 }
 
 /** One phrase: lyric, cutaways, shots with each cut's relation to the grid, and a sliver of waveform with the beats. */
-export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense, height, begins }: Props) {
-  const { rate } = useProject();
+export const SheetRow = memo(function SheetRow(props: RowProps) {
+  const { row, song, cells, angles, media, kept, width, dense, height, begins } = props;
+  const { rate } = useCommands();
   const head = useRef<HTMLDivElement>(null);
   const { phrase } = row;
   const tight = dense && height < TIGHT;
@@ -41,7 +46,7 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense, 
     const box = event.currentTarget.getBoundingClientRect();
     clock.seek(Math.min(phrase.end_s - 1e-3, timeOf(row, event.clientX - box.left, width)));
   };
-  const cutaways = cellsIn(edit.cutaways, row, rate, width);
+  const cutaways = cellsIn(cells.cutaways, row, rate, width);
   return (
     <div
       className={!dense ? "sheet-row" : tight ? "sheet-row dense tight" : "sheet-row dense"}
@@ -61,10 +66,13 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense, 
       <div className="row-lane" style={{ width }}>
         <div className="lyric">{phrase.lyric}</div>
         <div className="shots">
-          {cellsIn(edit.shots, row, rate, width).map((cell) => (
+          {cellsIn(cells.shots, row, rate, width).map((cell) => (
             <ShotCell
               key={cell.item.start}
               shot={cell.item}
+              base={cells.base}
+              angle={angles.find((a) => a.id === cell.item.source.angle)}
+              file={media.find((m) => m.id === cell.item.source.media)}
               left={cell.left}
               width={cell.width}
               begins={cell.begins}
@@ -81,12 +89,13 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense, 
             key={c.item.start}
             start={c.item.start}
             media={c.item.source.media ?? ""}
+            name={media.find((m) => m.id === c.item.source.media)?.name ?? ""}
             at={c.item.source.in_s}
             left={c.left}
             width={c.width}
           />
         ))}
-        {!tight && <Beats row={row} song={song} width={width} dense={dense} />}
+        {!tight && <Beats row={row} song={song} kept={kept} width={width} dense={dense} />}
         <div ref={head} className="row-head" />
       </div>
     </div>
@@ -95,6 +104,9 @@ export const SheetRow = memo(function SheetRow({ row, song, edit, width, dense, 
 
 interface ShotProps {
   shot: ShotView;
+  base: readonly SpanView[];
+  angle: AngleView | undefined;
+  file: MediaView | undefined;
   left: number;
   width: number;
   begins: boolean;
@@ -105,29 +117,16 @@ interface ShotProps {
   dense: boolean;
 }
 
-function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: ShotProps) {
-  const { state, rate, operate } = useProject();
+function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, song, seek, dense }: ShotProps) {
+  const { rate, operate } = useCommands();
   const on = useChoice((c) => c.shot === shot.start && c.cutaway === null);
   const [drag, setDrag] = useState<number | null>(null);
-  const angle = state.angles.find((a) => a.id === shot.source.angle);
-  const file = state.media.find((m) => m.id === shot.source.media);
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
   // The still is the shot's own picture, also where a cutaway lies over it.
-  const own = angle
-    ? spanAt(angle.spans, firstFrame)
-    : file
-      ? {
-          start: shot.start,
-          end: shot.end,
-          media: file.id,
-          in_s: shot.source.in_s,
-          speed: shot.source.speed,
-          label: "",
-        }
-      : undefined;
+  const own = spanAt(base, firstFrame);
   const hue = angle ? hueOf(angle.hue) : shot.source.kind === "clip" ? colour.soft : colour.rule;
-  const hole = !own?.media;
-  const name = angle?.name ?? file?.name ?? "nothing here";
+  const hole = own?.kind === "hole";
+  const name = angle?.name ?? file?.name ?? "black";
   const still = dense ? 42 : 66;
 
   const grab = (event: React.PointerEvent) => {
@@ -137,13 +136,10 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
     const origin = event.clientX;
     let to = shot.start;
     const move = (e: PointerEvent) => {
-      const at = shot.start / rate + ((e.clientX - origin) / lane) * row.seconds;
+      const by = ((e.clientX - origin) / lane) * row.seconds;
+      const frame = shot.start + Math.round(by * rate);
       // Beats pull within a tenth of a second; Shift moves freely by frames.
-      const beat = song.beats.reduce(
-        (best, b) => (Math.abs(b - at) < Math.abs(best - at) ? b : best),
-        song.beats[0] ?? 0,
-      );
-      to = Math.round((e.shiftKey || Math.abs(beat - at) > 0.1 ? at : beat) * rate);
+      to = e.shiftKey ? frame : pulled(frame, song.beat_frames, Math.floor(rate / 10));
       setDrag(((to - shot.start) / rate / row.seconds) * lane);
     };
     const up = () => {
@@ -176,14 +172,18 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
         <span className={shot.off_frames && shot.start ? "cut-label off" : "cut-label"}>{shot.label}</span>
       )}
       {own?.media && width > 24 && (
-        <Still media={own.media} at={mediaTime(own as never, firstFrame, rate)} width={Math.min(still, width)} />
+        <Still
+          media={own.media}
+          at={mediaTime(own.time, firstFrame - own.start, rate)}
+          width={Math.min(still, width)}
+        />
       )}
       <span className="shot-badge" style={{ display: width > 14 ? undefined : "none" }}>
         {angle ? angle.number : shot.source.kind === "clip" ? "B" : "–"}
       </span>
       {width > still + 34 && (
         <span className="shot-name">
-          {hole ? `hole: ${angle ? `${angle.name} has nothing here` : "no picture"}` : name}
+          {hole ? `hole: ${own.text}` : name}
           {shot.held ? " · held" : ""}
         </span>
       )}
@@ -204,19 +204,20 @@ function ShotCell({ shot, left, width, begins, row, lane, song, seek, dense }: S
 function CutawayCell({
   start,
   media,
+  name,
   at,
   left,
   width,
 }: {
   start: number;
   media: string;
+  name: string;
   at: number;
   left: number;
   width: number;
 }) {
-  const { state, rate } = useProject();
+  const { rate } = useCommands();
   const on = useChoice((c) => c.cutaway === start);
-  const name = state.media.find((m) => m.id === media)?.name ?? "";
   const pick = (event: React.PointerEvent) => {
     event.stopPropagation();
     useChoice.setState({ cutaway: start });
@@ -237,9 +238,16 @@ function CutawayCell({
   );
 }
 
-function Beats({ row, song, width, dense }: { row: Row; song: SongView; width: number; dense: boolean }) {
-  const { id, state, operate } = useProject();
-  const { kept } = state;
+interface BeatsProps {
+  row: Row;
+  song: SongView;
+  kept: readonly number[][];
+  width: number;
+  dense: boolean;
+}
+
+function Beats({ row, song, kept, width, dense }: BeatsProps) {
+  const { id, operate } = useCommands();
   const peaks = usePeaks(id, song.media);
   const { phrase } = row;
   const height = dense ? 10 : 16;

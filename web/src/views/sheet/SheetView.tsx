@@ -2,11 +2,11 @@ import { Button, InputNumber, Segmented } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { api, data, type Unit } from "../../api/client";
-import { useProject } from "../../api/project";
+import { useEdit, useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
-import { frameAt } from "../../player/frames";
+import { frameAt } from "../../player/timemap";
 import { useSheetActions } from "./actions";
 import { shotAt } from "./falls";
 import { Rows } from "./Rows";
@@ -24,7 +24,8 @@ export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip
 
 /** The heart: one row a phrase, the programme and the wall of angles beside it. */
 export function SheetView() {
-  const { state, edit, path, act, operate } = useProject();
+  const { state, path, act, operate } = useProject();
+  const edit = useEdit();
   const [dense, setDense] = useState(false);
   const song = state.song;
   useSheetKeys();
@@ -97,7 +98,8 @@ export function SheetView() {
 }
 
 function useSheetKeys(): void {
-  const { state, edit, rate, operate } = useProject();
+  const { state, rate, operate } = useProject();
+  const edit = useEdit();
   const choice = useChoice();
   const actions = useSheetActions();
   const shots = edit?.shots ?? [];

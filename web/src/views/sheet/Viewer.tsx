@@ -1,11 +1,12 @@
 import { Button, Tooltip } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import type { AngleView } from "../../api/client";
-import { useProject } from "../../api/project";
+import { useEdit, useProject } from "../../api/project";
 import { ClipCard } from "../../parts/Clips";
 import { barBeat, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
-import { frameAt, spanAt } from "../../player/frames";
+import { seenAt, spanAt } from "../../player/layers";
+import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
@@ -14,24 +15,26 @@ import { useChoice } from "./SheetView";
 
 /** The programme, the wall of angles, the facts of the selected shot, and B-roll. */
 export function Viewer() {
-  const { id, state, edit, rate } = useProject();
+  const { id, state, rate } = useProject();
+  const edit = useEdit();
   const clips = state.media.filter((m) => m.kind === "broll");
   const chosen = useChoice((c) => c.clip);
-  const programme = useMemo(() => edit?.programme ?? [], [edit]);
+  const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const frame = useFrame(rate);
-  const span = spanAt(programme, frame);
+  const seen = seenAt(layers, frame).findLast(({ span }) => span.kind !== "title")?.span;
   const shots = edit?.shots ?? [];
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const on = state.angles.find((a) => a.id === shot?.source.angle);
-  const file = state.media.find((m) => m.id === span?.media);
-  const media = (kind: string) => (kind === "angle" && on ? `${on.number} ${on.name}` : (file?.name ?? "black"));
+  const file = state.media.find((m) => m.id === seen?.media);
+  const media = (kind: string) =>
+    kind === "angle" && on ? `${on.number} ${on.name}` : (file?.name ?? (seen ? "black" : "no picture"));
   const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
   return (
     <aside className="viewer">
       <Picture
         project={id}
-        spans={programme}
+        layers={layers}
         rate={rate}
         size="programme"
         length={state.length}
@@ -115,6 +118,7 @@ function useFrame(rate: number): number {
 function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here: boolean }) {
   const { id, state, rate } = useProject();
   const actions = useSheetActions();
+  const layers = useMemo(() => [angle.spans], [angle.spans]);
   return (
     <button
       type="button"
@@ -124,7 +128,7 @@ function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here:
       data-testid={`wall-${angle.number}`}
       aria-label={`Angle ${angle.number}, ${angle.name}`}
     >
-      <Picture project={id} spans={angle.spans} rate={rate} size="wall" length={state.length} label={angle.name} />
+      <Picture project={id} layers={layers} rate={rate} size="wall" length={state.length} label={angle.name} />
       <span className="shot-badge">{angle.number}</span>
       <span className="wall-name">{here ? angle.name : `${angle.name}: nothing here`}</span>
     </button>
@@ -132,7 +136,8 @@ function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here:
 }
 
 function ShotFacts() {
-  const { state, edit, rate, operate } = useProject();
+  const { state, rate, operate } = useProject();
+  const edit = useEdit();
   const actions = useSheetActions();
   const cutaway = useChoice((c) => c.cutaway);
   const frame = useFrame(rate);

@@ -1,12 +1,13 @@
-import { useProject } from "../../api/project";
+import { useEdit, useProject } from "../../api/project";
 import { clock, useClock } from "../../player/clock";
-import { frameAt } from "../../player/frames";
+import { frameAt } from "../../player/timemap";
 import { fallsNow, laidNow, shotAt } from "./falls";
 import { useChoice } from "./SheetView";
 
 /** What an editor does on the sheet: the same by key, by button and by menu. */
 export function useSheetActions() {
-  const { state, edit, rate, operate } = useProject();
+  const { state, rate, operate } = useProject();
+  const edit = useEdit();
   const here = () => shotAt(edit, frameAt(clock.position(), rate));
   const playing = () => useClock.getState().playing;
   const clip = () => useChoice.getState().clip;

@@ -1,9 +1,8 @@
 import { describe, expect, test } from "vitest";
-import type { EditView, ProjectState } from "../../api/client";
+import type { EditView } from "../../api/client";
 import { fallsNow, laidNow, shotAt } from "./falls";
 
-const song = { beats: [0, 0.5, 1, 1.5, 2], bars: [0, 4] };
-const state = { unit: "beat", lead: 2, song } as unknown as ProjectState;
+const state = { unit: "beat", lead: 2 } as const;
 
 describe("where a cut falls", () => {
   test("while playing: on the chosen grid with the chosen lead", () => {
@@ -20,12 +19,10 @@ describe("where a clip is laid", () => {
   test("while playing: where the playhead is, for the server to place on the grid", () => {
     expect(laidNow(state, true, 1.3)).toEqual({ at_s: 1.3, unit: "beat", lead: 2 });
   });
-  test("paused: from the nearest beat, with the lead", () => {
-    expect(laidNow(state, false, 1.3)).toEqual({ at_s: 1.5, unit: "beat", lead: 2 });
-    expect(laidNow({ ...state, unit: "half" }, false, 1.3)).toMatchObject({ at_s: 1.25 });
-  });
-  test("free: where the playhead is", () => {
-    expect(laidNow({ ...state, unit: "free" }, false, 1.3)).toMatchObject({ at_s: 1.3, unit: "free" });
+  test("paused: at the playhead's frame, for the server to place on the same grid", () => {
+    const laid = laidNow(state, false, 25 / 24);
+    expect(laid).toMatchObject({ unit: "beat", lead: 2 });
+    expect(Math.floor(laid.at_s * 24)).toBe(25);
   });
 });
 

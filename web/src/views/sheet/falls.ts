@@ -1,5 +1,4 @@
 import type { EditView, ProjectState, ShotView, Unit } from "../../api/client";
-import { nearestBeat } from "../../parts/format";
 
 /** Slack that keeps a paused playhead, which stands on a frame's beginning, on that frame. */
 const ON_FRAME = 1e-4;
@@ -11,11 +10,9 @@ export function fallsNow(state: Pick<ProjectState, "unit" | "lead">, playing: bo
     : { at_s: at + ON_FRAME, unit: "free" as Unit, lead: 0 };
 }
 
-/** Where a clip is laid: on the grid with the lead; paused, from the beat that is nearest to the playhead. */
-export function laidNow(state: ProjectState, playing: boolean, at: number) {
-  const near = state.song && state.unit !== "free" && !playing;
-  const at_s = near && state.song ? nearestBeat(state.song, at, state.unit === "half") : at;
-  return { at_s, unit: state.unit as Unit, lead: state.lead };
+/** Where a clip is laid: on the grid with the lead, from the playhead, playing or not. */
+export function laidNow(state: Pick<ProjectState, "unit" | "lead">, playing: boolean, at: number) {
+  return { at_s: playing ? at : at + ON_FRAME, unit: state.unit as Unit, lead: state.lead };
 }
 
 /** The shot under the playhead. */

@@ -1,4 +1,4 @@
-import type { PhraseView, SongView } from "../../api/client";
+import type { CutawayView, EditView, PhraseView, ShotView, SongView, SpanView } from "../../api/client";
 
 /** A row of the sheet: its phrase and how it maps time to pixels. */
 export interface Row {
@@ -32,6 +32,42 @@ export interface Cell<T> {
   begins: boolean;
 }
 
+/** What of an edit lies in a row: shots, cutaways, and what the shots show. */
+export interface RowCells {
+  shots: readonly ShotView[];
+  cutaways: readonly CutawayView[];
+  base: readonly SpanView[];
+}
+
+/** What of an edit lies in a row. */
+export function cellsOf(edit: EditView, row: Row): RowCells {
+  return {
+    shots: itemsIn(edit.shots, row),
+    cutaways: itemsIn(edit.cutaways, row),
+    base: itemsIn(edit.programme.layers[0] ?? [], row),
+  };
+}
+
+/** The items of a lane, in order and without overlap, of which something lies in a row. */
+function itemsIn<T extends { start: number; end: number }>(items: readonly T[], { phrase }: Row): T[] {
+  let low = 0;
+  let high = items.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((items[middle] as T).end <= phrase.first_frame) low = middle + 1;
+    else high = middle;
+  }
+  let end = low;
+  while (end < items.length && (items[end] as T).start < phrase.end_frame) end++;
+  return items.slice(low, end);
+}
+
+/** Which of some frames, ascending, is nearest to a frame and no farther than a reach; the frame itself where none is. */
+export function pulled(frame: number, frames: readonly number[], reach: number): number {
+  const best = frames.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a), frames[0] ?? frame);
+  return Math.abs(best - frame) <= reach ? best : frame;
+}
+
 /** The part of each item of a lane that lies in a row; items have start and end in frames. */
 export function cellsIn<T extends { start: number; end: number }>(
   items: readonly T[],
@@ -40,22 +76,11 @@ export function cellsIn<T extends { start: number; end: number }>(
   width: number,
 ): Cell<T>[] {
   const { first_frame: a, end_frame: b } = row.phrase;
-  const cells: Cell<T>[] = [];
-  let low = 0;
-  let high = items.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if ((items[middle] as T).end <= a) low = middle + 1;
-    else high = middle;
-  }
-  for (let i = low; i < items.length; i++) {
-    const item = items[i] as T;
-    if (item.start >= b) break;
+  return itemsIn(items, row).map((item) => {
     const left = Math.max(0, xOf(row, Math.max(item.start, a) / rate, width));
     const right = Math.min(width, xOf(row, Math.min(item.end, b) / rate, width));
-    cells.push({ item, left, width: right - left, begins: item.start >= a });
-  }
-  return cells;
+    return { item, left, width: right - left, begins: item.start >= a };
+  });
 }
 
 /** Rows lower than this show shots alone, with what they are called in one line; none is lower than the least. */

@@ -1,6 +1,7 @@
 import { Button, Progress } from "antd";
 import { useCallback, useEffect, useState } from "react";
 import { derivedUrl } from "../../api/client";
+import { useJobs } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { Canvas } from "../../parts/Canvas";
 import { minutes } from "../../parts/format";
@@ -10,7 +11,8 @@ import { colour } from "../../theme";
 
 /** A song that is being listened to: how far that is, and already its waveform, which can be played. */
 export function Listening({ media }: { media: string }) {
-  const { id, jobs, state } = useProject();
+  const { id, state } = useProject();
+  const { jobs } = useJobs();
   const file = state.media.find((m) => m.id === media);
   const job = jobs.find((j) => j.kind === "prepare" && j.state === "running");
   // The sound is there once the first half of the work is done.

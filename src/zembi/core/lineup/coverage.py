@@ -4,8 +4,9 @@ import itertools
 from dataclasses import dataclass
 from fractions import Fraction
 
-from zembi.core.spans import Span
+from zembi.core.programme.model import Picture, Span, Why
 from zembi.core.timebase import frame_middle, seconds_to_frame
+from zembi.core.timemap import playback
 
 
 @dataclass(frozen=True)
@@ -19,7 +20,6 @@ class PassOnAngle:
     take_end_s: float
     song_start_s: float
     rate: float
-    label: str = ""
 
     @property
     def song_end_s(self) -> float:
@@ -58,7 +58,8 @@ def pass_frames(p: PassOnAngle, rate: Fraction, length: int) -> tuple[int, int]:
 
 def pass_span(p: PassOnAngle, start: int, end: int, rate: Fraction) -> Span:
     """The span that shows a pass in the given frames, in sync with the song."""
-    return Span(start, end, p.media, p.take_time(float(start / rate)), 1 / p.rate, p.label)
+    time = playback(end - start, p.take_time(float(start / rate)), 1 / p.rate)
+    return Span(start, end, Picture(p.media), time, why=Why("angle", p.angle))
 
 
 def angle_spans(

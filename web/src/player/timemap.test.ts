@@ -1,13 +1,25 @@
 import { describe, expect, it } from "vitest";
-import { frameAt, frameOnDisplay, mediaTime, type Span, spanAt } from "./frames";
+import cases from "../../../tests/cases/timemap.json";
+import { frameAt, frameOnDisplay, mediaTime, type Piece } from "./timemap";
 
-const span = (start: number, end: number, media: string | null, in_s = 0, speed = 1): Span => ({
-  start,
-  end,
-  media,
-  in_s,
-  speed,
-  label: "",
+interface Case {
+  name: string;
+  rate: string;
+  pieces: Piece[];
+  at: [number, number][];
+}
+const CASES = cases as unknown as Case[];
+
+describe("time maps, by the table that the core is held to", () => {
+  it.each(CASES)("$name", ({ rate, pieces, at }) => {
+    const [num = 0, den = 1] = rate.split("/").map(Number);
+    for (const [frame, time] of at) expect(mediaTime(pieces, frame, num / den)).toBeCloseTo(time, 9);
+  });
+
+  it("go on beyond their last piece, and are nothing without one", () => {
+    expect(mediaTime([{ frames: 10, at_s: 2, speed: 1, end_speed: 1 }], 12, 10)).toBeCloseTo(3.25, 9);
+    expect(mediaTime([], 5, 24)).toBe(0);
+  });
 });
 
 /** The exact answer in whole numbers: floor((2n + 1) / 2 / programme * source). */
@@ -35,7 +47,7 @@ describe("the frame rule", () => {
     (p, s) => {
       const times = Array.from({ length: 2000 }, (_, k) => (k * s[1]) / s[0]);
       const rate = p[0] / p[1];
-      const run = span(0, 5000, "m");
+      const run: Piece[] = [{ frames: 5000, at_s: 0, speed: 1, end_speed: 1 }];
       for (let n = 0; exact(n, p, s) < 1990 && n < 600; n++) {
         expect(frameOnDisplay(times, mediaTime(run, n, rate))).toBe(exact(n, p, s));
       }
@@ -49,18 +61,7 @@ describe("the frame rule", () => {
     expect(frameOnDisplay([], 1)).toBe(0);
   });
 
-  it("finds frames and spans", () => {
-    const spans = [span(0, 10, "a"), span(10, 11, null), span(15, 30, "b", 2, 0.5)];
-    expect([0, 9, 10, 12, 15, 29, 30].map((f) => spanAt(spans, f)?.media)).toEqual([
-      "a",
-      "a",
-      null,
-      undefined,
-      "b",
-      "b",
-      undefined,
-    ]);
-    expect(mediaTime(spans[2] as Span, 15, 24)).toBeCloseTo(2 + 0.25 / 24, 12);
+  it("finds the frame at a moment, also at a film rate that is no decimal", () => {
     for (let n = 0; n < 5000; n++) expect(frameAt((n * 1001) / 24000, 24000 / 1001)).toBe(n);
   });
 });

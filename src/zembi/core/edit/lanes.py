@@ -1,9 +1,15 @@
-"""Every change to an edit: one function, edit in, edit out, or a refusal in plain words."""
+"""Moving things on the lanes of an edit: one function, edit in, edit out, or a refusal in plain words.
+
+What is not meant stays: parts are replaced field by field, never built anew.
+"""
 
 from dataclasses import replace
+from fractions import Fraction
 
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
 from zembi.core.errors import Refused
+from zembi.core.timebase import frame_to_seconds
+from zembi.core.timemap import Piece, playback
 
 
 def _in_song(edit: Edit, frame: int) -> None:
@@ -21,21 +27,26 @@ def _with_shots(edit: Edit, shots: list[Shot]) -> Edit:
     return checked(replace(edit, shots=tuple(shots)))
 
 
-def continued(source: Source, frames: int, rate: float) -> Source:
+def continued(source: Source, frames: int, rate: Fraction) -> Source:
     """What a source shows ``frames`` later, so that splitting a shot changes no picture."""
     if isinstance(source, ClipSource):
-        return replace(source, in_s=source.in_s + source.speed * frames / rate)
+        return later(source, frame_to_seconds(frames, rate))
     return source
 
 
-def cut(edit: Edit, frame: int, rate: float) -> Edit:
+def later(clip: ClipSource, seconds: float) -> ClipSource:
+    """The clip as it goes on so many programme seconds later (earlier where negative)."""
+    return replace(clip, in_s=Piece(1, clip.in_s, clip.speed, clip.speed).after(seconds, Fraction(1)))
+
+
+def cut(edit: Edit, frame: int, rate: Fraction) -> Edit:
     """Cut at a frame: both parts go on showing what they showed."""
     _in_song(edit, frame)
     index = edit.index_at(frame)
     shot = edit.shots[index]
     if shot.start == frame:
         raise Refused("There is a cut here already.")
-    new = Shot(frame, continued(shot.source, frame - shot.start, rate), shot.held)
+    new = replace(shot, start=frame, source=continued(shot.source, frame - shot.start, rate))
     return _with_shots(edit, [*edit.shots[: index + 1], new, *edit.shots[index + 1 :]])
 
 
@@ -47,7 +58,7 @@ def join(edit: Edit, index: int) -> Edit:
     return _with_shots(edit, [*edit.shots[:index], *edit.shots[index + 1 :]])
 
 
-def move_cut(edit: Edit, index: int, frame: int, rate: float) -> Edit:
+def move_cut(edit: Edit, index: int, frame: int, rate: Fraction) -> Edit:
     """Move the cut at the start of a shot; both neighbours change length, nothing else moves.
 
     A clip keeps its picture in place: its in point moves along with the cut.
@@ -62,8 +73,10 @@ def move_cut(edit: Edit, index: int, frame: int, rate: float) -> Edit:
         )
     source = continued(shot.source, frame - shot.start, rate)
     if isinstance(source, ClipSource) and source.in_s < -1e-9:
-        missing = round(-source.in_s / source.speed * rate)
-        raise Refused(f"The clip has no picture before its start: {missing} frames are missing.")
+        frames = edit.end_of(index) - frame
+        missing = max(1, playback(frames, source.in_s, source.speed).outside(0.0, float("inf"), rate))
+        said = "1 frame is" if missing == 1 else f"{missing} frames are"
+        raise Refused(f"The clip has no picture before its start: {said} missing.")
     shots = list(edit.shots)
     shots[index] = replace(shot, start=frame, source=source)
     return _with_shots(edit, shots)
@@ -77,7 +90,7 @@ def set_source(edit: Edit, index: int, source: Source) -> Edit:
     return _with_shots(edit, shots)
 
 
-def switch(edit: Edit, frame: int, angle: int, rate: float) -> Edit:
+def switch(edit: Edit, frame: int, angle: int, rate: Fraction) -> Edit:
     """Switch to an angle at a frame: it shows until the next cut. On an existing cut the shot changes angle."""
     _in_song(edit, frame)
     index = edit.index_at(frame)
@@ -98,17 +111,13 @@ def hold(edit: Edit, index: int, held: bool) -> Edit:
     return _with_shots(edit, shots)
 
 
-def frames_missing(in_s: float, speed: float, frames: int, clip_end_s: float, rate: float) -> int:
-    """How many of ``frames`` programme frames lie beyond the clip's end."""
-    last_middle = in_s + speed * (frames - 0.5) / rate
-    if last_middle < clip_end_s + 1e-6:
-        return 0
-    fitting = int((clip_end_s - in_s) / speed * rate + 0.5 - 1e-9)
-    return frames - max(0, fitting)
+def frames_missing(clip: ClipSource, frames: int, clip_end_s: float, rate: Fraction) -> int:
+    """How many of ``frames`` programme frames lie beyond the end of what may be used of a clip."""
+    return playback(frames, clip.in_s, clip.speed).outside(clip.in_s, clip_end_s, rate)
 
 
-def _long_enough(name: str, clip: ClipSource, frames: int, clip_end_s: float, rate: float) -> None:
-    missing = frames_missing(clip.in_s, clip.speed, frames, clip_end_s, rate)
+def _long_enough(name: str, clip: ClipSource, frames: int, clip_end_s: float, rate: Fraction) -> None:
+    missing = frames_missing(clip, frames, clip_end_s, rate)
     if missing:
         raise Refused(
             f"“{name}” is too short for this place: {missing} frame{'s' if missing > 1 else ''} missing."
@@ -116,7 +125,7 @@ def _long_enough(name: str, clip: ClipSource, frames: int, clip_end_s: float, ra
 
 
 def lay_into_shot(
-    edit: Edit, index: int, clip: ClipSource, clip_end_s: float, name: str, rate: float
+    edit: Edit, index: int, clip: ClipSource, clip_end_s: float, name: str, rate: Fraction
 ) -> Edit:
     """Fill a shot with a clip, from the clip's in point.
 
@@ -129,7 +138,7 @@ def lay_into_shot(
 
 
 def lay_cutaway(
-    edit: Edit, start: int, end: int, clip: ClipSource, clip_end_s: float, name: str, rate: float
+    edit: Edit, start: int, end: int, clip: ClipSource, clip_end_s: float, name: str, rate: Fraction
 ) -> Edit:
     """Lay a clip over the base lane; cutaways underneath it give way.
 
@@ -146,8 +155,8 @@ def lay_cutaway(
         if c.start < start:
             kept.append(replace(c, end=min(c.end, start)))
         if c.end > end:
-            later = max(c.start, end)
-            kept.append(Cutaway(later, c.end, continued(c.source, later - c.start, rate)))
+            rest = max(c.start, end)
+            kept.append(replace(c, start=rest, source=continued(c.source, rest - c.start, rate)))
     lane = sorted([*kept, Cutaway(start, end, clip)], key=lambda c: c.start)
     return checked(replace(edit, cutaways=tuple(lane)))
 

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from fractions import Fraction
 
+from zembi.core.edit.lanes import continued, later
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.grid import Grid
@@ -46,8 +47,8 @@ def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit
         start = to.get(shot.start, shot.start)
         source = shot.source
         if isinstance(source, ClipSource) and start != shot.start:
-            source = replace(source, in_s=source.in_s + source.speed * (start - shot.start) / float(rate))
-        shots.append(Shot(start, source, shot.held))
+            source = continued(source, start - shot.start, rate)
+        shots.append(replace(shot, start=start, source=source))
     return checked(replace(edit, shots=tuple(shots)))
 
 
@@ -100,11 +101,7 @@ def _pieces(
 
 
 def _later(source: Source, seconds: float) -> Source:
-    return (
-        replace(source, in_s=source.in_s + source.speed * seconds)
-        if isinstance(source, ClipSource)
-        else source
-    )
+    return later(source, seconds) if isinstance(source, ClipSource) else source
 
 
 def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction) -> Edit:
@@ -123,24 +120,21 @@ def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, r
     shots: list[Shot] = []
     for i, shot in enumerate(edit.shots):
         for start, _end, into in _pieces(shot.start, edit.end_of(i), old, new, grid, rate):
-            source = _later(shot.source, into)
-            if (
-                shots
-                and isinstance(source, AngleSource)
-                and shots[-1] == Shot(shots[-1].start, source, shot.held)
-                and into > 0
-            ):
+            part = replace(shot, start=start, source=_later(shot.source, into))
+            goes_on = shots and isinstance(part.source, AngleSource) and into > 0
+            if goes_on and shots[-1] == replace(part, start=shots[-1].start):
                 continue
             if shots and start <= shots[-1].start:
-                shots[-1] = Shot(shots[-1].start, source, shot.held)
+                shots[-1] = replace(part, start=shots[-1].start)
             else:
-                shots.append(Shot(start, source, shot.held))
-    kept = [s for s in shots if s.start < length] or [Shot(0, edit.shots[0].source, edit.shots[0].held)]
+                shots.append(part)
+    kept = [s for s in shots if s.start < length] or [replace(edit.shots[0], start=0)]
     kept[0] = replace(kept[0], start=0)
     cutaways: list[Cutaway] = []
     for c in edit.cutaways:
         for start, end, into in _pieces(c.start, c.end, old, new, grid, rate):
             low = max(start, cutaways[-1].end if cutaways else 0)
             if end > low:
-                cutaways.append(Cutaway(low, min(end, length), _later(c.source, into)))
-    return checked(Edit(length, tuple(kept), tuple(c for c in cutaways if c.start < c.end)))
+                cutaways.append(replace(c, start=low, end=min(end, length), source=_later(c.source, into)))
+    over = tuple(c for c in cutaways if c.start < c.end)
+    return checked(replace(edit, length=length, shots=tuple(kept), cutaways=over))

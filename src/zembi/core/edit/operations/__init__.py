@@ -1,0 +1,40 @@
+"""Every change that an editor makes to an edit, as data. To add one: its class, and its name in the union here."""
+
+import dataclasses
+import math
+from typing import Any
+
+from zembi.core.edit.model import Edit, checked
+from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.cutting import Cut, Hold, Join, Move, SetAngle, SetBlack, Switch
+from zembi.core.edit.operations.filling import RoughCut
+from zembi.core.edit.operations.laying import Lay, LayOver, TakeOff
+from zembi.core.errors import BadInput
+
+__all__ = [
+    "Context", "Cut", "Hold", "Join", "Lay", "LayOver", "Move", "Operation", "RoughCut", "SetAngle", "SetBlack", "Switch",
+    "TakeOff", "apply", "arguments",
+]  # fmt: skip
+
+Operation = Cut | Switch | Join | Move | SetAngle | SetBlack | Hold | Lay | LayOver | TakeOff | RoughCut
+
+#: No number of an operation is larger: seconds of a day at the highest rate.
+_LARGEST = 86_400 * 1000
+
+
+def apply(edit: Edit, operation: Operation, context: Context) -> Edit:
+    """The edit after an operation: the only way an edit is changed by hand.
+
+    Raises:
+        BadInput: a value that cannot be meant.
+        Refused: in plain words, why it cannot be done.
+    """
+    for name, value in arguments(operation).items():
+        if isinstance(value, int | float) and not (math.isfinite(value) and abs(value) <= _LARGEST):
+            raise BadInput(f"“{name}” is {value}, which is no place in a song.")
+    return checked(operation.on(edit, context))
+
+
+def arguments(operation: Operation) -> dict[str, Any]:
+    """An operation's own values by name, for the journal."""
+    return {f.name: getattr(operation, f.name) for f in dataclasses.fields(operation) if f.name != "op"}

@@ -1,0 +1,124 @@
+"""What an operation needs to know of the song, the angles and the clips."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from zembi.core.edit.model import AngleSource, ClipSource, Edit
+from zembi.core.errors import BadInput, Refused
+from zembi.core.programme.model import Span
+from zembi.core.song.grid import Grid, Unit
+from zembi.core.timebase import frame_at, seconds_to_frame
+
+#: Most frames before the grid point at which cuts can fall.
+MOST_LEAD = 12
+#: Slowest and fastest speed at which a clip is laid.
+SPEEDS = (0.05, 20.0)
+
+
+@dataclass(frozen=True)
+class Angle:
+    """An angle as operations see it: its number, and what it shows."""
+
+    number: int
+    spans: list[Span] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Footage:
+    """A file that can be laid: what may be used of it in seconds. ``fills`` where a rough cut may choose it."""
+
+    name: str
+    in_s: float
+    out_s: float
+    ready: bool = True
+    fills: bool = False
+
+
+@dataclass(frozen=True)
+class Part:
+    """A section: where it starts in working time, and its loudness in LUFS."""
+
+    start_s: float
+    level: float = -70.0
+
+
+@dataclass(frozen=True)
+class Context:
+    """The song and the material at the time of an operation; times are working time.
+
+    Attributes:
+        rate: The project's.
+        grid: None while the song has not been listened to.
+        phrases: Where phrases start.
+        marks: Marks in sets that are shown.
+        sections: In order.
+        lead: Frames before the grid point at which the project's cuts fall.
+        angles: By id, in order of number.
+        clips: By id, in order of preference.
+    """
+
+    rate: Fraction
+    grid: Grid | None = None
+    phrases: tuple[float, ...] = ()
+    marks: tuple[float, ...] = ()
+    sections: tuple[Part, ...] = ()
+    lead: int = 0
+    angles: Mapping[int, Angle] = field(default_factory=dict)
+    clips: Mapping[str, Footage] = field(default_factory=dict)
+
+    def need_grid(self) -> Grid:
+        """The grid.
+
+        Raises:
+            Refused: the song has not been listened to yet.
+        """
+        if self.grid is None:
+            raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
+        return self.grid
+
+    def frame(self, edit: Edit, at_s: float, unit: Unit, lead: int) -> int:
+        """The frame at which a cut asked for at a working time falls: the nearest grid point, less the lead.
+
+        "free" is the frame on screen at that time.
+
+        Raises:
+            BadInput: a lead out of range.
+            Refused: no marks to fall on, or no grid yet.
+        """
+        if not 0 <= lead <= MOST_LEAD:
+            raise BadInput(f"A lead of {lead} frames is outside 0 to {MOST_LEAD}.")
+        last = max(0, edit.length - 1)
+        if unit == "free":
+            return min(max(0, frame_at(at_s, self.rate)), last)
+        if unit == "mark" and not self.marks:
+            raise Refused("Cuts fall on marks, and no marks are shown: tap or show some on the Song view.")
+        point = self.need_grid().nearest(at_s, unit, self.marks if unit == "mark" else self.phrases)
+        frame = seconds_to_frame(point, self.rate)
+        return min(max(0, frame - lead if frame > lead else frame), last)
+
+    def angle(self, angle: int) -> AngleSource:
+        """An angle as a source.
+
+        Raises:
+            BadInput: there is no such angle.
+        """
+        if angle not in self.angles:
+            raise BadInput("There is no such angle any more.")
+        return AngleSource(angle)
+
+    def clip(self, media: str, speed: float) -> tuple[ClipSource, Footage]:
+        """A clip from its in point, and what may be used of it.
+
+        Raises:
+            BadInput: there is no such file with a picture, or the speed is out of range.
+            Refused: it is not ready yet.
+        """
+        known = self.clips.get(media)
+        if known is None:
+            raise BadInput("That file has no picture to lay, or is not in this project.")
+        if not SPEEDS[0] <= speed <= SPEEDS[1]:
+            raise BadInput(f"A speed of {speed:g} is outside {SPEEDS[0]:g} to {SPEEDS[1]:g}.")
+        if not known.ready:
+            raise Refused(f"{known.name} is not ready yet.")
+        return ClipSource(media, known.in_s, speed), known

@@ -1,0 +1,92 @@
+"""Operations that lay clips: into a shot, over the base lane, and off again."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from zembi.core.edit import lanes
+from zembi.core.edit.model import ClipSource, Edit
+from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.cutting import shot_at
+from zembi.core.errors import Refused
+from zembi.core.song.grid import Unit
+from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+
+
+@dataclass(frozen=True)
+class Lay:
+    """Fill the shot that starts at a frame with a clip, from its in point."""
+
+    start: int
+    media: str
+    speed: float = 1.0
+    op: Literal["lay"] = "lay"
+
+    def named(self, context: Context) -> str:
+        """What undo calls it."""
+        return f"Lay {context.clip(self.media, self.speed)[1].name}"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        clip, known = context.clip(self.media, self.speed)
+        index = shot_at(edit, self.start)
+        return lanes.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
+
+
+@dataclass(frozen=True)
+class LayOver:
+    """Lay a clip as a cutaway from the grid point nearest to a working time.
+
+    Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
+    """
+
+    at_s: float
+    media: str
+    unit: Unit = "beat"
+    lead: int = 0
+    end_s: float | None = None
+    speed: float = 1.0
+    op: Literal["lay over"] = "lay over"
+
+    def named(self, context: Context) -> str:
+        """What undo calls it."""
+        return f"Lay {context.clip(self.media, self.speed)[1].name} over"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        clip, known = context.clip(self.media, self.speed)
+        first = context.frame(edit, self.at_s, self.unit, self.lead)
+        if self.end_s is not None:
+            last = context.frame(edit, self.end_s, self.unit, self.lead)
+        else:
+            last = self._bar_from(first, clip, known.out_s, context)
+        last = min(last, edit.length)
+        return lanes.lay_cutaway(edit, first, last, clip, known.out_s, known.name, context.rate)
+
+    def _bar_from(self, first: int, clip: ClipSource, out_s: float, context: Context) -> int:
+        """Where a cutaway from a frame ends by itself: a bar on, or sooner on a beat where the clip is shorter."""
+        grid, rate, free = context.need_grid(), context.rate, self.unit == "free"
+        lead = 0 if free else self.lead
+        here = grid.nearest(frame_to_seconds(first + lead, rate), "free" if free else "beat")
+        beat = 60 / grid.bpm
+        beats = max(1, min(grid.metre, int((out_s - clip.in_s) / clip.speed / beat + 1e-6)))
+        until = here + beats * beat if free else grid.step(here, beats)
+        return max(first + 1, seconds_to_frame(until, rate) - lead)
+
+
+@dataclass(frozen=True)
+class TakeOff:
+    """Take off the cutaway that starts at a frame."""
+
+    start: int
+    op: Literal["take off"] = "take off"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Take off a cutaway"
+
+    def on(self, edit: Edit, _context: Context) -> Edit:
+        """The edit after it."""
+        index = next((i for i, c in enumerate(edit.cutaways) if c.start == self.start), None)
+        if index is None:
+            raise Refused("That cutaway is not there any more.")
+        return lanes.remove_cutaway(edit, index)

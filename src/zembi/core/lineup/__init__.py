@@ -1,0 +1,1 @@
+"""Takes on the song: passes, angles, feeds, and what they cover."""

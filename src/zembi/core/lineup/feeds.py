@@ -1,0 +1,24 @@
+"""Feeds: which pass an angle shows in a range of the song, chosen by the editor."""
+
+from dataclasses import replace
+
+from zembi.core.lineup.coverage import Feed
+
+
+def chosen(feeds: list[Feed], choice: Feed) -> list[Feed]:
+    """The feeds of an angle after a choice: earlier ones give way inside its range and stay outside it.
+
+    Args:
+        feeds: All feeds of the choice's angle, not overlapping.
+        choice: What is chosen now.
+
+    Returns:
+        Feeds in order of their start; they do not overlap.
+    """
+    out = [choice]
+    for feed in feeds:
+        if feed.start_s < choice.start_s:
+            out.append(replace(feed, end_s=min(feed.end_s, choice.start_s)))
+        if feed.end_s > choice.end_s:
+            out.append(replace(feed, start_s=max(feed.start_s, choice.end_s)))
+    return sorted(out, key=lambda f: f.start_s)

@@ -1,0 +1,124 @@
+"""The programme: layers of spans, from the bottom up, and the sound."""
+
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.programme.curves import PLAIN, Curves
+from zembi.core.programme.sound import SILENT, Sound
+from zembi.core.timebase import frames_on_display
+from zembi.core.timemap import NO_TIME, TimeMap, playback
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A file's picture."""
+
+    media: str
+
+
+@dataclass(frozen=True)
+class Black:
+    """Black, because somebody wants it."""
+
+
+@dataclass(frozen=True)
+class Hole:
+    """No picture where one is wanted, and why. What lies beneath shows, and at last black."""
+
+    reason: str
+
+
+@dataclass(frozen=True)
+class Title:
+    """Words over what lies beneath."""
+
+    text: str
+
+
+Content = Picture | Black | Hole | Title
+
+
+@dataclass(frozen=True)
+class Why:
+    """What of the edit a span comes from: its kind, and its first frame (an angle's: the angle's id)."""
+
+    kind: Literal["shot", "cutaway", "title", "angle"]
+    at: int
+
+
+@dataclass(frozen=True)
+class Span:
+    """Programme frames ``start`` (inclusive) to ``end`` (exclusive) of a layer that show one content.
+
+    ``time`` has as many frames as the span where the content is a picture, and none otherwise. ``curves`` count
+    frames from the span's start.
+    """
+
+    start: int
+    end: int
+    content: Content
+    time: TimeMap = NO_TIME
+    curves: Curves = PLAIN
+    why: Why | None = None
+
+    @property
+    def frames(self) -> int:
+        """Length in frames."""
+        return self.end - self.start
+
+    @property
+    def media(self) -> str | None:
+        """The file whose picture is shown, if it is one."""
+        return self.content.media if isinstance(self.content, Picture) else None
+
+    @property
+    def hides(self) -> bool:
+        """Whether the span takes the place of what lies beneath it: a picture or black does."""
+        return isinstance(self.content, Picture | Black)
+
+
+@dataclass(frozen=True)
+class Layer:
+    """Spans in order of their start. Two may overlap: the later lies over the earlier."""
+
+    name: str
+    spans: tuple[Span, ...]
+
+
+@dataclass(frozen=True)
+class Programme:
+    """A film of ``length`` frames: layers from the bottom up, and what is heard."""
+
+    length: int
+    layers: tuple[Layer, ...]
+    sound: Sound = SILENT
+
+
+def shown(start: int, end: int, media: str, at_s: float = 0.0, speed: float = 1.0) -> Span:
+    """A span of plain playback from a media time on."""
+    return Span(start, end, Picture(media), playback(end - start, at_s, speed))
+
+
+def source_frames(span: Span, rate: Fraction, times: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Index of the source frame shown in each of the span's frames.
+
+    Args:
+        span: A span with a picture.
+        rate: Programme rate.
+        times: The file's presentation times from its first frame, ascending.
+    """
+    return frames_on_display(times, span.time.times(rate))
+
+
+def trimmed(span: Span, start: int, end: int, rate: Fraction) -> Span:
+    """The part of a span inside ``start`` to ``end``; the picture in each frame stays the same."""
+    first, last = max(start, span.start), min(end, span.end)
+    if (first, last) == (span.start, span.end):
+        return span
+    into = first - span.start
+    time = span.time.cut(into, last - span.start, rate)
+    return replace(span, start=first, end=last, time=time, curves=span.curves.later(into))

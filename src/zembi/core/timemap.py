@@ -1,0 +1,113 @@
+"""From programme frames to media time: runs of pieces at a steady or an evenly changing speed, exact in each.
+
+Frame *k* of a piece is taken at its middle, *t* = (k + 1/2) / rate seconds into it, and shows the media time
+
+    at_s + speed * t + (end_speed - speed) * t² / (2 * T),    T = frames / rate
+
+so equal speeds are plain playback, unequal ones a ramp, 0 a freeze and less than 0 backwards. The page reads
+pieces by the same rule; both are held to one table of cases (``tests/cases/timemap.json``).
+"""
+
+import math
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.timebase import ON_TIME
+
+
+@dataclass(frozen=True)
+class Piece:
+    """``frames`` programme frames from media time ``at_s``, the speed changing evenly from one to the other."""
+
+    frames: int
+    at_s: float
+    speed: float
+    end_speed: float
+
+    def after(self, seconds: float, rate: Fraction) -> float:
+        """Media time so many programme seconds into the piece."""
+        at = self.at_s + self.speed * seconds
+        if self.end_speed != self.speed:
+            at += (self.end_speed - self.speed) * seconds * seconds * float(rate) / (2 * self.frames)
+        return at
+
+    def cut(self, first: int, end: int, rate: Fraction) -> "Piece":
+        """Frames ``first`` to ``end`` (exclusive) of the piece, each showing what it showed."""
+        if first == 0 and end == self.frames:
+            return self
+        bend = (self.end_speed - self.speed) / self.frames
+        return Piece(
+            end - first,
+            self.after(first * rate.denominator / rate.numerator, rate),
+            self.speed + bend * first,
+            self.speed + bend * end,
+        )
+
+
+@dataclass(frozen=True)
+class TimeMap:
+    """Pieces one after the other; empty for what has no media."""
+
+    pieces: tuple[Piece, ...] = ()
+
+    @property
+    def frames(self) -> int:
+        """Length in programme frames."""
+        return sum(p.frames for p in self.pieces)
+
+    @property
+    def start_s(self) -> float:
+        """Media time at the very beginning of the first frame; 0 without media."""
+        return self.pieces[0].at_s if self.pieces else 0.0
+
+    def times(self, rate: Fraction) -> NDArray[np.float64]:
+        """Media time on display in each frame, shape (frames,)."""
+        parts = []
+        for p in self.pieces:
+            t = (np.arange(p.frames) * 2 + 1) * float(Fraction(1, 2) / rate)
+            at = p.at_s + p.speed * t
+            if p.end_speed != p.speed:
+                at = at + (p.end_speed - p.speed) * t * t * float(rate) / (2 * p.frames)
+            parts.append(at)
+        return np.concatenate(parts) if parts else np.zeros(0)
+
+    def cut(self, first: int, end: int, rate: Fraction) -> "TimeMap":
+        """Frames ``first`` to ``end`` (exclusive) of the map; every frame shows what it showed."""
+        out, at = [], 0
+        for p in self.pieces:
+            a, b = max(first, at), min(end, at + p.frames)
+            if a < b:
+                out.append(p.cut(a - at, b - at, rate))
+            at += p.frames
+        return TimeMap(tuple(out))
+
+    def extent(self, rate: Fraction) -> tuple[float, float]:
+        """Earliest and latest media time that is on display in any frame; (0, 0) without media."""
+        seen: list[float] = []
+        for p in self.pieces:
+            wanted = {0, p.frames - 1}
+            if p.speed * p.end_speed < 0:
+                turn = p.speed * p.frames / (p.speed - p.end_speed) - 0.5
+                wanted |= {min(max(k, 0), p.frames - 1) for k in (math.floor(turn), math.ceil(turn))}
+            seen += [p.after((2 * k + 1) * rate.denominator / (2 * rate.numerator), rate) for k in wanted]
+        return (min(seen), max(seen)) if seen else (0.0, 0.0)
+
+    def outside(self, low_s: float, high_s: float, rate: Fraction) -> int:
+        """How many frames show a media time before ``low_s`` or not before ``high_s``: where there is no picture."""
+        low, high = self.extent(rate)
+        if low >= low_s - ON_TIME and high < high_s + ON_TIME:
+            return 0
+        times = self.times(rate)
+        return int(np.sum((times < low_s - ON_TIME) | (times >= high_s + ON_TIME)))
+
+
+#: Of what has no media.
+NO_TIME = TimeMap()
+
+
+def playback(frames: int, at_s: float, speed: float = 1.0) -> TimeMap:
+    """Plain playback at one speed."""
+    return TimeMap((Piece(frames, at_s, speed, speed),))

@@ -1,0 +1,133 @@
+"""Laying pictures over each other: the one place where the film does it, as the page's compositor does on its canvas.
+
+All mixing is of the coded values, plane by plane, with no change to linear light.
+"""
+
+import math
+from dataclasses import dataclass
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageDraw, ImageFont
+
+from zembi.core.programme.curves import AS_IT_IS, Look
+
+Plane = NDArray[np.uint8]
+#: Coded black and white of the three planes.
+_BLACK, _WHITE = (16, 128, 128), (235, 128, 128)
+#: Height of a title's letters in heights of the frame.
+_LETTERS = 1 / 12
+
+
+@dataclass(frozen=True)
+class Part:
+    """One picture of a stack: a frame, words (white, centred), or black where neither is given."""
+
+    look: Look = AS_IT_IS
+    frame: av.VideoFrame | None = None
+    text: str | None = None
+
+
+def composed(parts: list[Part], width: int, height: int) -> av.VideoFrame:
+    """Parts laid over each other on black, the first undermost; 8-bit 4:2:0.
+
+    A single frame that lies as it is comes back as the very object.
+    """
+    if len(parts) == 1 and parts[0].frame is not None and parts[0].look == AS_IT_IS:
+        return parts[0].frame
+    size = (width, height)
+    out = [np.full(_plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(_BLACK)]
+    for part in parts:
+        if part.look.opacity <= 0:
+            continue
+        for k, (plane, cover) in enumerate(_planes(part, size)):
+            out[k] = _mixed(out[k], plane, cover, min(1.0, part.look.opacity))
+    return av.VideoFrame.from_ndarray(np.concatenate([p.ravel() for p in out]).reshape(-1, width), "yuv420p")
+
+
+def _plane_size(size: tuple[int, int], plane: int) -> tuple[int, int]:
+    return size if plane == 0 else (size[0] // 2, size[1] // 2)
+
+
+def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None]]:
+    """Each plane of a part as it lies in the frame, and where it covers (None: everywhere)."""
+    look = part.look
+    letters = _letters(part.text, size) if part.text is not None else None
+    planes = _planes_of(part.frame) if part.frame is not None else None
+    out: list[tuple[Plane, Plane | None]] = []
+    for k in range(3):
+        across, up = _plane_size(size, k)
+        if planes is not None:
+            plane = planes[k]
+        else:
+            plane = np.full((up, across), (_BLACK if letters is None else _WHITE)[k], np.uint8)
+        cover = None
+        if letters is not None:
+            cover = np.asarray(letters.resize((across, up), Image.Resampling.BOX) if k else letters)
+        plane = _lit(plane, k, look.lightness)
+        if not look.lies_still:
+            under = cover if cover is not None else np.full((up, across), 255, np.uint8)
+            plane, cover = _placed(plane, look, _BLACK[k]), _placed(under, look, 0)
+        out.append((plane, cover))
+    return out
+
+
+def _planes_of(frame: av.VideoFrame) -> list[Plane]:
+    flat = np.asarray(frame.to_ndarray(), np.uint8)
+    width, height = frame.width, frame.height
+    luma = width * height
+    small = (height // 2, width // 2)
+    values = flat.reshape(-1)
+    return [
+        values[:luma].reshape(height, width),
+        values[luma : luma + luma // 4].reshape(small),
+        values[luma + luma // 4 :].reshape(small),
+    ]
+
+
+def _lit(plane: Plane, number: int, lightness: float) -> Plane:
+    """A plane moved towards black (lightness below 1) or white (above 1)."""
+    if lightness == 1:
+        return plane
+    goal = (_BLACK if lightness < 1 else _WHITE)[number]
+    share = min(1.0, abs(1 - lightness))
+    table = np.arange(256) + (goal - np.arange(256)) * share
+    return np.asarray(np.rint(table).astype(np.uint8)[plane])
+
+
+def _placed(plane: Plane, look: Look, outside: int) -> Plane:
+    """A plane scaled and turned about its centre, then shifted."""
+    height, width = plane.shape
+    scale = max(look.scale, 1e-4)
+    cos, sin = math.cos(math.radians(look.turn)) / scale, math.sin(math.radians(look.turn)) / scale
+    from_x, from_y = width / 2 + look.x * width, height / 2 + look.y * height
+    back = (
+        cos, sin, width / 2 - cos * from_x - sin * from_y,
+        -sin, cos, height / 2 + sin * from_x - cos * from_y,
+    )  # fmt: skip
+    moved = Image.fromarray(plane).transform(
+        (width, height), Image.Transform.AFFINE, back, Image.Resampling.BILINEAR, fillcolor=outside
+    )
+    return np.asarray(moved)
+
+
+def _mixed(under: Plane, over: Plane, cover: Plane | None, opacity: float) -> Plane:
+    if cover is None and opacity >= 1:
+        return over
+    if cover is None:
+        share: NDArray[np.float32] | np.float32 = np.float32(opacity)
+    else:
+        share = cover.astype(np.float32) * np.float32(opacity / 255)
+    mixed = under + (over.astype(np.float32) - under) * share
+    return np.asarray(np.rint(mixed).astype(np.uint8))
+
+
+def _letters(text: str, size: tuple[int, int]) -> Image.Image:
+    """Where a title's letters are, 0 to 255."""
+    sheet = Image.new("L", size, 0)
+    font = ImageFont.load_default(size=max(8, round(size[1] * _LETTERS)))
+    ImageDraw.Draw(sheet).multiline_text(
+        (size[0] / 2, size[1] / 2), text, fill=255, font=font, anchor="mm", align="center"
+    )
+    return sheet

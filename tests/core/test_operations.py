@@ -1,0 +1,219 @@
+"""Operations as data: what each does with the song, what all leave alone, and what they refuse."""
+
+import dataclasses
+from fractions import Fraction
+from typing import Any, get_args
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.spans import span
+from zembi.core.edit.carry import bring_cuts, fitted, through_cutdown
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot, new_edit
+from zembi.core.edit.operations import (
+    Context,
+    Cut,
+    Hold,
+    Join,
+    Lay,
+    LayOver,
+    Move,
+    Operation,
+    RoughCut,
+    SetAngle,
+    SetBlack,
+    Switch,
+    TakeOff,
+    apply,
+    arguments,
+)
+from zembi.core.edit.operations.context import Angle, Footage, Part
+from zembi.core.errors import BadInput, Refused, ZembiError
+from zembi.core.song.corrections import Corrections, build_grid
+from zembi.core.song.cutdown import SongMap
+
+RATE = Fraction(24)
+LENGTH = 960
+#: Half a second a beat: twelve frames; two seconds a bar.
+GRID = build_grid([i * 0.5 for i in range(81)], [i * 2.0 for i in range(21)], 4, 40.0, Corrections())
+CONTEXT = Context(
+    rate=RATE,
+    grid=GRID,
+    phrases=(0.0, 8.0, 16.0, 24.0, 32.0),
+    marks=(3.3, 9.1),
+    sections=(Part(0.0, -14.0), Part(16.0, -9.0)),
+    lead=1,
+    angles={4: Angle(1, [span(0, 500, "wide")]), 9: Angle(2, [span(0, LENGTH, "close")])},
+    clips={"rope": Footage("Rope", 1.0, 9.0, fills=True), "late": Footage("Late", 0.0, 9.0, ready=False)},
+)
+
+
+def starts(edit: Edit) -> list[int]:
+    return [s.start for s in edit.shots]
+
+
+def done(*operations: Operation, edit: Edit | None = None) -> Edit:
+    edit = edit or new_edit(LENGTH)
+    for operation in operations:
+        edit = apply(edit, operation, CONTEXT)
+    return edit
+
+
+@pytest.mark.parametrize(("unit", "at_s", "lead", "frame"), [
+    ("beat", 2.3, 0, 60), ("beat", 2.2, 0, 48), ("half", 2.3, 0, 54), ("bar", 2.9, 0, 48), ("phrase", 13.0, 0, 384),
+    ("mark", 4.0, 0, 79), ("free", 2.3, 5, 55), ("beat", 2.3, 2, 58), ("bar", 2.9, 12, 36), ("beat", 999.0, 0, LENGTH - 1),
+])  # fmt: skip
+def test_a_cut_falls_on_what_is_chosen_less_the_lead(unit: Any, at_s: float, lead: int, frame: int) -> None:
+    assert starts(done(Cut(at_s, unit, lead))) == [0, frame]
+
+
+def test_a_switch_shows_its_angle_until_the_next_cut() -> None:
+    edit = done(Cut(8.0), Switch(4.0, 9), Switch(2.0, 4))
+    assert [(s.start, s.source) for s in edit.shots] == [
+        (0, Black()), (48, AngleSource(4)), (96, AngleSource(9)), (192, Black()),
+    ]  # fmt: skip
+    assert Switch(4.0, 9).named(CONTEXT) == "Switch to angle 2"
+
+
+def test_a_cut_moves_by_beats_and_keeps_its_distance_from_the_beat() -> None:
+    edit = done(Cut(4.0, lead=2), Move(94, beats=3))
+    assert starts(edit) == [0, 94 + 36]
+    assert starts(done(Move(130, to=131), edit=edit)) == [0, 131]
+
+
+def test_a_cutaway_lasts_a_bar_or_as_long_as_its_clip_reaches_on_whole_beats() -> None:
+    (cutaway,) = done(LayOver(4.2, "rope")).cutaways
+    assert (cutaway.start, cutaway.end, cutaway.source) == (96, 144, ClipSource("rope", 1.0))
+    short = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 1.0, 2.2)})
+    (cutaway,) = apply(new_edit(LENGTH), LayOver(4.2, "rope"), short).cutaways
+    assert (cutaway.start, cutaway.end) == (96, 120)
+    (cutaway,) = done(LayOver(4.2, "rope", lead=3)).cutaways
+    assert (cutaway.start, cutaway.end) == (93, 141)
+    (cutaway,) = done(LayOver(4.0, "rope", end_s=6.4)).cutaways
+    assert (cutaway.start, cutaway.end) == (96, 156)
+
+
+def test_the_rough_cut_has_shorter_shots_where_the_song_is_loudest() -> None:
+    edit = done(RoughCut())
+    quiet = [b - a for a, b in zip(starts(edit), starts(edit)[1:], strict=False) if b < 384]
+    loud = [b - a for a, b in zip(starts(edit), starts(edit)[1:], strict=False) if a >= 384 and b < 480]
+    assert set(quiet[1:]) == {96}
+    assert set(loud) <= {47, 48, 49}
+
+
+REFUSALS: list[tuple[Operation, type[ZembiError], str]] = [
+    (Cut(float("nan")), BadInput, "no place in a song"), (Cut(1e12), BadInput, "no place in a song"),
+    (Cut(2.0, "beat", 13), BadInput, "outside 0 to 12"), (Cut(0.0), Refused, "a cut here already"),
+    (Switch(2.0, 77), BadInput, "no such angle"), (SetAngle(0, 77), BadInput, "no such angle"),
+    (Join(5), Refused, "not there any more"), (Join(0), Refused, "no cut before it"), (Move(0, beats=65), BadInput, "at most 64"),
+    (Hold(1), Refused, "not there"), (SetBlack(3), Refused, "not there"), (TakeOff(3), Refused, "not there"),
+    (Lay(0, "song"), BadInput, "no picture to lay"), (Lay(0, "late"), Refused, "not ready yet"),
+    (Lay(0, "rope", 0.01), BadInput, "outside 0.05 to 20"), (Lay(0, "rope"), Refused, "768 frames missing"),
+    (LayOver(4.0, "rope", end_s=4.0), Refused, "at least one frame"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("operation", "kind", "words"), REFUSALS, ids=lambda v: str(v)[:40])
+def test_what_cannot_be_done_is_refused_in_words(
+    operation: Operation, kind: type[ZembiError], words: str
+) -> None:
+    with pytest.raises(kind, match=words):
+        done(operation)
+
+
+def test_without_a_grid_only_what_needs_none_is_done() -> None:
+    deaf = Context(RATE)
+    assert starts(apply(new_edit(LENGTH), Cut(2.0, "free"), deaf)) == [0, 48]
+    with pytest.raises(Refused, match="listening"):
+        apply(new_edit(LENGTH), Cut(2.0), deaf)
+    with pytest.raises(Refused, match="no marks are shown"):
+        apply(new_edit(LENGTH), Cut(2.0, "mark"), deaf)
+    with pytest.raises(Refused, match="nothing to cut with"):
+        apply(new_edit(LENGTH), RoughCut(), Context(RATE, GRID))
+
+
+@dataclasses.dataclass(frozen=True)
+class MarkedShot(Shot):
+    """A shot with something that no operation knows."""
+
+    unknown: str = ""
+
+
+@dataclasses.dataclass(frozen=True)
+class MarkedCutaway(Cutaway):
+    """A cutaway with something that no operation knows."""
+
+    unknown: str = ""
+
+
+@dataclasses.dataclass(frozen=True)
+class MarkedEdit(Edit):
+    """An edit with something that no operation knows."""
+
+    unknown: str = ""
+
+
+def marked() -> Edit:
+    shots = (
+        MarkedShot(0, AngleSource(4), False, "kept"), MarkedShot(192, ClipSource("rope", 3.0), True, "kept"),
+        MarkedShot(300, AngleSource(9), False, "kept"),
+    )  # fmt: skip
+    over = (MarkedCutaway(96, 192, ClipSource("rope", 1.0), "kept"),)
+    return MarkedEdit(LENGTH, shots, over, "kept")
+
+
+@st.composite
+def operations(draw: st.DrawFn) -> Operation:
+    at, unit = (
+        draw(st.floats(0, 40)),
+        draw(st.sampled_from(["free", "half", "beat", "bar", "phrase", "mark"])),
+    )
+    start, frame = draw(st.sampled_from([0, 96, 192, 300])), draw(st.integers(0, LENGTH))
+    angle, lead = draw(st.sampled_from([4, 9])), draw(st.integers(0, 12))
+    made: list[Operation] = [
+        Cut(at, unit, lead), Switch(at, angle, unit, lead), Join(start), Move(start, frame), Move(start, beats=draw(st.integers(-8, 8))),
+        SetAngle(start, angle), SetBlack(start), Hold(start, draw(st.booleans())), Lay(start, "rope"),
+        LayOver(at, "rope", unit, lead), TakeOff(start), RoughCut(),
+    ]  # fmt: skip
+    assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"
+    return draw(st.sampled_from(made))
+
+
+@settings(max_examples=400)
+@given(operations())
+def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> None:
+    before = marked()
+    try:
+        after = apply(before, operation, CONTEXT)
+    except Refused:
+        return
+    assert getattr(after, "unknown", None) == "kept"
+    untouched = {s.start for s in before.shots} & {s.start for s in after.shots}
+    rough = isinstance(operation, RoughCut)
+    for shot in after.shots:
+        # What a rough cut makes is new; what it holds, and all else, keeps what it carries.
+        if not rough or shot.held:
+            assert getattr(shot, "unknown", None) == "kept"
+    assert untouched or rough
+    laid = isinstance(operation, LayOver)
+    carried = [getattr(c, "unknown", None) for c in after.cutaways]
+    assert carried.count(None) == (1 if laid else 0)
+
+
+def test_the_cutdown_the_moved_grid_and_another_song_keep_what_they_do_not_know() -> None:
+    edit = marked()
+    whole, part = SongMap(((0.0, 40.0),)), SongMap(((0.0, 6.0), (10.0, 40.0)))
+    for after in (
+        through_cutdown(edit, whole, part, GRID, RATE),
+        through_cutdown(through_cutdown(edit, whole, part, GRID, RATE), part, whole, GRID, RATE),
+        bring_cuts(edit, [(192, 200)], RATE),
+        fitted(edit, 400),
+    ):
+        assert getattr(after, "unknown", None) == "kept"
+        assert {getattr(s, "unknown", None) for s in (*after.shots, *after.cutaways)} == {"kept"}
+
+
+def test_an_operation_tells_the_journal_what_it_was() -> None:
+    assert arguments(Move(5, beats=2)) == {"start": 5, "to": None, "beats": 2}
+    assert arguments(RoughCut()) == {}

@@ -1,0 +1,125 @@
+"""Laying pictures over each other: known pixels for every curve, and a dissolve in a rendered film."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from tests.spans import of, span
+from zembi.core.programme.curves import Curve, Curves, Key, Look
+from zembi.core.programme.model import Black, Layer, Picture, Programme, Span, Title
+from zembi.core.timemap import playback
+from zembi.media.compositor import Part, composed
+from zembi.media.render import Film, film_pictures
+
+SIZE = (64, 32)
+
+
+def flat(luma: int, blue: int = 128, red: int = 128) -> av.VideoFrame:
+    width, height = SIZE
+    planes = [
+        np.full(width * height, luma),
+        np.full(width * height // 4, blue),
+        np.full(width * height // 4, red),
+    ]
+    return av.VideoFrame.from_ndarray(np.concatenate(planes).astype(np.uint8).reshape(-1, width), "yuv420p")
+
+
+def halves() -> av.VideoFrame:
+    """The left half dark, the right half light."""
+    width, height = SIZE
+    luma = np.where(np.arange(width) < width // 2, 50, 200)
+    rows = np.concatenate([np.tile(luma, height), np.full(width * height // 2, 128)])
+    return av.VideoFrame.from_ndarray(rows.astype(np.uint8).reshape(-1, width), "yuv420p")
+
+
+def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
+    return np.asarray(frame.to_ndarray()[: frame.height])
+
+
+def lay(*parts: Part) -> NDArray[np.uint8]:
+    return luma_of(composed(list(parts), *SIZE))
+
+
+def test_one_picture_as_it_is_comes_back_untouched() -> None:
+    frame = flat(90)
+    assert composed([Part(frame=frame)], *SIZE) is frame
+    assert (lay() == 16).all()
+
+
+def test_opacity_mixes_the_coded_values_of_all_planes() -> None:
+    out = composed([Part(frame=flat(40, 100, 60)), Part(Look(opacity=0.25), flat(200, 140, 220))], *SIZE)
+    values = out.to_ndarray()
+    assert set(values[: SIZE[1]].ravel()) == {80}
+    chroma = values[SIZE[1] :].ravel()
+    assert (set(chroma[: len(chroma) // 2]), set(chroma[len(chroma) // 2 :])) == ({110}, {100})
+
+
+@pytest.mark.parametrize(("lightness", "luma"), [(0.0, 16), (0.5, 58), (1.0, 100), (1.5, 168), (2.0, 235)])
+def test_lightness_goes_straight_to_black_and_to_white(lightness: float, luma: int) -> None:
+    assert set(lay(Part(Look(lightness=lightness), flat(100))).ravel()) <= {luma, luma - 1, luma + 1}
+
+
+def test_scale_is_about_the_middle_and_what_is_outside_lets_through() -> None:
+    out = lay(Part(frame=flat(200)), Part(Look(scale=0.5), flat(60)))
+    assert (out[8:24, 16:48] == 60).all()
+    assert (out[:7] == 200).all()
+    assert (out[:, :15] == 200).all()
+
+
+def test_shift_is_in_shares_of_the_frame_to_the_right_and_down() -> None:
+    out = lay(Part(Look(x=0.25, y=0.5), flat(200)))
+    assert (out[17:, 17:] == 200).all()
+    assert (out[:15] == 16).all()
+    assert (out[:, :15] == 16).all()
+
+
+def test_a_turn_is_clockwise() -> None:
+    # The light half is on the right; a quarter turn clockwise brings it to the bottom.
+    out = lay(Part(Look(turn=90), halves()))
+    assert out[4, 32] == 50
+    assert out[27, 32] == 200
+    assert (lay(Part(Look(turn=180), halves()))[16, [5, 60]] == [200, 50]).all()
+
+
+def test_words_are_light_over_what_lies_beneath() -> None:
+    out = lay(Part(frame=flat(60)), Part(text="HH"))
+    assert out[8:24, 20:44].max() > 180
+    assert (out[:6] == 60).all()
+    assert (out[:, :10] == 60).all()
+
+
+def test_a_dissolve_a_fade_and_black_in_a_film(tmp_path: Path) -> None:
+    files = {}
+    for name, luma in (("dark", 40), ("light", 200)):
+        with av.open(str(tmp_path / f"{name}.mkv"), "w") as out:
+            stream = out.add_stream("ffv1", rate=24)
+            stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
+            for _ in range(48):
+                out.mux(stream.encode(flat(luma)))
+            out.mux(stream.encode(None))
+        files[name] = tmp_path / f"{name}.mkv"
+    up = Curves(opacity=Curve((Key(0, 0.0, "straight"), Key(8, 1.0, "straight"))))
+    away = Curves(lightness=Curve((Key(0, 1.0, "straight"), Key(10, 0.0, "straight"))))
+    base = [
+        span(0, 20, "dark"),
+        Span(12, 30, Picture("light"), playback(18, 0.0), up),
+        Span(30, 40, Picture("light"), playback(10, 1.0), away),
+    ]
+    over = [Span(2, 4, Black()), span(5, 7, None), Span(36, 38, Title("H"))]
+    film = Film(of(base, over), files, None, Fraction(24), *SIZE, 0, 40)
+    seen = [int(luma_of(p)[0, 0]) for p in film_pictures(film)]
+    assert seen[:12] == [40, 40, 16, 16, 40, 40, 40, 40, 40, 40, 40, 40]
+    assert seen[12:20] == [round(40 + 160 * (n + 0.5) / 8) for n in range(8)]
+    assert set(seen[20:30]) == {200}
+    assert seen[30:] == [pytest.approx(16 + 184 * (1 - (n + 0.5) / 10), abs=1) for n in range(10)]
+
+
+def test_nothing_laid_is_black_and_a_range_begins_where_it_begins(tmp_path: Path) -> None:
+    programme = Programme(9, (Layer("Shots", ()),))
+    assert {
+        int(luma_of(p).max()) for p in film_pictures(Film(programme, {}, None, Fraction(24), *SIZE, 2, 7))
+    } == {16}

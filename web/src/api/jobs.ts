@@ -1,0 +1,30 @@
+import { useEffect, useRef } from "react";
+import { create } from "zustand";
+import type { JobView } from "./client";
+
+/** Long works of the open project, newest first; told by the server as they change. */
+export const useJobs = create<{ jobs: readonly JobView[] }>(() => ({ jobs: [] }));
+
+/** Whether a work is still to end. */
+export function isOpen(job: JobView): boolean {
+  return job.state === "waiting" || job.state === "running";
+}
+
+/** Keep the store on a project's works; says so when one of them has ended. */
+export function useJobNews(project: string, ended: () => void): void {
+  const open = useRef(new Set<number>());
+  useEffect(() => {
+    const events = new EventSource(`/api/projects/${project}/events`);
+    events.addEventListener("jobs", (event) => {
+      const jobs = JSON.parse((event as MessageEvent<string>).data) as JobView[];
+      useJobs.setState({ jobs });
+      const now = new Set(jobs.filter(isOpen).map((j) => j.id));
+      if ([...open.current].some((job) => !now.has(job))) ended();
+      open.current = now;
+    });
+    return () => {
+      events.close();
+      useJobs.setState({ jobs: [] });
+    };
+  }, [project, ended]);
+}

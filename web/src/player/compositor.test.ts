@@ -1,0 +1,84 @@
+import { describe, expect, it } from "vitest";
+import { compose, fitted } from "./compositor";
+import { AS_IT_IS } from "./layers";
+
+/** A sheet that writes down what is drawn on it, with the opacity at that moment. */
+function sheet() {
+  const done: string[] = [];
+  let alpha = 1;
+  const kept: number[] = [];
+  const paper = {
+    set globalAlpha(value: number) {
+      alpha = value;
+    },
+    fillStyle: "",
+    save: () => kept.push(alpha),
+    restore: () => {
+      alpha = kept.pop() ?? 1;
+    },
+    translate: (x: number, y: number) => done.push(`move ${x} ${y}`),
+    rotate: (angle: number) => done.push(`turn ${angle.toFixed(4)}`),
+    scale: (k: number) => done.push(`scale ${k}`),
+    fillRect(x: number, y: number, w: number, h: number) {
+      done.push(`${this.fillStyle} ${[x, y, w, h].join(" ")} at ${alpha}`);
+    },
+    drawImage: (image: string, ...box: number[]) => done.push(`${image} ${box.join(" ")} at ${alpha}`),
+    fillText(text: string, x: number, y: number) {
+      done.push(`${text} ${x} ${y}`);
+    },
+  };
+  return { done, paper: paper as unknown as CanvasRenderingContext2D };
+}
+const image = (name: string) => name as unknown as CanvasImageSource;
+const drawn = (done: string[]) => done.filter((d) => !/^(move|turn|scale)/.test(d));
+
+describe("fitting a picture into the frame", () => {
+  it("keeps its shape, with bars where it differs", () => {
+    expect(fitted(320, 180, 480, 270)).toEqual([0, 0, 480, 270]);
+    expect(fitted(180, 320, 640, 320)).toEqual([230, 0, 180, 320]);
+    expect(fitted(400, 100, 400, 200)).toEqual([0, 50, 400, 100]);
+  });
+});
+
+describe("composing", () => {
+  it("draws one picture as it is, and nothing else", () => {
+    const { done, paper } = sheet();
+    compose(paper, 480, 270, [{ look: AS_IT_IS, image: image("a"), size: [320, 180] }]);
+    expect(drawn(done)).toEqual(["a 0 0 480 270 at 1"]);
+  });
+
+  it("lays black beneath what does not fill the frame", () => {
+    const { done, paper } = sheet();
+    compose(paper, 640, 320, [{ look: AS_IT_IS, image: image("tall"), size: [180, 320] }]);
+    expect(drawn(done)).toEqual(["#000 0 0 640 320 at 1", "tall 230 0 180 320 at 1"]);
+  });
+
+  it("mixes the later over the earlier by its opacity", () => {
+    const { done, paper } = sheet();
+    compose(paper, 480, 270, [
+      { look: AS_IT_IS, image: image("a"), size: [480, 270] },
+      { look: { ...AS_IT_IS, opacity: 0.25 }, image: image("b"), size: [480, 270] },
+      { look: { ...AS_IT_IS, opacity: 0 }, image: image("c"), size: [480, 270] },
+    ]);
+    expect(drawn(done)).toEqual(["a 0 0 480 270 at 1", "b 0 0 480 270 at 0.25"]);
+  });
+
+  it("scales and turns about the middle, then shifts by shares of the frame", () => {
+    const { done, paper } = sheet();
+    const look = { ...AS_IT_IS, scale: 2, x: 0.1, y: -0.5, turn: 90 };
+    compose(paper, 400, 200, [{ look, image: image("a"), size: [400, 200] }]);
+    const moves = done.filter((d) => /^(move|turn|scale)/.test(d));
+    expect(moves).toEqual(["move 240 0", `turn ${(Math.PI / 2).toFixed(4)}`, "scale 2", "move -200 -100"]);
+    expect(drawn(done)[0]).toBe("#000 0 0 400 200 at 1");
+  });
+
+  it("draws black on purpose, nothing at all as black, and words line by line", () => {
+    const { done, paper } = sheet();
+    compose(paper, 40, 20, [{ look: AS_IT_IS }]);
+    compose(paper, 40, 20, []);
+    expect(drawn(done)).toEqual(["#000 0 0 40 20 at 1", "#000 0 0 40 20 at 1"]);
+    done.length = 0;
+    compose(paper, 240, 120, [{ look: AS_IT_IS, text: "Lamp\nRoom" }]);
+    expect(drawn(done)).toEqual(["Lamp 120 53.75", "Room 120 66.25"]);
+  });
+});

@@ -1,0 +1,82 @@
+/** Laying pictures over each other on a canvas: the page's one place for it, as the core's renderer does in the film. */
+
+import { AS_IT_IS, type Look } from "./layers";
+
+type Paper = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
+
+/** One picture of a stack: an image of its own size, words, or black where neither is given. */
+export interface Part {
+  look: Look;
+  image?: CanvasImageSource;
+  size?: [width: number, height: number];
+  crop?: [x: number, y: number, width: number, height: number];
+  text?: string;
+}
+
+/** The largest rectangle of a shape inside a frame: x, y, width, height. */
+export function fitted(width: number, height: number, across: number, up: number): [number, number, number, number] {
+  const scale = Math.min(across / width, up / height);
+  const [w, h] = [width * scale, height * scale];
+  return [(across - w) / 2, (up - h) / 2, w, h];
+}
+
+/** Draw parts over each other on black, the first undermost. */
+export function compose(paper: Paper, width: number, height: number, parts: readonly Part[]): void {
+  const first = parts[0];
+  if (!first || first.look !== AS_IT_IS) {
+    paper.fillStyle = "#000";
+    paper.fillRect(0, 0, width, height);
+  }
+  for (const part of parts) {
+    const { look } = part;
+    if (look.opacity <= 0) continue;
+    paper.save();
+    paper.globalAlpha = Math.min(1, look.opacity);
+    paper.translate(width / 2 + look.x * width, height / 2 + look.y * height);
+    paper.rotate((look.turn * Math.PI) / 180);
+    paper.scale(look.scale, look.scale);
+    paper.translate(-width / 2, -height / 2);
+    if (look.lightness === 1) draw(paper, width, height, part);
+    else paper.drawImage(lit(width, height, part), 0, 0);
+    paper.restore();
+  }
+}
+
+function draw(paper: Paper, width: number, height: number, part: Part): void {
+  if (part.text !== undefined) {
+    words(paper, width, height, part.text);
+    return;
+  }
+  const [x, y, w, h] = part.size ? fitted(...part.size, width, height) : [0, 0, 0, 0];
+  if (w < width - 1 || h < height - 1) {
+    paper.fillStyle = "#000";
+    paper.fillRect(0, 0, width, height);
+  }
+  if (!part.image) return;
+  if (part.crop) paper.drawImage(part.image, ...part.crop, x, y, w, h);
+  else paper.drawImage(part.image, x, y, w, h);
+}
+
+/** A part moved towards black or white, on a sheet of its own. */
+function lit(width: number, height: number, part: Part): OffscreenCanvas {
+  const sheet = new OffscreenCanvas(width, height);
+  const paper = sheet.getContext("2d") as OffscreenCanvasRenderingContext2D;
+  draw(paper, width, height, part);
+  paper.globalCompositeOperation = "source-atop";
+  paper.globalAlpha = Math.min(1, Math.abs(1 - part.look.lightness));
+  paper.fillStyle = part.look.lightness < 1 ? "#000" : "#fff";
+  paper.fillRect(0, 0, width, height);
+  return sheet;
+}
+
+function words(paper: Paper, width: number, height: number, text: string): void {
+  const letters = Math.max(8, Math.round(height / 12));
+  paper.fillStyle = "#fff";
+  paper.font = `${letters}px sans-serif`;
+  paper.textAlign = "center";
+  paper.textBaseline = "middle";
+  const lines = text.split("\n");
+  lines.forEach((line, i) => {
+    paper.fillText(line, width / 2, height / 2 + (i - (lines.length - 1) / 2) * letters * 1.25);
+  });
+}

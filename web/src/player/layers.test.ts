@@ -1,0 +1,89 @@
+import { describe, expect, it } from "vitest";
+import cases from "../../../tests/cases/curves.json";
+import { AS_IT_IS, hides, type Key, lookAt, type Span, seenAt, spanAt, valueAt } from "./layers";
+
+const span = (
+  start: number,
+  end: number,
+  kind: string,
+  media: string | null = null,
+  more: Partial<Span> = {},
+): Span => ({
+  start,
+  end,
+  kind,
+  media,
+  text: "",
+  time: media ? [{ frames: end - start, at_s: 0, speed: 1, end_speed: 1 }] : [],
+  curves: null,
+  ...more,
+});
+const clip = (start: number, end: number, media: string, more: Partial<Span> = {}) =>
+  span(start, end, "picture", media, more);
+const names = (layers: Span[][], frame: number) => seenAt(layers, frame).map(({ span: s }) => s.media ?? s.kind);
+
+describe("curves, by the table that the core is held to", () => {
+  it.each(cases)("$name", ({ keys, at }) => {
+    for (const [frame, value] of at as [number, number][])
+      expect(valueAt(keys as unknown as Key[], frame)).toBeCloseTo(value, 9);
+  });
+
+  it("leave what they do not name as it is", () => {
+    const look = lookAt(clip(0, 9, "a", { curves: { scale: [{ frame: 0, value: 2, shape: "hold" }] } }), 3);
+    expect(look).toEqual({ ...AS_IT_IS, scale: 2 });
+    expect(lookAt(clip(0, 9, "a"), 3)).toBe(AS_IT_IS);
+  });
+});
+
+describe("what is seen", () => {
+  it("is the span of a layer that holds the frame, its end left out", () => {
+    const spans = [clip(0, 10, "a"), span(10, 11, "hole"), clip(15, 30, "b")];
+    expect([0, 9, 10, 12, 15, 29, 30].map((f) => spanAt(spans, f)?.media)).toEqual([
+      "a",
+      "a",
+      null,
+      undefined,
+      "b",
+      "b",
+      undefined,
+    ]);
+    expect(spanAt([], 3)).toBeUndefined();
+  });
+
+  it("is what lies over, black too, but not a hole: what is beneath it shows", () => {
+    const base = [clip(0, 100, "a")];
+    const over = [clip(10, 20, "b"), span(20, 30, "black"), span(30, 40, "hole")];
+    expect([5, 15, 25, 35].map((f) => names([base, over], f))).toEqual([["a"], ["b"], ["black"], ["a"]]);
+    expect(names([[span(0, 9, "hole")]], 3)).toEqual([]);
+  });
+
+  it("is both of two that overlap, until the later one hides the earlier", () => {
+    const fade = {
+      opacity: [
+        { frame: 0, value: 0, shape: "straight" as const },
+        { frame: 10, value: 1, shape: "straight" as const },
+      ],
+    };
+    const lane = [clip(0, 60, "a"), clip(50, 90, "b", { curves: fade })];
+    expect(names([lane], 49)).toEqual(["a"]);
+    expect(names([lane], 55)).toEqual(["a", "b"]);
+    expect(seenAt([lane], 55)[1]?.look.opacity).toBeCloseTo(0.55, 9);
+    expect(names([lane], 60)).toEqual(["b"]);
+  });
+
+  it("is words over a picture, and a picture under one that leaves room at its edges", () => {
+    expect(names([[clip(0, 9, "a")], [span(0, 9, "title")]], 3)).toEqual(["a", "title"]);
+    const small = clip(0, 9, "b", { curves: { scale: [{ frame: 0, value: 0.5, shape: "hold" }] } });
+    expect(names([[clip(0, 9, "a")], [small]], 3)).toEqual(["a", "b"]);
+  });
+
+  it("is hidden only by what covers the whole frame", () => {
+    const picture = clip(0, 9, "a");
+    expect(hides(picture, AS_IT_IS)).toBe(true);
+    expect(hides(picture, { ...AS_IT_IS, scale: 1.5, x: 0.25, y: -0.25 })).toBe(true);
+    expect(hides(picture, { ...AS_IT_IS, scale: 1.5, x: 0.26 })).toBe(false);
+    expect(hides(picture, { ...AS_IT_IS, turn: 1 })).toBe(false);
+    expect(hides(picture, { ...AS_IT_IS, turn: 360 })).toBe(true);
+    expect(hides(span(0, 9, "title"), AS_IT_IS)).toBe(false);
+  });
+});

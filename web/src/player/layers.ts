@@ -1,0 +1,100 @@
+/** What is seen in a frame of the programme: layers, what hides what, and the look of each span there. */
+
+import type { Schemas, SpanView } from "../api/client";
+
+export type Span = SpanView;
+export type Layers = readonly (readonly Span[])[];
+
+/** How a picture lies in the frame; the core's Look. */
+export interface Look {
+  scale: number;
+  x: number;
+  y: number;
+  turn: number;
+  opacity: number;
+  lightness: number;
+}
+
+export const AS_IT_IS: Look = { scale: 1, x: 0, y: 0, turn: 0, opacity: 1, lightness: 1 };
+
+export type Key = Schemas["Key"];
+
+/** The value of a curve in a frame: at the frame's middle. */
+export function valueAt(keys: readonly Key[], frame: number): number {
+  const here = frame + 0.5;
+  let before = keys[0] as Key;
+  for (const key of keys) {
+    if (key.frame > here) {
+      if (key === before || before.shape === "hold") return before.value;
+      let share = (here - before.frame) / (key.frame - before.frame);
+      if (before.shape === "smooth") share = share * share * (3 - 2 * share);
+      return before.value + share * (key.value - before.value);
+    }
+    before = key;
+  }
+  return before.value;
+}
+
+/** The look of a span in a frame counted from its start. */
+export function lookAt(span: Span, frame: number): Look {
+  if (!span.curves) return AS_IT_IS;
+  const named = Object.entries(span.curves).map(([name, keys]) => [name, valueAt(keys, frame)]);
+  return { ...AS_IT_IS, ...Object.fromEntries(named) };
+}
+
+/** Whether nothing beneath can be seen. */
+export function hides(span: Span, look: Look): boolean {
+  const room = (look.scale - 1) / 2 + 1e-9;
+  return (
+    (span.kind === "picture" || span.kind === "black") &&
+    look.opacity >= 1 &&
+    look.turn % 360 === 0 &&
+    Math.abs(look.x) <= room &&
+    Math.abs(look.y) <= room
+  );
+}
+
+/** The last span of a layer that begins at or before a frame, or -1. */
+function lastFrom(spans: readonly Span[], frame: number): number {
+  let low = 0;
+  let high = spans.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((spans[middle] as Span).start <= frame) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** The span of a layer on top in a frame, or undefined. */
+export function spanAt(spans: readonly Span[], frame: number): Span | undefined {
+  const last = lastFrom(spans, frame);
+  for (let i = last; i >= Math.max(0, last - 1); i--) {
+    const span = spans[i] as Span;
+    if (frame < span.end) return span;
+  }
+  return undefined;
+}
+
+export interface Seen {
+  span: Span;
+  look: Look;
+}
+
+/** What is seen in a frame, from the bottom up; holes, and what is hidden, are left out. */
+export function seenAt(layers: Layers, frame: number): Seen[] {
+  const out: Seen[] = [];
+  for (let n = layers.length - 1; n >= 0; n--) {
+    const spans = layers[n] as readonly Span[];
+    const last = lastFrom(spans, frame);
+    // At most two spans of a layer share a frame.
+    for (let i = last; i >= Math.max(0, last - 1); i--) {
+      const span = spans[i] as Span;
+      if (frame >= span.end || span.kind === "hole") continue;
+      const look = lookAt(span, frame - span.start);
+      out.unshift({ span, look });
+      if (hides(span, look)) return out;
+    }
+  }
+  return out;
+}
