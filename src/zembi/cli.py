@@ -178,6 +178,9 @@ def demo(
     prepare_only: Annotated[
         bool, typer.Option("--prepare-only", help="Make the demo project and end.")
     ] = False,
+    report: Annotated[
+        bool, typer.Option("--report", help="Tell how far it is, a line of JSON each.")
+    ] = False,
     port: Annotated[int, typer.Option(help="Port to serve on.")] = DEFAULT_PORT,
 ) -> None:
     """Make the demo project and serve it."""
@@ -185,12 +188,16 @@ def demo(
     from zembi.service.workspace import default_data_folder
 
     folder = _data_folder(data, default_data_folder)
-    with _bar("Making the demo project") as report:
-        project = make_demo(folder, report)
+    with _bar("Making the demo project", quiet=report) as shown:
+        project = make_demo(folder, _told if report else shown)
     if prepare_only:
         print(project)
         return
     _serve(_workspace(folder), "127.0.0.1", port, [])
+
+
+def _told(share: float, words: str) -> None:
+    print(json.dumps({"share": round(share, 4), "words": words}), flush=True)
 
 
 @app.command()

@@ -68,7 +68,7 @@ class Editor:
 
     def choose_clip(self, name: str) -> None:
         """Bring a B-roll clip into sight and choose it."""
-        picture = self.find(f"clip-{name}").find_element(By.CSS_SELECTOR, ".clip-picture")
+        picture = self.find(f"clip-{name}").find_element(By.CSS_SELECTOR, "[data-testid=clip-picture]")
         self.page.execute_script("arguments[0].scrollIntoView({block: 'center', inline: 'center'})", picture)
         ActionChains(self.page).move_to_element(picture).click().perform()
         until(

@@ -136,7 +136,7 @@ def stroke(editor: Editor, name: str, beat: int) -> None:
     song = editor.server.get()["song"]
     at = take_time(name, song["beats"][beat])
     seconds = next(m["seconds"] for m in editor.server.get()["media"] if m["name"] == name)
-    rail = editor.find("bench").find_element(By.CSS_SELECTOR, ".by-hand .ant-slider")
+    rail = editor.find("bench").find_element(By.CSS_SELECTOR, "[data-testid=by-hand] .ant-slider")
     across = rail.size["width"]
     ActionChains(editor.page).move_to_element_with_offset(
         rail, round(at / seconds * across - across / 2), 0

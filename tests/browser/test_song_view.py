@@ -92,7 +92,9 @@ def test_a_beat_is_pinned_by_hand_and_its_pin_taken_off(editor: Editor) -> None:
     assert min(abs(b - pins[0]) for b in after) < 1e-6
     assert pins[0] == pytest.approx(beat + 0.36, abs=0.2)
     assert after[:8] == pytest.approx(before[:8]), "before the song's start nothing bends"
-    pin = until(lambda: editor.page.find_elements(By.CSS_SELECTOR, ".pin"), "the pin is drawn")[0]
+    pin = until(lambda: editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=pin]"), "the pin is drawn")[
+        0
+    ]
     pin.click()
     until(lambda: song(editor)["beats"] == before, "the grid is straight again")
     for _ in range(2):
@@ -152,7 +154,9 @@ def test_tidying_is_seen_before_it_is_done(editor: Editor) -> None:
     reach.send_keys(Keys.CONTROL, "a")
     reach.send_keys("300", Keys.TAB)
     editor.click("tidy")
-    ghosts = until(lambda: editor.page.find_elements(By.CSS_SELECTOR, ".ghost"), "where the marks would go")
+    ghosts = until(
+        lambda: editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=ghost]"), "where the marks would go"
+    )
     assert [m["at_s"] for m in song(editor)["marks"]] == before, "seeing moves nothing"
     editor.click("tidy-apply")
     until(lambda: [m["at_s"] for m in song(editor)["marks"]] != before, "the marks move")

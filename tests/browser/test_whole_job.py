@@ -391,12 +391,12 @@ def test_a_film_is_rendered_and_downloaded(editor: Editor) -> None:
     editor.keys("i")
     editor.seek(start + 5.0)
     editor.keys("o")
-    loop = editor.page.find_elements(By.CSS_SELECTOR, ".strip-loop")
+    loop = editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=strip-loop]")
     assert loop, "the loop range is shown"
     # A link of the page itself, so that the loop range is kept.
     editor.click("badge-handoff")
     editor.find("render")
-    editor.page.find_elements(By.CSS_SELECTOR, ".render .ant-radio-wrapper")[1].click()
+    editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=render-panel] .ant-radio-wrapper")[1].click()
     editor.click("render")
     editor.find("download", 120).click()
     folder: Path = editor.page.downloads  # type: ignore[attr-defined]

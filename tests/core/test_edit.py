@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from tests.spans import span
 from zembi.core.edit import lanes
 from zembi.core.edit.checks import check
+from zembi.core.edit.compile import compiled
 from zembi.core.edit.fill import Clip, Slot, make_slots, rough_cut
 from zembi.core.edit.model import (
     AngleSource,
@@ -24,7 +25,6 @@ from zembi.core.edit.model import (
     source_to_dict,
 )
 from zembi.core.errors import BadInput, Refused, ZembiError
-from zembi.core.programme.compile import compiled
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Span
 

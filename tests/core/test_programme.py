@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 
 from tests.spans import of, span
 from zembi.core.edit.checks import check
+from zembi.core.edit.compile import compiled
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
 from zembi.core.edit.model import Black as BlackSource
-from zembi.core.programme.compile import compiled
 from zembi.core.programme.curves import AS_IT_IS, PLAIN, Curve, Curves, Key, Look
 from zembi.core.programme.flatten import flattened, media_seen, on_screen, one_by_one, stretches
 from zembi.core.programme.model import Black, Hole, Layer, Programme, Span, Title, Why, trimmed

@@ -73,6 +73,19 @@ class AddFiles(Body):
     role: Literal["", "voice", "drums", "instrumental"] = ""
 
 
+class DroppedFile(Body):
+    """All that a browser tells of a file."""
+
+    name: Annotated[str, Field(max_length=255)]
+    size: Annotated[int, Field(ge=0, lt=2**53)]
+
+
+class Dropped(Body):
+    """Files that were dropped on the page."""
+
+    files: Annotated[list[DroppedFile], Field(min_length=1, max_length=1000)]
+
+
 class Relink(Body):
     """Where a file is now."""
 

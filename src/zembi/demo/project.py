@@ -2,6 +2,7 @@
 
 import multiprocessing
 import os
+import secrets
 import shutil
 from collections.abc import Callable, Iterable
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
@@ -22,6 +23,8 @@ from zembi.store import tables
 PROJECT_ID = "lamp-room"
 #: Written last; a demo without it was interrupted and is made again.
 _COMPLETE = "demo-complete"
+#: Where one is made before it is complete.
+_MAKING = ".making-demo-"
 
 Progress = Callable[[float, str], None]
 
@@ -65,12 +68,24 @@ def make_demo(data: Path, progress: Progress = lambda _s, _w: None) -> Path:
     Returns:
         The project's folder.
     """
-    workspace = Workspace(data)
-    folder = workspace.projects_folder / PROJECT_ID
-    if (folder / _COMPLETE).exists():
-        return folder
-    shutil.rmtree(folder, ignore_errors=True)
+    target = Workspace(data).projects_folder / PROJECT_ID
+    if (target / _COMPLETE).exists():
+        return target
+    for left in (target, *data.glob(f"{_MAKING}*")):
+        shutil.rmtree(left, ignore_errors=True)
+    # Made aside: it appears among the projects only when it is complete.
+    aside = data / f"{_MAKING}{secrets.token_hex(6)}"
+    try:
+        _make(Workspace(aside), progress).rename(target)
+    finally:
+        shutil.rmtree(aside, ignore_errors=True)
+    progress(1.0, "Ready")
+    return target
+
+
+def _make(workspace: Workspace, progress: Progress) -> Path:
     project = workspace.create(TITLE, "24", 1920, 1080)
+    folder = project.folder
     media = folder / "media"
     media.mkdir()
     progress(0.01, f"Playing “{TITLE}” by {ACT}")

@@ -422,6 +422,36 @@ def known_facts(project: Project, media_id: str) -> dict[str, Any]:
     return facts
 
 
+#: Most files of media folders that are looked through for one that was dropped on the page.
+_MOST_LOOKED_AT = 50_000
+
+
+def find(workspace: Workspace, wanted: list[tuple[str, int]]) -> list[str]:
+    """Where in the media folders files of a name and size lie; "" for each that does not.
+
+    A browser tells of a dropped file no more than these two.
+    """
+    by_name: dict[str, list[Path]] = {name: [] for name, _ in wanted}
+    looked_at = 0
+    for folder in workspace.media_folders:
+        for here, folders, files in os.walk(folder):
+            folders[:] = sorted(f for f in folders if not f.startswith("."))
+            looked_at += len(files)
+            for name in files:
+                if name in by_name:
+                    by_name[name].append(Path(here) / name)
+            if looked_at > _MOST_LOOKED_AT:
+                break
+    return [str(next((p for p in by_name[name] if _size(p) == size), "")) for name, size in wanted]
+
+
+def _size(path: Path) -> int:
+    try:
+        return path.stat().st_size if path.is_file() else -1
+    except OSError:
+        return -1
+
+
 def clean_name(name: str) -> str:
     """A file name without folders and without signs that file systems refuse."""
     base = re.sub(r"[\x00-\x1f\ud800-\udfff/\\:*?\"<>|]+", "_", Path(name).name).strip(" .")

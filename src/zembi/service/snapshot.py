@@ -9,10 +9,10 @@ from typing import Any
 from sqlalchemy import Connection
 
 from zembi.core.edit.checks import Finding, check
+from zembi.core.edit.compile import compiled
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
 from zembi.core.lineup.coverage import Feed, PassOnAngle, angle_spans
-from zembi.core.programme.compile import compiled
 from zembi.core.programme.model import Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict

@@ -45,18 +45,41 @@ def _card(workspace: Workspace, project_id: str) -> views.ProjectCard:
     """A project's card; of one that cannot be opened, what is wrong with it and what to do."""
     try:
         project = workspace.open(project_id)
-        with project.database.reading():
-            rows, row = project.database.all(tables.media), project.row
-        rate = rate_label(project.rate)
+        return _whole_card(project)
     except (ZembiError, SQLAlchemyError, OSError) as fault:
         words = fault.message if isinstance(fault, ZembiError) else f"{project_id} cannot be read ({fault})."
-        return views.ProjectCard(project_id, project_id, "", 0, 0, "", 0, 0, None, words)
-    stills = next((m["id"] for m in rows if m["kind"] != "song" and _stills(project, m)), None)
+        return views.ProjectCard(project_id, project_id, "", 0, 0, "", 0, 0, None, None, None, words)
+
+
+@one_moment
+def _whole_card(project: Project) -> views.ProjectCard:
+    snapshot = look(project)
+    rows, row, takes = snapshot.media, snapshot.row, _takes(snapshot)
+    stills = next((m["id"] for k in ("take", "broll") for m in rows if m["kind"] == k and _stills(project, m)), None)
     return views.ProjectCard(
-        project_id, row["name"], rate, row["width"], row["height"],
+        project.id, row["name"], rate_label(snapshot.rate), row["width"], row["height"],
         song=next((m["name"] for m in rows if m["id"] == row["song"]), ""),
         takes=sum(m["kind"] == "take" for m in rows), clips=sum(m["kind"] == "broll" for m in rows), still=stills,
+        steps=_badges(snapshot, takes, _holes(snapshot)), film=_last_film(project), trouble="",
     )  # fmt: skip
+
+
+def _last_film(project: Project) -> views.FilmView | None:
+    """The last film that was rendered and is still there."""
+    jobs = project.database.all(tables.job, kind="render", state="done")
+    for job in sorted(jobs, key=lambda j: -j["id"]):
+        name = str(job["result"].get("file", ""))
+        if name and (project.folder / "renders" / name).is_file():
+            return views.FilmView(job["id"], name)
+    return None
+
+
+def _holes(snapshot: Snapshot) -> list[list[int]]:
+    """Frames of the working song that no angle covers."""
+    if not snapshot.length or not snapshot.angles:
+        return []
+    every = [s for spans in snapshot.angle_spans.values() for s in spans]
+    return [list(h) for h in uncovered(every, snapshot.length)]
 
 
 def _stills(project: Project, row: Any) -> int:
@@ -282,10 +305,7 @@ def project_state(project: Project) -> views.ProjectState:
     """Everything about a project but its edit."""
     snapshot = look(project)
     takes = _takes(snapshot)
-    every = [s for spans in snapshot.angle_spans.values() for s in spans]
-    holes = (
-        [list(h) for h in uncovered(every, snapshot.length)] if snapshot.length and snapshot.angles else []
-    )
+    holes = _holes(snapshot)
     undo, redo = project.database.undo_names()
     row = snapshot.row
     return views.ProjectState(

@@ -13,6 +13,7 @@ from zembi.media.derive import is_derived, is_heard
 from zembi.service.analyses import load_analysis, load_stem
 from zembi.service.library import clear_half_made, prepare
 from zembi.service.lineup import queue_alignment
+from zembi.service.showcase import Showcase
 from zembi.service.song_choice import begin
 from zembi.service.transactions import one_transaction
 from zembi.service.work import BACKGROUND, ORDER, works
@@ -27,6 +28,7 @@ class Studio:
         self.workspace = workspace
         self.runner = runner or JobRunner(works(workspace), order=ORDER, background=BACKGROUND)
         self.runner.ended = self._ended
+        self.showcase = Showcase(workspace.data)
         self._lock: BinaryIO | None = None
 
     def start(self) -> int:
@@ -53,6 +55,7 @@ class Studio:
 
     def stop(self) -> None:
         """End the workers; their jobs are taken up at the next start."""
+        self.showcase.stop()
         self.runner.stop()
         if self._lock is not None:
             self._lock.close()

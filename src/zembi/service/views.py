@@ -10,8 +10,27 @@ from zembi.core.timemap import Piece
 
 
 @dataclass(frozen=True)
+class Badges:
+    """How far each step is, in a few words."""
+
+    song: str
+    lineup: str
+    coverage: str
+    sheet: str
+    handoff: str
+
+
+@dataclass(frozen=True)
+class FilmView:
+    """A rendered film: its job, and its file's name."""
+
+    job: int
+    name: str
+
+
+@dataclass(frozen=True)
 class ProjectCard:
-    """A project in the list."""
+    """A project in the list: how far each step is, and the last film rendered."""
 
     id: str
     name: str
@@ -22,7 +41,9 @@ class ProjectCard:
     takes: int
     clips: int
     still: str | None
-    trouble: str = ""  # why it cannot be opened, and what to do
+    steps: Badges | None
+    film: FilmView | None
+    trouble: str  # why it cannot be opened, and what to do
 
 
 @dataclass(frozen=True)
@@ -328,17 +349,6 @@ class FeedView:
     start_s: float
     end_s: float
     pass_id: int
-
-
-@dataclass(frozen=True)
-class Badges:
-    """How far each step is, in a few words."""
-
-    song: str
-    lineup: str
-    coverage: str
-    sheet: str
-    handoff: str
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,10 @@ import { useProject } from "../api/project";
 import { frameOnDisplay } from "../player/timemap";
 import { FrameSource } from "../player/proxy";
 import { Still } from "./Still";
+import styles from "./Clips.module.css";
+import { classes } from "./classes";
+
+const cx = classes(styles);
 
 /** A B-roll clip: still, name and usable length; a click opens its in and out. */
 export function ClipCard({
@@ -22,10 +26,11 @@ export function ClipCard({
   const [open, setOpen] = useState(false);
   const length = clip.select_out_s - clip.select_in_s;
   return (
-    <div className={chosen ? "clip on" : "clip"} style={{ width }} data-testid={`clip-${clip.name}`}>
+    <div className={cx(chosen ? "clip on" : "clip")} style={{ width }} data-testid={`clip-${clip.name}`}>
       <button
         type="button"
-        className="clip-picture"
+        className={cx("clip-picture")}
+        data-testid="clip-picture"
         onClick={choose ?? (() => setOpen(true))}
         onDoubleClick={() => setOpen(true)}
         aria-label={clip.name}
@@ -33,8 +38,8 @@ export function ClipCard({
       >
         <Still media={clip.id} at={clip.select_in_s} width={width - 2} />
       </button>
-      <div className="clip-line">
-        <span className="clip-name" title={clip.error || clip.name}>
+      <div className={cx("clip-line")}>
+        <span className={cx("clip-name")} title={clip.error || clip.name}>
           {clip.name}
         </span>
         {clip.state === "failed" ? (

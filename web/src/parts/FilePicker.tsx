@@ -1,28 +1,18 @@
 import { FileOutlined, FolderOutlined } from "@ant-design/icons";
 import { useQuery } from "@tanstack/react-query";
-import { Alert, Breadcrumb, Button, Checkbox, List, Modal, Progress, Segmented, Upload } from "antd";
+import { Alert, Breadcrumb, Button, Checkbox, List, Modal, Segmented } from "antd";
 import { useState } from "react";
 import { api, data } from "../api/client";
-import { useProject } from "../api/project";
+import { useCommands } from "../api/project";
 import { minutes } from "./format";
+import { type Kind, one, type Role, Uploads, WHAT } from "./Uploads";
+import styles from "./FilePicker.module.css";
+import { classes } from "./classes";
 
-export type Kind = "song" | "take" | "broll" | "stem";
-export type Role = "voice" | "drums" | "instrumental";
-const WHAT: Record<Kind, string> = { song: "the song", take: "takes", broll: "B-roll", stem: "a stem" };
-
-/** Kinds that are sound, and one file at a time. */
-function one(kind: Kind): boolean {
-  return kind === "song" || kind === "stem";
-}
+const cx = classes(styles);
 
 /** Where the folder is kept that was looked at last in this browser. */
 const LAST_FOLDER = "zembi.folder";
-
-interface Sending {
-  name: string;
-  share: number;
-  error: string;
-}
 
 /** Bring files in: by reference from the allowed media folders, or by upload. */
 export function FilePicker({
@@ -36,7 +26,7 @@ export function FilePicker({
   open: boolean;
   close: () => void;
 }) {
-  const { act, path } = useProject();
+  const { act, path } = useCommands();
   const [way, setWay] = useState<"folder" | "upload">("folder");
   const [folder, setFolder] = useState(() => localStorage.getItem(LAST_FOLDER) ?? "");
   const go = (to: string) => {
@@ -147,7 +137,7 @@ function Folder({
           ...(view.data?.path ? [{ title: view.data.path }] : []),
         ]}
       />
-      <div className="folder-tools">
+      <div className={cx("folder-tools")}>
         {view.data?.parent !== null && view.data?.parent !== undefined && (
           <Button size="small" onClick={() => go(view.data?.parent ?? "")}>
             Up one folder
@@ -160,7 +150,7 @@ function Folder({
         )}
       </div>
       <List
-        className="folder-list"
+        className={cx("folder-list")}
         size="small"
         loading={view.isLoading}
         dataSource={entries}
@@ -176,11 +166,11 @@ function Folder({
               </button>
             ) : (
               <Checkbox checked={chosen.has(e.path)} onChange={(event) => toggle(e.path, event.target.checked)}>
-                <span className="folder-file">
+                <span className={cx("folder-file")}>
                   {glance(e.name)?.picture ? (
-                    <img className="folder-still" src={glance(e.name)?.picture} alt="" />
+                    <img className={cx("folder-still")} src={glance(e.name)?.picture} alt="" />
                   ) : (
-                    <span className="folder-still">
+                    <span className={cx("folder-still")}>
                       <FileOutlined />
                     </span>
                   )}
@@ -200,63 +190,4 @@ function Folder({
 function said(bytes: number, glance: { seconds: number; width: number; height: number } | undefined): string {
   const parts = glance ? [minutes(glance.seconds), ...(glance.width ? [`${glance.width}×${glance.height}`] : [])] : [];
   return [...parts, `${(bytes / 1e6).toFixed(1)} MB`].join(" · ");
-}
-
-function Uploads({ kind, role }: { kind: Kind; role?: Role | undefined }) {
-  const { id, act } = useProject();
-  const [sending, setSending] = useState<Sending[]>([]);
-  const note = (name: string, change: Partial<Sending>) =>
-    setSending((now) => {
-      const others = now.filter((s) => s.name !== name);
-      const old = now.find((s) => s.name === name) ?? { name, share: 0, error: "" };
-      return [...others, { ...old, ...change }];
-    });
-  const send = (file: File) =>
-    new Promise<void>((finished) => {
-      const request = new XMLHttpRequest();
-      request.open(
-        "POST",
-        `/api/projects/${id}/upload?kind=${kind}&role=${role ?? ""}&name=${encodeURIComponent(file.name)}`,
-      );
-      request.upload.onprogress = (e) => note(file.name, { share: e.loaded / Math.max(1, e.total) });
-      request.onload = () => {
-        const ok = request.status === 201;
-        const detail = ok ? "" : (JSON.parse(request.responseText || "{}") as { detail?: string }).detail;
-        note(file.name, ok ? { share: 1 } : { error: detail ?? "The upload was refused." });
-        if (ok) void act(async () => null);
-        finished();
-      };
-      request.onerror = () => {
-        note(file.name, { error: "The connection broke. Try again." });
-        finished();
-      };
-      request.send(file);
-    });
-  return (
-    <>
-      <Upload.Dragger
-        multiple={!one(kind)}
-        showUploadList={false}
-        accept={one(kind) ? "audio/*,video/*" : "video/*"}
-        customRequest={({ file, onSuccess }) => void send(file as File).then(() => onSuccess?.({}))}
-      >
-        <p>Drop {WHAT[kind]} here, or click to choose. Uploads are copied into the project's folder.</p>
-      </Upload.Dragger>
-      <List
-        size="small"
-        dataSource={sending}
-        locale={{ emptyText: " " }}
-        renderItem={(s) => (
-          <List.Item>
-            <span className="upload-name">{s.name}</span>
-            {s.error ? (
-              <span className="bad">{s.error}</span>
-            ) : (
-              <Progress percent={Math.round(100 * s.share)} size="small" style={{ width: 200 }} />
-            )}
-          </List.Item>
-        )}
-      />
-    </>
-  );
 }

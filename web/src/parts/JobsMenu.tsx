@@ -2,6 +2,10 @@ import { Badge, Button, Popover, Progress } from "antd";
 import { api, data, type JobView } from "../api/client";
 import { isOpen, useJobs } from "../api/jobs";
 import { useCommands } from "../api/project";
+import styles from "./JobsMenu.module.css";
+import { classes } from "./classes";
+
+const cx = classes(styles);
 
 /** Long works under way: what, how far, and a way to stop each. */
 export function JobsMenu() {
@@ -10,7 +14,7 @@ export function JobsMenu() {
   const share = active.length ? active.reduce((sum, j) => sum + j.progress, 0) / active.length : 0;
   return (
     <Popover trigger="click" placement="bottomRight" content={<JobList jobs={jobs} />} title="Work in the background">
-      <Button type="text" size="small" className="jobs-button" data-testid="jobs">
+      <Button type="text" size="small" className={cx("jobs-button")} data-testid="jobs">
         {active.length ? (
           <>
             {active.length} {active.length === 1 ? "job" : "jobs"}{" "}
@@ -39,14 +43,14 @@ function JobList({ jobs }: { jobs: readonly JobView[] }) {
       ),
     );
   return (
-    <ul className="job-list">
+    <ul className={cx("job-list")}>
       {jobs.slice(0, 30).map((job) => (
         <li key={job.id}>
           <div className="job-title">{job.title}</div>
           {isOpen(job) ? (
             <>
               <Progress percent={Math.round(100 * job.progress)} size="small" />
-              <div className="job-note">
+              <div className={cx("job-note")}>
                 {job.state === "waiting" ? "waiting" : job.message}{" "}
                 <Button size="small" onClick={() => stop(job.id)}>
                   Stop
@@ -54,7 +58,7 @@ function JobList({ jobs }: { jobs: readonly JobView[] }) {
               </div>
             </>
           ) : (
-            <div className={job.state === "failed" ? "job-note bad" : "job-note"}>
+            <div className={cx(job.state === "failed" ? "job-note bad" : "job-note")}>
               {job.error || (job.state === "done" ? "done" : "stopped")}
             </div>
           )}

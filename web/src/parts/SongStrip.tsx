@@ -6,6 +6,10 @@ import { colour } from "../theme";
 import { Canvas } from "./Canvas";
 import { barBeat, timecode, toSong } from "./format";
 import { peakOf, usePeaks } from "./peaks";
+import styles from "./SongStrip.module.css";
+import { classes } from "./classes";
+
+const cx = classes(styles);
 
 const HEIGHT = 64;
 const WAVE_TOP = 20;
@@ -70,19 +74,19 @@ export function SongStrip() {
   };
 
   return (
-    <div className="strip">
-      <div className="strip-position">
+    <div className={cx("strip")}>
+      <div className={cx("strip-position")}>
         <div>
-          <div ref={bar} className="bar-beat" data-testid="bar-beat">
+          <div ref={bar} className={cx("bar-beat")} data-testid="bar-beat">
             1.1
           </div>
-          <div ref={code} className="timecode" data-testid="timecode">
+          <div ref={code} className={cx("timecode")} data-testid="timecode">
             00:00:00:00
           </div>
         </div>
         <button
           type="button"
-          className="play"
+          className={cx("play")}
           onClick={() => clock.toggle()}
           disabled={!song}
           aria-label={playing ? "Pause" : "Play"}
@@ -92,7 +96,7 @@ export function SongStrip() {
       </div>
       <div
         ref={strip}
-        className="strip-song"
+        className={cx("strip-song")}
         onPointerDown={drag}
         data-testid="song-strip"
         title="Click to go there; Shift-drag for a loop range"
@@ -101,7 +105,7 @@ export function SongStrip() {
         {song?.sections.map((s) => (
           <div
             key={s.id}
-            className="strip-section"
+            className={cx("strip-section")}
             style={{
               left: `${(100 * s.start_s) / song.seconds}%`,
               width: `${(100 * (s.end_s - s.start_s)) / song.seconds}%`,
@@ -112,16 +116,17 @@ export function SongStrip() {
         ))}
         {loop && song && (
           <div
-            className="strip-loop"
+            className={cx("strip-loop")}
+            data-testid="strip-loop"
             style={{
               left: `${(100 * loop[0]) / song.seconds}%`,
               width: `${(100 * (loop[1] - loop[0])) / song.seconds}%`,
             }}
           />
         )}
-        {song && <div ref={head} className="strip-head" />}
+        {song && <div ref={head} className={cx("strip-head")} />}
         {!song && (
-          <div className="strip-empty">
+          <div className={cx("strip-empty")}>
             {state.media.some((m) => m.kind === "song") ? "Listening to the song…" : "No song yet"}
           </div>
         )}

@@ -6,6 +6,7 @@ import { ProjectProvider, useEdit, useProject, WholeSong } from "../api/project"
 import { nearestBeat, toWorking } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
 import { KEY_HELP, useKeys } from "../parts/keys";
+import { PageDrop } from "../parts/PageDrop";
 import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
 import { tapLatency } from "../player/latency";
@@ -16,6 +17,10 @@ import { HandoffView } from "./handoff/HandoffView";
 import { LineupView } from "./lineup/LineupView";
 import { SheetView } from "./sheet/SheetView";
 import { SongPage } from "./song/SongPage";
+import styles from "./Shell.module.css";
+import { classes } from "../parts/classes";
+
+const cx = classes(styles);
 
 const VIEWS = [
   { key: "song", name: "Song", page: SongPage },
@@ -29,7 +34,7 @@ const VIEWS = [
 export function Shell() {
   const { id = "", view } = useParams();
   const waiting = (error: string | null) => (
-    <div className="waiting">
+    <div className={cx("waiting")}>
       {error ? (
         <Alert type="error" showIcon message={error} action={<Link to="/">Back to projects</Link>} />
       ) : (
@@ -94,12 +99,12 @@ function Frame({ view }: { view: string }) {
   useTransportKeys(view, undo, redo, () => setHelp(true));
   const [back, forth] = [edit?.undo ?? state.undo, edit?.redo ?? state.redo];
   return (
-    <div className="frame">
+    <div className={cx("frame")}>
       <header className="bar">
         <Link to="/" className="word" aria-label="All projects">
           zembi
         </Link>
-        <div className="bar-cell project-cell">
+        <div className={cx("bar-cell project-cell")}>
           <b>{state.name}</b>
           <span>
             {edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}
@@ -110,7 +115,7 @@ function Frame({ view }: { view: string }) {
             <Link
               key={v.key}
               to={`/p/${id}/${v.key}`}
-              className={v.key === current.key ? "bar-cell on" : "bar-cell"}
+              className={cx(v.key === current.key ? "bar-cell on" : "bar-cell")}
               aria-current={v.key === current.key ? "page" : undefined}
             >
               <b>{v.name}</b>
@@ -118,7 +123,7 @@ function Frame({ view }: { view: string }) {
             </Link>
           ))}
         </nav>
-        <div className="bar-tools">
+        <div className={cx("bar-tools")}>
           <JobsMenu />
           <Tooltip title={back ? `Undo: ${back}` : "Nothing to undo"}>
             <Button type="text" size="small" disabled={!back} onClick={undo} data-testid="undo">
@@ -136,11 +141,13 @@ function Frame({ view }: { view: string }) {
         </div>
       </header>
       <SongStrip />
-      <main className="page">
-        <Page />
+      <main className={cx("page")}>
+        <PageDrop view={current.key}>
+          <Page />
+        </PageDrop>
       </main>
       <Modal title="Keys" open={help} onCancel={() => setHelp(false)} footer={null} width={560}>
-        <dl className="keys">
+        <dl className={cx("keys")}>
           {KEY_HELP.map(([key, what]) => (
             <div key={key}>
               <dt>{key}</dt>

@@ -8,7 +8,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import AddFiles, Describe, Ok, Relink, Started
+from zembi.api.schemas import AddFiles, Describe, Dropped, Ok, Relink, Started
 from zembi.core.errors import NotFound
 from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
@@ -37,6 +37,12 @@ def browse(studio: StudioDep, path: Annotated[str, Query(max_length=4096)] = "")
 def glances(studio: StudioDep, path: Annotated[str, Query(max_length=4096)]) -> list[Glance]:
     """Length and a picture of the media files of an allowed folder."""
     return library.glances(studio.workspace, path)
+
+
+@router.post("/folders/find")
+def find(body: Dropped, studio: StudioDep) -> list[str]:
+    """Where in the media folders files that were dropped on the page lie; "" for each that does not."""
+    return library.find(studio.workspace, [(f.name, f.size) for f in body.files])
 
 
 @router.post("/projects/{project_id}/media", status_code=201)

@@ -17,6 +17,10 @@ import { FilePicker } from "../../parts/FilePicker";
 import { keptPieces } from "../../parts/format";
 import { clock } from "../../player/clock";
 import { hueOf, hues } from "../../theme";
+import styles from "./CoverageView.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** Angles down, sections across: which pass feeds each, and where there is no picture. */
 export function CoverageView() {
@@ -55,7 +59,7 @@ export function CoverageView() {
     act(() => data(api.POST("/api/projects/{project_id}/coverage/angles", { params: path, body: { name: "" } })));
   const unplaced = passes.filter((p) => p.angle === null);
   return (
-    <div className="coverage">
+    <div className={cx("coverage")}>
       <div className="tools">
         <b>Angles by section</b>
         <span className="soft grow">
@@ -67,15 +71,15 @@ export function CoverageView() {
         </Button>
       </div>
       <DndContext sensors={sensors} onDragEnd={drop}>
-        <div className="matrix" data-testid="matrix">
-          <div className="matrix-head">
-            <div className="angle-head" />
-            <div className="matrix-lane">
+        <div className={cx("matrix")} data-testid="matrix">
+          <div className={cx("matrix-head")}>
+            <div className={cx("angle-head")} />
+            <div className={cx("matrix-lane")}>
               {song.sections.map((s) => (
                 <button
                   type="button"
                   key={s.id}
-                  className="matrix-section"
+                  className={cx("matrix-section")}
                   style={across(s.start_s, s.end_s, song.seconds)}
                   onClick={() => clock.seek(s.start_s)}
                 >
@@ -99,7 +103,7 @@ export function CoverageView() {
           {unplaced.length > 0 && (
             <p className="soft">{unplaced.length} locked passes belong to no angle: all nine are taken.</p>
           )}
-          <div className="matrix-holes">
+          <div className={cx("matrix-holes")}>
             {state.holes.map(([a, b]) => {
               const [from, to] = [
                 ((a ?? 0) * state.rate_den) / state.rate_num,
@@ -109,7 +113,7 @@ export function CoverageView() {
                 <button
                   type="button"
                   key={a}
-                  className="matrix-hole"
+                  className={cx("matrix-hole")}
                   style={across(from, to, song.seconds)}
                   onClick={() => clock.seek(from)}
                 >
@@ -120,7 +124,7 @@ export function CoverageView() {
           </div>
         </div>
       </DndContext>
-      <div className="tools ruled">
+      <div className={cx("tools ruled")}>
         <b>B-roll</b>
         <Segmented
           size="small"
@@ -136,7 +140,7 @@ export function CoverageView() {
           Add B-roll…
         </Button>
       </div>
-      <div className="clip-grid">
+      <div className={cx("clip-grid")}>
         {clips
           .filter((c) => shown === "all" || !used.has(c.id))
           .map((c) => (
@@ -178,8 +182,8 @@ function AngleRow({
     void act(() => data(api.PUT("/api/projects/{project_id}/coverage/order", { params: path, body: { ids } })));
   };
   return (
-    <div className="angle-row" data-testid={`angle-${angle.number}`}>
-      <div className="angle-head">
+    <div className={cx("angle-row")} data-testid={`angle-${angle.number}`}>
+      <div className={cx("angle-head")}>
         <Popover
           trigger="click"
           placement="right"
@@ -188,7 +192,7 @@ function AngleRow({
         >
           <button
             type="button"
-            className="angle-number"
+            className={cx("angle-number")}
             style={{ ["--hue" as string]: hueOf(angle.hue) }}
             aria-label={`Describe angle ${angle.number}`}
           >
@@ -196,15 +200,15 @@ function AngleRow({
           </button>
         </Popover>
         <div className="grow">
-          <div className="angle-name">{angle.name}</div>
+          <div className={cx("angle-name")}>{angle.name}</div>
           <div className="soft">
             {passes.length} {passes.length === 1 ? "pass" : "passes"}
           </div>
         </div>
-        <span className="angle-order">
+        <span className={cx("angle-order")}>
           <button
             type="button"
-            className="tiny"
+            className={cx("tiny")}
             disabled={first}
             onClick={() => move(-1)}
             aria-label={`Move angle ${angle.number} up`}
@@ -213,7 +217,7 @@ function AngleRow({
           </button>
           <button
             type="button"
-            className="tiny"
+            className={cx("tiny")}
             disabled={last}
             onClick={() => move(1)}
             aria-label={`Move angle ${angle.number} down`}
@@ -224,13 +228,13 @@ function AngleRow({
       </div>
       <div
         ref={setNodeRef}
-        className={isOver ? "matrix-lane over" : "matrix-lane"}
+        className={cx(isOver ? "matrix-lane over" : "matrix-lane")}
         style={{ minHeight: 18 + 22 * Math.max(1, lanes.count) }}
       >
         {state.song?.sections.map((s, i) => (
           <span
             key={s.id}
-            className={i % 2 ? "matrix-band alt" : "matrix-band"}
+            className={cx(i % 2 ? "matrix-band alt" : "matrix-band")}
             style={across(s.start_s, s.end_s, seconds)}
           />
         ))}
@@ -293,7 +297,7 @@ function PassBar({ pass, angle, lane }: { pass: PassView; angle: AngleView; lane
   return (
     <div
       ref={setNodeRef}
-      className="pass"
+      className={cx("pass")}
       data-testid={`pass-${name}`}
       {...listeners}
       {...attributes}
@@ -308,9 +312,9 @@ function PassBar({ pass, angle, lane }: { pass: PassView; angle: AngleView; lane
       }}
     >
       {feeding.map((s) => (
-        <span key={s.start} className="pass-fed" style={fedPart(s.start / rate, s.end / rate, pass)} />
+        <span key={s.start} className={cx("pass-fed")} style={fedPart(s.start / rate, s.end / rate, pass)} />
       ))}
-      <span className={feeding.length ? "pass-name fed" : "pass-name"}>
+      <span className={cx(feeding.length ? "pass-name fed" : "pass-name")}>
         {feeding.length ? "◉" : "○"} {name}
       </span>
     </div>
@@ -330,7 +334,7 @@ function AngleForm({ angle }: { angle: AngleView }) {
   const change = (body: { name?: string; hue?: number }) =>
     act(() => data(api.PATCH("/api/projects/{project_id}/coverage/angles/{angle_id}", { params, body })));
   return (
-    <div className="angle-form">
+    <div className={cx("angle-form")}>
       <Input
         value={name}
         onChange={(e) => setName(e.target.value)}
@@ -338,12 +342,12 @@ function AngleForm({ angle }: { angle: AngleView }) {
         onBlur={() => name !== angle.name && change({ name })}
         aria-label="Angle name"
       />
-      <div className="hues">
+      <div className={cx("hues")}>
         {hues.map((hue, i) => (
           <button
             type="button"
             key={hue}
-            className={angle.hue === i + 1 ? "hue on" : "hue"}
+            className={cx(angle.hue === i + 1 ? "hue on" : "hue")}
             style={{ ["--hue" as string]: hue }}
             onClick={() => change({ hue: i + 1 })}
             aria-label={`Hue ${i + 1}`}

@@ -4,10 +4,15 @@ import { useNavigate } from "react-router";
 import { api, data, type FindingView, type MediaView } from "../../api/client";
 import { useJobs } from "../../api/jobs";
 import { useEdit, useProject } from "../../api/project";
+import { FilmSoFar } from "./FilmSoFar";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
+import styles from "./HandoffView.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 const FORMATS = [
   ["otio", "OpenTimelineIO", "shots, cutaways, song, with speeds"],
@@ -29,8 +34,9 @@ export function HandoffView() {
     );
   const offline = state.media.filter((m) => m.condition !== "ok");
   return (
-    <div className="handoff">
+    <div className={cx("handoff")}>
       <section>
+        <FilmSoFar edit={edit} />
         <h2>Checks</h2>
         {offline.length > 0 && <Offline files={offline} />}
         <Findings findings={edit.findings} />
@@ -39,7 +45,7 @@ export function HandoffView() {
         <h2>The film</h2>
         <RenderPanel />
         <h2>For other programs</h2>
-        <ul className="exports">
+        <ul className={cx("exports")}>
           {FORMATS.map(([kind, name, what]) => (
             <li key={kind}>
               <a href={`/api/projects/${state.id}/handoff/export/${kind}`} download data-testid={`export-${kind}`}>
@@ -59,7 +65,7 @@ function Findings({ findings }: { findings: FindingView[] }) {
   const go = useNavigate();
   if (!findings.length)
     return (
-      <p className="all-clear">
+      <p className={cx("all-clear")}>
         <span className="good">●</span> All clear: no hole, nothing too short, no source runs out.
       </p>
     );
@@ -123,7 +129,7 @@ function Offline({ files }: { files: MediaView[] }) {
           key={f.id}
           type="warning"
           showIcon
-          className="offline"
+          className={cx("offline")}
           title={`${f.name} is ${CONDITION[f.condition]}`}
           description={`${f.trouble} It was in ${f.folder}. Its passes and shots are kept.`}
           action={
@@ -155,7 +161,7 @@ function Offline({ files }: { files: MediaView[] }) {
       >
         <p>Where the same file is now, inside an allowed media folder:</p>
         <input
-          className="path"
+          className={cx("path")}
           value={where}
           onChange={(e) => setWhere(e.target.value)}
           aria-label="New place of the file"
@@ -186,7 +192,7 @@ function RenderPanel() {
       ),
     );
   return (
-    <div className="render">
+    <div className={cx("render")} data-testid="render-panel">
       <p className="soft">
         MP4 · H.264 and AAC · {state.width}×{state.height} · {state.rate_label} f/s · the song's own sound, and only
         that
@@ -205,7 +211,7 @@ function RenderPanel() {
           Render the film
         </Button>
       </div>
-      <ul className="render-list">
+      <ul className={cx("render-list")}>
         {renders.map((job) => (
           <li key={job.id} data-testid="render-job" data-state={job.state}>
             <span>{job.title.replace("Rendering ", "")}</span>

@@ -11,6 +11,11 @@ import { ByHand } from "./ByHand";
 import { STATUS, sureness, takeSpans } from "./lineup";
 import { MatchStrip } from "./MatchStrip";
 import { DriftStrip, Windows } from "./Windows";
+import view from "./lineup.module.css";
+import own from "./Bench.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 /** Where one take is proved or settled: song over take at head, middle and tail, the places it fits, and by hand. */
 export function Bench({ take }: { take: TakeView }) {
@@ -42,10 +47,10 @@ export function Bench({ take }: { take: TakeView }) {
   };
   const layers = useMemo(() => [takeSpans(take)], [take]);
   const hue = state.angles.find((a) => a.id === pass?.angle)?.hue ?? 2;
-  if (!file || !status) return <section className="bench" />;
+  if (!file || !status) return <section className={cx("bench")} />;
   return (
-    <section className="bench" data-testid="bench">
-      <div className="bench-head">
+    <section className={cx("bench")} data-testid="bench">
+      <div className={cx("bench-head")}>
         <h2>{file.name}</h2>
         <span className="soft">
           {file.camera} · {file.seconds.toFixed(1)} s · {file.rate} f/s{file.variable ? " variable" : ""}
@@ -77,13 +82,13 @@ export function Bench({ take }: { take: TakeView }) {
         <>
           <div ref={boxes} />
           {pass.proposed && (
-            <p className="proposal" data-testid="proposal">
+            <p className={cx("proposal")} data-testid="proposal">
               {pass.proposed}. This is where the take would lie: watch the lips, then lock it.
             </p>
           )}
           <Windows tall={tall} pass={pass} media={take.media} hue={hue} />
           {pass.residuals.length > 1 && <DriftStrip pass={pass} hue={hue} />}
-          <div className="bench-tools">
+          <div className={cx("bench-tools")}>
             <Segmented
               size="small"
               value={listening ?? "song"}
@@ -123,10 +128,10 @@ export function Bench({ take }: { take: TakeView }) {
           </div>
         </>
       ) : (
-        <p className="bench-note">{without(take.status, file.error)}</p>
+        <p className={cx("bench-note")}>{without(take.status, file.error)}</p>
       )}
-      <div className="bench-lower">
-        <div className="bench-places">
+      <div className={cx("bench-lower")}>
+        <div className={cx("bench-places")}>
           {pass && audible(take, file) && !marking && <MatchStrip pass={pass} />}
           {pass && pass.places.length > 1 && (
             <Places pass={pass} lock={(at) => place("choose", { song_start_s: at })} hear={hear} />
@@ -171,7 +176,7 @@ export function Bench({ take }: { take: TakeView }) {
           )}
         </div>
         {pass && (
-          <div className="bench-picture">
+          <div className={cx("bench-picture")}>
             <Picture
               project={id}
               layers={layers}
@@ -205,7 +210,7 @@ function Moved({ ms, move }: { ms: number; move: (ms: number) => void }) {
   return (
     <InputNumber<number>
       size="small"
-      className="moved"
+      className={cx("moved")}
       value={typed}
       onChange={setTyped}
       step={1}
@@ -223,7 +228,7 @@ function Slate({ take, keep }: { take: TakeView; keep: (text: string) => void })
   const [text, setText] = useState(take.slate);
   return (
     <input
-      className="slate"
+      className={cx("slate")}
       value={text}
       placeholder="slate note"
       aria-label="What the slate says"
@@ -250,11 +255,11 @@ function Places({
   const most = Math.max(...pass.places.map((p) => p.reasons.length));
   const first = most ? pass.places.findIndex((p) => p.reasons.length === most) : 0;
   return (
-    <div className="places">
+    <div className={cx("places")}>
       {pass.places.map((p, i) => {
         const here = Math.abs(p.song_start_s - pass.song_start_s) < 0.02 && pass.status === "locked";
         return (
-          <div key={p.song_start_s} className={most && i === first ? "place likely" : "place"}>
+          <div key={p.song_start_s} className={cx(most && i === first ? "place likely" : "place")}>
             <b>
               {i + 1} {p.section}
               {state.song ? ` · ${barBeat(state.song, Math.max(0, p.song_start_s))}` : ""}

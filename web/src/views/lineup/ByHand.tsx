@@ -11,6 +11,11 @@ import { colour } from "../../theme";
 import { useLineupActions } from "./actions";
 import { rise, snapped } from "./lineup";
 import { half, useSamples } from "./samples";
+import view from "./lineup.module.css";
+import own from "./ByHand.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 interface Pair {
   take: number;
@@ -71,13 +76,13 @@ export function ByHand({
     setPoint(null);
   };
   return (
-    <div className="by-hand">
+    <div className={cx("by-hand")} data-testid="by-hand">
       <p>
         <b>1</b> Click the beat in the take (scroll to look closer). <b>2</b> Put the playhead on the same beat of the
         song. <b>3</b> Keep the pair. A second pair far from the first gives the rate too.
       </p>
       {moments.length > 0 && (
-        <div className="buttons moments">
+        <div className={cx("buttons moments")}>
           <span className="soft">Seen in the picture:</span>
           {moments.map((m) => (
             <Button
@@ -96,7 +101,7 @@ export function ByHand({
         </div>
       )}
       <div
-        className="by-hand-wave"
+        className={cx("by-hand-wave")}
         data-testid="by-hand-wave"
         onClick={pick}
         onKeyDown={() => undefined}
@@ -108,10 +113,12 @@ export function ByHand({
       >
         <Canvas paint={paint} height={56} label="Sound of the take" />
         {!sound && (
-          <span className="window-name top">no sound: choose the moment by its picture, with the slider or here</span>
+          <span className={cx("window-name top")}>
+            no sound: choose the moment by its picture, with the slider or here
+          </span>
         )}
       </div>
-      <div className="by-hand-look">
+      <div className={cx("by-hand-look")}>
         <ClipFrame media={media} at={point ?? takeAt} />
         <div className="grow">
           <Slider

@@ -9,6 +9,10 @@ import { Bench } from "./Bench";
 import { listed, type Order, STATUS } from "./lineup";
 import { TakeRow } from "./TakeRow";
 import { Wall } from "./Wall";
+import styles from "./LineupView.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 const BATCH: { action: BatchAction; label: string }[] = [
   { action: "accept", label: "Lock" },
@@ -51,8 +55,8 @@ export function LineupView() {
   };
   const wanted = takes.filter((t) => marked.has(t.media)).map((t) => t.media);
   return (
-    <div className="lineup">
-      <section className="takes">
+    <div className={cx("lineup")}>
+      <section className={cx("takes")}>
         <div className="tools">
           <b>{takes.length < state.takes.length ? `${takes.length} of ${state.takes.length}` : takes.length} takes</b>
           <span className="grow" />
@@ -68,7 +72,7 @@ export function LineupView() {
             Add takes…
           </Button>
         </div>
-        <div className="tools sieve">
+        <div className={cx("tools sieve")}>
           <Segmented
             size="small"
             value={order}
@@ -114,7 +118,7 @@ export function LineupView() {
           <EmptyPage title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds." />
         )}
         {state.takes.length > 0 && !takes.length && <p className="soft list-note">No take is like that.</p>}
-        <div className="take-list">
+        <div className={cx("take-list")}>
           {takes.map((t) => (
             <TakeRow
               key={t.media}
@@ -152,7 +156,7 @@ function BatchBar({ takes, done }: { takes: string[]; done: () => void }) {
   const { batch } = useLineupActions();
   const { message } = App.useApp();
   return (
-    <div className="tools batch" data-testid="batch">
+    <div className={cx("tools batch")} data-testid="batch">
       <b>{takes.length} marked</b>
       {BATCH.map(({ action, label }) => (
         <Button

@@ -4,6 +4,11 @@ import { api, data, type PassView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { Canvas } from "../../parts/Canvas";
 import { colour } from "../../theme";
+import view from "./lineup.module.css";
+import own from "./MatchStrip.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 /** How well a pass fits at every place in the song: shows at once that a take fits three choruses. */
 export function MatchStrip({ pass }: { pass: PassView }) {
@@ -41,16 +46,16 @@ export function MatchStrip({ pass }: { pass: PassView }) {
   );
   return (
     <div>
-      <div className="window-head">
+      <div className={cx("window-head")}>
         <b>Where it fits in the song</b>
         <span className="soft">places above 0.70 of the best count as equal, unless the take tells them apart</span>
       </div>
-      <div className="match">
+      <div className={cx("match")}>
         <Canvas paint={paint} height={88} label="Match of this pass over the song" />
         {state.song?.sections.map((s) => (
           <span
             key={s.id}
-            className="match-section"
+            className={cx("match-section")}
             style={{ left: `${(100 * s.start_s) / seconds}%`, width: `${(100 * (s.end_s - s.start_s)) / seconds}%` }}
           >
             {s.name}
@@ -59,7 +64,7 @@ export function MatchStrip({ pass }: { pass: PassView }) {
         {pass.places.map((p, i) => (
           <span
             key={p.song_start_s}
-            className="match-place"
+            className={cx("match-place")}
             style={{ left: `${(100 * Math.max(0, p.song_start_s)) / seconds}%` }}
           >
             {i + 1}

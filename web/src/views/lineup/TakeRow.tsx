@@ -6,6 +6,10 @@ import { Still } from "../../parts/Still";
 import { hueOf } from "../../theme";
 import { useLineupActions } from "./actions";
 import { STATUS, spots, sureness } from "./lineup";
+import styles from "./TakeRow.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 interface Props {
   take: TakeView;
@@ -27,7 +31,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
   if (!file || !status) return null;
   return (
     <div
-      className={on ? "take on" : "take"}
+      className={cx(on ? "take on" : "take")}
       onClick={choose}
       onKeyDown={(e) => e.key === "Enter" && choose()}
       role="button"
@@ -41,19 +45,19 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
         onChange={(e) => mark(e.target.checked)}
       />
       <Still media={take.media} at={file.seconds / 2} width={86} />
-      <div className="take-middle">
-        <div className="take-name">
+      <div className={cx("take-middle")}>
+        <div className={cx("take-name")}>
           <b>{file.name}</b>{" "}
           <span className="soft">
             {file.camera}
             {take.passes.length > 1 ? ` · ${take.passes.length} passes` : ""}
           </span>
         </div>
-        <div className="take-map">
+        <div className={cx("take-map")}>
           {spots(take).map((s) => (
             <span
               key={`${s.pass.id} ${s.start}`}
-              className={s.open ? "spot open" : "spot"}
+              className={cx(s.open ? "spot open" : "spot")}
               style={{
                 left: `${(100 * Math.max(0, s.start)) / seconds}%`,
                 width: `${(100 * (Math.min(seconds, s.end) - Math.max(0, s.start))) / seconds}%`,
@@ -62,7 +66,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
             />
           ))}
         </div>
-        <div className="soft mono take-facts">
+        <div className={cx("soft mono take-facts")}>
           {file.condition !== "ok" ? (
             <span className="bad" title={file.trouble}>
               {CONDITION[file.condition]}
@@ -78,7 +82,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
           )}
         </div>
       </div>
-      <div className="take-status">
+      <div className={cx("take-status")}>
         <span className={status.tone} data-testid="status">
           <span aria-hidden>{status.shape}</span> {status.word}
         </span>

@@ -7,6 +7,11 @@ import { signed } from "../../parts/format";
 import { colour, hueOf } from "../../theme";
 import { clockWords } from "./lineup";
 import { half, useSamples } from "./samples";
+import view from "./lineup.module.css";
+import own from "./Windows.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 const WINDOW_S = 1.6;
 
@@ -19,7 +24,7 @@ export function Windows({ pass, media, hue, tall }: { tall: number; pass: PassVi
     ["Tail", 0.94],
   ] as const;
   return (
-    <div className="windows">
+    <div className={cx("windows")}>
       {spots.map(([name, share]) => (
         <WindowPair
           key={name}
@@ -76,22 +81,22 @@ function WindowPair({
     [song, take, state.song, from, hue],
   );
   return (
-    <div className="window-pair">
-      <div className="window-head">
+    <div className={cx("window-pair")}>
+      <div className={cx("window-head")}>
         <b>{name}</b>
         <span className="mono" title="How far this part lies off the line, with nudges">
           {signed(residual * 1000, 2)} ms · {signed(residual * rate, 1)} f
         </span>
       </div>
-      <div className="window-box">
+      <div className={cx("window-box")}>
         <Canvas paint={paint} height={tall} label={`${name}: song above, take below`} />
         {!heard && (
-          <div className="window-picture">
+          <div className={cx("window-picture")}>
             <ClipFrame media={media} at={takeFrom + WINDOW_S / 2 / pass.rate} />
           </div>
         )}
-        <span className="window-name top">song</span>
-        <span className="window-name bottom">take</span>
+        <span className={cx("window-name top")}>song</span>
+        <span className={cx("window-name bottom")}>take</span>
       </div>
     </div>
   );
@@ -122,14 +127,14 @@ export function DriftStrip({ pass, hue }: { pass: PassView; hue: number }) {
     [pass, hue, reach],
   );
   return (
-    <div className="drift">
-      <div className="window-head">
+    <div className={cx("drift")}>
+      <div className={cx("window-head")}>
         <span>
           <b>Along the pass</b> <span className="soft">{clockWords(pass, rate)}</span>
         </span>
         <span className="mono soft">± {(reach * 1000).toFixed(1)} ms</span>
       </div>
-      <div className="window-box">
+      <div className={cx("window-box")}>
         <Canvas paint={paint} height={34} label="How far each part lies off the line" />
       </div>
     </div>

@@ -1,22 +1,40 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Alert, App, Button, Empty, Form, Input, InputNumber, Modal, Popconfirm, Select, Skeleton } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { Alert, Button, Skeleton } from "antd";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
-import { api, data, derivedUrl, type ProjectCard } from "../../api/client";
+import { api, data } from "../../api/client";
+import { Demo } from "./Demo";
+import { NewProject } from "./NewProject";
+import { ProjectRow } from "./ProjectRow";
+import styles from "./ProjectsView.module.css";
 
-const SIZES = ["1920×1080", "3840×2160", "1280×720", "1080×1920", "1080×1080", "2048×858"];
+/** With fewer projects than this there is room to say how a film comes about. */
+const FEW = 3;
 
-/** All projects, and making a new one: rate and size first. */
+const WAY = [
+  [
+    "Song",
+    "The master is listened to: beats, bars, sections, hits. Correct what it heard, tap marks, paste the words.",
+  ],
+  ["Line-up", "Every take finds its place on the song by its own sound. Settle the doubtful ones by ear and eye."],
+  [
+    "Coverage",
+    "Takes become numbered angles. See what each section has, circle the better pass, pick from the B-roll.",
+  ],
+  ["Sheet", "One row a phrase. Play, and press 1 to 9: cuts fall on the beat. Lay B-roll over, bar by bar."],
+  ["Hand-off", "Checks find holes and slips. Render the film, or give the edit to another program."],
+] as const;
+
+/** All projects and how far each is, and making a new one. */
 export function ProjectsView() {
   const projects = useQuery({ queryKey: ["projects"], queryFn: () => data(api.GET("/api/projects")), retry: false });
   const [making, setMaking] = useState(false);
   return (
-    <div className="projects">
+    <div className={styles.projects}>
       <header className="bar">
         <span className="word">zembi</span>
       </header>
-      <div className="projects-body">
-        <div className="projects-head">
+      <div className={styles["projects-body"]}>
+        <div className={styles["projects-head"]}>
           <h1>Projects</h1>
           <Button type="primary" onClick={() => setMaking(true)} data-testid="new-project">
             New project
@@ -24,146 +42,29 @@ export function ProjectsView() {
         </div>
         {projects.error && <Alert type="error" showIcon message={projects.error.message} />}
         {projects.isLoading && <Skeleton active />}
-        {projects.data?.length === 0 && (
-          <Empty description="No projects yet. Make one, or run “make demo” for the demo project “Lamp Room”." />
+        {projects.data?.map((card) => (
+          <ProjectRow key={card.id} card={card} />
+        ))}
+        {projects.data && !projects.data.some((card) => card.id === "lamp-room") && (
+          <Demo alone={!projects.data.length} />
         )}
-        <div className="cards">
-          {projects.data?.map((card) => (
-            <Card key={card.id} card={card} />
-          ))}
-        </div>
+        {projects.data && projects.data.length < FEW && <Way />}
       </div>
       <NewProject open={making} close={() => setMaking(false)} />
     </div>
   );
 }
 
-function Card({ card }: { card: ProjectCard }) {
-  const client = useQueryClient();
-  const { message } = App.useApp();
-  const remove = async () => {
-    try {
-      await data(api.DELETE("/api/projects/{project_id}", { params: { path: { project_id: card.id } } }));
-      await client.invalidateQueries({ queryKey: ["projects"] });
-    } catch (fault) {
-      void message.error((fault as Error).message);
-    }
-  };
-  const deleting = (
-    <Popconfirm
-      title={`Delete “${card.name}”?`}
-      description="The project folder is deleted. Footage outside it is not touched."
-      okText="Delete project"
-      onConfirm={remove}
-    >
-      <Button size="small" type="text" danger>
-        Delete
-      </Button>
-    </Popconfirm>
-  );
-  if (card.trouble)
-    return (
-      <article className="card" data-testid={`trouble-${card.id}`}>
-        <div className="card-picture card-torn">cannot be opened</div>
-        <h2>{card.name}</h2>
-        <p className="bad">{card.trouble}</p>
-        <p className="soft">
-          The other projects are not touched by it.
-          {deleting}
-        </p>
-      </article>
-    );
+/** How a film comes about, step by step. */
+function Way() {
   return (
-    <article className="card">
-      <Link to={`/p/${card.id}/song`} data-testid={`open-${card.id}`} aria-label={`Open ${card.name}`}>
-        <div
-          className="card-picture"
-          style={card.still ? { backgroundImage: `url(${derivedUrl(card.id, card.still, "stills.jpg")})` } : undefined}
-        />
-        <h2>{card.name}</h2>
-      </Link>
-      <p>
-        {card.song || "no song yet"} · {card.takes} takes · {card.clips} B-roll
-      </p>
-      <p className="soft">
-        {card.rate} f/s · {card.width}×{card.height}
-        {deleting}
-      </p>
-    </article>
-  );
-}
-
-interface Wanted {
-  name: string;
-  rate: string;
-  size: string;
-  width: number;
-  height: number;
-}
-
-function NewProject({ open, close }: { open: boolean; close: () => void }) {
-  const [form] = Form.useForm<Wanted>();
-  const [making, setMaking] = useState(false);
-  const size = Form.useWatch("size", form);
-  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/projects/rates")) });
-  const go = useNavigate();
-  const { message } = App.useApp();
-  const make = async (wanted: Wanted) => {
-    const [w, h] = wanted.size === "other" ? [wanted.width, wanted.height] : wanted.size.split("×").map(Number);
-    // A double click makes one project.
-    if (making) return;
-    setMaking(true);
-    try {
-      const body = { name: wanted.name, rate: wanted.rate, width: w ?? 0, height: h ?? 0 };
-      const made = await data(api.POST("/api/projects", { body }));
-      go(`/p/${made.id}/song`);
-    } catch (fault) {
-      void message.error((fault as Error).message);
-    } finally {
-      setMaking(false);
-    }
-  };
-  return (
-    <Modal
-      title="New project"
-      open={open}
-      onCancel={close}
-      okText="Make project"
-      confirmLoading={making}
-      onOk={() => form.submit()}
-      destroyOnHidden
-    >
-      <p className="soft">
-        Frame rate and picture size are the film's own: they are not taken from a clip, and cuts are frames of this
-        rate.
-      </p>
-      <Form form={form} layout="vertical" initialValues={{ rate: "24", size: SIZES[0] }} onFinish={make}>
-        <Form.Item
-          name="name"
-          label="Name"
-          rules={[{ required: true, whitespace: true, message: "Give the project a name" }]}
-        >
-          <Input autoFocus />
-        </Form.Item>
-        <Form.Item name="rate" label="Frames a second" rules={[{ required: true }]}>
-          <Select options={(rates.data ?? []).map((r) => ({ value: r, label: r }))} />
-        </Form.Item>
-        <Form.Item name="size" label="Picture size">
-          <Select
-            options={[...SIZES, "other"].map((s) => ({ value: s, label: s === "other" ? "another size…" : s }))}
-          />
-        </Form.Item>
-        {size === "other" && (
-          <div className="row">
-            <Form.Item name="width" label="Width" rules={[{ required: true }]}>
-              <InputNumber min={16} max={8192} step={2} />
-            </Form.Item>
-            <Form.Item name="height" label="Height" rules={[{ required: true }]}>
-              <InputNumber min={16} max={8192} step={2} />
-            </Form.Item>
-          </div>
-        )}
-      </Form>
-    </Modal>
+    <section className={styles.way}>
+      {WAY.map(([name, what]) => (
+        <div key={name} className={styles.step}>
+          <b>{name}</b>
+          <span>{what}</span>
+        </div>
+      ))}
+    </section>
   );
 }

@@ -7,6 +7,10 @@ import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
 import { cellsOf, LEAST_ROW, type Row, type RowCells, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
 import { type RowProps, SheetRow } from "./SheetRow";
+import styles from "./Rows.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** `begins` is the name of the section that a row begins where headings are left out. */
 type Line =
@@ -46,7 +50,7 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
   );
 
   return (
-    <div ref={pane} className="rows" data-testid="rows">
+    <div ref={pane} className={cx("rows")} data-testid="rows">
       <div style={{ height: list.getTotalSize(), position: "relative" }}>
         {list.getVirtualItems().map((item) => {
           const line = lines[item.index];
@@ -54,7 +58,7 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
           return (
             <div
               key={item.key}
-              className="row-place"
+              className={cx("row-place")}
               style={{ transform: `translateY(${item.start}px)`, height: item.size }}
             >
               {line.kind === "section" ? (
@@ -133,7 +137,7 @@ function Heading({
     .filter((f) => f.kind === "hole" && f.end > a && f.start < b)
     .reduce((sum, s) => sum + Math.min(b, s.end) - Math.max(a, s.start), 0);
   return (
-    <h2 className="heading">
+    <h2 className={cx("heading")}>
       {section.name}
       <span className="soft">
         {section.bars} bars · a cut every {(beats / Math.max(1, shots.length)).toFixed(1)} beats · {angles}{" "}

@@ -10,7 +10,11 @@ import { spanAt } from "../../player/layers";
 import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
 import { cellsIn, pulled, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
-import { useChoice } from "./SheetView";
+import { useChoice } from "./choice";
+import styles from "./SheetRow.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 export interface RowProps {
   row: Row;
@@ -49,11 +53,11 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
   const cutaways = cellsIn(cells.cutaways, row, rate, width);
   return (
     <div
-      className={!dense ? "sheet-row" : tight ? "sheet-row dense tight" : "sheet-row dense"}
+      className={cx(!dense ? "sheet-row" : tight ? "sheet-row dense tight" : "sheet-row dense")}
       style={dense ? { ["--row" as string]: `${height}px` } : undefined}
       data-testid={`row-${phrase.first_bar}`}
     >
-      <div className="row-name">
+      <div className={cx("row-name")}>
         {tight && begins && <strong title={begins}>{begins}</strong>}
         <b>
           {phrase.section + 1}.{phrase.number}
@@ -63,9 +67,9 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
           {phrase.first_bar}–{phrase.first_bar + phrase.bars - 1}
         </span>
       </div>
-      <div className="row-lane" style={{ width }}>
-        <div className="lyric">{phrase.lyric}</div>
-        <div className="shots">
+      <div className={cx("row-lane")} style={{ width }}>
+        <div className={cx("lyric")}>{phrase.lyric}</div>
+        <div className={cx("shots")}>
           {cellsIn(cells.shots, row, rate, width).map((cell) => (
             <ShotCell
               key={cell.item.start}
@@ -96,7 +100,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
           />
         ))}
         {!tight && <Beats row={row} song={song} kept={kept} width={width} dense={dense} />}
-        <div ref={head} className="row-head" />
+        <div ref={head} className={cx("row-head")} />
       </div>
     </div>
   );
@@ -159,7 +163,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   };
   return (
     <div
-      className={`shot${on ? " on" : ""}${hole ? " hole" : ""}`}
+      className={cx(`shot${on ? " on" : ""}${hole ? " hole" : ""}`)}
       style={{ left, width, ["--hue" as string]: hue }}
       onPointerDown={pick}
       data-testid="shot"
@@ -169,7 +173,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       title={`${name}${shot.held ? " · held" : ""}`}
     >
       {begins && width > 8 * shot.label.length + 8 && (
-        <span className={shot.off_frames && shot.start ? "cut-label off" : "cut-label"}>{shot.label}</span>
+        <span className={cx(shot.off_frames && shot.start ? "cut-label off" : "cut-label")}>{shot.label}</span>
       )}
       {own?.media && width > 24 && (
         <Still
@@ -182,14 +186,14 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
         {angle ? angle.number : shot.source.kind === "clip" ? "B" : "–"}
       </span>
       {width > still + 34 && (
-        <span className="shot-name">
+        <span className={cx("shot-name")}>
           {hole ? `hole: ${own.text}` : name}
           {shot.held ? " · held" : ""}
         </span>
       )}
       {begins && shot.start > 0 && (
         <span
-          className="cut-edge"
+          className={cx("cut-edge")}
           style={drag === null ? undefined : { transform: `translateX(${drag}px)`, background: colour.coral }}
           onPointerDown={grab}
           title={`Cut: ${shot.label}. Drag along the beats; Shift for frames.`}
@@ -225,7 +229,7 @@ function CutawayCell({
   };
   return (
     <div
-      className={on ? "cutaway on" : "cutaway"}
+      className={cx(on ? "cutaway on" : "cutaway")}
       style={{ left, width }}
       onPointerDown={pick}
       title={`${name}, laid over`}
@@ -269,7 +273,7 @@ function Beats({ row, song, kept, width, dense }: BeatsProps) {
   const downs = new Set(song.bars);
   const end = Math.min(width, xOf(row, phrase.end_s, width));
   return (
-    <div className="beats" style={{ width: end }}>
+    <div className={cx("beats")} style={{ width: end }}>
       <Canvas paint={paint} height={height} />
       {song.beats.map((beat, i) => {
         if (beat < phrase.start_s - 1e-3 || beat >= phrase.end_s - 1e-3) return null;
@@ -277,7 +281,7 @@ function Beats({ row, song, kept, width, dense }: BeatsProps) {
           <button
             type="button"
             key={beat}
-            className={downs.has(i) ? "tick down" : "tick"}
+            className={cx(downs.has(i) ? "tick down" : "tick")}
             style={{ left: xOf(row, beat, width) }}
             data-testid="tick"
             data-at={beat}

@@ -1,6 +1,5 @@
 import { Button, InputNumber, Segmented } from "antd";
 import { useEffect, useMemo, useState } from "react";
-import { create } from "zustand";
 import { api, data, type Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
@@ -8,19 +7,14 @@ import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { useSheetActions } from "./actions";
+import { useChoice } from "./choice";
 import { shotAt } from "./falls";
 import { Rows } from "./Rows";
 import { Viewer } from "./Viewer";
+import styles from "./SheetView.module.css";
+import { classes } from "../../parts/classes";
 
-interface Choice {
-  /** First frame of the selected shot or cutaway. */
-  shot: number | null;
-  cutaway: number | null;
-  clip: string | null;
-}
-
-/** What is selected on the sheet. */
-export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip: null }));
+const cx = classes(styles);
 
 /** The heart: one row a phrase, the programme and the wall of angles beside it. */
 export function SheetView() {
@@ -39,8 +33,8 @@ export function SheetView() {
     );
   const uncut = edit.shots.length === 1;
   return (
-    <div className="sheet">
-      <section className="sheet-side">
+    <div className={cx("sheet")}>
+      <section className={cx("sheet-side")}>
         <div className="tools">
           <span className="tools-label">Cuts fall on</span>
           <Segmented
@@ -57,7 +51,7 @@ export function SheetView() {
               { label: "marks", value: "mark" },
             ]}
           />
-          <span className="lead">
+          <span className={cx("lead")}>
             lead{" "}
             <InputNumber
               size="small"
@@ -86,7 +80,7 @@ export function SheetView() {
           />
         </div>
         {uncut && (
-          <p className="hint">
+          <p className={cx("hint")}>
             Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.
           </p>
         )}

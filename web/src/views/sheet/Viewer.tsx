@@ -11,7 +11,11 @@ import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
-import { useChoice } from "./SheetView";
+import { useChoice } from "./choice";
+import styles from "./Viewer.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** The programme, the wall of angles, the facts of the selected shot, and B-roll. */
 export function Viewer() {
@@ -31,7 +35,7 @@ export function Viewer() {
     kind === "angle" && on ? `${on.number} ${on.name}` : (file?.name ?? (seen ? "black" : "no picture"));
   const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
   return (
-    <aside className="viewer">
+    <aside className={cx("viewer")}>
       <Picture
         project={id}
         layers={layers}
@@ -42,12 +46,12 @@ export function Viewer() {
         id="programme"
       />
       {!canDecode && (
-        <p className="viewer-note">
+        <p className={cx("viewer-note")}>
           This browser cannot decode single frames, so stills are shown. Open the page on localhost in a browser with
           WebCodecs for live pictures.
         </p>
       )}
-      <div className="viewer-line">
+      <div className={cx("viewer-line")}>
         <span>
           <b>Programme</b> · {over ? `over: ${file?.name ?? ""}` : media(shot?.source.kind ?? "black")}
         </span>
@@ -55,19 +59,19 @@ export function Viewer() {
           shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
         </span>
       </div>
-      <div className="wall" data-count={state.angles.length > 4 ? "many" : "few"}>
+      <div className={cx("wall")} data-count={state.angles.length > 4 ? "many" : "few"}>
         {state.angles.map((a) => (
           <WallPicture key={a.id} angle={a} on={a.id === on?.id} here={spanAt(a.spans, frame) !== undefined} />
         ))}
       </div>
       <ShotFacts />
-      <div className="viewer-line">
+      <div className={cx("viewer-line")}>
         <span>
           <b>B-roll</b> · {clips.length} clips
         </span>
         <span>B lays the chosen one over, Shift+B into the shot</span>
       </div>
-      <div className="viewer-clips">
+      <div className={cx("viewer-clips")}>
         {clips.map((c) => (
           <ClipCard
             key={c.id}
@@ -89,7 +93,7 @@ function LayButtons() {
   const actions = useSheetActions();
   if (!chosen) return null;
   return (
-    <div className="buttons viewer-lay">
+    <div className={cx("buttons viewer-lay")}>
       <Button size="small" data-testid="lay-over" onClick={() => void actions.layOver()}>
         Lay over at the playhead
       </Button>
@@ -122,7 +126,7 @@ function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here:
   return (
     <button
       type="button"
-      className={on ? "wall-picture on" : "wall-picture"}
+      className={cx(on ? "wall-picture on" : "wall-picture")}
       onClick={() => void actions.switchTo(angle.id)}
       style={{ ["--hue" as string]: hueOf(angle.hue) }}
       data-testid={`wall-${angle.number}`}
@@ -130,7 +134,7 @@ function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here:
     >
       <Picture project={id} layers={layers} rate={rate} size="wall" length={state.length} label={angle.name} />
       <span className="shot-badge">{angle.number}</span>
-      <span className="wall-name">{here ? angle.name : `${angle.name}: nothing here`}</span>
+      <span className={cx("wall-name")}>{here ? angle.name : `${angle.name}: nothing here`}</span>
     </button>
   );
 }
@@ -150,7 +154,7 @@ function ShotFacts() {
     const clip = state.media.find((m) => m.id === over?.source.media);
     if (over) {
       return (
-        <div className="facts">
+        <div className={cx("facts")}>
           <h3>Cutaway · {clip?.name}</h3>
           <dl>
             <dt>From</dt>
@@ -177,7 +181,7 @@ function ShotFacts() {
   }
   if (!shot || !song)
     return (
-      <div className="facts">
+      <div className={cx("facts")}>
         <p className="soft">Click a shot to see what it shows.</p>
       </div>
     );
@@ -194,7 +198,7 @@ function ShotFacts() {
   const next = shots[index + 1];
   const spread = pass?.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
   return (
-    <div className="facts" data-testid="facts">
+    <div className={cx("facts")} data-testid="facts">
       <h3>
         Shot {index + 1} · bar {barBeat(song, (shot.start + 0.5) / rate)}
       </h3>

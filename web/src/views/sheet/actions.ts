@@ -2,7 +2,7 @@ import { useEdit, useProject } from "../../api/project";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { fallsNow, laidNow, shotAt } from "./falls";
-import { useChoice } from "./SheetView";
+import { useChoice } from "./choice";
 
 /** What an editor does on the sheet: the same by key, by button and by menu. */
 export function useSheetActions() {

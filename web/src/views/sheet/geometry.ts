@@ -84,7 +84,7 @@ export function cellsIn<T extends { start: number; end: number }>(
 }
 
 /** Rows lower than this show shots alone, with what they are called in one line; none is lower than the least. */
-export const TIGHT = 44;
+export const TIGHT = 50;
 export const LEAST_ROW = 15;
 /** Room for the name of a section and of a row beside each other. */
 export const WIDE_NAME = 112;

@@ -5,6 +5,10 @@ import { barLines, position } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { dragging, nearestIndex, type View, xOf } from "./view";
+import styles from "./BarStrip.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 const SNAP_PX = 9;
 
@@ -91,7 +95,7 @@ export function BarStrip({
   return (
     <Dropdown trigger={["contextMenu"]} menu={{ items, onClick: ({ key }) => choose(key) }}>
       <div
-        className="bar-numbers"
+        className={cx("bar-numbers")}
         data-testid="bar-strip"
         onPointerDown={grab}
         onContextMenu={(e) => setMenuAt(timeAt(e))}
@@ -110,7 +114,8 @@ export function BarStrip({
             <button
               type="button"
               key={p}
-              className="pin"
+              className={cx("pin")}
+              data-testid="pin"
               style={{ left: xOf(view, p, width) }}
               title="Pinned beat: click to take the pin off"
               aria-label={`Take off the pin at ${p.toFixed(3)} s`}
@@ -120,7 +125,7 @@ export function BarStrip({
               ▾
             </button>
           ))}
-        {bend && <i className="bend" style={{ left: xOf(view, bend.to, width) }} />}
+        {bend && <i className={cx("bend")} style={{ left: xOf(view, bend.to, width) }} />}
       </div>
     </Dropdown>
   );

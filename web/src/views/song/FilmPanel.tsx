@@ -5,6 +5,11 @@ import { useProject } from "../../api/project";
 import { barBeat, minutes, signed } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
+import view from "./song.module.css";
+import own from "./FilmPanel.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 /** The song in the film: which of it is used, its level and its fades. */
 export function FilmPanel({ song, actions }: { song: SongView; actions: SongActions }) {
@@ -39,7 +44,7 @@ export function FilmPanel({ song, actions }: { song: SongView; actions: SongActi
           Use only it
         </Button>
       </div>
-      <ul className="passages">
+      <ul className={cx("passages")}>
         {state.left_out.map((p) => (
           <li key={p.id}>
             <span>
@@ -84,7 +89,7 @@ function Level({ actions }: { actions: SongActions }) {
         suffix="dB"
         save={(gain_db) => actions.level({ gain_db })}
       />
-      <p className={over ? "doubt" : "soft"}>
+      <p className={cx(over ? "doubt" : "soft")}>
         true peak <span className="mono">{signed(level.true_peak_db, 1)}</span> dBTP
         {over ? ", too hot: it can clip" : ""} · <span className="mono">{signed(level.loudness_lufs, 1)}</span> LUFS
       </p>
@@ -106,7 +111,7 @@ function Level({ actions }: { actions: SongActions }) {
         suffix="s"
         save={(fade_out_s) => actions.level({ fade_out_s })}
       />
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <span>Shape of fades</span>
         <Select
           value={level.shape}
@@ -144,7 +149,7 @@ function Value({
     if (now !== null && now !== value) void save(now);
   };
   return (
-    <div className="form-row">
+    <div className={cx("form-row")}>
       <span>{label}</span>
       <InputNumber
         value={now}

@@ -2,11 +2,17 @@ import { Button, InputNumber, Select, Slider, Switch } from "antd";
 import { useEffect, useState } from "react";
 import type { MediaView, SongDetail, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { FilePicker, type Role } from "../../parts/FilePicker";
+import { FilePicker } from "../../parts/FilePicker";
+import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import type { Look } from "./SongPage";
 import { tapHandler } from "./taps";
+import own from "./GridPanel.module.css";
+import view from "./song.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(own, view);
 
 type Correct = (...given: Parameters<SongActions["grid"]>) => void;
 
@@ -34,9 +40,9 @@ export function GridPanel({
   };
   return (
     <>
-      <div className="tempo-line">
+      <div className={cx("tempo-line")}>
         <InputNumber
-          className="bpm-field"
+          className={cx("bpm-field")}
           value={bpm ?? Number(song.bpm.toFixed(2))}
           min={20}
           max={400}
@@ -56,7 +62,7 @@ export function GridPanel({
         {song.confidence >= 0.75 ? (
           `sure ${Math.round(100 * song.confidence)} %`
         ) : (
-          <b className="doubt">unsure ({Math.round(100 * song.confidence)} %): check the one</b>
+          <b className={cx("doubt")}>unsure ({Math.round(100 * song.confidence)} %): check the one</b>
         )}
       </p>
       <Readings song={song} correct={correct} />
@@ -80,7 +86,7 @@ export function GridPanel({
           aria-label={loop ? "Beats in a bar, in the loop range" : "Beats in a bar"}
         />
       </div>
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <span>Click on the beat</span>
         <Switch
           checked={click}
@@ -156,12 +162,12 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
     })),
   ];
   return (
-    <div className="readings">
+    <div className={cx("readings")}>
       {rows.map((r) => (
         <button
           type="button"
           key={r.key}
-          className={r.on ? "reading on" : "reading"}
+          className={cx(r.on ? "reading on" : "reading")}
           onClick={r.go}
           data-testid={r.key}
           title={r.key === "found" ? "Take back every correction of the grid" : undefined}

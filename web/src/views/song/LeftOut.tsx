@@ -2,6 +2,10 @@ import { useState } from "react";
 import type { ProjectState, SongView } from "../../api/client";
 import type { SongActions } from "./actions";
 import { dragging, nearestIndex, type View, xOf } from "./view";
+import styles from "./LeftOut.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** Passages that are left out, hatched over the score: drag an edge to another beat, or bring the passage back. */
 export function LeftOut({
@@ -51,12 +55,20 @@ export function LeftOut({
           return (
             <div
               key={p.id}
-              className="left-out"
+              className={cx("left-out")}
               style={{ left, width: Math.max(2, right - left) }}
               data-testid="left-out"
             >
-              <i className="left-edge start" onPointerDown={(e) => grab(e, p, "start")} title="Drag to another beat" />
-              <i className="left-edge end" onPointerDown={(e) => grab(e, p, "end")} title="Drag to another beat" />
+              <i
+                className={cx("left-edge start")}
+                onPointerDown={(e) => grab(e, p, "start")}
+                title="Drag to another beat"
+              />
+              <i
+                className={cx("left-edge end")}
+                onPointerDown={(e) => grab(e, p, "end")}
+                title="Drag to another beat"
+              />
               {right - left > 90 && (
                 <span>
                   left out

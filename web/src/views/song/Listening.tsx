@@ -8,6 +8,10 @@ import { minutes } from "../../parts/format";
 import { peakOf, usePeaks } from "../../parts/peaks";
 import { clock, useClock } from "../../player/clock";
 import { colour } from "../../theme";
+import styles from "./Listening.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** A song that is being listened to: how far that is, and already its waveform, which can be played. */
 export function Listening({ media }: { media: string }) {
@@ -39,14 +43,14 @@ export function Listening({ media }: { media: string }) {
     [peaks, seconds, at],
   );
   return (
-    <section className="listening" data-testid="listening">
+    <section className={cx("listening")} data-testid="listening">
       <Progress percent={Math.round(100 * (job?.progress ?? 0))} size="small" />
       <p className="soft">{job?.message || "Waiting for a free processor"}</p>
       {peaks && (
         <>
           <button
             type="button"
-            className="listening-wave"
+            className={cx("listening-wave")}
             aria-label="The song's waveform: click to hear it from there"
             onClick={(event) => {
               const box = event.currentTarget.getBoundingClientRect();

@@ -7,6 +7,11 @@ import { useKeys } from "../../parts/keys";
 import { clock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { tapHandler } from "./taps";
+import view from "./song.module.css";
+import own from "./LyricsPanel.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 /** How far before a line that is timed again the song starts, in seconds. */
 const RUN_UP = 3;
@@ -44,7 +49,7 @@ export function LyricsPanel({ song, actions }: { song: SongView; actions: SongAc
         <Timing song={song} actions={actions} first={timing} at={setTiming} stop={() => setTiming(null)} />
       )}
       {lines.length === 0 && <p className="soft">Plain text, LRC, SubRip and WebVTT are read.</p>}
-      <ol className="lines">
+      <ol className={cx("lines")}>
         {lines.map((line, i) => (
           <Line
             key={line.id}
@@ -110,11 +115,11 @@ function Timing({
   }, [at]);
   useKeys({ r: again });
   return (
-    <div className="offer">
+    <div className={cx("offer")}>
       <p>
         Play, and tap <b>T</b> as this line begins:
       </p>
-      <p className="due">{line?.text}</p>
+      <p className={cx("due")}>{line?.text}</p>
       <div className="buttons">
         <Button size="small" onClick={() => clock.toggle()}>
           Play or pause
@@ -160,7 +165,7 @@ function Line({
       </li>
     );
   return (
-    <li className={due ? "due" : undefined} data-testid="lyric-line">
+    <li className={cx(due ? "due" : "")} data-testid="lyric-line">
       <button
         type="button"
         onClick={go}

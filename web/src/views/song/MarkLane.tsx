@@ -4,6 +4,10 @@ import { useKeys } from "../../parts/keys";
 import { hues } from "../../theme";
 import type { SongActions } from "./actions";
 import { dragging, type View, xOf } from "./view";
+import styles from "./MarkLane.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** The colour of a mark: its own, else that of its set. */
 export function markColour(song: SongView, mark: MarkView): string {
@@ -64,20 +68,20 @@ export function MarkLane({
             {ghost !== undefined && (
               <>
                 <i
-                  className="ghost-way"
+                  className={cx("ghost-way")}
                   style={{
                     left: xOf(view, Math.min(at, ghost), width),
                     width: Math.max(1, Math.abs(ghost - at) * scale),
                   }}
                 />
-                <i className="ghost" style={{ left: xOf(view, ghost, width) }}>
+                <i className={cx("ghost")} data-testid="ghost" style={{ left: xOf(view, ghost, width) }}>
                   ◇
                 </i>
               </>
             )}
             <button
               type="button"
-              className={m.id === chosen ? "mark on" : "mark"}
+              className={cx(m.id === chosen ? "mark on" : "mark")}
               data-testid="mark"
               aria-label={`Mark ${m.name} at ${m.at_s.toFixed(3)} s`}
               title={m.name || undefined}
@@ -87,7 +91,7 @@ export function MarkLane({
               ◆
             </button>
             {m.name && room && (
-              <i className="mark-name" style={{ left: xOf(view, at, width) + 9 }}>
+              <i className={cx("mark-name")} style={{ left: xOf(view, at, width) + 9 }}>
                 {m.name}
               </i>
             )}

@@ -8,6 +8,11 @@ import type { SongActions } from "./actions";
 import { Calibrate } from "./Calibrate";
 import type { Look } from "./SongPage";
 import { tapSet } from "./taps";
+import view from "./song.module.css";
+import own from "./MarksPanel.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 type To = "beat" | "half" | "hit";
 
@@ -35,9 +40,9 @@ export function MarksPanel({
   return (
     <>
       <TapLine song={song} />
-      <div className="sets">
+      <div className={cx("sets")}>
         {song.mark_sets.map((s) => (
-          <div key={s.id} className={s.id === current?.id ? "set on" : "set"}>
+          <div key={s.id} className={cx(s.id === current?.id ? "set on" : "set")}>
             <Checkbox
               checked={s.shown}
               onChange={(e) => void actions.set(s.id, { shown: e.target.checked })}
@@ -45,13 +50,13 @@ export function MarksPanel({
             />
             <button
               type="button"
-              className="dot"
+              className={cx("dot")}
               style={{ background: hues[s.hue % hues.length] }}
               onClick={() => void actions.set(s.id, { hue: (s.hue + 1) % 6 })}
               aria-label={`Another colour for ${s.name}`}
               title="Another colour"
             />
-            <button type="button" className="set-name" onClick={() => setSet(s.id)} title="Taps go to this set">
+            <button type="button" className={cx("set-name")} onClick={() => setSet(s.id)} title="Taps go to this set">
               {s.name}
             </button>
             <span className="mono soft">{song.marks.filter((m) => m.set_id === s.id).length}</span>
@@ -122,7 +127,7 @@ function Rename({ name, save }: { name: string; save: (name: string) => void }) 
   const [text, setText] = useState(name);
   const done = () => text.trim() && text !== name && save(text);
   return (
-    <div className="form-row">
+    <div className={cx("form-row")}>
       <span>Taps go to</span>
       <Input
         value={text}
@@ -149,7 +154,7 @@ function Make({ look, actions, made }: { look: Look; actions: SongActions; made:
     } else await actions.makeMarks({ every: from as "bar" });
   };
   return (
-    <div className="form-row">
+    <div className={cx("form-row")}>
       <Select
         value={from}
         onChange={setFrom}
@@ -256,7 +261,7 @@ function Work({ set, actions }: { set: number; actions: SongActions }) {
   const [shift, setShift] = useState(-20);
   return (
     <>
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <span>Keep every</span>
         <span className="buttons">
           <InputNumber
@@ -271,7 +276,7 @@ function Work({ set, actions }: { set: number; actions: SongActions }) {
           <Button onClick={() => actions.workMarks({ set_id: set, keep_every: every })}>Thin</Button>
         </span>
       </div>
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <span>Move all by</span>
         <span className="buttons">
           <InputNumber
@@ -300,7 +305,7 @@ function ChosenMark({ song, look, actions }: { song: SongView; look: Look; actio
   return (
     <>
       <h2>Chosen mark</h2>
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <Input
           value={name}
           placeholder="name"
@@ -311,7 +316,7 @@ function ChosenMark({ song, look, actions }: { song: SongView; look: Look; actio
         />
         <button
           type="button"
-          className="dot"
+          className={cx("dot")}
           style={{ background: mark.hue < 0 ? "transparent" : hues[mark.hue % hues.length] }}
           onClick={() => void actions.mark(mark.id, { hue: mark.hue >= 5 ? -1 : mark.hue + 1 })}
           aria-label="Another colour for the mark"

@@ -13,6 +13,10 @@ import { BANDS, LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave
 import { Sections } from "./Sections";
 import type { Look } from "./SongPage";
 import { dragging, nearestIndex, shifted, type View, windowFor, xOf, zoomed } from "./view";
+import styles from "./Score.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(styles);
 
 /** The song as a zoomable score: sections and phrases above, waveform with the grid, lanes for what was heard and said. */
 export function Score({
@@ -125,7 +129,7 @@ export function Score({
     clock.seek(at);
   };
   return (
-    <div className="score" ref={place} data-testid="score">
+    <div className={cx("score")} ref={place} data-testid="score">
       <Sections song={song} view={view} width={width} actions={actions} />
       <Phrases song={song} view={view} width={width} />
       <BarStrip
@@ -140,7 +144,7 @@ export function Score({
       <div onPointerDown={press}>
         <Canvas paint={paintTop} height={wave} label="Waveform with bars and beats" />
       </div>
-      <div className="lanes" onPointerDown={press}>
+      <div className={cx("lanes")} onPointerDown={press}>
         <Canvas paint={paintLanes} height={LANE.height} label="Hits, marks, lyrics, voice and loudness" />
         {BANDS.map(([band, name], i) => (
           <LaneName key={band} top={1 + i * LANE.hit}>
@@ -164,19 +168,19 @@ export function Score({
       </div>
       {loop && (
         <div
-          className="score-loop"
+          className={cx("score-loop")}
           style={{ left: xOf(view, loop[0], width), width: xOf(view, loop[1], width) - xOf(view, loop[0], width) }}
         />
       )}
       <LeftOut song={song} passages={state.left_out} view={view} width={width} actions={actions} />
-      <div ref={head} className="score-head" />
+      <div ref={head} className={cx("score-head")} />
     </div>
   );
 }
 
 function LaneName({ top, children }: { top: number; children: React.ReactNode }) {
   return (
-    <span className="lane-name" style={{ top }}>
+    <span className={cx("lane-name")} style={{ top }}>
       {children}
     </span>
   );
@@ -184,14 +188,14 @@ function LaneName({ top, children }: { top: number; children: React.ReactNode })
 
 function Phrases({ song, view, width }: { song: SongView; view: View; width: number }) {
   return (
-    <div className="phrase-lane">
+    <div className={cx("phrase-lane")}>
       {song.phrases
         .filter((p) => p.end_s > view.from && p.start_s < view.to)
         .map((p) => {
           const left = Math.max(0, xOf(view, p.start_s, width));
           const wide = xOf(view, p.end_s, width) - left - 2;
           return (
-            <div key={p.start_s} className="phrase" style={{ left, width: Math.max(2, wide) }}>
+            <div key={p.start_s} className={cx("phrase")} style={{ left, width: Math.max(2, wide) }}>
               {wide > 90 ? `phrase ${p.number} · ${p.bars} bars` : ""}
             </div>
           );
@@ -214,7 +218,7 @@ function LyricLane({ song, view, width }: { song: SongView; view: View; width: n
           <button
             type="button"
             key={line.id}
-            className="sung"
+            className={cx("sung")}
             style={{ left, width: wide }}
             title={line.text}
             onPointerDown={(e) => e.stopPropagation()}

@@ -4,6 +4,11 @@ import type { SectionView, SongView } from "../../api/client";
 import { clock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { dragging, nearestIndex, type View } from "./view";
+import view from "./song.module.css";
+import own from "./Sections.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 /** Sections and their phrases over the score: drag a border to a bar (with Alt freely), double-click for the rest. */
 export function Sections({
@@ -41,7 +46,7 @@ export function Sections({
     );
   };
   return (
-    <div className="section-lane">
+    <div className={cx("section-lane")}>
       {song.sections
         .filter((s) => s.end_s > view.from && s.start_s < view.to)
         .map((s, i) => {
@@ -52,7 +57,7 @@ export function Sections({
           return (
             <div
               key={s.id}
-              className={i % 2 ? "section alt" : "section"}
+              className={cx(i % 2 ? "section alt" : "section")}
               style={{ left, width: wide }}
               data-testid={`section-${s.id}`}
               onPointerDown={() => clock.seek(s.start_s)}
@@ -61,7 +66,7 @@ export function Sections({
             >
               {s.start_s > 0.01 && s.id !== song.sections[0]?.id && (
                 <span
-                  className="section-edge"
+                  className={cx("section-edge")}
                   onPointerDown={(e) => grab(e, s)}
                   title="Drag the border to another bar; with Alt to any place"
                 />
@@ -115,7 +120,7 @@ function SectionDialog({
         Bars {section.first_bar} to {section.first_bar + section.bars - 1}
         {repeats.length ? `. The same music as ${repeats.join(", ")}.` : "."}
       </p>
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <span>Name</span>
         <Input
           value={name}
@@ -125,7 +130,7 @@ function SectionDialog({
           autoFocus
         />
       </div>
-      <div className="form-row">
+      <div className={cx("form-row")}>
         <span>Phrases of</span>
         <InputNumber
           min={1}

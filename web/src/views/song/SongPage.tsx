@@ -14,6 +14,11 @@ import { LyricsPanel } from "./LyricsPanel";
 import { MarksPanel } from "./MarksPanel";
 import { Score } from "./Score";
 import type { Zoom } from "./view";
+import view from "./song.module.css";
+import own from "./SongPage.module.css";
+import { classes } from "../../parts/classes";
+
+const cx = classes(view, own);
 
 /** What the Song view shows and how far in. */
 export interface Look {
@@ -72,8 +77,8 @@ export function SongPage() {
     );
   }
   return (
-    <div className="split">
-      <section className="score-side">
+    <div className={cx("split")}>
+      <section className={cx("score-side")}>
         <div className="tools">
           <span className="tools-label">Show</span>
           <Segmented
@@ -99,7 +104,7 @@ export function SongPage() {
           correct={correct}
         />
       </section>
-      <aside className="side song-side">
+      <aside className={cx("side song-side")}>
         <Segmented
           block
           value={panel}
@@ -108,7 +113,7 @@ export function SongPage() {
           data-testid="song-panels"
         />
         {follow && (
-          <div className="offer" data-testid="follow-offer">
+          <div className={cx("offer")} data-testid="follow-offer">
             <b>
               {follow.moves.length} {follow.moves.length === 1 ? "cut was" : "cuts were"} on the grid.
             </b>{" "}
@@ -142,7 +147,7 @@ export function SongPage() {
 function ListeningGain() {
   const gain = useClock((c) => c.gain);
   return (
-    <span className="gain" title="How loud you hear the song here; the film has its own level">
+    <span className={cx("gain")} title="How loud you hear the song here; the film has its own level">
       listening{" "}
       <Slider
         min={0}

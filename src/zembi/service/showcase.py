@@ -1,0 +1,66 @@
+"""Making the demo project while serving: a process of its own, so that nobody waits for it."""
+
+import json
+import subprocess
+import sys
+import threading
+from dataclasses import dataclass
+from pathlib import Path
+
+
+@dataclass(frozen=True)
+class Making:
+    """How far it is: "idle", "making", "done" or "failed"; the share done and what is going on, in words."""
+
+    state: str
+    share: float
+    words: str
+
+
+class Showcase:
+    """Makes the demo project in a data folder, one at a time."""
+
+    def __init__(self, data: Path) -> None:
+        self._data = data
+        self._now = Making("idle", 0.0, "")
+        self._process: subprocess.Popen[str] | None = None
+        self._lock = threading.Lock()
+
+    def now(self) -> Making:
+        """How far it is."""
+        return self._now
+
+    def start(self) -> Making:
+        """Begin to make it, unless that is under way."""
+        with self._lock:
+            if self._now.state != "making":
+                self._now = Making("making", 0.0, "Starting")
+                command = [sys.executable, "-m", "zembi.cli", "demo", "--prepare-only", "--report"]
+                self._process = subprocess.Popen(
+                    [*command, "--data", str(self._data)],
+                    stdout=subprocess.PIPE,
+                    stderr=subprocess.PIPE,
+                    text=True,
+                )
+                threading.Thread(target=self._follow, args=(self._process,), daemon=True).start()
+            return self._now
+
+    def _follow(self, process: "subprocess.Popen[str]") -> None:
+        assert process.stdout is not None
+        for line in process.stdout:
+            if line.startswith("{"):
+                told = json.loads(line)
+                self._now = Making("making", float(told["share"]), str(told["words"]))
+        _, errors = process.communicate()
+        if process.returncode == 0:
+            self._now = Making("done", 1.0, "The demo project is there.")
+        else:
+            said = errors.strip().splitlines()[-1:] or ["it ended by itself"]
+            self._now = Making("failed", 0.0, f"The demo project could not be made: {said[0]}")
+
+    def stop(self) -> None:
+        """End what is under way; it leaves no project behind."""
+        process = self._process
+        if process is not None and process.poll() is None:
+            process.terminate()
+            process.wait(timeout=20)

@@ -1,0 +1,11 @@
+import { create } from "zustand";
+
+interface Choice {
+  /** First frame of the selected shot or cutaway. */
+  shot: number | null;
+  cutaway: number | null;
+  clip: string | null;
+}
+
+/** What is selected on the sheet. */
+export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip: null }));
