@@ -8,7 +8,7 @@ DATA ?=
 # The browser tests watch a clock and have the machine to themselves; the others share it.
 WORKERS ?= 2
 
-.PHONY: demo test install build check browser bench abuse client clean
+.PHONY: demo test install build check browser bench abuse client locks clean
 
 demo: build
 	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
@@ -76,6 +76,15 @@ bench: install
 abuse: $(VENV)/dev.stamp
 	@seed=$${SEED:-$$(od -An -N4 -tu4 /dev/urandom | tr -d ' ')}; echo "seed $$seed (SEED=$$seed make abuse does it again)"; \
 	  ZEMBI_ABUSE=$${TIMES:-20} $(BIN)/pytest tests/abuse --hypothesis-seed=$$seed
+
+# Renews what is installed: the newest of everything that pyproject.toml allows, each file by its hash.
+locks:
+	@$(PYTHON) -m venv build/locks && build/locks/bin/python -m pip install -q --disable-pip-version-check pip-tools
+	@for kind in "" dev bench; do \
+	  CUSTOM_COMPILE_COMMAND="make locks" build/locks/bin/pip-compile -q --upgrade --generate-hashes --allow-unsafe --strip-extras \
+	    --no-emit-index-url --no-emit-trusted-host --no-annotate $${kind:+--extra $$kind} \
+	    --output-file requirements$${kind:+-$$kind}.lock pyproject.toml || exit 1; done
+	cd web && npm update --no-audit --no-fund
 
 clean:
 	rm -rf $(VENV) web/node_modules src/zembi/api/static build

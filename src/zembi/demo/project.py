@@ -17,14 +17,13 @@ from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
 from zembi.media.derive import write_flac
 from zembi.service import cutting, work
 from zembi.service.library import add_rows
+from zembi.service.showcase import MAKING_DEMO
 from zembi.service.workspace import Project, Workspace
 from zembi.store import tables
 
 PROJECT_ID = "lamp-room"
 #: Written last; a demo without it was interrupted and is made again.
 _COMPLETE = "demo-complete"
-#: Where one is made before it is complete.
-_MAKING = ".making-demo-"
 
 Progress = Callable[[float, str], None]
 
@@ -71,10 +70,10 @@ def make_demo(data: Path, progress: Progress = lambda _s, _w: None) -> Path:
     target = Workspace(data).projects_folder / PROJECT_ID
     if (target / _COMPLETE).exists():
         return target
-    for left in (target, *data.glob(f"{_MAKING}*")):
+    for left in (target, *data.glob(f"{MAKING_DEMO}*")):
         shutil.rmtree(left, ignore_errors=True)
     # Made aside: it appears among the projects only when it is complete.
-    aside = data / f"{_MAKING}{secrets.token_hex(6)}"
+    aside = data / f"{MAKING_DEMO}{secrets.token_hex(6)}"
     try:
         _make(Workspace(aside), progress).rename(target)
     finally:

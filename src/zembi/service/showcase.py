@@ -1,11 +1,19 @@
 """Making the demo project while serving: a process of its own, so that nobody waits for it."""
 
 import json
+import os
+import shutil
+import signal
 import subprocess
 import sys
 import threading
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+
+#: How a folder begins in which a demo project is made before it is complete.
+MAKING_DEMO = ".making-demo-"
+_DEMO = (sys.executable, "-m", "zembi.cli", "demo", "--prepare-only", "--report")
 
 
 @dataclass(frozen=True)
@@ -20,8 +28,8 @@ class Making:
 class Showcase:
     """Makes the demo project in a data folder, one at a time."""
 
-    def __init__(self, data: Path) -> None:
-        self._data = data
+    def __init__(self, data: Path, command: tuple[str, ...] = _DEMO) -> None:
+        self._data, self._command = data, command
         self._now = Making("idle", 0.0, "")
         self._process: subprocess.Popen[str] | None = None
         self._lock = threading.Lock()
@@ -35,12 +43,12 @@ class Showcase:
         with self._lock:
             if self._now.state != "making":
                 self._now = Making("making", 0.0, "Starting")
-                command = [sys.executable, "-m", "zembi.cli", "demo", "--prepare-only", "--report"]
                 self._process = subprocess.Popen(
-                    [*command, "--data", str(self._data)],
+                    [*self._command, "--data", str(self._data)],
                     stdout=subprocess.PIPE,
                     stderr=subprocess.PIPE,
                     text=True,
+                    start_new_session=True,
                 )
                 threading.Thread(target=self._follow, args=(self._process,), daemon=True).start()
             return self._now
@@ -62,5 +70,9 @@ class Showcase:
         """End what is under way; it leaves no project behind."""
         process = self._process
         if process is not None and process.poll() is None:
-            process.terminate()
+            with suppress(ProcessLookupError):
+                # It has workers of its own: the whole group goes.
+                os.killpg(process.pid, signal.SIGKILL)
             process.wait(timeout=20)
+            for left in self._data.glob(f"{MAKING_DEMO}*"):
+                shutil.rmtree(left, ignore_errors=True)

@@ -55,7 +55,9 @@ def _card(workspace: Workspace, project_id: str) -> views.ProjectCard:
 def _whole_card(project: Project) -> views.ProjectCard:
     snapshot = look(project)
     rows, row, takes = snapshot.media, snapshot.row, _takes(snapshot)
-    stills = next((m["id"] for k in ("take", "broll") for m in rows if m["kind"] == k and _stills(project, m)), None)
+    stills = next(
+        (m["id"] for k in ("take", "broll") for m in rows if m["kind"] == k and _stills(project, m)), None
+    )
     return views.ProjectCard(
         project.id, row["name"], rate_label(snapshot.rate), row["width"], row["height"],
         song=next((m["name"] for m in rows if m["id"] == row["song"]), ""),

@@ -5,7 +5,7 @@ import type { EditView, SectionView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
-import { cellsOf, LEAST_ROW, type Row, type RowCells, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
+import { cellsOf, fittingRow, type Row, type RowCells, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
 import { type RowProps, SheetRow } from "./SheetRow";
 import styles from "./Rows.module.css";
 import { classes } from "../../parts/classes";
@@ -24,7 +24,7 @@ export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; 
   const height = useHeight(pane);
   const lines = useMemo(() => linesOf(song, !dense), [song, dense]);
   // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
-  const rowHeight = dense ? Math.max(LEAST_ROW, Math.min(62, Math.floor(height / Math.max(1, lines.length)))) : 104;
+  const rowHeight = dense ? fittingRow(height, lines.length) : 104;
   const size = useCallback((i: number) => (lines[i]?.kind === "section" ? 32 : rowHeight), [lines, rowHeight]);
   const list = useVirtualizer({
     count: lines.length,

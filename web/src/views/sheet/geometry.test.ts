@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import type { PhraseView, SongView } from "../../api/client";
+import type { EditView, PhraseView, SongView } from "../../api/client";
 import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
 import { peakOf, pyramid } from "../../parts/peaks";
-import { cellsIn, rowsOf, timeOf, xOf } from "./geometry";
+import { cellsIn, cellsOf, fittingRow, pulled, type Row, rowsOf, timeOf, xOf } from "./geometry";
 
 const phrase = (start_s: number, end_s: number): PhraseView => ({
   section: 0,
@@ -99,5 +99,42 @@ describe("peaks", () => {
       expect(high).toBeCloseTo(20000 / 32767, 5);
     }
     expect(peakOf(peaks, 0, 1)[1]).toBeCloseTo(100 / 32767, 5);
+  });
+});
+
+describe("the whole song in one pane", () => {
+  it("gives every phrase a row of the same height, and lets none grow beyond what it needs", () => {
+    expect(fittingRow(655, 13)).toBe(50);
+    expect(fittingRow(655, 3)).toBe(62);
+    expect(fittingRow(0, 0)).toBeGreaterThan(0);
+  });
+
+  it("fits a four-minute song at 174 beats a minute, phrase by phrase of four bars, at 1280x800", () => {
+    const phrases = Math.ceil((240 * 174) / 60 / 16);
+    expect(fittingRow(655, phrases) * phrases).toBeLessThanOrEqual(655);
+  });
+});
+
+describe("a dragged cut", () => {
+  it("is pulled to a beat within reach, and else stays where it is", () => {
+    expect(pulled(101, [0, 50, 100, 150], 2)).toBe(100);
+    expect(pulled(103, [0, 50, 100, 150], 2)).toBe(103);
+    expect(pulled(7, [], 2)).toBe(7);
+  });
+});
+
+describe("what of an edit lies in a row", () => {
+  const at = (start: number, end: number) => ({ start, end });
+  const edit = {
+    shots: [at(0, 40), at(40, 90), at(90, 200)],
+    cutaways: [at(10, 20), at(60, 70)],
+    programme: { layers: [[at(0, 40), at(40, 60), at(60, 90), at(90, 200)]] },
+  } as unknown as EditView;
+  it("is every item that shares a frame with it", () => {
+    const row = { seconds: 2, phrase: { first_frame: 50, end_frame: 90 } } as unknown as Row;
+    const cells = cellsOf(edit, row);
+    expect(cells.shots.map((s) => s.start)).toEqual([40]);
+    expect(cells.cutaways.map((s) => s.start)).toEqual([60]);
+    expect(cells.base.map((s) => s.start)).toEqual([40, 60]);
   });
 });

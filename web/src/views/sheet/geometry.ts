@@ -85,6 +85,12 @@ export function cellsIn<T extends { start: number; end: number }>(
 
 /** Rows lower than this show shots alone, with what they are called in one line; none is lower than the least. */
 export const TIGHT = 50;
-export const LEAST_ROW = 15;
+const LEAST_ROW = 13;
+const MOST_ROW = 62;
+
+/** How high rows are where the whole song is to fit a pane: they share its height. */
+export function fittingRow(pane: number, rows: number): number {
+  return Math.max(LEAST_ROW, Math.min(MOST_ROW, Math.floor(pane / Math.max(1, rows))));
+}
 /** Room for the name of a section and of a row beside each other. */
 export const WIDE_NAME = 112;
