@@ -8,6 +8,9 @@ from numpy.typing import NDArray
 
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
 
+#: What a metre other than four has to say at least.
+_LEAST_SPEAKS = 4.0
+
 
 @dataclass(frozen=True)
 class BarReading:
@@ -70,11 +73,12 @@ def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
     return 1.2 * standard(harmony) + 0.7 * standard(low) - 0.35 * standard(mid) + 0.35 * standard(change)
 
 
-def _likeness(spectrum: Spectrum, beats: Floats, lag: int) -> float:
-    rows = np.hstack([beat_means(spectrum.mel, beats), 3 * beat_means(spectrum.chroma, beats)])
-    rows = rows - rows.mean(axis=0)
-    rows /= np.maximum(np.linalg.norm(rows, axis=1, keepdims=True), 1e-9)
-    return float(np.mean(np.sum(rows[lag:] * rows[:-lag], axis=1))) if len(rows) > lag else 0.0
+def place_speaks(evidence: Floats, metre: int) -> float:
+    """How much of the evidence follows from a beat's place in bars of a length: about 1 for none of it (an F statistic)."""
+    centred = evidence - evidence.mean()
+    means = np.array([centred[place::metre].mean() for place in range(metre)])
+    share = float(np.mean(means**2)) / max(float(centred.var()), 1e-12)
+    return share * len(evidence) / (metre - 1)
 
 
 def find_division(spectrum: Spectrum, beats: Floats) -> int:
@@ -93,16 +97,19 @@ def find_division(spectrum: Spectrum, beats: Floats) -> int:
 
 
 def find_metre(spectrum: Spectrum, beats: Floats, evidence: Floats, division: int) -> int:
-    """Beats in an ordinary bar: music is most like itself a bar on, and its downbeats stand out."""
+    """Beats in an ordinary bar: the length by which a beat's place tells most of what happens on it, four if none does."""
     if division == 3:
         halves = [evidence[p::2].mean() for p in range(2)]
         first = int(np.argmax(halves))
         quarters = [evidence[(first + p) :: 4].mean() for p in (0, 2)]
         apart = abs(quarters[0] - quarters[1])
         return 4 if apart > abs(halves[0] - halves[1]) and 60 / np.median(np.diff(beats)) > 90 else 2
-    likeness = {lag: _likeness(spectrum, beats, lag) for lag in (3, 4, 6, 8)}
-    if likeness[3] + likeness[6] <= likeness[4] + likeness[8] + 0.08:
+    speaks = {metre: place_speaks(evidence, metre) for metre in (3, 4, 5, 7)}
+    metre = max(speaks, key=lambda m: speaks[m])
+    if speaks[metre] < max(_LEAST_SPEAKS, 1.3 * speaks[4]):
         return 4
+    if metre != 3:
+        return metre
     first = int(np.argmax([evidence[p::3].mean() for p in range(3)]))
     apart = evidence[first::6].mean() - evidence[first + 3 :: 6].mean() if len(beats) > first + 3 else 0.0
     quick = 60 / np.median(np.diff(beats)) >= 150

@@ -7,7 +7,7 @@ import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
 from zembi.core.song.click import lay_click, standardised
-from zembi.core.song.halfway import counts_double, is_half_way
+from zembi.core.song.halfway import best_level, is_half_way
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import (
     FREEDOM,
@@ -19,7 +19,7 @@ from zembi.core.song.stretches import (
     mean_strike,
     straight_runs,
 )
-from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, tempo_readings
+from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, strokes_explained, tempo_readings
 
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
 _FLUX_LEAD_S = 0.010
@@ -197,9 +197,15 @@ def _on_one_click(
     beats = np.arange(phase % period, sound.end_s, period)
     if is_half_way(spectrum, sound.pulse, within(beats)):
         beats = np.arange((phase + period / 2) % period, sound.end_s, period)
-    if counts_double(spectrum, sound.pulse, within(beats)):
-        bpm, period = 2 * bpm, period / 2
-        beats = np.arange(beats[0] % period, sound.end_s, period)
+
+    def heard(tempo: float) -> float:
+        return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)
+
+    level = best_level(spectrum, sound.pulse, within(beats), heard)
+    if len(level) > 1:
+        factor = 2.0 ** np.round(np.log2(period / float(np.median(np.diff(level)))))
+        bpm, period = float(bpm * factor), float(period / factor)
+        beats = np.arange(level[0] % period, sound.end_s, period)
     reach = min(0.06, period / 5)
     return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, within(beats), reach)
 
