@@ -1,12 +1,14 @@
 """Where the beats fall: a straight grid where the tempo is steady, a followed one where it is played freely."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import gaussian_filter1d
 from scipy.signal import butter, sosfiltfilt
 
-from zembi.core.song.click import lay_click, standardised
+from zembi.core.song.bending import find_bend, lay_bent_click
+from zembi.core.song.click import Click, lay_click, standardised
 from zembi.core.song.halfway import best_level, is_half_way
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import (
@@ -21,6 +23,8 @@ from zembi.core.song.stretches import (
 )
 from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, strokes_explained, tempo_readings
 
+#: A song shorter than this tells too little of how it sways.
+_LEAST_BENT_S = 24.0
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
 _FLUX_LEAD_S = 0.010
 
@@ -178,16 +182,16 @@ def _straight(sound: _Sound, bpm: float, start_s: float, end_s: float) -> tuple[
     return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, inside, min(0.06, period / 5))
 
 
-def _on_one_click(
-    spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], bpm: float
-) -> tuple[float, Floats] | None:
-    """The exact tempo and the straight grid of a song that keeps one click from end to end; None of any other."""
+def _click_of(sound: _Sound, bands: Mapping[str, Floats], bpm: float) -> Click | None:
+    """The click of about a tempo, laid over the song; None where nothing strikes."""
     envelopes = standardised(list(bands.values()))
-    if not envelopes:
-        return None
-    click = lay_click(envelopes, refine_tempo(sound.pulse, bpm))
-    if not click.steady:
-        return None
+    return lay_click(envelopes, refine_tempo(sound.pulse, bpm)) if envelopes else None
+
+
+def _beats_of_click(
+    spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], click: Click
+) -> tuple[float, Floats]:
+    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats."""
     bpm, period = click.bpm, 60 / click.bpm
     phase = straight_phase(sound.pulse, bpm, FRAME_RATE) + _FLUX_LEAD_S
 
@@ -208,6 +212,83 @@ def _on_one_click(
         beats = np.arange(level[0] % period, sound.end_s, period)
     reach = min(0.06, period / 5)
     return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, within(beats), reach)
+
+
+#: Share of a song that has to keep the click in its own time, and how much more alike it has to be for it.
+_KEEPS_BENT, _GAIN_BENT = 0.96, 0.03
+#: Two runs of beats are the same from such a share of beats on; strokes then place them better than a bend.
+_SAME = 0.85
+#: How many families of tempo are tried on a song that sways.
+_FAMILIES = 3
+
+
+def _families(readings: Sequence[TempoReading]) -> list[TempoReading]:
+    """The likeliest reading of each family: those that are not its half, double or fourfold."""
+    found: list[TempoReading] = []
+    for reading in readings:
+        apart = [np.log2(reading.bpm / f.bpm) for f in found]
+        if all(abs(a - round(a)) > 0.03 for a in apart):
+            found.append(reading)
+    return found
+
+
+def _on_a_bent_click(
+    spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], plain: Click | None
+) -> tuple[list[TempoReading], Floats] | None:
+    """Ways to count and the beats of a song whose tempo sways, by the click that it keeps in its own time.
+
+    None where it keeps none, or is no more alike in its own time than in ours (``plain``).
+    """
+    if plain is None or sound.end_s - sound.start_s < _LEAST_BENT_S:
+        return None
+    first = find_bend(standardised(list(bands.values())))
+    readings = tempo_readings(
+        _pulse(first.spectrum(spectrum)), {b: first.straighten(f) for b, f in bands.items()}
+    )
+    for reading in _families(readings)[:_FAMILIES]:
+        guess = refine_tempo(first.straighten(sound.pulse), reading.bpm)
+        bend, click = lay_bent_click(list(bands.values()), first, guess)
+        gained = float(click.alike[click.heard].mean() - plain.alike[plain.heard].mean())
+        if not click.steady or click.keeps.mean() < _KEEPS_BENT or gained < _GAIN_BENT:
+            continue
+        own = bend.spectrum(spectrum)
+        heard = _Sound(
+            _pulse(own),
+            bend.straighten_at(sound.fine, sound.fine_rate),
+            sound.fine_rate,
+            *bend.to_own(np.array([sound.start_s, sound.end_s])),
+        )
+        _, own_beats = _beats_of_click(own, heard, {b: bend.straighten(f) for b, f in bands.items()}, click)
+        beats = _nearer(sound, bend.to_song(own_beats))
+        bpm = float(60 / np.median(np.diff(beats)))
+        return [TempoReading(bpm, reading.score), *(r for r in readings if r is not reading)], beats
+    return None
+
+
+def _alike(beats: Floats, others: Floats) -> float:
+    """Share of beats that lie within a fifth of a beat of one of others."""
+    if len(beats) < 2 or not len(others):
+        return 0.0
+    at = np.searchsorted(others, beats)
+    off = np.minimum(
+        np.abs(beats - others[np.clip(at - 1, 0, len(others) - 1)]),
+        np.abs(beats - others[np.clip(at, 0, len(others) - 1)]),
+    )
+    share = float(np.mean(off < 0.2 * float(np.median(np.diff(beats)))))
+    return share * min(len(beats), len(others)) / max(len(beats), len(others))
+
+
+def _nearer(sound: _Sound, beats: Floats) -> Floats:
+    """Beats moved by what the strokes around each are late, a dozen beats at a time and within 80 ms."""
+    lags = np.arange(-round(0.08 * FRAME_RATE), round(0.08 * FRAME_RATE) + 1)
+    for sigma in (6.0, 3.0):
+        frames = np.round((beats - _FLUX_LEAD_S) * FRAME_RATE).astype(int)
+        near = np.clip(frames[:, None] + lags[None], 0, len(sound.pulse) - 1)
+        usual = np.minimum(sound.pulse, np.percentile(sound.pulse, 98))[near]
+        heard = gaussian_filter1d(usual, sigma, axis=0) * np.exp(-0.5 * (lags / lags[-1] / 0.7) ** 2)
+        late = gaussian_filter1d(lags[heard.argmax(axis=1)] / FRAME_RATE, sigma)
+        beats = np.maximum.accumulate(beats + late)
+    return np.asarray(beats)
 
 
 def _ways(sound: _Sound, bpm: float, whole: Floats, followed: Floats) -> list[tuple[float, Floats]]:
@@ -283,15 +364,21 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     readings = tempo_readings(pulse, bands)
     start, end = audible_range(spectrum.level)
     sound = _Sound(pulse, *fine_envelope(audio), start, end)
-    kept = _on_one_click(spectrum, sound, bands, readings[0].bpm)
-    if kept is not None:
+    length = len(pulse) / FRAME_RATE
+    click = _click_of(sound, bands, readings[0].bpm)
+    if click is not None and click.steady:
         # One click from end to end: nothing else is tried.
-        bpm, beats = kept
-        stretches = [Stretch(0.0, len(pulse) / FRAME_RATE, bpm, True)]
+        bpm, beats = _beats_of_click(spectrum, sound, bands, click)
+        stretches = [Stretch(0.0, length, bpm, True)]
     else:
-        bpm, whole = _straight(sound, readings[0].bpm, 0.0, len(pulse) / FRAME_RATE)
+        bpm, whole = _straight(sound, readings[0].bpm, 0.0, length)
         followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
         beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
+        swaying = _on_a_bent_click(spectrum, sound, bands, click)
+        if swaying is not None and _alike(beats, swaying[1]) < _SAME:
+            readings, beats = swaying
+            bpm = readings[0].bpm
+            stretches = [Stretch(0.0, length, bpm, False)]
     if len(stretches) > 1 or not stretches[0].steady:
         bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else bpm
         longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
