@@ -145,8 +145,8 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
     return views.SongView(
         snapshot.song["id"], snapshot.seconds, grid.bpm, (found.tempo_steady and plain) or corrections.bpm is not None,
         [views.TempoView(t.start_s, t.end_s, t.bpm, t.steady) for t in found.tempo] if plain else [],
-        grid.metre, found.division, found.confidence,
-        [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score) for r in found.readings],
+        grid.metre, found.division, found.confidence, found.doubt,
+        [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score, r.reason) for r in found.readings],
         corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats), corrections == Corrections(),
         [to for _, to in corrections.pins],
         list(grid.beats), [seconds_to_frame(b, snapshot.rate) for b in grid.beats], list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),

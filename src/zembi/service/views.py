@@ -77,11 +77,12 @@ class MediaView:
 
 @dataclass(frozen=True)
 class ReadingView:
-    """A way to count the song."""
+    """A way to count the song, and what speaks for it."""
 
     tempo_bpm: float
     shift_beats: float
     score: float
+    reason: str
 
 
 @dataclass(frozen=True)
@@ -196,6 +197,7 @@ class SongView:
     metre: int
     division: int
     confidence: float
+    doubt: str
     readings: list[ReadingView]
     factor: float
     half_shift: bool

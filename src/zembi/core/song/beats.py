@@ -1,7 +1,7 @@
 """Where the beats fall: a straight grid where the tempo is steady, a followed one where it is played freely."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -9,7 +9,7 @@ from scipy.signal import butter, sosfiltfilt
 
 from zembi.core.song.bending import find_bend, lay_bent_click
 from zembi.core.song.click import Click, lay_click, standardised
-from zembi.core.song.halfway import best_level, is_half_way
+from zembi.core.song.halfway import best_level, half_way_gain
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import (
     FREEDOM,
@@ -30,6 +30,30 @@ _FLUX_LEAD_S = 0.010
 
 
 @dataclass(frozen=True)
+class Signs:
+    """How clearly a song is counted the way it is; larger is clearer.
+
+    Attributes:
+        alike: How alike its windows are on the click, 0..1; 0 where it keeps none.
+        aside: By how much its beats look more like beats than the places half-way.
+        level: By how much this way to count is ahead of half or double, whichever is next.
+        rival: Which that is: 0.5 or 2.
+        family: Logarithm of how much likelier its family of tempi is than the next.
+        agreement: Share of beats, 0..1, at which the music really strikes.
+    """
+
+    alike: float = 0.0
+    aside: float = 0.0
+    level: float = 0.0
+    rival: float = 2.0
+    family: float = 0.0
+    agreement: float = 0.0
+
+
+UNSIGNED = Signs()
+
+
+@dataclass(frozen=True)
 class BeatTrack:
     """Beats of a song.
 
@@ -38,14 +62,14 @@ class BeatTrack:
         bpm: Median tempo.
         stretches: How time is kept from where to where, over the whole song.
         readings: Other ways to count, likeliest first; the first is the one used.
-        agreement: Share of beats, 0..1, at which the music really strikes.
+        signs: How clearly it is counted so.
     """
 
     beats: Floats
     bpm: float
     stretches: list[Stretch]
     readings: list[TempoReading]
-    agreement: float
+    signs: Signs
 
     @property
     def steady(self) -> bool:
@@ -190,8 +214,8 @@ def _click_of(sound: _Sound, bands: Mapping[str, Floats], bpm: float) -> Click |
 
 def _beats_of_click(
     spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], click: Click
-) -> tuple[float, Floats]:
-    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats."""
+) -> tuple[float, Floats, Signs]:
+    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly."""
     bpm, period = click.bpm, 60 / click.bpm
     phase = straight_phase(sound.pulse, bpm, FRAME_RATE) + _FLUX_LEAD_S
 
@@ -199,19 +223,21 @@ def _beats_of_click(
         return beats[(beats >= sound.start_s) & (beats <= sound.end_s)]
 
     beats = np.arange(phase % period, sound.end_s, period)
-    if is_half_way(spectrum, sound.pulse, within(beats)):
+    aside = half_way_gain(spectrum, sound.pulse, within(beats))
+    if aside > 0:
         beats = np.arange((phase + period / 2) % period, sound.end_s, period)
 
     def heard(tempo: float) -> float:
         return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)
 
     level = best_level(spectrum, sound.pulse, within(beats), heard)
-    if len(level) > 1:
-        factor = 2.0 ** np.round(np.log2(period / float(np.median(np.diff(level)))))
-        bpm, period = float(bpm * factor), float(period / factor)
-        beats = np.arange(level[0] % period, sound.end_s, period)
+    if len(level.beats) > 1:
+        bpm, period = bpm * level.factor, period / level.factor
+        beats = np.arange(level.beats[0] % period, sound.end_s, period)
+    alike = float(click.alike[click.heard].mean()) if click.heard.any() else 0.0
+    signs = Signs(alike=alike, aside=abs(aside), level=level.ahead, rival=level.rival)
     reach = min(0.06, period / 5)
-    return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, within(beats), reach)
+    return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, within(beats), reach), signs
 
 
 #: Share of a song that has to keep the click in its own time, and how much more alike it has to be for it.
@@ -234,7 +260,7 @@ def _families(readings: Sequence[TempoReading]) -> list[TempoReading]:
 
 def _on_a_bent_click(
     spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], plain: Click | None
-) -> tuple[list[TempoReading], Floats] | None:
+) -> tuple[list[TempoReading], Floats, Signs] | None:
     """Ways to count and the beats of a song whose tempo sways, by the click that it keeps in its own time.
 
     None where it keeps none, or is no more alike in its own time than in ours (``plain``).
@@ -258,10 +284,13 @@ def _on_a_bent_click(
             sound.fine_rate,
             *bend.to_own(np.array([sound.start_s, sound.end_s])),
         )
-        _, own_beats = _beats_of_click(own, heard, {b: bend.straighten(f) for b, f in bands.items()}, click)
+        _, own_beats, signs = _beats_of_click(
+            own, heard, {b: bend.straighten(f) for b, f in bands.items()}, click
+        )
         beats = _nearer(sound, bend.to_song(own_beats))
         bpm = float(60 / np.median(np.diff(beats)))
-        return [TempoReading(bpm, reading.score), *(r for r in readings if r is not reading)], beats
+        counted = [TempoReading(bpm, reading.score), *(r for r in readings if r is not reading)]
+        return counted, beats, signs
     return None
 
 
@@ -366,9 +395,10 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     sound = _Sound(pulse, *fine_envelope(audio), start, end)
     length = len(pulse) / FRAME_RATE
     click = _click_of(sound, bands, readings[0].bpm)
+    signs = UNSIGNED
     if click is not None and click.steady:
         # One click from end to end: nothing else is tried.
-        bpm, beats = _beats_of_click(spectrum, sound, bands, click)
+        bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click)
         stretches = [Stretch(0.0, length, bpm, True)]
     else:
         bpm, whole = _straight(sound, readings[0].bpm, 0.0, length)
@@ -376,7 +406,7 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
         swaying = _on_a_bent_click(spectrum, sound, bands, click)
         if swaying is not None and _alike(beats, swaying[1]) < _SAME:
-            readings, beats = swaying
+            readings, beats, signs = swaying
             bpm = readings[0].bpm
             stretches = [Stretch(0.0, length, bpm, False)]
     if len(stretches) > 1 or not stretches[0].steady:
@@ -387,7 +417,10 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]
-    return BeatTrack(beats, bpm, stretches, readings, _agreement(pulse, beats))
+    rivals = _families(readings)[1:]
+    family = float(np.log(max(readings[0].score, 1e-6) / max(rivals[0].score, 1e-6))) if rivals else 4.0
+    signs = replace(signs, family=family, agreement=_agreement(pulse, beats))
+    return BeatTrack(beats, bpm, stretches, readings, signs)
 
 
 def _settle(beats: Floats, fine: Floats, fine_rate: float) -> Floats:

@@ -19,9 +19,11 @@ from scipy.ndimage import gaussian_filter1d, median_filter
 from zembi.core.song.click import Click, lay_click, standardised
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
 
-_WINDOW_S, _HOP_S = 12.0, 2.0
-#: Frequencies of strokes that are compared, and the step of the logarithmic axis.
-_LOW_HZ, _HIGH_HZ, _STEP = 0.8, 14.0, 0.0025
+_HOP_S = 2.0
+#: Windows in seconds and steps of the logarithmic axis of frequency: first quick, then fine for what is left.
+_PASSES = ((12.0, 0.0025), (24.0, 0.001))
+#: Frequencies of strokes that are compared.
+_LOW_HZ, _HIGH_HZ = 0.8, 14.0
 #: Farthest that the tempo goes from its usual, in steps, and what it costs to change by one step between windows.
 _REACH, _CHANGE = 32, 0.012
 _ROUNDS = 6
@@ -74,12 +76,12 @@ class Bend:
         )
 
 
-def _log_lines(envelopes: Sequence[Floats]) -> tuple[Floats, Floats]:
+def _log_lines(envelopes: Sequence[Floats], window_s: float, step: float) -> tuple[Floats, Floats]:
     """Lines in the strokes of each window on a logarithmic axis of frequency: (middles in frames, rows)."""
-    size, hop = int(_WINDOW_S * FRAME_RATE), int(_HOP_S * FRAME_RATE)
+    size, hop = int(window_s * FRAME_RATE), int(_HOP_S * FRAME_RATE)
     count = len(envelopes[0])
     starts = np.arange(0, max(1, count - size + 1), hop)
-    hz = _LOW_HZ * np.exp(np.arange(0, np.log(_HIGH_HZ / _LOW_HZ), _STEP))
+    hz = _LOW_HZ * np.exp(np.arange(0, np.log(_HIGH_HZ / _LOW_HZ), step))
     padded = 4 * size
     places = hz / FRAME_RATE * padded
     taper = np.hanning(size)
@@ -113,20 +115,31 @@ def _path(scores: Floats) -> np.ndarray:
     return np.array(path[::-1])
 
 
-def _tempo_course(envelopes: Sequence[Floats]) -> tuple[Floats, Floats]:
+def _tempo_course(envelopes: Sequence[Floats], window_s: float, step: float) -> tuple[Floats, Floats]:
     """The tempo's course against its usual: (middles of windows in frames, natural logarithms)."""
-    middles, rows = _log_lines(envelopes)
+    middles, rows = _log_lines(envelopes, window_s, step)
     shifts = np.arange(-_REACH, _REACH + 1)
     # The clearest window is the first picture of the song; then the mean of all, each moved onto it.
     picture = rows[int(np.argmax(np.sum(np.maximum(rows, 0) ** 3, axis=1)))]
     course = np.zeros(len(rows))
     for _ in range(_ROUNDS):
         moved = np.stack([np.roll(picture, s) for s in shifts])
-        course = shifts[_path(rows @ moved.T)].astype(float)
+        scores = rows @ moved.T
+        path = _path(scores)
+        course = shifts[path].astype(float)
         course -= np.round(np.median(course))
         picture = np.mean([np.roll(row, -int(s)) for row, s in zip(rows, course, strict=True)], axis=0)
         picture /= max(float(np.linalg.norm(picture)), 1e-9)
-    return middles, course * _STEP
+    return middles, (course + _between_steps(scores, path)) * step
+
+
+def _between_steps(scores: Floats, path: np.ndarray) -> Floats:
+    """Where between the steps each window's score is highest, by a parabola through three: -0.5..0.5."""
+    rows, inside = np.arange(len(path)), np.clip(path, 1, scores.shape[1] - 2)
+    before, here, after = (scores[rows, inside + k] for k in (-1, 0, 1))
+    bend = before - 2 * here + after
+    off = np.where(bend < -1e-12, 0.5 * (before - after) / np.minimum(bend, -1e-12), 0.0)
+    return np.where(inside == path, np.clip(off, -0.5, 0.5), 0.0)
 
 
 def _bend_by(count: int, at: Floats, log_pace: Floats) -> Bend:
@@ -142,8 +155,15 @@ def find_bend(envelopes: Sequence[Floats]) -> Bend:
     Args:
         envelopes: From :func:`zembi.core.song.click.standardised`; at least one.
     """
-    at, course = _tempo_course(envelopes)
-    return _bend_by(len(envelopes[0]), at, course)
+    count = len(envelopes[0])
+    bend = Bend(np.arange(count, dtype=float))
+    for window_s, step in _PASSES:
+        if count < window_s * FRAME_RATE:
+            break
+        straight = [bend.straighten(e) for e in envelopes]
+        left = _bend_by(len(straight[0]), *_tempo_course(straight, window_s, step))
+        bend = Bend(np.interp(bend.own, np.arange(len(left.own)), left.own))
+    return bend
 
 
 def lay_bent_click(bands: Sequence[Floats], bend: Bend, bpm: float) -> tuple[Bend, Click]:

@@ -5,6 +5,7 @@ since basses are syncopated. What changes on beats (harmony, timbre) is pooled o
 """
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from scipy.signal import find_peaks
@@ -46,17 +47,17 @@ def place_evidence(spectrum: Spectrum, pulse: Floats, places: Floats) -> Floats:
     return np.asarray(np.sum(parts, axis=0))
 
 
-def is_half_way(spectrum: Spectrum, pulse: Floats, beats: Floats) -> bool:
-    """Whether a straight grid lies half-way between the beats rather than on them."""
+def half_way_gain(spectrum: Spectrum, pulse: Floats, beats: Floats) -> float:
+    """How much more the places half-way between a straight grid look like beats than its own; above 0: they are."""
     if len(beats) < 16:
-        return False
+        return 0.0
     evidence = place_evidence(spectrum, pulse, _between(beats))
     on, between = evidence[0::2], evidence[1::2]
 
     def best_of_bar(values: Floats) -> float:
         return float(max(values[k::4].mean() for k in range(4)))
 
-    return bool(between.mean() - on.mean() + 0.5 * (best_of_bar(between) - best_of_bar(on)) > 0)
+    return float(between.mean() - on.mean() + 0.5 * (best_of_bar(between) - best_of_bar(on)))
 
 
 def _between(beats: Floats) -> Floats:
@@ -97,7 +98,20 @@ def level_score(spectrum: Spectrum, beats: Floats, density: float, heard: float)
     return float(np.log(max(heard, 1e-3))) + usual + 1.15 * on_bar - 0.85 * in_turn
 
 
-def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats, heard: Callable[[float], float]) -> Floats:
+@dataclass(frozen=True)
+class Level:
+    """A straight grid among its half and its double: by how much it counts better than the next, and what that is.
+
+    ``factor`` is 0.5, 1 or 2 against the grid that was given; ``rival`` the next best against the one chosen.
+    """
+
+    beats: Floats
+    factor: float
+    ahead: float
+    rival: float
+
+
+def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats, heard: Callable[[float], float]) -> Level:
     """The grid that counts the song best: the one given, every other beat of it, or twice as many.
 
     Args:
@@ -106,14 +120,22 @@ def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats, heard: Callable
         beats: A straight grid.
         heard: How well a tempo explains the strokes, above 0.
     """
-    if len(beats) < 32:
-        return beats
+    if len(beats) < 16:
+        return Level(beats, 1.0, 0.0, 2.0)
     every_other = beats[1:] if _weaker_first(spectrum, pulse, beats) else beats
     density = strokes_a_second(pulse)
-    levels = [beats, every_other[::2], _between(beats)]
-    tempi = [60 / float(np.median(np.diff(g))) for g in levels]
-    able = [(g, bpm) for g, bpm in zip(levels, tempi, strict=True) if SLOWEST <= bpm <= FASTEST]
-    return max(able, key=lambda g: level_score(spectrum, g[0], density, heard(g[1])))[0] if able else beats
+    found = []
+    for factor, grid in ((1.0, beats), (0.5, every_other[::2]), (2.0, _between(beats))):
+        bpm = 60 / float(np.median(np.diff(grid)))
+        if SLOWEST <= bpm <= FASTEST:
+            found.append((level_score(spectrum, grid, density, heard(bpm)), factor, grid))
+    if not found:
+        return Level(beats, 1.0, 0.0, 2.0)
+    found.sort(key=lambda f: -f[0])
+    best = found[0]
+    if len(found) < 2:
+        return Level(best[2], best[1], 4.0, 2.0)
+    return Level(best[2], best[1], best[0] - found[1][0], found[1][1] / best[1])
 
 
 def _weaker_first(spectrum: Spectrum, pulse: Floats, beats: Floats) -> bool:

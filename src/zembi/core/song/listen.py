@@ -6,25 +6,27 @@ from dataclasses import dataclass
 import numpy as np
 
 from zembi.core.song.bars import find_bars
-from zembi.core.song.beats import track_beats
+from zembi.core.song.beats import Signs, track_beats
 from zembi.core.song.hits import Hit, find_hits, hit_density
 from zembi.core.song.loudness import HOP_S, energy_curve, loudness_of, true_peaks, weighted_power
 from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
 from zembi.core.song.stretches import Stretch
+from zembi.core.song.sureness import Doubt, doubt_of, sureness
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 3
+VERSION = 4
 
 
 @dataclass(frozen=True)
 class Reading:
-    """A way to count the song: tempo, and by how many beats the one is moved from the best reading."""
+    """A way to count the song: tempo, by how many beats the one is moved from the best reading, and what speaks for it."""
 
     tempo_bpm: float
     shift_beats: float
     score: float
+    reason: str = ""
 
 
 @dataclass(frozen=True)
@@ -42,8 +44,8 @@ class Section:
 class SongAnalysis:
     """What listening found. Times are song seconds.
 
-    ``confidence`` (0..1) is about the grid: whether strokes fall on its beats and the one is clear. ``division``
-    is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
+    ``confidence`` (0..1) is about the grid: the share of grids with such signs that are right; ``doubt`` says what
+    it may be wrong about. ``division`` is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
     and ``voice`` (0..1) have a value every ``lufs_hop_s``.
     """
 
@@ -54,6 +56,7 @@ class SongAnalysis:
     metre: int
     division: int
     confidence: float
+    doubt: Doubt
     readings: list[Reading]
     beats: list[float]
     downbeats: list[float]
@@ -67,18 +70,25 @@ class SongAnalysis:
     voice: list[float]
 
 
-def _readings(tempi: list[tuple[float, float]], bar_scores: list[float], first: int) -> list[Reading]:
+def _readings(
+    tempi: list[tuple[float, float]], bar_scores: list[float], first: int, signs: Signs
+) -> list[Reading]:
+    """Ways to count, the one used first, then the likeliest others with what speaks for each."""
     best_bpm, best_score = tempi[0]
     span = max(1e-6, max(bar_scores) - min(bar_scores)) if bar_scores else 1.0
     found = [Reading(best_bpm, 0.0, best_score)]
     for shift in range(1, len(bar_scores)):
         relative = bar_scores[(first + shift) % len(bar_scores)] - min(bar_scores)
-        found.append(Reading(best_bpm, float(shift), best_score * 0.9 * relative / span))
-    found += [Reading(bpm, 0.0, score) for bpm, score in tempi[1:]]
-    found.append(Reading(best_bpm, 0.5, 0.2 * best_score))
-    for factor in (0.5, 2.0):
-        if not any(abs(np.log2(r.tempo_bpm / (best_bpm * factor))) < 0.03 for r in found):
-            found.append(Reading(best_bpm * factor, 0.0, 0.3 * best_score))
+        score = best_score * 0.9 * relative / span
+        found.append(Reading(best_bpm, float(shift), score, "this beat changes as much as the one does"))
+    aside = float(np.exp(-2.5 * signs.aside)) if signs.alike else 0.2
+    found.append(Reading(best_bpm, 0.5, aside * best_score, "the strokes half-way are as clear"))
+    for factor, reason in ((0.5, "every second beat stands out"), (2.0, "strokes half-way are beats too")):
+        near = float(np.exp(-signs.level)) if signs.alike and signs.rival == factor else 0.3
+        found.append(Reading(best_bpm * factor, 0.0, max(0.1, near) * best_score, reason))
+    for bpm, score in tempi[1:]:
+        if not any(abs(np.log2(r.tempo_bpm / bpm)) < 0.03 for r in found):
+            found.append(Reading(bpm, 0.0, min(score, best_score), "another pulse fits the strokes as well"))
     return [found[0], *sorted(found[1:], key=lambda r: -r.score)]
 
 
@@ -141,11 +151,13 @@ def listen(
         tempo=track.stretches,
         metre=bars.metre,
         division=bars.division,
-        confidence=float(np.clip(track.agreement * (0.5 + 0.5 * bars.confidence), 0, 1)),
+        confidence=sureness(track.signs, duration),
+        doubt=doubt_of(track.signs, duration),
         readings=_readings(
             [(r.bpm, r.score) for r in track.readings],
             list(bars.scores),
             bars.downs[0] % bars.metre if bars.downs else 0,
+            track.signs,
         ),
         beats=beats.tolist(),
         downbeats=downbeats.tolist(),

@@ -59,10 +59,12 @@ export function GridPanel({
       </div>
       <p className="soft">
         beats a minute, {tempoWords(song)} · {signature(song)} ·{" "}
-        {song.confidence >= 0.75 ? (
+        {song.confidence >= 0.8 ? (
           `sure ${Math.round(100 * song.confidence)} %`
         ) : (
-          <b className={cx("doubt")}>unsure ({Math.round(100 * song.confidence)} %): check the one</b>
+          <b className={cx("doubt")}>
+            unsure ({Math.round(100 * song.confidence)} %): {DOUBTS[song.doubt] ?? "listen to the click"}
+          </b>
         )}
       </p>
       <Readings song={song} correct={correct} />
@@ -126,53 +128,93 @@ function signature(song: SongView): string {
   return song.metre === 6 ? "6/8" : `${song.metre}/4`;
 }
 
+/** What the grid may be wrong about, in words. */
+const DOUBTS: Record<string, string> = {
+  half: "it may go half as fast",
+  double: "it may go twice as fast",
+  aside: "the beat may lie half-way",
+  tempo: "another tempo may fit",
+};
+
+interface Row {
+  key: string;
+  name: string;
+  bpm: number;
+  on: boolean;
+  go: () => void;
+  reading: SongView["readings"][number] | undefined;
+}
+
 function Readings({ song, correct }: { song: SongView; correct: Correct }) {
-  const found = song.readings[0];
-  // Rivals that halving, doubling and shifting do not reach: other tempi that fit, likeliest first.
+  const [found, ...rest] = song.readings;
   const base = found?.tempo_bpm ?? song.bpm;
-  const others = song.readings
-    .filter((r) => r.shift_beats === 0 && ![0.5, 1, 2].some((f) => Math.abs(r.tempo_bpm / (base * f) - 1) < 0.02))
-    .slice(0, 1);
+  const at = (factor: number) => rest.find((r) => !r.shift_beats && Math.abs(r.tempo_bpm / (base * factor) - 1) < 0.02);
+  const other = rest.find((r) => !r.shift_beats && ![0.5, 1, 2].some((f) => at(f) === r));
   // The likeliest other beat to be the one; counted from a bar inside the song.
-  const other = song.readings.find((r) => r.shift_beats >= 1);
+  const late = rest.find((r) => r.shift_beats >= 1);
   const bar = song.bars.findIndex((b) => (song.beats[b] ?? 0) > 0.1);
-  const one = other && song.beats[(song.bars[bar] ?? 0) + Math.round(other.shift_beats)];
-  const rows: { key: string; name: string; bpm: number; on: boolean; go: () => void }[] = [
-    { key: "found", name: "as found", bpm: base, on: song.as_found, go: () => correct("as found") },
-    { key: "halve", name: "half as fast", bpm: song.bpm / 2, on: song.factor < 1, go: () => correct("halve") },
-    { key: "double", name: "twice as fast", bpm: song.bpm * 2, on: song.factor > 1, go: () => correct("double") },
-    { key: "half", name: "shifted by half a beat", bpm: song.bpm, on: song.half_shift, go: () => correct("half beat") },
-    ...(other && one !== undefined
-      ? [
-          {
-            key: "other one",
-            name: `the one ${beatsLater(other.shift_beats)}`,
-            bpm: song.bpm,
-            on: false,
-            go: () => correct("the one", { at_s: one }),
-          },
-        ]
-      : []),
-    ...others.map((r) => ({
-      key: `other ${r.tempo_bpm}`,
-      name: "another reading",
-      bpm: r.tempo_bpm,
-      on: false,
-      go: () => correct("tempo", { bpm: r.tempo_bpm, at_s: clock.position() }),
-    })),
+  const one = late && song.beats[(song.bars[bar] ?? 0) + Math.round(late.shift_beats)];
+  const rows: Row[] = [
+    {
+      key: "halve",
+      name: "half as fast",
+      bpm: song.bpm / 2,
+      on: song.factor < 1,
+      go: () => correct("halve"),
+      reading: at(0.5),
+    },
+    {
+      key: "double",
+      name: "twice as fast",
+      bpm: song.bpm * 2,
+      on: song.factor > 1,
+      go: () => correct("double"),
+      reading: at(2),
+    },
+    {
+      key: "half",
+      name: "shifted by half a beat",
+      bpm: song.bpm,
+      on: song.half_shift,
+      go: () => correct("half beat"),
+      reading: rest.find((r) => r.shift_beats === 0.5),
+    },
   ];
+  if (late && one !== undefined)
+    rows.push({
+      key: "other one",
+      name: `the one ${beatsLater(late.shift_beats)}`,
+      bpm: song.bpm,
+      on: false,
+      go: () => correct("the one", { at_s: one }),
+      reading: late,
+    });
+  if (other)
+    rows.push({
+      key: `other ${other.tempo_bpm}`,
+      name: "another reading",
+      bpm: other.tempo_bpm,
+      on: false,
+      go: () => correct("tempo", { bpm: other.tempo_bpm, at_s: clock.position() }),
+      reading: other,
+    });
+  rows.sort((a, b) => (b.reading?.score ?? 0) - (a.reading?.score ?? 0));
+  const asFound = { key: "found", name: "as found", bpm: base, on: song.as_found, go: () => correct("as found") };
   return (
     <div className={cx("readings")}>
-      {rows.map((r) => (
+      {[{ ...asFound, reading: undefined }, ...rows].map((r, i) => (
         <button
           type="button"
           key={r.key}
           className={cx(r.on ? "reading on" : "reading")}
           onClick={r.go}
           data-testid={r.key}
-          title={r.key === "found" ? "Take back every correction of the grid" : undefined}
+          title={r.key === "found" ? "Take back every correction of the grid" : r.reading?.reason}
         >
-          <span>{r.name}</span>
+          <span>
+            {r.name}
+            {i === 1 && r.reading && <small>{r.reading.reason}</small>}
+          </span>
           <span>{r.bpm.toFixed(2)}</span>
         </button>
       ))}
