@@ -18,10 +18,11 @@ from zembi.core.edit.model import AngleSource, Edit, Shot
 from zembi.demo.song import perform
 from zembi.jobs.runner import JobRunner
 from zembi.media.derive import write_flac
-from zembi.service import state, work
-from zembi.service.library import add_rows
-from zembi.service.studio import Studio
-from zembi.service.workspace import Workspace
+from zembi.service.answers import state
+from zembi.service.application import work
+from zembi.service.application.studio import Studio
+from zembi.service.media.library import add_rows
+from zembi.service.project.workspace import Workspace
 from zembi.store import tables
 from zembi.store.edits import load_edit, save_edit
 

@@ -19,10 +19,10 @@ from zembi.demo.song import PLAN
 from zembi.demo.synth import play
 from zembi.jobs.runner import JobRunner
 from zembi.media.derive import derive_picture, write_flac
-from zembi.service.library import add_files
-from zembi.service.studio import Studio
-from zembi.service.work import BACKGROUND, ORDER, works
-from zembi.service.workspace import Workspace
+from zembi.service.application.studio import Studio
+from zembi.service.application.work import BACKGROUND, ORDER, works
+from zembi.service.media.library import add_files
+from zembi.service.project.workspace import Workspace
 from zembi.store import tables
 
 SIZE, RATE = (3840, 2160), Fraction(24)

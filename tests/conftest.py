@@ -20,9 +20,9 @@ from zembi.demo.song import PLAN
 from zembi.demo.synth import Performance, SongPlan, play
 from zembi.jobs.runner import JobRunner
 from zembi.media.derive import write_flac
-from zembi.service.studio import Studio
-from zembi.service.work import BACKGROUND, ORDER, works
-from zembi.service.workspace import Project, Workspace
+from zembi.service.application.studio import Studio
+from zembi.service.application.work import BACKGROUND, ORDER, works
+from zembi.service.project.workspace import Project, Workspace
 
 SMALL = SongPlan(bpm=120.0, parts=(PLAN.parts[1], PLAN.parts[2], PLAN.parts[3], PLAN.parts[4]), head_s=0.5)
 

@@ -78,7 +78,7 @@ def _bar(title: str, quiet: bool = False) -> Iterator[Any]:
 
 
 def _workspace(data: Path | None, media: list[Path] | None = None) -> Any:
-    from zembi.service.workspace import Workspace, default_data_folder, default_media_folders
+    from zembi.service.project.workspace import Workspace, default_data_folder, default_media_folders
 
     folder = _data_folder(data, default_data_folder)
     return Workspace(folder, [*default_media_folders(folder), *(media or [])])
@@ -125,7 +125,7 @@ def _serve(workspace: Any, host: str, port: int, allowed: list[str]) -> None:
 
     from zembi.api.app import create_app
     from zembi.api.listening import LOOPBACK, listen_on, names_of, token_of
-    from zembi.service.studio import Studio
+    from zembi.service.application.studio import Studio
 
     beyond = host not in LOOPBACK
     token = token_of(workspace.data) if beyond else ""
@@ -185,7 +185,7 @@ def demo(
 ) -> None:
     """Make the demo project and serve it."""
     from zembi.demo.project import make_demo
-    from zembi.service.workspace import default_data_folder
+    from zembi.service.project.workspace import default_data_folder
 
     folder = _data_folder(data, default_data_folder)
     with _bar("Making the demo project", quiet=report) as shown:
@@ -203,7 +203,7 @@ def _told(share: float, words: str) -> None:
 @app.command()
 def listen(song: Path, as_json: AsJson = False) -> None:
     """Listen to a song: tempo, beats, bars, sections, hits, loudness."""
-    from zembi.service.work import listen_to
+    from zembi.service.application.work import listen_to
 
     with _bar("Listening", as_json) as report:
         found = listen_to(song, report)
@@ -248,7 +248,7 @@ def _listen_document(found: Any) -> dict[str, Any]:
 @app.command()
 def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
     """Line takes up to a song by waveform."""
-    from zembi.service.work import align_files
+    from zembi.service.application.work import align_files
 
     with _bar("Lining up", as_json) as report:
         found = align_files(song, takes, report)
@@ -330,8 +330,8 @@ def render(
 
 def _project_film(folder: Path, rate: str | None, start: str | None, end: str | None) -> Any:
     from zembi.core.timebase import parse_rate
-    from zembi.service.handoff import film_of, position_frame
-    from zembi.service.workspace import open_folder
+    from zembi.service.handoff.films import film_of, position_frame
+    from zembi.service.project.workspace import open_folder
 
     project = open_folder(folder)
     if rate is not None and parse_rate(rate) != project.rate:
@@ -382,7 +382,7 @@ def _bar_range(
 ) -> tuple[int, int]:
     """Frames of --from and --to for a timeline: its song is listened to."""
     from zembi.core.song.corrections import Corrections, build_grid
-    from zembi.service.work import listen_to
+    from zembi.service.application.work import listen_to
 
     if sound is None:
         raise BadInput("--from and --to count bars, and this timeline has no song: name it with --song.")
@@ -419,8 +419,8 @@ def export(
     out: Annotated[Path, typer.Option("--out", help="The file to make.")],
 ) -> None:
     """Export a project's current edit to an open format."""
-    from zembi.service.handoff import export as make
-    from zembi.service.workspace import open_folder
+    from zembi.service.handoff.films import export as make
+    from zembi.service.project.workspace import open_folder
 
     made = make(open_folder(edit), form)
     part = out.with_name(f".{out.name}.part")
@@ -446,7 +446,7 @@ def _checks(data: Path | None) -> Iterator[tuple[str, str]]:
     import importlib
 
     from zembi.api.app import PAGE
-    from zembi.service.workspace import default_data_folder, free_bytes
+    from zembi.service.project.workspace import default_data_folder, free_bytes
 
     version = ".".join(str(v) for v in sys.version_info[:3])
     yield f"Zembi {__version__}", ""

@@ -10,7 +10,7 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, settings
 
-from zembi.service.workspace import Project
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Database
 

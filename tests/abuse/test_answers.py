@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from tests.abuse.support import Idle, copied, everything, sound, tried
 from tests.conftest import open_studio
 from zembi.api.app import create_app
-from zembi.service.workspace import Project
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 DOCUMENT = create_app(None).openapi()

@@ -9,7 +9,7 @@ import pytest
 
 from zembi.cli import _size, main
 from zembi.core.errors import BadInput
-from zembi.service.workspace import Workspace
+from zembi.service.project.workspace import Workspace
 
 TIMELINE = '{"OTIO_SCHEMA": "Timeline.1", "tracks": null}'
 

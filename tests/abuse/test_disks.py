@@ -14,8 +14,8 @@ from tests.conftest import add
 from zembi.core.errors import BadInput, NoRoom
 from zembi.jobs import disk
 from zembi.jobs.disk import disk_fault, need_room, said
-from zembi.service import work
-from zembi.service.workspace import Project
+from zembi.service.application import work
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 URL = "/api/projects/small"

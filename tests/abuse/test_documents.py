@@ -24,7 +24,7 @@ from zembi.core.interchange.midi import read_midi
 from zembi.core.interchange.timeline import read_timeline
 from zembi.jobs import apart as apart_module
 from zembi.jobs.apart import apart
-from zembi.service.workspace import Project
+from zembi.service.project.workspace import Project
 
 URL = "/api/projects/small"
 Reader = Callable[[str], object]

@@ -22,8 +22,8 @@ from tests.conftest import open_studio
 from tests.media.films import film
 from zembi.jobs.pool import SeparateWorkers
 from zembi.jobs.runner import JobRunner
-from zembi.service.library import clear_half_made
-from zembi.service.workspace import Project, Workspace
+from zembi.service.media.library import clear_half_made
+from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 
 

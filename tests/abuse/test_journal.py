@@ -15,9 +15,9 @@ from tests.conftest import add
 from zembi.api.app import create_app
 from zembi.core.edit.model import checked
 from zembi.jobs.runner import JobRunner
-from zembi.service.studio import Studio
-from zembi.service.work import works
-from zembi.service.workspace import Project, Workspace
+from zembi.service.application.studio import Studio
+from zembi.service.application.work import works
+from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 from zembi.store.edits import load_edit
 

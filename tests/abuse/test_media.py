@@ -29,8 +29,8 @@ from zembi.media.picture import fitted_inside
 from zembi.media.probe import probe
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound
-from zembi.service.studio import Studio
-from zembi.service.workspace import Project
+from zembi.service.application.studio import Studio
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 RATE = 48_000

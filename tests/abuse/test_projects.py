@@ -16,7 +16,7 @@ from tests.abuse.support import Idle
 from tests.conftest import open_studio
 from zembi.api.app import create_app
 from zembi.core.errors import Damaged
-from zembi.service.workspace import Workspace
+from zembi.service.project.workspace import Workspace
 
 NEW = {"name": "Lamp Room", "rate": "24", "width": 320, "height": 180}
 
@@ -40,7 +40,7 @@ def test_a_double_click_makes_two_projects_and_both_open(client: TestClient, tmp
 MAKER = """
 import sys
 from pathlib import Path
-from zembi.service.workspace import Workspace
+from zembi.service.project.workspace import Workspace
 workspace = Workspace(Path(sys.argv[1]))
 print("go", flush=True)
 for n in range(200):

@@ -15,8 +15,8 @@ from sqlalchemy import update
 
 from tests.api.test_work import URL, angle, edit, media, operate, state, take
 from zembi.media.sound import read_sound, resample
-from zembi.service import lineup
-from zembi.service.workspace import Project
+from zembi.service.lineup import placing
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 
@@ -114,7 +114,7 @@ def clocked(project: Project, client: TestClient, **codes: str) -> None:
             row = next(m for m in rows_of(connection, tables.media) if m["name"] == name)
             facts = {**row["facts"], "timecode": code}
             connection.execute(update(tables.media).where(tables.media.c.id == row["id"]).values(facts=facts))
-        lineup.propose_by_clock(connection, Change(connection))
+        placing.propose_by_clock(connection, Change(connection))
 
 
 def test_a_take_without_sound_is_offered_a_place_by_timecode(client: TestClient, project: Project) -> None:

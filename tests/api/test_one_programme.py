@@ -14,8 +14,8 @@ from tests.api.test_work import URL, edit, media, operate, refused, seen
 from tests.media.films import counts
 from tests.test_cli import zembi
 from zembi.media.render import render
-from zembi.service.handoff import film_of
-from zembi.service.workspace import Project
+from zembi.service.handoff.films import film_of
+from zembi.service.project.workspace import Project
 
 RATE = Fraction(24)
 

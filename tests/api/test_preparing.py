@@ -24,9 +24,9 @@ from zembi.media.derive import (
     is_derived,
     is_heard,
 )
-from zembi.service.studio import Studio
-from zembi.service.work import BACKGROUND, ORDER, works
-from zembi.service.workspace import Workspace
+from zembi.service.application.studio import Studio
+from zembi.service.application.work import BACKGROUND, ORDER, works
+from zembi.service.project.workspace import Workspace
 from zembi.store import tables
 
 URL = "/api/projects/p"

@@ -17,9 +17,9 @@ from zembi.core import errors
 from zembi.core.errors import Cancelled
 from zembi.jobs.runner import JobRunner
 from zembi.jobs.worker import Report
-from zembi.service import library
-from zembi.service.studio import Studio
-from zembi.service.workspace import Project, Workspace
+from zembi.service.application.studio import Studio
+from zembi.service.media import library
+from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 
 URL = "/api/projects/small"

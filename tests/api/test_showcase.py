@@ -8,7 +8,7 @@ from pathlib import Path
 from fastapi.testclient import TestClient
 
 from tests.api.test_work import URL, operate
-from zembi.service.showcase import MAKING_DEMO, Making, Showcase
+from zembi.service.application.showcase import MAKING_DEMO, Making, Showcase
 
 TELLS = """
 import pathlib, sys, time

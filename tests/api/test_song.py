@@ -14,9 +14,9 @@ from fastapi.testclient import TestClient
 from tests.api.test_work import URL, edit, media, operate, state, take
 from zembi.demo.synth import Performance
 from zembi.media.render import song_samples
-from zembi.service import handoff
-from zembi.service.analyses import listen_file
-from zembi.service.workspace import Project
+from zembi.service.handoff import films
+from zembi.service.media.analyses import listen_file
+from zembi.service.project.workspace import Project
 
 SONG = f"{URL}/song"
 
@@ -73,7 +73,7 @@ def media_row(project: Project) -> Any:
 
 
 def runner_prepare(client: TestClient, media_id: str) -> None:
-    from zembi.service import library
+    from zembi.service.media import library
 
     studio = client.app.state.studio  # type: ignore[attr-defined]
     library.prepare(studio.workspace.open("small"), studio.runner, media_id)
@@ -220,7 +220,7 @@ def test_the_films_sound_joins_on_the_beat_without_a_click(
     rate = performance.sample_rate
     start, end = performance.downbeats_s[4], performance.downbeats_s[10]
     ok(client.post(f"{SONG}/cutdown", json={"action": "leave out", "start_s": start, "end_s": end}))
-    film = handoff.film_of(project)
+    film = films.film_of(project)
     assert film.song is not None
     heard = np.concatenate(
         [b for b, _ in song_samples(film.song, 0 * film.rate, film.end / film.rate, film.programme.sound)]
@@ -244,7 +244,7 @@ def test_level_and_fades_are_in_the_rendered_film(client: TestClient, project: P
     level = state(client)["level"]
     assert level["gain_db"] == -6.0
     assert level["true_peak_db"] < -5.0
-    film = handoff.film_of(project)
+    film = films.film_of(project)
     assert film.song is not None
     eight, nine = Fraction(8), Fraction(9)
     quiet = np.concatenate([b for b, _ in song_samples(film.song, eight, nine, film.programme.sound)])
@@ -253,7 +253,7 @@ def test_level_and_fades_are_in_the_rendered_film(client: TestClient, project: P
     assert client.put(f"{SONG}/level", json={"fade_in_s": 500.0}).status_code == 400
     operate(client, "rough cut")
     job = ok(client.post(f"{URL}/handoff/render", json={}))["job"]
-    with av.open(str(handoff.rendered_file(project, job))) as rendered:
+    with av.open(str(films.rendered_file(project, job))) as rendered:
         sound = np.concatenate([f.to_ndarray() for f in rendered.decode(audio=0)], axis=1)
     assert np.abs(sound[:, -2000:]).max() < 0.02, "the end has faded away"
 

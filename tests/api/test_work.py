@@ -17,7 +17,7 @@ from zembi.core.programme.model import source_frames
 from zembi.core.timebase import frame_middle
 from zembi.demo.synth import Performance
 from zembi.media.probe import frame_times
-from zembi.service.workspace import Project
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 URL = "/api/projects/small"

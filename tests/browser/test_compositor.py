@@ -21,9 +21,9 @@ from zembi.core.programme.curves import Curve, Curves, Key
 from zembi.core.programme.model import Black, Picture, Programme, Span
 from zembi.core.timemap import Piece, TimeMap, playback
 from zembi.media.render import Film, film_pictures
-from zembi.service.state import span_view
-from zembi.service.views import SpanView
-from zembi.service.workspace import open_folder
+from zembi.service.answers.state import span_view
+from zembi.service.answers.views import SpanView
+from zembi.service.project.workspace import open_folder
 from zembi.store import tables
 
 SIZE = (480, 270)

@@ -12,7 +12,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Server, serving, until
 from zembi.demo.project import PROJECT_ID
-from zembi.service.workspace import Workspace
+from zembi.service.project.workspace import Workspace
 
 pytestmark = pytest.mark.browser
 

@@ -26,7 +26,7 @@ from zembi.core.interchange.timeline import MediaRef
 from zembi.core.sync.clock import Clocked, LockedRun, place_by_clock
 from zembi.core.sync.moments import find_moments
 from zembi.core.sync.refine import Line
-from zembi.service.evidence import Spot, reasons, says_section
+from zembi.service.lineup.evidence import Spot, reasons, says_section
 
 SONG = MediaRef("file:///m/song.flac", "song", 60.0)
 

@@ -16,7 +16,7 @@ from zembi.api.guard import Guard
 from zembi.api.listening import LOOPBACK
 from zembi.api.routers import coverage, handoff, lineup, media, projects, sheet, showcase, song
 from zembi.core.errors import NotFound
-from zembi.service.studio import Studio
+from zembi.service.application.studio import Studio
 
 #: Where the build puts the page.
 PAGE = Path(__file__).parent / "static"

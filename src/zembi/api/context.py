@@ -4,8 +4,8 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from zembi.service.studio import Studio
-from zembi.service.workspace import Project
+from zembi.service.application.studio import Studio
+from zembi.service.project.workspace import Project
 
 
 def get_studio(request: Request) -> Studio:

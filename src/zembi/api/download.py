@@ -4,7 +4,7 @@ from urllib.parse import quote
 
 from fastapi import Response
 
-from zembi.service.handoff import Export
+from zembi.service.handoff.films import Export
 
 
 def disposition(name: str) -> str:

@@ -7,8 +7,8 @@ from collections.abc import AsyncIterator
 from pathlib import Path
 
 from zembi.core.errors import ZembiError
-from zembi.service import state
-from zembi.service.workspace import Project
+from zembi.service.answers import state
+from zembi.service.project.workspace import Project
 
 #: Seconds between looks for news.
 LOOK_EVERY_S = 0.25

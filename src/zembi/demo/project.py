@@ -15,10 +15,11 @@ from zembi.core.edit.operations import LayOver, RoughCut
 from zembi.demo.footage import CLIPS, TAKES, film_clip, film_take
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
 from zembi.media.derive import write_flac
-from zembi.service import cutting, work
-from zembi.service.library import add_rows
-from zembi.service.showcase import MAKING_DEMO
-from zembi.service.workspace import Project, Workspace
+from zembi.service.application import work
+from zembi.service.application.showcase import MAKING_DEMO
+from zembi.service.edit import cutting
+from zembi.service.media.library import add_rows
+from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 
 PROJECT_ID = "lamp-room"

@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from zembi.api.context import ProjectDep
 from zembi.api.schemas import ChooseFeed, DescribeAngle, Id, MovePass, NewAngle, Ok, Order
-from zembi.service import coverage
+from zembi.service.lineup import coverage
 
 router = APIRouter(prefix="/api/projects/{project_id}/coverage", tags=["coverage"])
 

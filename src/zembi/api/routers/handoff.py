@@ -8,7 +8,7 @@ from fastapi.responses import FileResponse
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import download
 from zembi.api.schemas import Id, RenderRange, Started
-from zembi.service import handoff
+from zembi.service.handoff import films
 
 router = APIRouter(prefix="/api/projects/{project_id}/handoff", tags=["handoff"])
 
@@ -16,17 +16,17 @@ router = APIRouter(prefix="/api/projects/{project_id}/handoff", tags=["handoff"]
 @router.post("/render")
 def render(body: RenderRange, project: ProjectDep, studio: StudioDep) -> Started:
     """Queue rendering the current edit, or a range of it."""
-    return Started(job=handoff.queue_render(project, studio.runner, body.first, body.end))
+    return Started(job=films.queue_render(project, studio.runner, body.first, body.end))
 
 
 @router.get("/renders/{job_id}")
 def download_film(job_id: Id, project: ProjectDep) -> FileResponse:
     """The finished film."""
-    path = handoff.rendered_file(project, job_id)
+    path = films.rendered_file(project, job_id)
     return FileResponse(path, media_type="video/mp4", filename=path.name)
 
 
 @router.get("/export/{kind}")
 def export(kind: Literal["otio", "edl", "csv", "vtt", "midi"], project: ProjectDep) -> Response:
     """A file of the current edit for another program."""
-    return download(handoff.export(project, kind))
+    return download(films.export(project, kind))

@@ -9,8 +9,9 @@ from fastapi.responses import FileResponse
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.schemas import Id, LockByHand, Ok, PlacePass, Started, TakesBatch
 from zembi.core.errors import BadInput
-from zembi.service import bench, lineup_files
-from zembi.service.work import match_curve
+from zembi.service.application.work import match_curve
+from zembi.service.lineup import bench
+from zembi.service.lineup import files as lineup_files
 
 router = APIRouter(prefix="/api/projects/{project_id}/lineup", tags=["lineup"])
 

@@ -12,9 +12,9 @@ from zembi.api.schemas import AddFiles, Describe, Dropped, Ok, Relink, Started
 from zembi.core.errors import NotFound
 from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
-from zembi.service import library
-from zembi.service.library import FolderView
-from zembi.service.lineup import queue_alignment
+from zembi.service.lineup.placing import queue_alignment
+from zembi.service.media import library
+from zembi.service.media.library import FolderView
 
 router = APIRouter(prefix="/api", tags=["media"])
 

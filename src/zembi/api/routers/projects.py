@@ -8,9 +8,10 @@ from zembi.api.news import Newsroom
 from zembi.api.routers.sheet import edit_answer
 from zembi.api.schemas import Id, NewProject, Ok, Settings
 from zembi.core.timebase import RATES
-from zembi.service import cutting, state
-from zembi.service.views import EditView, JobView, ProjectCard, ProjectState
-from zembi.service.workspace import Project
+from zembi.service.answers import state
+from zembi.service.answers.views import EditView, JobView, ProjectCard, ProjectState
+from zembi.service.edit import cutting
+from zembi.service.project.workspace import Project
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 

@@ -5,9 +5,9 @@ from pydantic import TypeAdapter
 
 from zembi.api.context import ProjectDep
 from zembi.api.schemas import Operation
-from zembi.service import cutting
-from zembi.service.state import edit_view
-from zembi.service.views import EditView
+from zembi.service.answers.state import edit_view
+from zembi.service.answers.views import EditView
+from zembi.service.edit import cutting
 
 router = APIRouter(prefix="/api/projects/{project_id}/edit", tags=["sheet"])
 

@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 
 from zembi.api.context import StudioDep
-from zembi.service.showcase import Making
+from zembi.service.application.showcase import Making
 
 router = APIRouter(prefix="/api/demo", tags=["projects"])
 

@@ -29,9 +29,10 @@ from zembi.api.schemas import (
     WorkMarks,
 )  # fmt: skip
 from zembi.core.errors import BadInput
-from zembi.service import cutdown, exchange, lyrics, marks, song, state
-from zembi.service.song import Follow
-from zembi.service.views import EditView, SongDetail
+from zembi.service.answers import state
+from zembi.service.answers.views import EditView, SongDetail
+from zembi.service.song import cutdown, exchange, grid, lyrics, marks
+from zembi.service.song.grid import Follow
 
 router = APIRouter(prefix="/api/projects/{project_id}/song", tags=["song"])
 
@@ -45,39 +46,39 @@ def detail(project: ProjectDep) -> SongDetail:
 @router.post("/grid")
 def correct_grid(body: CorrectGrid, project: ProjectDep) -> Follow:
     """Correct the grid; no cut moves. The answer tells which cuts were on the grid and could be brought along."""
-    return song.correct_grid(project, **body.model_dump())
+    return grid.correct_grid(project, **body.model_dump())
 
 
 @router.post("/grid/follow")
 def bring_along(body: BringAlong, project: ProjectDep) -> EditView:
     """Bring cuts along to the grid as it is now."""
-    return state.edit_view(project, song.bring_along(project, body.moves))
+    return state.edit_view(project, grid.bring_along(project, body.moves))
 
 
 @router.patch("/sections/{section_id}")
 def change_section(section_id: Id, body: ChangeSection, project: ProjectDep) -> Ok:
     """Rename a section, move its border, or set its phrase length."""
-    song.change_section(project, section_id, **body.model_dump())
+    grid.change_section(project, section_id, **body.model_dump())
     return Ok()
 
 
 @router.post("/sections/{section_id}/repeats")
 def copy_name(section_id: Id, project: ProjectDep) -> Ok:
     """Give a section's name to its repeats."""
-    return Ok(note=f"{song.copy_name(project, section_id)} sections named")
+    return Ok(note=f"{grid.copy_name(project, section_id)} sections named")
 
 
 @router.post("/sections")
 def split_section(body: At, project: ProjectDep) -> Ok:
     """Start a new section at the nearest bar line."""
-    song.split_section(project, body.at_s)
+    grid.split_section(project, body.at_s)
     return Ok()
 
 
 @router.delete("/sections/{section_id}")
 def join_section(section_id: Id, project: ProjectDep) -> Ok:
     """Join a section to the one before it."""
-    song.join_section(project, section_id)
+    grid.join_section(project, section_id)
     return Ok()
 
 

@@ -8,9 +8,9 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.limits import at_most
 from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
-from zembi.service.snapshot import Snapshot, look
-from zembi.service.transactions import one_moment, one_transaction
-from zembi.service.workspace import Project
+from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.transactions import one_moment, one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 

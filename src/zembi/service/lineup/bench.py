@@ -5,10 +5,16 @@ from typing import Any
 from zembi.core.errors import BadInput, NotFound, Refused
 from zembi.core.sync.confidence import LOCK_AT
 from zembi.jobs.runner import JobRunner
-from zembi.service.lineup import angle_for, next_position, propose_by_clock, queue_alignment, refresh_status
-from zembi.service.snapshot import look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.lineup.placing import (
+    angle_for,
+    next_position,
+    propose_by_clock,
+    queue_alignment,
+    refresh_status,
+)
+from zembi.service.project.snapshot import look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 

@@ -21,9 +21,9 @@ from zembi.core.song.grid import Grid, Phrase, SectionSpan, phrases, through_map
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate
-from zembi.service.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
-from zembi.service.footage import condition
-from zembi.service.workspace import Project
+from zembi.service.media.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
+from zembi.service.media.footage import condition
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import rows_of
 from zembi.store.edits import load_edit

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import wraps
 from typing import ParamSpec, TypeVar
 
-from zembi.service.workspace import Project
+from zembi.service.project.workspace import Project
 
 P = ParamSpec("P")
 T = TypeVar("T")

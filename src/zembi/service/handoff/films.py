@@ -19,10 +19,10 @@ from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
 from zembi.media.probe import Facts, first_timecode_frame
 from zembi.media.render import Film
-from zembi.service.footage import Condition, condition
-from zembi.service.snapshot import Snapshot, current_edit, look
-from zembi.service.transactions import one_moment, one_transaction
-from zembi.service.workspace import Project
+from zembi.service.media.footage import Condition, condition
+from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.transactions import one_moment, one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 FORMATS = {

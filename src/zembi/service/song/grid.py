@@ -11,10 +11,10 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.song import corrections as corrected
 from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Grid
-from zembi.service.cutting import Done, change_edit
-from zembi.service.snapshot import Snapshot, current_edit, look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.edit.cutting import Done, change_edit
+from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 

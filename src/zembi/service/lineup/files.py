@@ -28,12 +28,12 @@ from zembi.jobs.worker import Report
 from zembi.media.probe import Facts, first_timecode_frame, frame_times
 from zembi.media.sound import resample
 from zembi.media.spool import WaveWriter, spooled_take
-from zembi.service import lineup
-from zembi.service.footage import condition
-from zembi.service.handoff import file_stem, unique_name
-from zembi.service.snapshot import Snapshot, look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.handoff.films import file_stem, unique_name
+from zembi.service.lineup import placing
+from zembi.service.media.footage import condition
+from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import rows_of
 
@@ -191,7 +191,7 @@ def import_timeline(project: Project, name: str, data: bytes) -> str:
             raise BadInput(f"None of the files in {name} is a take of this project. Add the takes first.")
         for media_id in sorted({take["id"] for _, take in found}):
             before = {p["id"]: p for p in rows_of(change.connection, tables.pass_, {"media": media_id})}
-            lineup.replace_passes(change, media_id, [r for r, t in found if t["id"] == media_id], before)
+            placing.replace_passes(change, media_id, [r for r, t in found if t["id"] == media_id], before)
     missing = len(rows) - len(found)
     rest = f"; {missing} clips belong to no take here" if missing else ""
     return f"{len(found)} passes of {len({t['id'] for _, t in found})} takes{rest}"

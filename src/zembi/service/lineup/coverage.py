@@ -5,10 +5,10 @@ from typing import Any
 from zembi.core.errors import BadInput, Refused
 from zembi.core.lineup.coverage import Feed
 from zembi.core.lineup.feeds import chosen
-from zembi.service.lineup import MOST_ANGLES
-from zembi.service.snapshot import look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.lineup.placing import MOST_ANGLES
+from zembi.service.project.snapshot import look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 HUES = 9

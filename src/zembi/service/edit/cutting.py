@@ -9,9 +9,9 @@ from zembi.core.edit.operations import Operation, apply, arguments
 from zembi.core.edit.operations.context import MOST_LEAD, Angle, Context, Footage, Part
 from zembi.core.errors import BadInput
 from zembi.core.song.grid import UNITS, Unit
-from zembi.service.snapshot import Snapshot, current_edit, look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.edits import save_edit
 

@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from zembi.core.errors import NotAllowed
 from zembi.media.probe import content_id
-from zembi.service.workspace import Project
+from zembi.service.project.workspace import Project
 
 State = Literal["ok", "offline", "changed", "unreadable"]
 

@@ -16,10 +16,10 @@ from zembi.core.song.corrections import Corrections, corrections_from_dict
 from zembi.core.song.cutdown import song_map
 from zembi.core.song.listen import Section
 from zembi.core.timebase import frames_for_length
-from zembi.service.analyses import load_analysis
-from zembi.service.snapshot import look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.media.analyses import load_analysis
+from zembi.service.project.snapshot import look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, one_of, rows_of
 from zembi.store.edits import load_edit, save_edit

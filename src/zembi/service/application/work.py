@@ -38,8 +38,11 @@ from zembi.media.probe import frame_times, probe
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
-from zembi.service import handoff, library, lineup, lineup_files
-from zembi.service.analyses import (
+from zembi.service.handoff import films
+from zembi.service.lineup import files as lineup_files
+from zembi.service.lineup import placing
+from zembi.service.media import library
+from zembi.service.media.analyses import (
     StemAnalysis,
     load_alignment,
     load_analysis,
@@ -47,9 +50,9 @@ from zembi.service.analyses import (
     save_analysis,
     save_stem,
 )
-from zembi.service.snapshot import look
-from zembi.service.song_choice import begin
-from zembi.service.workspace import Project, Workspace, open_folder
+from zembi.service.project.snapshot import look
+from zembi.service.project.workspace import Project, Workspace, open_folder
+from zembi.service.song.choice import begin
 from zembi.store import tables
 
 #: Folders that a work may read besides the project's own; None for those last served.
@@ -288,7 +291,7 @@ def align_take(
         )
         if kept is None:
             save_alignment(project.derived(take), snapshot.song["content"], result)
-        lineup.keep_alignment(project, take["id"], snapshot.song["id"], result)
+        placing.keep_alignment(project, take["id"], snapshot.song["id"], result)
         return {"media": take["id"], "status": result.status}
     finally:
         project.database.close()
@@ -332,7 +335,7 @@ def render_film(
     """Render the current edit, or a range of it, into the project's renders folder."""
     project = open_folder(folder, allowed)
     try:
-        film: Film = handoff.film_of(project, arguments.get("first"), arguments.get("end"))
+        film: Film = films.film_of(project, arguments.get("first"), arguments.get("end"))
         target = folder / "renders" / arguments["file"]
         render(film, target, progress=report)
         return {"file": arguments["file"], "bytes": target.stat().st_size, "frames": film.end - film.first}

@@ -6,9 +6,9 @@ from typing import Any
 from zembi.core.edit.carry import through_cutdown
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.cutdown import LEAST_S, SHAPES, SongLevel, merged, song_map
-from zembi.service.snapshot import Snapshot, look
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 from zembi.store.edits import load_edit, save_edit

@@ -21,15 +21,15 @@ from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.media.derive import is_derived
-from zembi.service import views
-from zembi.service.analyses import derived_facts, take_moments
-from zembi.service.cutting import Done
-from zembi.service.evidence import Spot, reasons
-from zembi.service.footage import condition
-from zembi.service.lyrics import in_order
-from zembi.service.snapshot import Snapshot, current_edit, look
-from zembi.service.transactions import one_moment
-from zembi.service.workspace import Project, Workspace
+from zembi.service.answers import views
+from zembi.service.edit.cutting import Done
+from zembi.service.lineup.evidence import Spot, reasons
+from zembi.service.media.analyses import derived_facts, take_moments
+from zembi.service.media.footage import condition
+from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.transactions import one_moment
+from zembi.service.project.workspace import Project, Workspace
+from zembi.service.song.lyrics import in_order
 from zembi.store import tables
 
 #: Jobs of the past that the page is still told about.

@@ -20,12 +20,12 @@ from zembi.jobs.runner import JobRunner
 from zembi.media.glance import Glance, glance_all
 from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
-from zembi.service.analyses import derived_facts
-from zembi.service.footage import condition, stamp
-from zembi.service.snapshot import look
-from zembi.service.song_choice import choose_song
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import INSIDE, Project, Workspace, free_bytes
+from zembi.service.media.analyses import derived_facts
+from zembi.service.media.footage import condition, stamp
+from zembi.service.project.snapshot import look
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import INSIDE, Project, Workspace, free_bytes
+from zembi.service.song.choice import choose_song
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 

@@ -14,8 +14,8 @@ from zembi.core.sync.found import FoundPass, TakeAlignment
 from zembi.core.sync.refine import Line
 from zembi.core.timebase import timecode_to_frame
 from zembi.jobs.runner import JobRunner
-from zembi.service.transactions import one_transaction
-from zembi.service.workspace import Project
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 

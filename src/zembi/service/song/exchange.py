@@ -8,11 +8,11 @@ from zembi.core.interchange.limits import at_most
 from zembi.core.interchange.lists import Cue, read_cues_csv, read_vtt, write_cues_csv, write_vtt
 from zembi.core.interchange.midi import TempoMap, read_midi, write_midi
 from zembi.jobs.apart import apart
-from zembi.service.handoff import Export, cues_of, file_stem
-from zembi.service.marks import HUES
-from zembi.service.snapshot import Snapshot, look
-from zembi.service.transactions import one_moment
-from zembi.service.workspace import Project
+from zembi.service.handoff.films import Export, cues_of, file_stem
+from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.transactions import one_moment
+from zembi.service.project.workspace import Project
+from zembi.service.song.marks import HUES
 from zembi.store import tables
 from zembi.store.database import Change, rows_of
 

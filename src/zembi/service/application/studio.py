@@ -10,14 +10,14 @@ from sqlalchemy.exc import SQLAlchemyError
 from zembi.core.errors import NotFound, ZembiError
 from zembi.jobs.runner import OPEN_STATES, JobRunner
 from zembi.media.derive import is_derived, is_heard
-from zembi.service.analyses import load_analysis, load_stem
-from zembi.service.library import clear_half_made, prepare
-from zembi.service.lineup import queue_alignment
-from zembi.service.showcase import Showcase
-from zembi.service.song_choice import begin
-from zembi.service.transactions import one_transaction
-from zembi.service.work import BACKGROUND, ORDER, works
-from zembi.service.workspace import Project, Workspace
+from zembi.service.application.showcase import Showcase
+from zembi.service.application.work import BACKGROUND, ORDER, works
+from zembi.service.lineup.placing import queue_alignment
+from zembi.service.media.analyses import load_analysis, load_stem
+from zembi.service.media.library import clear_half_made, prepare
+from zembi.service.project.transactions import one_transaction
+from zembi.service.project.workspace import Project, Workspace
+from zembi.service.song.choice import begin
 from zembi.store import tables
 
 

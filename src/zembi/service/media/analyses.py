@@ -13,7 +13,7 @@ from zembi.core.song.stretches import Stretch
 from zembi.core.sync.align import VERSION as ALIGN_VERSION
 from zembi.core.sync.found import FoundPass, Place, TakeAlignment
 from zembi.media.derive import ALL, SOUND, STILLS, facts_of
-from zembi.service.workspace import write_json
+from zembi.service.project.workspace import write_json
 
 
 def listen_file(derived: Path) -> Path:

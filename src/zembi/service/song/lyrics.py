@@ -4,10 +4,10 @@ from typing import Any
 
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.interchange.lyrics import LyricLine, read_lyrics, write_lrc, write_lyrics_vtt, write_srt
-from zembi.service.handoff import Export, file_stem
-from zembi.service.snapshot import look
-from zembi.service.transactions import one_moment, one_transaction
-from zembi.service.workspace import Project
+from zembi.service.handoff.films import Export, file_stem
+from zembi.service.project.snapshot import look
+from zembi.service.project.transactions import one_moment, one_transaction
+from zembi.service.project.workspace import Project
 from zembi.store import tables
 
 #: A line of lyrics is cut after so many signs.

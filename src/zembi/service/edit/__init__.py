@@ -1,0 +1,1 @@
+"""The edit: operations as journaled changes."""

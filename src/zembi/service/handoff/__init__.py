@@ -1,0 +1,1 @@
+"""The film and the files for other programs."""

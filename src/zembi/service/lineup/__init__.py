@@ -1,0 +1,1 @@
+"""Takes on the song: passes, the bench, angles and feeds, and the open files of it."""

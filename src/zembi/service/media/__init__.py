@@ -1,0 +1,1 @@
+"""Files: adding, preparing, finding again, and what is made from them."""

@@ -1,0 +1,1 @@
+"""A project: its folder and database, transactions, and one look at all of it."""

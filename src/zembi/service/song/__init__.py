@@ -1,0 +1,1 @@
+"""The song: grid, sections, marks, lyrics, cutdown, and choosing it."""
