@@ -111,7 +111,7 @@ export function SongStrip() {
               width: `${(100 * (s.end_s - s.start_s)) / song.seconds}%`,
             }}
           >
-            {s.name}
+            <span>{s.name}</span>
           </div>
         ))}
         {loop && song && (

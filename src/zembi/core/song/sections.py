@@ -128,12 +128,39 @@ def group_repeats(likeness: Floats, spans: list[tuple[int, int]]) -> list[int]:
     return groups
 
 
+def _speaks_for_names(
+    groups: list[int], energy: list[float], repeated: list[int], mean: dict[int, float]
+) -> bool:
+    """Whether it is clear what is a verse and what a chorus: little that stands alone, and one repeat the loudest."""
+    if len(groups) < 4:
+        return True
+    alone = sum(g not in repeated for g in groups[1:-1])
+    if not repeated or len(repeated) > 3 or alone > max(1, len(groups) // 4):
+        return False
+    others = [e for e, g in zip(energy, groups, strict=True) if g != repeated[0]]
+    least = max(0.3 * float(np.std(energy)), 0.02 * float(np.mean(energy)))
+    return not others or mean[repeated[0]] - float(np.mean(others)) > least
+
+
+def _letters(groups: list[int]) -> list[str]:
+    """A letter for each kind in order of appearance, numbered where it comes again."""
+    order = {g: k for k, g in enumerate(dict.fromkeys(groups))}
+    out, seen = [], dict.fromkeys(order, 0)
+    for g in groups:
+        seen[g] += 1
+        letter = chr(ord("A") + order[g] % 26) + ("" if order[g] < 26 else str(order[g] // 26 + 1))
+        out.append(f"{letter} {seen[g]}" if groups.count(g) > 1 else letter)
+    return out
+
+
 def name_sections(spans: list[tuple[int, int]], groups: list[int], energy: list[float]) -> list[str]:
     """First names from order, repetition and energy: the loud repeated group is the chorus."""
     count = len(spans)
     sizes = {g: groups.count(g) for g in set(groups)}
     mean = {g: float(np.mean([e for e, k in zip(energy, groups, strict=True) if k == g])) for g in sizes}
     repeated = sorted((g for g in sizes if sizes[g] > 1), key=lambda g: -(mean[g] + 0.02 * sizes[g]))
+    if not _speaks_for_names(groups, energy, repeated, mean):
+        return _letters(groups)
     names: dict[int, str] = {}
     if repeated:
         names[repeated[0]] = "Chorus"

@@ -72,7 +72,7 @@ export function Sections({
                 />
               )}
               <b>{s.name}</b>
-              {wide > 190 && same.length ? ` · same music as ${same.join(", ")}` : ""}
+              {same.length > 0 && <span>same music as {same.join(", ")}</span>}
             </div>
           );
         })}

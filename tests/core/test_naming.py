@@ -1,0 +1,37 @@
+"""Names of sections: verse and chorus where the music says so, plain letters where it does not."""
+
+import pytest
+
+from zembi.core.song.sections import name_sections
+
+
+def named(groups: list[int], energy: list[float]) -> list[str]:
+    return name_sections([(8 * k, 8 * k + 8) for k in range(len(groups))], groups, energy)
+
+
+def test_a_loud_repeat_among_quieter_ones_is_the_chorus() -> None:
+    names = named([0, 1, 2, 1, 2, 3, 2, 4], [0.2, 0.5, 0.9, 0.5, 0.9, 0.4, 0.9, 0.2])
+    assert [n for n in names if n.startswith("Chorus")] == ["Chorus 1", "Chorus 2", "Chorus 3"]
+    assert names[1].startswith("Verse")
+    assert names[0] == "Intro"
+
+
+@pytest.mark.parametrize(("groups", "energy"), [
+    # Hardly anything comes again.
+    ([0, 1, 2, 3, 1, 4, 5, 6, 7, 8], [0.5, 0.9, 0.5, 0.6, 0.9, 0.5, 0.7, 0.6, 0.5, 0.4]),
+    # Nothing is louder than the rest.
+    ([0, 1, 0, 1, 0, 1], [0.50, 0.51, 0.51, 0.50, 0.50, 0.51]),
+    ([0, 1, 2, 3, 4, 5], [0.1, 0.5, 0.9, 0.2, 0.5, 0.3]),
+])  # fmt: skip
+def test_without_evidence_sections_have_letters_and_repeats_the_same_one(
+    groups: list[int], energy: list[float]
+) -> None:
+    names = named(groups, energy)
+    letters = [n.split()[0] for n in names]
+    assert letters == [chr(ord("A") + list(dict.fromkeys(groups)).index(g)) for g in groups]
+    assert len(set(names)) == len(names)
+    for group in set(groups):
+        numbers = [n for n, g in zip(names, groups, strict=True) if g == group]
+        assert len(numbers) == 1 or [n.split()[1] for n in numbers] == [
+            str(k + 1) for k in range(len(numbers))
+        ]
