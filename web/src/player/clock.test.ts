@@ -1,0 +1,168 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from "vitest";
+
+const SECONDS = 60;
+let now = 0;
+let wall = 0;
+let started: { when: number; offset: number; seconds: number | undefined }[] = [];
+let stopped = 0;
+let frame: () => void = () => undefined;
+
+class Param {
+  value = 1;
+  setValueAtTime() {}
+  setValueCurveAtTime() {}
+}
+
+class Node {
+  gain = new Param();
+  playbackRate = new Param();
+  buffer: unknown = null;
+  channelCount = 2;
+  channelCountMode = "";
+  connect(to: unknown) {
+    return to;
+  }
+  start(when: number, offset?: number, seconds?: number) {
+    if (offset !== undefined) started.push({ when, offset, seconds });
+  }
+  stop() {
+    stopped++;
+  }
+}
+
+class Context {
+  outputLatency = 0;
+  sampleRate = 48000;
+  destination = new Node();
+  get currentTime() {
+    return now;
+  }
+  resume = async () => undefined;
+  createBufferSource = () => new Node();
+  createGain = () => new Node();
+  createBuffer = () => ({ getChannelData: () => new Float32Array(10) });
+  decodeAudioData = async () => ({ duration: SECONDS });
+}
+
+let clock: typeof import("./clock").clock;
+let useClock: typeof import("./clock").useClock;
+
+beforeAll(async () => {
+  vi.stubGlobal("AudioContext", Context);
+  vi.stubGlobal("requestAnimationFrame", (next: () => void) => {
+    frame = next;
+  });
+  vi.stubGlobal("performance", { now: () => wall * 1000 });
+  vi.stubGlobal("fetch", async () => ({ ok: true, arrayBuffer: async () => new ArrayBuffer(1) }));
+  ({ clock, useClock } = await import("./clock"));
+  await clock.load("/song.flac", SECONDS);
+});
+afterAll(() => vi.unstubAllGlobals());
+
+const WHOLE = { pieces: [], kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth" };
+const CUT = {
+  ...WHOLE,
+  kept: [
+    [0, 10],
+    [20, 40],
+  ] as const,
+  pieces: [
+    { at: 0, offset: 0, seconds: 10, fadeIn: 0, fadeOut: 0.02 },
+    { at: 9.98, offset: 19.98, seconds: 20.02, fadeIn: 0.02, fadeOut: 0 },
+  ],
+};
+
+beforeEach(() => {
+  clock.pause();
+  clock.follow(WHOLE, true);
+  clock.seek(0);
+  useClock.setState({ loop: null, click: false });
+  started = [];
+  stopped = 0;
+});
+
+describe("the clock", () => {
+  it("knows the song's length once it is there", () => {
+    expect(useClock.getState()).toMatchObject({ ready: true, duration: SECONDS, playing: false });
+  });
+
+  it("goes with the sound and nothing else", () => {
+    clock.seek(5);
+    clock.play();
+    const begun = started[0]?.when ?? 0;
+    expect(begun).toBeGreaterThan(now);
+    expect(clock.position()).toBe(5);
+    now = begun + 1.25;
+    wall += 100;
+    expect(clock.position()).toBeCloseTo(6.25, 9);
+    clock.pause();
+    now += 3;
+    expect(clock.position()).toBeCloseTo(6.25, 9);
+    expect(stopped).toBe(1);
+  });
+
+  it("starts the song where the playhead is", () => {
+    clock.seek(12.5);
+    clock.play();
+    expect(started).toEqual([{ when: now + 0.03, offset: 12.5, seconds: SECONDS - 12.5 }]);
+  });
+
+  it("tells whoever listens, at once and after a jump", () => {
+    const told: number[] = [];
+    const stop = clock.subscribe((at) => told.push(at));
+    clock.seek(7);
+    stop();
+    clock.seek(9);
+    expect(told).toEqual([0, 7]);
+  });
+
+  it("goes back to the start of a loop, and stops at the end of the song", () => {
+    useClock.setState({ loop: [10, 12] });
+    clock.seek(11.5);
+    clock.play();
+    now += 0.03 + 0.6;
+    frame();
+    expect(clock.position()).toBeCloseTo(10, 1);
+    useClock.setState({ loop: null });
+    clock.seek(SECONDS - 0.5);
+    now += 2;
+    frame();
+    expect(useClock.getState().playing).toBe(false);
+    expect(clock.position()).toBe(SECONDS);
+    clock.play();
+    expect(clock.position()).toBe(0);
+  });
+
+  it("shuttles without sound on wall time, forwards and back", () => {
+    clock.seek(30);
+    clock.play(-2);
+    wall += 3;
+    expect(clock.position()).toBeCloseTo(24, 9);
+    expect(started).toEqual([]);
+    wall += 100;
+    frame();
+    expect([clock.position(), useClock.getState().playing]).toEqual([0, false]);
+  });
+});
+
+describe("a cutdown", () => {
+  it("is played piece by piece, each from where it is heard", () => {
+    clock.follow(CUT, false);
+    clock.seek(4);
+    clock.play();
+    const begun = now + 0.03;
+    expect(started[0]).toEqual({ when: begun, offset: 4, seconds: 6 });
+    expect(started[1]?.when).toBeCloseTo(begun + 5.98, 9);
+    expect(started[1]).toMatchObject({ offset: 19.98, seconds: 20.02 });
+    expect(useClock.getState().duration).toBe(30);
+  });
+
+  it("keeps the moment of the song where the view changes its time", () => {
+    clock.follow(CUT, true);
+    clock.seek(25);
+    clock.follow(CUT, false);
+    expect(clock.position()).toBe(15);
+    clock.follow(CUT, true);
+    expect(clock.position()).toBe(25);
+  });
+});

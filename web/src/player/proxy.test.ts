@@ -1,0 +1,133 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { FrameSource, ProxyPool } from "./proxy";
+
+/** A file of 300 frames at 25 a second: frame i is i % 7 + 1 bytes, each of the value i % 256. */
+const COUNT = 300;
+const sizes = Array.from({ length: COUNT }, (_, i) => (i % 7) + 1);
+const offsets = sizes.map((_, i) => sizes.slice(0, i).reduce((sum, size) => sum + size, 0));
+const file = Uint8Array.from(sizes.flatMap((size, i) => Array.from({ length: size }, () => i % 256)));
+const index = { codec: "avc1", width: 480, height: 270, times: sizes.map((_, i) => i / 25), offsets, sizes };
+
+let asked: string[] = [];
+let broken = false;
+let open = new Set<number>();
+let decoded: { timestamp: number; bytes: number[] }[] = [];
+
+class Decoder {
+  state = "unconfigured";
+  constructor(private readonly to: { output: (frame: unknown) => void; error: () => void }) {}
+  configure() {
+    this.state = "configured";
+  }
+  decode({ timestamp, data }: { timestamp: number; data: Uint8Array }) {
+    decoded.push({ timestamp, bytes: [...data] });
+    open.add(timestamp);
+    this.to.output({ timestamp, close: () => open.delete(timestamp) });
+  }
+  close() {
+    this.state = "closed";
+  }
+}
+
+beforeEach(() => {
+  asked = [];
+  decoded = [];
+  open = new Set();
+  broken = false;
+  vi.stubGlobal("VideoDecoder", Decoder);
+  vi.stubGlobal(
+    "EncodedVideoChunk",
+    class {
+      constructor(init: object) {
+        Object.assign(this, init);
+      }
+    },
+  );
+  vi.stubGlobal("fetch", async (url: string, options?: { headers?: { Range?: string } }) => {
+    const range = options?.headers?.Range ?? "";
+    asked.push(`${url} ${range}`.trim());
+    if (url.endsWith(".json")) return { ok: true, json: async () => index };
+    if (broken) throw new Error("the connection broke");
+    const [from = 0, to = 0] = range.replace("bytes=", "").split("-").map(Number);
+    return { status: 206, arrayBuffer: async () => file.slice(from, to + 1).buffer };
+  });
+});
+afterEach(() => vi.unstubAllGlobals());
+
+const settled = () => new Promise((done) => setTimeout(done));
+
+async function opened(): Promise<FrameSource> {
+  const source = new FrameSource("/p/wall", () => undefined);
+  await settled();
+  return source;
+}
+
+/** Ask until it is there, as drawing does. */
+async function shown(source: FrameSource, frame: number, ahead = 0): Promise<VideoFrame | undefined> {
+  for (let i = 0; i < 4; i++) {
+    const picture = source.get(frame, ahead);
+    if (picture) return picture;
+    await settled();
+  }
+  return source.get(frame, ahead);
+}
+
+describe("reading a proxy", () => {
+  it("decodes the very bytes of the frame that is asked for, in any order", async () => {
+    const source = await opened();
+    for (const frame of [0, 299, 137, 136, 50]) {
+      expect((await shown(source, frame))?.timestamp).toBe(frame);
+      expect(decoded.at(-1)).toEqual({ timestamp: frame, bytes: Array(sizes[frame]).fill(frame % 256) });
+    }
+  });
+
+  it("fetches two seconds at a time, each once", async () => {
+    const source = await opened();
+    for (const frame of [10, 49, 0, 51, 99]) await shown(source, frame);
+    const at = (frame: number) => offsets[frame] as number;
+    expect(asked.slice(1)).toEqual([
+      `/p/wall.h264 bytes=0-${at(50) - 1}`,
+      `/p/wall.h264 bytes=${at(50)}-${at(100) - 1}`,
+    ]);
+  });
+
+  it("asks for the frames ahead, and for none beyond the last", async () => {
+    const source = await opened();
+    await shown(source, 297, 6);
+    expect(decoded.map((d) => d.timestamp)).toEqual([297, 298, 299]);
+  });
+
+  it("keeps few frames, and lets go of the oldest", async () => {
+    const source = await opened();
+    for (let frame = 0; frame < 40; frame++) await shown(source, frame);
+    expect(open.size).toBe(14);
+    expect(Math.min(...open)).toBe(26);
+    source.close();
+    expect(open.size).toBe(0);
+  });
+
+  it("asks again after the connection broke", async () => {
+    const source = await opened();
+    broken = true;
+    expect(await shown(source, 5)).toBeUndefined();
+    broken = false;
+    expect((await shown(source, 5))?.timestamp).toBe(5);
+  });
+});
+
+describe("the proxies that are open", () => {
+  it("are opened once, and the least recently used is closed beyond the limit", async () => {
+    const pool = new ProxyPool(() => undefined, 2);
+    const first = pool.get("p", "a", "wall");
+    pool.get("p", "b", "wall");
+    expect(pool.get("p", "a", "wall")).toBe(first);
+    await settled();
+    await shown(first, 3);
+    pool.get("p", "c", "wall");
+    expect(open.has(3)).toBe(true);
+    expect(pool.get("p", "a", "wall")).toBe(first);
+    pool.get("p", "d", "wall");
+    pool.get("p", "e", "wall");
+    expect(open.has(3)).toBe(false);
+  });
+});
