@@ -257,15 +257,17 @@ def test_a_kill_between_prepared_and_lined_up_is_taken_up_at_start(
     workspace = Workspace(data, [footage])
     project = workspace.open("small")
     with project.database.writing() as connection:
-        take = project.database.all(tables.media, kind="take")[0]["id"]
+        (take,) = (m["id"] for m in project.database.all(tables.media) if m["name"] == "GAL_01")
         connection.execute(tables.pass_.delete().where(tables.pass_.c.media == take))
         connection.execute(tables.lineup.delete().where(tables.lineup.c.media == take))
         connection.execute(tables.job.delete().where(tables.job.c.kind == "align"))
     project.database.close()
     studio = open_studio(data, footage)
-    studio.start()
-    assert take in {r["media"] for r in studio.workspace.open("small").database.all(tables.lineup)}
-    studio.stop()
+    try:
+        studio.start()
+        assert take in {r["media"] for r in studio.workspace.open("small").database.all(tables.lineup)}
+    finally:
+        studio.stop()
 
 
 def test_everything_half_made_is_cleared_and_nothing_else(fresh: Project) -> None:
