@@ -242,6 +242,8 @@ def _beats_of_click(
 
 #: Share of a song that has to keep the click in its own time, and how much more alike it has to be for it.
 _KEEPS_BENT, _GAIN_BENT = 0.96, 0.03
+#: Beats that lie on a line for longer than this are on a click.
+_STRAIGHT_S = 24.0
 #: Two runs of beats are the same from such a share of beats on; strokes then place them better than a bend.
 _SAME = 0.85
 #: How many families of tempo are tried on a song that sways.
@@ -292,6 +294,12 @@ def _on_a_bent_click(
         counted = [TempoReading(bpm, reading.score), *(r for r in readings if r is not reading)]
         return counted, beats, signs
     return None
+
+
+def _runs_straight(followed: Floats, seconds: float) -> bool:
+    """Whether followed beats keep to a straight line for so long that the song as a whole does not sway."""
+    runs = [float(followed[last - 1] - followed[first]) for first, last in straight_runs(followed)]
+    return max(runs, default=0.0) > max(_STRAIGHT_S, 0.25 * seconds)
 
 
 def _alike(beats: Floats, others: Floats) -> float:
@@ -404,7 +412,9 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         bpm, whole = _straight(sound, readings[0].bpm, 0.0, length)
         followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
         beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
-        swaying = _on_a_bent_click(spectrum, sound, bands, click)
+        swaying = (
+            None if _runs_straight(followed, length) else _on_a_bent_click(spectrum, sound, bands, click)
+        )
         if swaying is not None and _alike(beats, swaying[1]) < _SAME:
             readings, beats, signs = swaying
             bpm = readings[0].bpm
