@@ -60,7 +60,7 @@ export function GridPanel({
       <p className="soft">
         beats a minute, {tempoWords(song)} · {signature(song)} ·{" "}
         {song.confidence >= 0.8 ? (
-          `sure ${Math.round(100 * song.confidence)} %`
+          `sure ${Math.min(99, Math.round(100 * song.confidence))} %`
         ) : (
           <b className={cx("doubt")}>
             unsure ({Math.round(100 * song.confidence)} %): {DOUBTS[song.doubt] ?? "listen to the click"}
