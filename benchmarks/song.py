@@ -1,7 +1,8 @@
 """Beats, bars and sections beside librosa's tracker on the same songs; mir_eval measures.
 
-Usage: python benchmarks/song.py [FOLDER] [--only WORD]
-FOLDER holds songs with truth files, see songs.py; without it, made songs in many styles.
+Usage: python benchmarks/song.py [FOLDER] [--only WORD] [--sway SHARE] [--seconds N]
+FOLDER holds songs with truth files, see songs.py; without it, made songs in many styles. --sway lets their tempo sway
+by about that share, as a band without a click does; --seconds takes that much out of the middle.
 """
 
 import argparse
@@ -15,7 +16,7 @@ import av
 import mir_eval
 import numpy as np
 import soxr
-from songs import Truth, folder_songs, made_songs
+from songs import Truth, folder_songs, made_songs, middle, swaying
 
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.spectrum import RATE
@@ -28,6 +29,7 @@ class Row:
     name: str
     beats: float
     yardstick: float
+    any_octave: float
     downbeats: float
     near: float
     close: float
@@ -74,6 +76,7 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
     none = float("nan")
     f = mir_eval.beat.f_measure(song.beats, beats) if len(song.beats) else none
     g = mir_eval.beat.f_measure(song.beats, other) if len(song.beats) else none
+    octave = mir_eval.beat.continuity(song.beats, beats)[3] if len(song.beats) else none
     d = mir_eval.beat.f_measure(song.downbeats, np.array(found.downbeats)) if len(song.downbeats) else none
     near = close = pairs = none
     if song.sections and found.sections:
@@ -92,7 +95,19 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
         bpm = found.tempo_bpm - 60 / float(np.median(np.diff(song.beats)))
         phase = 1000 * float(np.median([abs(beats[np.argmin(np.abs(beats - t))] - t) for t in song.beats]))
     return Row(
-        song.name, f, g, d, near, close, pairs, bpm, phase, found.confidence, took, decode_seconds(song)
+        song.name,
+        f,
+        g,
+        octave,
+        d,
+        near,
+        close,
+        pairs,
+        bpm,
+        phase,
+        found.confidence,
+        took,
+        decode_seconds(song),
     ), found
 
 
@@ -101,28 +116,38 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folder", nargs="?", type=Path)
     parser.add_argument("--only", default="")
+    parser.add_argument("--sway", type=float, default=0.0)
+    parser.add_argument("--seconds", type=float, default=0.0)
     options = parser.parse_args()
     songs = folder_songs(options.folder) if options.folder else made_songs()
     print(
-        f"{'song':24} {'beats F':>8} {'librosa':>8} {'bars F':>7} {'sect 3s':>8} {'0.5s':>6} {'pairs':>6}"
-        f" {'BPM off':>8} {'phase ms':>9} {'sure':>5} {'metre':>5} {'s':>6} {'x decode':>8}"
+        f"{'song':24} {'beats F':>8} {'librosa':>8} {'AMLt':>6} {'bars F':>7} {'sect 3s':>8} {'0.5s':>6} {'pairs':>6}"
+        f" {'BPM off':>8} {'phase ms':>9} {'sure':>5} {'metre':>5} {'steady':>6} {'s':>6} {'x decode':>8}"
     )
     rows = []
     for song in songs:
         if options.only not in song.name:
             continue
+        if options.sway:
+            song = swaying(song, options.sway)
+        if options.seconds:
+            song = middle(song, options.seconds)
         r, found = measure(song)
         rows.append(r)
         print(
-            f"{r.name:24} {r.beats:8.3f} {r.yardstick:8.3f} {r.downbeats:7.3f} {r.near:8.3f} {r.close:6.3f} {r.pairs:6.3f}"
-            f" {r.bpm:8.3f} {r.phase_ms:9.2f} {r.sure:5.2f} {found.metre:5d} {r.seconds:6.2f} {r.seconds / r.decode:8.1f}",
+            f"{r.name:24} {r.beats:8.3f} {r.yardstick:8.3f} {r.any_octave:6.3f} {r.downbeats:7.3f} {r.near:8.3f} {r.close:6.3f} {r.pairs:6.3f}"
+            f" {r.bpm:8.3f} {r.phase_ms:9.2f} {r.sure:5.2f} {found.metre:5d} {found.tempo_steady!s:>6} {r.seconds:6.2f} {r.seconds / r.decode:8.1f}",
             flush=True,
         )
     if rows:
-        means = [np.nanmean([getattr(r, k) for r in rows]) for k in ("beats", "yardstick", "downbeats", "near", "close", "pairs")]  # fmt: skip
+        means = [np.nanmean([getattr(r, k) for r in rows]) for k in ("beats", "yardstick", "any_octave", "downbeats", "near", "close", "pairs")]  # fmt: skip
         print(
-            f"{'mean':24} {means[0]:8.3f} {means[1]:8.3f} {means[2]:7.3f} {means[3]:8.3f} {means[4]:6.3f} {means[5]:6.3f}"
+            f"{'mean':24} {means[0]:8.3f} {means[1]:8.3f} {means[2]:6.3f} {means[3]:7.3f} {means[4]:8.3f} {means[5]:6.3f} {means[6]:6.3f}"
         )
+        for least in (0.5, 0.8, 0.9, 0.95):
+            said = [r for r in rows if r.sure >= least and not np.isnan(r.beats)]
+            right = sum(r.beats > 0.9 for r in said)
+            print(f"said to be {100 * least:.0f} % sure and more: {len(said):3d}, of them right {right:3d}")
 
 
 if __name__ == "__main__":

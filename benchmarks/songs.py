@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
 
 from zembi.demo.song import PLAN
 from zembi.demo.synth import Part, Performance, SongPlan, play
@@ -130,3 +131,40 @@ def folder_songs(folder: Path) -> Iterator[Truth]:
             continue
         audio, rate = read_sound(path)
         yield Truth(path.name, audio, rate, beats, downbeats, sections)
+
+
+def swaying(song: Truth, share: float) -> Truth:
+    """The song as a band without a click would play it: its pace goes up and down by about a share of itself."""
+    seconds = len(song.audio) / song.rate
+    rng = np.random.default_rng(sum(map(ord, song.name)))
+    knots = rng.normal(size=int(seconds / 8) + 4)
+    pace = CubicSpline(np.arange(len(knots)) * 8.0, share * knots / knots.std())
+    times = np.linspace(0, seconds, int(seconds * 100))
+    before = np.concatenate([[0.0], np.cumsum(1 + pace(times[:-1])) * (times[1] - times[0])])
+    kept = before < seconds
+    times, before = times[kept], before[kept]
+    places = np.interp(np.arange(int(times[-1] * song.rate)) / song.rate, times, before) * song.rate
+    frames = np.arange(len(song.audio))
+    audio = np.stack([np.interp(places, frames, channel) for channel in song.audio.T], axis=1)
+
+    def moved(at: np.ndarray) -> np.ndarray:
+        return np.interp(at[at < before[-1]], before, times)
+
+    return replace(
+        song,
+        audio=audio.astype(np.float32),
+        beats=moved(song.beats),
+        downbeats=moved(song.downbeats),
+        sections=[],
+    )
+
+
+def middle(song: Truth, seconds: float) -> Truth:
+    """So many seconds out of the song's middle."""
+    start = max(0.0, len(song.audio) / song.rate / 2 - seconds / 2)
+
+    def inside(at: np.ndarray) -> np.ndarray:
+        return at[(at >= start) & (at < start + seconds)] - start
+
+    audio = song.audio[int(start * song.rate) : int((start + seconds) * song.rate)]
+    return replace(song, audio=audio, beats=inside(song.beats), downbeats=inside(song.downbeats), sections=[])

@@ -96,7 +96,7 @@ def find_division(spectrum: Spectrum, beats: Floats) -> int:
     return 3 if min(third, two_thirds) > 1.25 * half and third > 0.5 * two_thirds else 2
 
 
-def find_metre(spectrum: Spectrum, beats: Floats, evidence: Floats, division: int) -> int:
+def find_metre(beats: Floats, evidence: Floats, division: int) -> int:
     """Beats in an ordinary bar: the length by which a beat's place tells most of what happens on it, four if none does."""
     if division == 3:
         halves = [evidence[p::2].mean() for p in range(2)]
@@ -180,7 +180,7 @@ def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
         return BarReading(4, tuple(range(0, len(beats), 4)), np.zeros(4), 0.0, 2)
     evidence = beat_evidence(spectrum, beats)
     division = find_division(spectrum, beats)
-    metre = find_metre(spectrum, beats, evidence, division)
+    metre = find_metre(beats, evidence, division)
     downs = with_odd_bars(evidence - evidence.mean(), metre)
     # Evidence for the other ways to count, bar by bar, so that odd bars do not blur it.
     scores = np.zeros(metre)
