@@ -268,3 +268,19 @@ def rendered(editor: Editor, start_s: float, end_s: float) -> tuple[np.ndarray, 
 def test_the_page_has_complained_of_nothing(editor: Editor) -> None:
     severe = [e for e in editor.page.get_log("browser") if e["level"] == "SEVERE"]
     assert not [e for e in severe if "favicon" not in e["message"]], severe
+
+
+def test_another_way_to_count_is_heard_before_it_is_taken(editor: Editor) -> None:
+    editor.go("song")
+    until(lambda: editor.bpm() == "112.00", "the tempo is shown")
+    editor.click("hear-halve")
+    until(lambda: editor.find("hear-halve").text == "stop", "it is heard")
+    was = editor.find("timecode").text
+    until(lambda: editor.find("timecode").text != was, "the song plays")
+    assert editor.bpm() == "112.00", "hearing changes nothing"
+    editor.click("halve")
+    until(lambda: editor.bpm() == "56.00", "taken")
+    assert editor.find("hear-halve").text == "hear"
+    editor.keys(" ")
+    editor.click("undo")
+    until(lambda: editor.bpm() == "112.00", "undone")

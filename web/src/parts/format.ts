@@ -59,7 +59,7 @@ export function signed(value: number, digits: number): string {
   return `${value < 0 ? "−" : "+"}${size}`;
 }
 
-type Kept = readonly (readonly [number, number] | number[])[];
+export type Kept = readonly (readonly [number, number] | number[])[];
 
 /** Song time of a working time, for the ranges of the song that are kept. */
 export function toSong(kept: Kept, working: number): number {

@@ -5,6 +5,7 @@ let now = 0;
 let wall = 0;
 let started: { when: number; offset: number; seconds: number | undefined }[] = [];
 let stopped = 0;
+let clicked = 0;
 let frame: () => void = () => undefined;
 
 class Param {
@@ -23,7 +24,8 @@ class Node {
     return to;
   }
   start(when: number, offset?: number, seconds?: number) {
-    if (offset !== undefined) started.push({ when, offset, seconds });
+    if (offset === undefined) clicked++;
+    else started.push({ when, offset, seconds });
   }
   stop() {
     stopped++;
@@ -79,6 +81,7 @@ beforeEach(() => {
   useClock.setState({ loop: null, click: false });
   started = [];
   stopped = 0;
+  clicked = 0;
 });
 
 describe("the clock", () => {
@@ -142,6 +145,18 @@ describe("the clock", () => {
     wall += 100;
     frame();
     expect([clock.position(), useClock.getState().playing]).toEqual([0, false]);
+  });
+});
+
+describe("clicks", () => {
+  it("of another way to count are heard over the song, at once, until they are left", () => {
+    clock.tryClicks([{ at: 1, down: true }]);
+    expect(useClock.getState().playing).toBe(true);
+    expect(clicked).toBe(1);
+    clock.tryClicks([1, 2, 3, 4].map((at) => ({ at, down: false })));
+    expect(clicked).toBe(5);
+    clock.tryClicks(null);
+    expect([clicked, useClock.getState().playing]).toEqual([5, true]);
   });
 });
 

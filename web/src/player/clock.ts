@@ -55,6 +55,7 @@ class Clock {
   private plan: Plan = WHOLE;
   private songTime = true;
   private clicks: readonly Click[] = [];
+  private tried: readonly Click[] | null = null;
 
   constructor() {
     const tick = () => {
@@ -134,6 +135,14 @@ class Clock {
     if (playing && click && speed === 1) this.again();
   }
 
+  /** Hear other clicks than the grid's, in working time, whether these are on or not; null for no others. */
+  tryClicks(clicks: readonly Click[] | null): void {
+    this.tried = clicks;
+    const { playing, speed } = useClock.getState();
+    if (playing && speed === 1) this.again();
+    else if (clicks) this.play();
+  }
+
   /** Hear the grid as clicks, or not. */
   setClick(click: boolean): void {
     useClock.setState({ click });
@@ -207,8 +216,9 @@ class Clock {
     this.volume.connect(context.destination);
     const other = this.companion;
     if (this.song) this.playKept(context, this.song, from, other);
-    if (useClock.getState().click)
-      for (const { at, down } of this.clicks)
+    const heard = this.tried ?? (useClock.getState().click ? this.clicks : []);
+    if (heard.length)
+      for (const { at, down } of heard)
         if (at >= from - 1e-3 && at < from + 900) this.clickAt(context, this.startedAt + at - from, down);
     if (other) {
       const late = Math.max(0, other.songStart - from);

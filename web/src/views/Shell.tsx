@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, derivedUrl } from "../api/client";
 import { ProjectProvider, useEdit, useProject, WholeSong } from "../api/project";
-import { nearestBeat, toWorking } from "../parts/format";
+import { nearestBeat } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
 import { KEY_HELP, useKeys } from "../parts/keys";
 import { PageDrop } from "../parts/PageDrop";
@@ -11,6 +11,7 @@ import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
 import { tapLatency } from "../player/latency";
 import { planOf, WHOLE } from "../player/plan";
+import { keptClicks } from "./song/readings";
 import { tapHandler, tapSet } from "./song/taps";
 import { CoverageView } from "./coverage/CoverageView";
 import { HandoffView } from "./handoff/HandoffView";
@@ -72,13 +73,7 @@ function useWorkingSong(view: string): void {
     const downs = new Set(song.bars);
     const shown = song.beats.map((at, i) => ({ at, down: downs.has(i) }));
     const inside = cut && onWholeSong(view) && !lineup;
-    clock.setClicks(
-      inside
-        ? shown
-            .filter(({ at }) => kept.some(([a = 0, b = 0]) => at >= a - 1e-3 && at < b))
-            .map(({ at, down }) => ({ at: toWorking(kept, at), down }))
-        : shown,
-    );
+    clock.setClicks(keptClicks(shown, inside ? kept : null));
   }, [song, kept, cut, lineup, view]);
 }
 

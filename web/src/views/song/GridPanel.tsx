@@ -7,6 +7,7 @@ import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import type { Look } from "./SongPage";
+import { clicksOf, keptClicks, type Reading } from "./readings";
 import { tapHandler } from "./taps";
 import own from "./GridPanel.module.css";
 import view from "./song.module.css";
@@ -142,10 +143,24 @@ interface Row {
   bpm: number;
   on: boolean;
   go: () => void;
-  reading: SongView["readings"][number] | undefined;
+  reading: Reading | undefined;
 }
 
+/** Ways to count the song, the likeliest other one first: each can be heard before it is taken. */
 function Readings({ song, correct }: { song: SongView; correct: Correct }) {
+  const { state } = useProject();
+  const [heard, setHeard] = useState<string | null>(null);
+  useEffect(() => () => clock.tryClicks(null), []);
+  const hear = (row: Row) => {
+    const stop = heard === row.key;
+    setHeard(stop ? null : row.key);
+    clock.tryClicks(stop ? null : keptClicks(clicksOf(song, row.key, row.reading), state.whole ? state.kept : null));
+  };
+  const take = (row: Row) => {
+    setHeard(null);
+    clock.tryClicks(null);
+    row.go();
+  };
   const [found, ...rest] = song.readings;
   const base = found?.tempo_bpm ?? song.bpm;
   const at = (factor: number) => rest.find((r) => !r.shift_beats && Math.abs(r.tempo_bpm / (base * factor) - 1) < 0.02);
@@ -199,24 +214,44 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
       reading: other,
     });
   rows.sort((a, b) => (b.reading?.score ?? 0) - (a.reading?.score ?? 0));
-  const asFound = { key: "found", name: "as found", bpm: base, on: song.as_found, go: () => correct("as found") };
+  const asFound: Row = {
+    key: "found",
+    name: "as found",
+    bpm: base,
+    on: song.as_found,
+    go: () => correct("as found"),
+    reading: undefined,
+  };
   return (
     <div className={cx("readings")}>
-      {[{ ...asFound, reading: undefined }, ...rows].map((r, i) => (
-        <button
-          type="button"
-          key={r.key}
-          className={cx(r.on ? "reading on" : "reading")}
-          onClick={r.go}
-          data-testid={r.key}
-          title={r.key === "found" ? "Take back every correction of the grid" : r.reading?.reason}
-        >
-          <span>
-            {r.name}
-            {i === 1 && r.reading && <small>{r.reading.reason}</small>}
-          </span>
-          <span>{r.bpm.toFixed(2)}</span>
-        </button>
+      {[asFound, ...rows].map((r, i) => (
+        <div key={r.key} className={cx("reading-row")}>
+          <button
+            type="button"
+            className={cx(r.on ? "reading on" : "reading")}
+            onClick={() => take(r)}
+            data-testid={r.key}
+            title={r.key === "found" ? "Take back every correction of the grid" : r.reading?.reason}
+          >
+            <span>
+              {r.name}
+              {i === 1 && r.reading && <small>{r.reading.reason}</small>}
+            </span>
+            <span>{r.bpm.toFixed(2)}</span>
+          </button>
+          {r.key !== "found" && (
+            <button
+              type="button"
+              className="link"
+              onClick={() => hear(r)}
+              aria-pressed={heard === r.key}
+              title="Hear its clicks over the song before taking it"
+              data-testid={`hear-${r.key}`}
+            >
+              {heard === r.key ? "stop" : "hear"}
+            </button>
+          )}
+        </div>
       ))}
     </div>
   );
