@@ -80,7 +80,7 @@ def lips_match(editor: Editor, name: str, canvas: str) -> None:
 
 
 def rows(editor: Editor) -> list[str]:
-    found = editor.page.find_elements(By.CSS_SELECTOR, ".take-list [data-testid^=take-]")
+    found = editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=takes] [data-testid^=take-]")
     return [str(e.get_attribute("data-testid")).removeprefix("take-") for e in found]
 
 

@@ -118,7 +118,7 @@ export function LineupView() {
           <EmptyPage title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds." />
         )}
         {state.takes.length > 0 && !takes.length && <p className="soft list-note">No take is like that.</p>}
-        <div className={cx("take-list")}>
+        <div className={cx("take-list")} data-testid="takes">
           {takes.map((t) => (
             <TakeRow
               key={t.media}
