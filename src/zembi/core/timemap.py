@@ -76,6 +76,8 @@ class TimeMap:
 
     def cut(self, first: int, end: int, rate: Fraction) -> "TimeMap":
         """Frames ``first`` to ``end`` (exclusive) of the map; every frame shows what it showed."""
+        if len(self.pieces) == 1 and 0 <= first < end <= self.pieces[0].frames:
+            return TimeMap((self.pieces[0].cut(first, end, rate),))
         out, at = [], 0
         for p in self.pieces:
             a, b = max(first, at), min(end, at + p.frames)
@@ -88,6 +90,10 @@ class TimeMap:
         """Earliest and latest media time that is on display in any frame; (0, 0) without media."""
         seen: list[float] = []
         for p in self.pieces:
+            if p.speed == p.end_speed:
+                half = rate.denominator / (2 * rate.numerator)
+                seen += [p.at_s + p.speed * half, p.at_s + p.speed * (2 * p.frames - 1) * half]
+                continue
             wanted = {0, p.frames - 1}
             if p.speed * p.end_speed < 0:
                 turn = p.speed * p.frames / (p.speed - p.end_speed) - 0.5

@@ -91,7 +91,7 @@ def _too_short(spans: Iterable[Span], names: Mapping[str, str], rate: Fraction) 
     """Shots of a layer that are over before they are seen; a run of them is one finding."""
     shortest = SHORTEST_SHOT_S * float(rate)
     runs: list[list[list[Span]]] = []
-    for _, group in groupby(spans, key=lambda s: s.why):
+    for _, group in groupby(spans, key=lambda s: s.why.at if s.why else s.start):
         shot = list(group)
         if shot[-1].end - shot[0].start >= shortest or isinstance(shot[0].content, Black):
             continue

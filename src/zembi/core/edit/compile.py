@@ -34,10 +34,10 @@ def source_spans(
     for s in angles.get(source.angle, []):
         if s.end <= start or s.start >= end:
             continue
-        piece = trimmed(s, start, end, rate)
+        piece = trimmed(s, start, end, rate, why)
         if piece.start > at:
             parts.append(Span(at, piece.start, missing, why=why))
-        parts.append(Span(piece.start, piece.end, piece.content, piece.time, piece.curves, why))
+        parts.append(piece)
         at = piece.end
     if at < end:
         parts.append(Span(at, end, missing, why=why))

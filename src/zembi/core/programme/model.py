@@ -1,6 +1,6 @@
 """The programme: layers of spans, from the bottom up, and the sound."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
@@ -114,11 +114,16 @@ def source_frames(span: Span, rate: Fraction, times: NDArray[np.float64]) -> NDA
     return frames_on_display(times, span.time.times(rate))
 
 
-def trimmed(span: Span, start: int, end: int, rate: Fraction) -> Span:
-    """The part of a span inside ``start`` to ``end``; the picture in each frame stays the same."""
+def trimmed(span: Span, start: int, end: int, rate: Fraction, why: Why | None = None) -> Span:
+    """The part of a span inside ``start`` to ``end``; the picture in each frame stays the same.
+
+    It comes from what ``why`` says, or from what the span does.
+    """
+    why = why or span.why
     first, last = max(start, span.start), min(end, span.end)
-    if (first, last) == (span.start, span.end):
+    if first == span.start and last == span.end and why is span.why:
         return span
     into = first - span.start
     time = span.time.cut(into, last - span.start, rate)
-    return replace(span, start=first, end=last, time=time, curves=span.curves.later(into))
+    curves = PLAIN if span.curves is PLAIN else span.curves.later(into)
+    return Span(first, last, span.content, time, curves, why)
