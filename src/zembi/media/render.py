@@ -105,11 +105,11 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 for s in stack
             ]
             for frame in range(begin, until):
+                looks = [s.curves.at(frame - s.start) if s.curves != PLAIN else AS_IT_IS for s in stack]
+                # What the topmost that hides all covers is not decoded.
+                lowest = max((i for i, s in enumerate(stack) if s.hides and looks[i].hides), default=0)
                 parts: list[Part] = []
-                for span, source in zip(stack, sources, strict=True):
-                    look = span.curves.at(frame - span.start) if span.curves != PLAIN else AS_IT_IS
-                    if span.hides and look.hides:
-                        parts.clear()
+                for span, source, look in list(zip(stack, sources, looks, strict=True))[lowest:]:
                     if isinstance(span.content, Title):
                         parts.append(Part(look, text=span.content.text))
                     elif source is None or span.media is None:
