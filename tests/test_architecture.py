@@ -50,7 +50,7 @@ def drawn() -> set[tuple[str, str]]:
 
 def test_the_drawing_of_the_imports_is_true() -> None:
     inside = {(a, b) for a, b in edges() if a.startswith("core/") and b.startswith("core/")}
-    quiet = {"core/errors", "core/timebase"}
+    quiet = {"core/errors", "core/memory", "core/timebase"}
     told = {(a, b) for a, b in inside if b not in quiet}
     assert drawn() == told, "\n".join(f"  {a} --> {b}" for a, b in sorted(told))
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.spans import span
 from zembi.core.edit import lanes
 from zembi.core.edit.checks import check
-from zembi.core.edit.compile import compiled
+from zembi.core.edit.compile import Material, compiled
 from zembi.core.edit.fill import Clip, Slot, make_slots, rough_cut
 from zembi.core.edit.model import (
     AngleSource,
@@ -38,7 +38,7 @@ sources = st.one_of(
 
 
 def seen(edit: Edit, angles: dict[int, list[Span]]) -> list[Span]:
-    return on_screen(compiled(edit, angles, {}, RATE), RATE)
+    return on_screen(compiled(edit, Material(angles, {}, RATE)), RATE)
 
 
 @st.composite
@@ -228,7 +228,7 @@ def test_checks_find_what_an_editor_would_be_sorry_for() -> None:
     edit = Edit(LENGTH, shots)
     angles = {1: [span(0, LENGTH, "take", 0.0)], 2: [span(0, 150, "other")]}
     found = check(
-        compiled(edit, angles, {2: "angle 3, Deck,"}, RATE),
+        compiled(edit, Material(angles, {2: "angle 3, Deck,"}, RATE)),
         {"take": 60.0, "clip": 4.0, "other": 9.0},
         {"take": "GAL is offline."},
         {"clip": "Rope", "take": "GAL"},

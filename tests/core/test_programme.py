@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.spans import of, span
 from zembi.core.edit.checks import check
-from zembi.core.edit.compile import compiled
+from zembi.core.edit.compile import Material, compiled
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
 from zembi.core.edit.model import Black as BlackSource
 from zembi.core.programme.curves import AS_IT_IS, PLAIN, Curve, Curves, Key, Look
@@ -57,7 +57,7 @@ def test_a_look_hides_what_is_beneath_only_where_it_covers_the_frame() -> None:
 
 
 def compile_it(*shots: Shot, over: tuple[Cutaway, ...] = ()) -> Programme:
-    return compiled(Edit(200, shots, over), ANGLES, NAMES, RATE)
+    return compiled(Edit(200, shots, over), Material(ANGLES, NAMES, RATE))
 
 
 def test_an_edit_becomes_layers_whose_spans_say_where_they_come_from() -> None:

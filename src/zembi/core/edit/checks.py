@@ -6,6 +6,7 @@ from fractions import Fraction
 from itertools import groupby
 from typing import Literal
 
+from zembi.core.memory import by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
@@ -45,19 +46,27 @@ def check(
     seen = on_screen(programme, rate)
     found = _holes(seen)
     for span in seen:
-        if span.media is not None and span.media in wrong:
-            found.append(Finding("offline", span.start, span.end, wrong[span.media]))
-        elif span.media is not None:
-            missing = span.time.outside(0.0, media_end_s.get(span.media, 0.0), rate)
-            if missing:
-                name = names.get(span.media, "The file")
-                text = f"{name} has no picture for {missing} of {span.frames} frames."
-                found.append(Finding("source runs out", span.start, span.end, text))
+        media = span.media
+        if media is None:
+            continue
+        if media in wrong:
+            found.append(Finding("offline", span.start, span.end, wrong[media]))
+            continue
+        missing = _without_picture(span, media_end_s.get(media, 0.0), rate.numerator, rate.denominator)
+        if missing:
+            text = f"{names.get(media, 'The file')} has no picture for {missing} of {span.frames} frames."
+            found.append(Finding("source runs out", span.start, span.end, text))
     for layer in programme.layers[1:]:
         found += [_see_through(s) for s in layer.spans if isinstance(s.content, Hole)]
     for layer in programme.layers:
         found += _too_short(layer.spans, names, rate)
     return sorted(found, key=lambda f: (f.start, f.kind))
+
+
+@by_identity(1 << 14)
+def _without_picture(span: Span, media_end_s: float, frames: int, seconds: int) -> int:
+    """How many frames of a span its file has no picture for, at so many frames in so many seconds."""
+    return span.time.outside(0.0, media_end_s, Fraction(frames, seconds))
 
 
 def _holes(seen: list[Span]) -> list[Finding]:

@@ -1,7 +1,9 @@
 """From an edit to the programme: the only way."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Source
 from zembi.core.programme.model import Black, Content, Hole, Layer, Picture, Programme, Span, Why, trimmed
@@ -9,68 +11,70 @@ from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timemap import playback
 
 
-def source_spans(
-    source: Source, start: int, end: int, angles: Mapping[int, list[Span]], names: Mapping[int, str], why: Why,
-    rate: Fraction,
-) -> list[Span]:  # fmt: skip
+@dataclass(frozen=True, eq=False)
+class Material:
+    """What an edit is made of, told apart by identity: what is compiled of it once need not be again.
+
+    Attributes:
+        angles: What each angle shows, by id, in order.
+        names: What to call each angle where it has nothing.
+        rate: Programme rate.
+    """
+
+    angles: Mapping[int, Sequence[Span]]
+    names: Mapping[int, str]
+    rate: Fraction
+
+
+@lru_cache(maxsize=1 << 14)
+def source_spans(source: Source, start: int, end: int, why: Why, material: Material) -> tuple[Span, ...]:
     """What a source shows in a range of frames, without gaps: where an angle has no take, a hole.
 
     Args:
         source: Of a shot or cutaway.
         start, end: Its frames (half-open).
-        angles: What each angle shows, by id, in order.
-        names: What to call each angle.
         why: What the spans come from.
-        rate: Programme rate.
+        material: The angles.
     """
     if isinstance(source, ClipSource):
         content: Content = Picture(source.media)
-        return [Span(start, end, content, playback(end - start, source.in_s, source.speed), why=why)]
+        return (Span(start, end, content, playback(end - start, source.in_s, source.speed), why=why),)
     if not isinstance(source, AngleSource):
-        return [Span(start, end, Black(), why=why)]
-    missing = Hole(f"{names.get(source.angle, f'angle {source.angle}')} has no take here")
+        return (Span(start, end, Black(), why=why),)
+    missing = Hole(f"{material.names.get(source.angle, f'angle {source.angle}')} has no take here")
     parts: list[Span] = []
     at = start
-    for s in angles.get(source.angle, []):
+    for s in material.angles.get(source.angle, []):
         if s.end <= start or s.start >= end:
             continue
-        piece = trimmed(s, start, end, rate, why)
+        piece = trimmed(s, start, end, material.rate, why)
         if piece.start > at:
             parts.append(Span(at, piece.start, missing, why=why))
         parts.append(piece)
         at = piece.end
     if at < end:
         parts.append(Span(at, end, missing, why=why))
-    return parts
+    return tuple(parts)
 
 
-def compiled(
-    edit: Edit,
-    angles: Mapping[int, list[Span]],
-    names: Mapping[int, str],
-    rate: Fraction,
-    sound: Sound = SILENT,
-) -> Programme:
+def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme:
     """The programme of an edit: its shots, and its cutaways over them.
 
     Args:
         edit: The edit.
-        angles: What each angle shows, by id.
-        names: What to call each angle where it has nothing.
-        rate: Programme rate.
+        material: What it is made of.
         sound: What is heard.
     """
+    ends = [*(s.start for s in edit.shots[1:]), edit.length]
     base = [
         span
-        for i, shot in enumerate(edit.shots)
-        for span in source_spans(
-            shot.source, shot.start, edit.end_of(i), angles, names, Why("shot", shot.start), rate
-        )
+        for shot, end in zip(edit.shots, ends, strict=True)
+        for span in source_spans(shot.source, shot.start, end, Why("shot", shot.start), material)
     ]
     over = [
         span
         for c in edit.cutaways
-        for span in source_spans(c.source, c.start, c.end, angles, names, Why("cutaway", c.start), rate)
+        for span in source_spans(c.source, c.start, c.end, Why("cutaway", c.start), material)
     ]
     layers = [Layer("Shots", tuple(base)), *([Layer("Cutaways", tuple(over))] if over else [])]
     return Programme(edit.length, tuple(layers), sound)

@@ -1,6 +1,7 @@
 """Rough cut: fill the whole song from coverage and B-roll."""
 
 import itertools
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -58,7 +59,7 @@ def bars_each(levels: list[float]) -> list[int]:
     return [1 if level > max(levels) - 1.5 else 2 for level in levels]
 
 
-def _at_holes(slots: list[Slot], angles: dict[int, list[Span]], beat_frames: list[int]) -> list[Slot]:
+def _at_holes(slots: list[Slot], angles: Mapping[int, Sequence[Span]], beat_frames: list[int]) -> list[Slot]:
     """Split slots that no angle covers whole, on the beats next to where coverage begins or ends."""
     edges = sorted({e for spans in angles.values() for s in spans for e in (s.start, s.end)})
     out = []
@@ -79,7 +80,7 @@ def _at_holes(slots: list[Slot], angles: dict[int, list[Span]], beat_frames: lis
 def rough_cut(
     edit: Edit,
     slots: list[Slot],
-    angles: dict[int, list[Span]],
+    angles: Mapping[int, Sequence[Span]],
     clips: list[Clip],
     beat_frames: list[int],
     rate: Fraction,
@@ -134,7 +135,7 @@ def _source_before(lane: list[Shot], held: list[tuple[int, int, Shot]], frame: i
 
 def _choose(
     slot: Slot,
-    angles: dict[int, list[Span]],
+    angles: Mapping[int, Sequence[Span]],
     last_used: dict[int, int],
     before: Source | None,
     after: Source | None,

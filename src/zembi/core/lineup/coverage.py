@@ -1,6 +1,7 @@
 """Coverage: which angle has picture where, which pass feeds it, and where there is none."""
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -63,7 +64,7 @@ def pass_span(p: PassOnAngle, start: int, end: int, rate: Fraction) -> Span:
 
 
 def angle_spans(
-    angle: int, passes: list[PassOnAngle], feeds: list[Feed], rate: Fraction, length: int
+    angle: int, passes: Sequence[PassOnAngle], feeds: Sequence[Feed], rate: Fraction, length: int
 ) -> list[Span]:
     """What an angle shows over the whole song; frames that no pass covers are left out.
 
@@ -95,7 +96,7 @@ def angle_spans(
     return [pass_span(p, a, b, rate) for a, b, p in runs]
 
 
-def uncovered(spans: list[Span], length: int) -> list[tuple[int, int]]:
+def uncovered(spans: Sequence[Span], length: int) -> list[tuple[int, int]]:
     """Frame ranges (half-open) that none of the spans covers."""
     holes, at = [], 0
     for s in sorted(spans, key=lambda s: s.start):
@@ -107,7 +108,7 @@ def uncovered(spans: list[Span], length: int) -> list[tuple[int, int]]:
     return holes
 
 
-def covers(spans: list[Span], start: int, end: int) -> bool:
+def covers(spans: Sequence[Span], start: int, end: int) -> bool:
     """Whether the spans have picture in every frame of the range."""
     at = start
     for s in sorted(spans, key=lambda s: s.start):

@@ -13,6 +13,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
 from zembi.core.errors import ZembiError
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
+from zembi.core.memory import by_identity
 from zembi.core.programme.curves import PLAIN
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Programme, Span
@@ -341,6 +342,7 @@ def source_view(source: Source) -> views.SourceView:
     return views.SourceView("black", None, None, 0.0, 1.0)
 
 
+@by_identity(1 << 14)
 def span_view(span: Span) -> views.SpanView:
     """A span as the page sees it."""
     content = span.content

@@ -1,5 +1,6 @@
 """One look at a project: its rows and what follows from them, read in a single transaction."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property, lru_cache
@@ -9,11 +10,11 @@ from typing import Any
 from sqlalchemy import Connection
 
 from zembi.core.edit.checks import Finding, check
-from zembi.core.edit.compile import compiled
+from zembi.core.edit.compile import Material, compiled
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
 from zembi.core.lineup.coverage import Feed, PassOnAngle, angle_spans
-from zembi.core.programme.model import Programme, Span
+from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
 from zembi.core.song.cutdown import SongLevel, SongMap, song_map
@@ -197,23 +198,21 @@ class Snapshot:
         ]
 
     @cached_property
-    def angle_spans(self) -> dict[int, list[Span]]:
+    def angle_spans(self) -> Mapping[int, Sequence[Span]]:
         """What each angle shows, by angle id in order of number."""
-        feeds = [
+        return self.material.angles
+
+    @cached_property
+    def material(self) -> Material:
+        """What the edit is made of; the same object as long as nothing of it changes."""
+        feeds = tuple(
             Feed(f["angle"], at, at + b - a, str(f["pass_id"]))
             for f in self.feeds
             for a, b, at in (self.map.pieces(f["start_s"], f["end_s"]) if self.song_seconds else ())
-        ]
+        )
         ordered = sorted(self.angles, key=lambda a: a["number"])
-        return {
-            a["id"]: angle_spans(a["id"], self.passes_on_angles, feeds, self.rate, self.length)
-            for a in ordered
-        }
-
-    @cached_property
-    def angle_names(self) -> dict[int, str]:
-        """What to call each angle, by id: its number and its name."""
-        return {a["id"]: f"angle {a['number']}, {a['name']}," for a in self.angles}
+        names = tuple((a["id"], f"angle {a['number']}, {a['name']},") for a in ordered)
+        return _material(names, tuple(self.passes_on_angles), feeds, self.rate, self.length)
 
     @cached_property
     def sound(self) -> Sound:
@@ -224,13 +223,13 @@ class Snapshot:
 
     def programme(self, edit: Edit) -> Programme:
         """The programme of an edit."""
-        return compiled(edit, self.angle_spans, self.angle_names, self.rate, self.sound)
+        return compiled(edit, self.material, self.sound)
 
     def findings(self, shown: Programme) -> list[Finding]:
         """Checks of a programme."""
         ends = {m["id"]: float(m["facts"].get("duration_s", 0.0)) for m in self.media}
         names = {m["id"]: m["name"] for m in self.media}
-        used = {s.media for layer in shown.layers for s in layer.spans if s.media}
+        used = {s.content.media for layer in shown.layers for s in layer.spans if isinstance(s.content, Picture)}
         wrong = {
             m["id"]: now.words
             for m in self.media
@@ -249,6 +248,18 @@ def _grid(kept: Path, stamp: int, corrections: Corrections) -> Grid:
 @lru_cache(maxsize=16)
 def _working_grid(grid: Grid, song: SongMap) -> Grid:
     return through_map(grid, song)
+
+
+@lru_cache(maxsize=16)
+def _material(
+    names: tuple[tuple[int, str], ...],
+    passes: tuple[PassOnAngle, ...],
+    feeds: tuple[Feed, ...],
+    rate: Fraction,
+    length: int,
+) -> Material:
+    spans = {angle: tuple(angle_spans(angle, passes, feeds, rate, length)) for angle, _ in names}
+    return Material(spans, dict(names), rate)
 
 
 def look(project: Project, connection: Connection | None = None) -> Snapshot:

@@ -1,6 +1,6 @@
 """What an operation needs to know of the song, the angles and the clips."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -21,7 +21,7 @@ class Angle:
     """An angle as operations see it: its number, and what it shows."""
 
     number: int
-    spans: list[Span] = field(default_factory=list)
+    spans: Sequence[Span] = ()
 
 
 @dataclass(frozen=True)
