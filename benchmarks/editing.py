@@ -25,6 +25,7 @@ from zembi.service.media.library import add_rows
 from zembi.service.project.workspace import Workspace
 from zembi.store import tables
 from zembi.store.edits import load_edit, save_edit
+from zembi.store.entities import Version
 
 
 def project_with(workspace: Workspace, name: str, count: int) -> list[int]:
@@ -50,7 +51,7 @@ def project_with(workspace: Workspace, name: str, count: int) -> list[int]:
             change.insert(tables.media, take | {"facts": {"duration_s": 300.0}, "state": "ready"})
             found = {"take_start_s": 0.0, "take_end_s": 300.0, "song_start_s": 0.0, "status": "locked"}
             change.insert(tables.pass_, found | {"media": f"take{n}", "angle": angle})
-    length = project.database.one(tables.edit, id=1)["length"]
+    length = project.database.one(Version, id=1).length
     shots = tuple(Shot(n * 3, AngleSource(angles[n % 3])) for n in range(count))
     with project.database.changing(f"{count} shots") as change:
         save_edit(change, 1, Edit(length, shots), load_edit(change.connection, 1))

@@ -23,7 +23,7 @@ from zembi.service.application.studio import Studio
 from zembi.service.application.work import BACKGROUND, ORDER, works
 from zembi.service.media.library import add_files
 from zembi.service.project.workspace import Workspace
-from zembi.store import tables
+from zembi.store.entities import Lineup, Media, Version
 
 SIZE, RATE = (3840, 2160), Fraction(24)
 _PIECE = 96
@@ -114,19 +114,19 @@ def main() -> None:
         studio = Studio(workspace, runner)
         studio.start()
         add_files(workspace, project, runner, [str(card / "song.flac")], "song")
-        while not project.database.all(tables.edit):
+        while not project.database.all(Version):
             time.sleep(0.1)
         begin = time.perf_counter()
         add_files(workspace, project, runner, [str(p) for p in takes], "take")
         first = 0.0
-        while (done := len(project.database.all(tables.lineup))) < len(takes):
+        while (done := len(project.database.all(Lineup))) < len(takes):
             first = first or (time.perf_counter() - begin if done else 0.0)
-            wrong = [m["error"] for m in project.database.all(tables.media, state="failed")]
+            wrong = [m.error for m in project.database.all(Media, state="failed")]
             if wrong:
                 raise SystemExit(wrong[0])
             time.sleep(0.1)
         took = time.perf_counter() - begin
-        locked = sum(r["status"] == "locked" for r in project.database.all(tables.lineup))
+        locked = sum(r.status == "locked" for r in project.database.all(Lineup))
         runner.stop()
         studio.stop()
         print(f"all lined up     {took:7.1f} s, first after {first:5.1f} s, {locked} of {len(takes)} locked")

@@ -260,7 +260,7 @@ def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
         print(f"{d['file']}: {d['status']} ({100 * d['confidence']:.1f} %)")
         for p in d["passes"]:
             print(
-                f"    take {p['take_start_s']:.3f} to {p['take_end_s']:.3f} s lies at song {p['song_start_s']:.4f} s, rate {p['rate']:.6f}"
+                f"    take {p.take_start_s:.3f} to {p.take_end_s:.3f} s lies at song {p.song_start_s:.4f} s, rate {p.rate:.6f}"
             )
         for c in d["candidates"]:
             print(

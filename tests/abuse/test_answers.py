@@ -15,7 +15,7 @@ from tests.abuse.support import Idle, copied, everything, sound, tried
 from tests.conftest import open_studio
 from zembi.api.app import create_app
 from zembi.service.project.workspace import Project
-from zembi.store import tables
+from zembi.store.entities import Angle, Media, Pass, Section
 
 DOCUMENT = create_app(None).openapi()
 SCHEMAS = DOCUMENT["components"]["schemas"]
@@ -92,9 +92,9 @@ class Target:
         self.client, self.project = client, project
         with project.database.reading():
             self.known = {
-                "project_id": ["small"], "media_id": [m["id"] for m in project.database.all(tables.media)],
-                "pass_id": [p["id"] for p in project.database.all(tables.pass_)], "angle_id": [a["id"] for a in project.database.all(tables.angle)],
-                "section_id": [s["id"] for s in project.database.all(tables.section)], "what": ["done.json", "stills.jpg", "nothing"],
+                "project_id": ["small"], "media_id": [m.id for m in project.database.all(Media)],
+                "pass_id": [p.id for p in project.database.all(Pass)], "angle_id": [a.id for a in project.database.all(Angle)],
+                "section_id": [s.id for s in project.database.all(Section)], "what": ["done.json", "stills.jpg", "nothing"],
                 "kind": ["vtt", "csv", "mid", "lrc", "srt", "otio", "edl", "midi"],
             }  # fmt: skip
 
@@ -248,5 +248,5 @@ def test_uploads_of_one_name_at_once_keep_both(target: Target) -> None:
 
     with ThreadPoolExecutor(6) as pool:
         ids = [i for made in pool.map(send, range(6)) for i in made]
-    rows = [target.project.database.one(tables.media, id=i) for i in ids]
+    rows = [target.project.database.one(Media, id=i) for i in ids]
     assert sorted(target.project.path_of(r).read_bytes() for r in rows) == [b"%d" % n for n in range(6)]

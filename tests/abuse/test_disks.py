@@ -16,7 +16,7 @@ from zembi.jobs import disk
 from zembi.jobs.disk import disk_fault, need_room, said
 from zembi.service.application import work
 from zembi.service.project.workspace import Project
-from zembi.store import tables
+from zembi.store.entities import Media
 
 URL = "/api/projects/small"
 Usage = namedtuple("Usage", "total used free")
@@ -38,8 +38,8 @@ def test_work_that_will_not_fit_is_refused_before_it_begins_with_disk_and_need(
     assert job["state"] == "failed"
     assert "DECK_02.mp4 needs about" in job["error"]
     assert "the disk at /" in job["error"]
-    row = project.database.one(tables.media, id=media)
-    assert row["state"] != "failed", "the file is not to blame"
+    row = project.database.one(Media, id=media)
+    assert row.state != "failed", "the file is not to blame"
     answer = client.post(f"{URL}/handoff/render", json={})
     assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
     monkeypatch.undo()

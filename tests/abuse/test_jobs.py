@@ -25,6 +25,7 @@ from zembi.jobs.runner import JobRunner
 from zembi.service.media.library import clear_half_made
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
+from zembi.store.entities import Job, Lineup, Media
 
 
 def until(condition: Callable[[], Any], what: str, seconds: float = 30.0) -> Any:
@@ -83,7 +84,7 @@ def fresh(tmp_path: Path) -> Project:
 
 
 def states(project: Project) -> list[str]:
-    return [j["state"] for j in project.database.all(tables.job)]
+    return [j.state for j in project.database.all(Job)]
 
 
 def test_a_work_that_ends_its_worker_is_tried_once_more_and_then_fails_in_words(fresh: Project) -> None:
@@ -95,9 +96,9 @@ def test_a_work_that_ends_its_worker_is_tried_once_more_and_then_fails_in_words(
         assert ended.wait(30)
     finally:
         runner.stop()
-    (job,) = fresh.database.all(tables.job)
-    assert job["state"] == "failed"
-    assert "ended from outside, twice" in job["error"]
+    (job,) = fresh.database.all(Job)
+    assert job.state == "failed"
+    assert "ended from outside, twice" in job.error
     assert (fresh.folder / "deaths").read_text() == "xx"
 
 
@@ -147,14 +148,14 @@ def test_the_end_of_a_job_that_the_disk_does_not_take_is_noted_later(
     future.set_running_or_notify_cancel()
     future.set_exception(ValueError("odd"))
     until(lambda: states(fresh) == ["failed"], "noted")
-    assert "odd" in fresh.database.one(tables.job, id=1)["error"]
+    assert "odd" in fresh.database.one(Job, id=1).error
 
 
 def test_a_work_that_this_version_does_not_know_fails_in_words(fresh: Project) -> None:
     runner = JobRunner({}, Later)
     runner.add(fresh.database, "paint", "Painting", {})
-    (job,) = fresh.database.all(tables.job)
-    assert (job["state"], "paint" in job["error"]) == ("failed", True)
+    (job,) = fresh.database.all(Job)
+    assert (job.state, "paint" in job.error) == ("failed", True)
 
 
 @contextmanager
@@ -257,7 +258,7 @@ def test_a_kill_between_prepared_and_lined_up_is_taken_up_at_start(
     workspace = Workspace(data, [footage])
     project = workspace.open("small")
     with project.database.writing() as connection:
-        (take,) = (m["id"] for m in project.database.all(tables.media) if m["name"] == "GAL_01")
+        (take,) = (m.id for m in project.database.all(Media) if m.name == "GAL_01")
         connection.execute(tables.pass_.delete().where(tables.pass_.c.media == take))
         connection.execute(tables.lineup.delete().where(tables.lineup.c.media == take))
         connection.execute(tables.job.delete().where(tables.job.c.kind == "align"))
@@ -265,7 +266,7 @@ def test_a_kill_between_prepared_and_lined_up_is_taken_up_at_start(
     studio = open_studio(data, footage)
     try:
         studio.start()
-        assert take in {r["media"] for r in studio.workspace.open("small").database.all(tables.lineup)}
+        assert take in {r.media for r in studio.workspace.open("small").database.all(Lineup)}
     finally:
         studio.stop()
 

@@ -12,6 +12,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from tests.abuse.support import Later, copied, everything, sound, tried
 from tests.conftest import add
+from tests.rows import rows
 from zembi.api.app import create_app
 from zembi.core.edit.model import checked
 from zembi.jobs.runner import JobRunner
@@ -20,6 +21,17 @@ from zembi.service.application.work import works
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 from zembi.store.edits import load_edit
+from zembi.store.entities import (
+    Angle,
+    KeptCorrections,
+    KeptCutaway,
+    KeptShot,
+    Lineup,
+    Media,
+    Pass,
+    Section,
+    Version,
+)
 
 URL = "/api/projects/small"
 
@@ -27,18 +39,18 @@ URL = "/api/projects/small"
 def test_a_take_taken_out_comes_back_after_another_was_lined_up(
     client: TestClient, project: Project, footage: Path
 ) -> None:
-    before = {m["name"]: m["id"] for m in project.database.all(tables.media, kind="take")}
-    passes = project.database.all(tables.pass_, media=before["GAL_01"])
-    last = max(p["id"] for p in project.database.all(tables.pass_))
+    before = {m.name: m.id for m in project.database.all(Media, kind="take")}
+    passes = project.database.all(Pass, media=before["GAL_01"])
+    last = max(p.id for p in project.database.all(Pass))
     assert client.delete(f"{URL}/media/{before['GAL_01']}").status_code == 200
     assert client.delete(f"{URL}/media/{before['LAMP_03']}").status_code == 200
     (again,) = add(client, URL, footage, "take", "LAMP_03.mp4")
-    fresh = project.database.all(tables.pass_, media=again)
+    fresh = project.database.all(Pass, media=again)
     assert fresh
-    assert min(p["id"] for p in fresh) > last
+    assert min(p.id for p in fresh) > last
     for _ in range(3):
         assert client.post(f"{URL}/undo").status_code == 200
-    assert project.database.all(tables.pass_, media=before["GAL_01"]) == passes
+    assert project.database.all(Pass, media=before["GAL_01"]) == passes
     sound(project)
 
 
@@ -48,7 +60,7 @@ def test_twenty_at_once_lose_no_acknowledged_nudge(client: TestClient, project: 
 
     with ThreadPoolExecutor(20) as pool:
         answers = list(pool.map(nudge, range(100)))
-    moved = project.database.one(tables.corrections, id=1)["data"]["nudge_s"]
+    moved = project.database.one(KeptCorrections, id=1).data["nudge_s"]
     assert moved == pytest.approx(0.001 * answers.count(200), abs=1e-9)
     assert answers.count(200) == 100
 
@@ -58,35 +70,35 @@ def test_angles_made_at_once_have_numbers_of_their_own_and_are_nine_at_most(
 ) -> None:
     with ThreadPoolExecutor(16) as pool:
         answers = list(pool.map(lambda _n: client.post(f"{URL}/coverage/angles", json={}), range(24)))
-    numbers = [a["number"] for a in project.database.all(tables.angle)]
+    numbers = [a.number for a in project.database.all(Angle)]
     assert sorted(numbers) == list(range(1, 10))
     assert {a.status_code for a in answers} == {201, 409}
 
 
 def test_undoing_a_rename_leaves_what_preparing_wrote(client: TestClient, project: Project) -> None:
-    take = project.database.all(tables.media, kind="take")[0]["id"]
+    take = project.database.all(Media, kind="take")[0].id
     assert client.patch(f"{URL}/media/{take}", json={"name": "Wide"}).status_code == 200
     with project.database.writing() as connection:
         connection.execute(
             tables.media.update().where(tables.media.c.id == take).values(content="new", state="failed")
         )
     client.post(f"{URL}/undo")
-    row = project.database.one(tables.media, id=take)
-    assert (row["content"], row["state"]) == ("new", "failed")
-    assert row["name"] != "Wide"
+    row = project.database.one(Media, id=take)
+    assert (row.content, row.state) == ("new", "failed")
+    assert row.name != "Wide"
 
 
 def test_a_refused_request_changes_nothing(client: TestClient, project: Project) -> None:
-    sections = project.database.all(tables.section)
+    sections = project.database.all(Section)
     before = everything(project.database)
     answer = client.patch(
-        f"{URL}/song/sections/{sections[1]['id']}",
+        f"{URL}/song/sections/{sections[1].id}",
         json={"name": "Refrain", "start_s": -5.0, "phrase_bars": 8},
     )
     assert answer.status_code == 409
     assert everything(project.database) == before
     good = {"name": "Refrain", "phrase_bars": 8}
-    assert client.patch(f"{URL}/song/sections/{sections[1]['id']}", json=good).status_code == 200
+    assert client.patch(f"{URL}/song/sections/{sections[1].id}", json=good).status_code == 200
     client.post(f"{URL}/undo")
     assert everything(project.database) == before, "one request is one step of undo"
 
@@ -116,7 +128,7 @@ def test_another_song_carries_the_edit_over_and_undo_brings_all_back(
     assert state["length"] == edit["length"] < old["edit"][0]["length"]
     assert [s["start"] for s in edit["shots"]] == [c for c in cuts if c < edit["length"]]
     assert all(m["at_s"] < state["song"]["seconds"] for m in state["song"]["marks"])
-    songs = {r["song"] for r in project.database.all(tables.lineup)}
+    songs = {r.song for r in project.database.all(Lineup)}
     assert songs == {state["song"]["media"]}, "takes are lined up with the new song"
     client.post(f"{URL}/undo")
     now = everything(project.database)
@@ -170,12 +182,12 @@ class Service(RuleBasedStateMachine):
             self._folder.cleanup()
 
     def _ids(self, table: Any) -> list[Any]:
-        return [r["id"] for r in self.project.database.all(table)] or [999]
+        return [r["id"] for r in rows(self.project.database, table)] or [999]
 
     def _do(self, method: str, path: str, **body: Any) -> None:
         """Ask for something. What was done can be undone to the very same project, and done again."""
         database = self.project.database
-        before, number = everything(database), len(database.all(tables.journal, undone=False))
+        before, number = everything(database), len(rows(database, tables.journal, undone=False))
         answer = self.client.request(method, f"{URL}{path}", json=body or None)
         assert answer.status_code < 500, answer.text
         if answer.status_code >= 400:
@@ -183,7 +195,7 @@ class Service(RuleBasedStateMachine):
             assert everything(database) == before, f"{path} was refused and changed something"
             return
         after = everything(database)
-        if len(database.all(tables.journal, undone=False)) == number:
+        if len(rows(database, tables.journal, undone=False)) == number:
             return
         database.undo()
         assert everything(database) == before, f"undoing {path}"
@@ -199,7 +211,7 @@ class Service(RuleBasedStateMachine):
     def cut_at(self, op: str, at: float, n: int, unit: str) -> None:
         angles, clips = (
             self._ids(tables.angle),
-            [m["id"] for m in self.project.database.all(tables.media, kind="broll")],
+            [m.id for m in self.project.database.all(Media, kind="broll")],
         )
         body: dict[str, Any] = {
             "op": op,
@@ -218,14 +230,14 @@ class Service(RuleBasedStateMachine):
         beats=st.integers(-3, 3),
     )
     def cut_shot(self, op: str, n: int, beats: int) -> None:
-        lane = self.project.database.all(tables.cutaway if op == "take off" else tables.shot)
+        lane = self.project.database.all(KeptCutaway if op == "take off" else KeptShot)
         angles, clips = (
             self._ids(tables.angle),
-            [m["id"] for m in self.project.database.all(tables.media, kind="broll")],
+            [m.id for m in self.project.database.all(Media, kind="broll")],
         )
         body: dict[str, Any] = {"op": op, "beats": beats, "angle": angles[n % len(angles)]}
         if lane:
-            body["start"] = lane[n % len(lane)]["start"]
+            body["start"] = lane[n % len(lane)].start
         if clips:
             body["media"] = clips[n % len(clips)]
         self._do("POST", "/edit", **body)
@@ -348,7 +360,7 @@ class Service(RuleBasedStateMachine):
 
     @rule(n=small, at=seconds, what=st.sampled_from(["accept", "redo", "clear", "unlock", "by hand"]))
     def settle_take(self, n: int, at: float, what: str) -> None:
-        takes = [m["id"] for m in self.project.database.all(tables.media, kind="take")] or ["none"]
+        takes = [m.id for m in self.project.database.all(Media, kind="take")] or ["none"]
         if what == "by hand":
             self._do("POST", f"/lineup/takes/{takes[n % len(takes)]}/lock", pairs=[[at / 4, at]])
         else:
@@ -420,9 +432,9 @@ class Service(RuleBasedStateMachine):
         assert answer.status_code == 200, answer.text
         sound(self.project)
         with self.project.database.reading() as connection:
-            for row in self.project.database.all(tables.edit):
-                checked(load_edit(connection, row["id"]))
-        numbers = [a["number"] for a in self.project.database.all(tables.angle)]
+            for row in self.project.database.all(Version):
+                checked(load_edit(connection, row.id))
+        numbers = [a.number for a in self.project.database.all(Angle)]
         assert len(set(numbers)) == len(numbers) <= 9
 
 

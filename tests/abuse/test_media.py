@@ -32,6 +32,7 @@ from zembi.media.sound import read_sound
 from zembi.service.application.studio import Studio
 from zembi.service.project.workspace import Project
 from zembi.store import tables
+from zembi.store.entities import Media
 
 RATE = 48_000
 URL = "/api/projects/own"
@@ -270,7 +271,7 @@ def test_a_file_swapped_for_a_link_is_not_read(
         found = next(m for m in client.get(url).json()["media"] if m["id"] == clip["id"])
         assert (found["condition"], "outside the allowed" in found["trouble"]) == ("unreadable", True)
         client.post(f"{url}/media/{clip['id']}/prepare")
-        assert "outside the allowed" in project.database.one(tables.media, id=clip["id"])["error"]
+        assert "outside the allowed" in project.database.one(Media, id=clip["id"]).error
         laid = client.post(f"{url}/edit", json={"op": "lay over", "at_s": 4.0, "media": clip["id"]})
         assert laid.status_code == 200, laid.text
         assert client.post(f"{url}/handoff/render", json={}).status_code == 409
@@ -285,13 +286,13 @@ def test_a_folder_named_in_a_copied_project_is_not_read(
     outside = tmp_path / "elsewhere"
     outside.mkdir()
     film(outside / "secret.mp4", Fraction(24), 24)
-    clip = project.database.all(tables.media, kind="broll")[0]["id"]
+    clip = project.database.all(Media, kind="broll")[0].id
     with project.database.writing() as connection:
         moved = {"root": str(outside), "path": "secret.mp4", "content": ""}
         connection.execute(tables.media.update().where(tables.media.c.id == clip).values(**moved))
     client.post(f"/api/projects/small/media/{clip}/prepare")
-    row = project.database.one(tables.media, id=clip)
-    assert (row["state"], "outside the allowed media folders" in row["error"]) == ("failed", True)
+    row = project.database.one(Media, id=clip)
+    assert (row.state, "outside the allowed media folders" in row.error) == ("failed", True)
 
 
 @pytest.mark.parametrize(

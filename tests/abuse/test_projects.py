@@ -60,7 +60,7 @@ def test_a_kill_in_the_middle_of_making_leaves_nothing_behind(tmp_path: Path) ->
     lock = workspace.serve_alone()
     assert not [p for p in workspace.projects_folder.iterdir() if p.name.startswith(".")]
     for project_id in workspace.ids():
-        assert workspace.open(project_id).row["name"] == "Lamp Room"
+        assert workspace.open(project_id).about.name == "Lamp Room"
     lock.close()
 
 

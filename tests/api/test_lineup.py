@@ -18,7 +18,8 @@ from zembi.media.sound import read_sound, resample
 from zembi.service.lineup import placing
 from zembi.service.project.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
+from zembi.store.database import Change
+from zembi.store.entities import Media, single
 
 
 def passes(client: TestClient, name: str) -> list[dict[str, Any]]:
@@ -111,9 +112,9 @@ def clocked(project: Project, client: TestClient, **codes: str) -> None:
     """Give takes timecodes, and let the line-up think again."""
     with project.database.writing() as connection:
         for name, code in codes.items():
-            row = next(m for m in rows_of(connection, tables.media) if m["name"] == name)
-            facts = {**row["facts"], "timecode": code}
-            connection.execute(update(tables.media).where(tables.media.c.id == row["id"]).values(facts=facts))
+            row = single(connection, Media, name=name)
+            facts = {**row.facts, "timecode": code}
+            connection.execute(update(tables.media).where(tables.media.c.id == row.id).values(facts=facts))
         placing.propose_by_clock(connection, Change(connection))
 
 
@@ -202,7 +203,7 @@ def test_a_timeline_of_others_is_refused_in_words(client: TestClient) -> None:
 
 
 def test_a_take_looked_at_again_costs_nothing(client: TestClient, project: Project) -> None:
-    gal = project.database.one(tables.media, name="GAL_01")
+    gal = project.database.one(Media, name="GAL_01")
     (kept,) = project.derived(gal).glob("align-*.json")
     stamp = kept.stat().st_mtime_ns
     before = passes(client, "GAL_01")

@@ -28,6 +28,7 @@ from zembi.service.application.studio import Studio
 from zembi.service.application.work import BACKGROUND, ORDER, works
 from zembi.service.project.workspace import Workspace
 from zembi.store import tables
+from zembi.store.entities import Job, Media
 
 URL = "/api/projects/p"
 
@@ -69,7 +70,7 @@ def studio_of(tmp_path: Path, card: Path, executor: Executor) -> Studio:
 
 
 def kinds(studio: Studio, jobs: list[int]) -> list[str]:
-    rows = {j["id"]: j["kind"] for j in studio.workspace.open("p").database.all(tables.job)}
+    rows = {j.id: j.kind for j in studio.workspace.open("p").database.all(Job)}
     return [rows[j] for j in jobs]
 
 
@@ -106,7 +107,7 @@ def test_what_is_on_screen_is_made_before_what_was_added_before_it(tmp_path: Pat
         database = studio.workspace.open("p").database
 
         def subject(job: int) -> str:
-            return str(database.one(tables.job, id=job)["arguments"]["media"])
+            return str(database.one(Job, id=job).arguments["media"])
 
         first = subject(executor.begun[0][0])
         wanted = [i for i in ids if i != first][-1]
@@ -191,7 +192,7 @@ def test_files_are_seen_with_length_and_picture_before_they_are_added(tmp_path: 
 def test_a_list_of_cuts_is_written_for_a_clip_that_could_not_be_prepared(
     client: TestClient, project: Any
 ) -> None:
-    clip = project.database.all(tables.media, kind="broll")[0]["id"]
+    clip = project.database.all(Media, kind="broll")[0].id
     laid = client.post("/api/projects/small/edit", json={"op": "lay over", "at_s": 4.0, "media": clip})
     assert laid.status_code == 200
     with project.database.writing() as connection:

@@ -21,6 +21,7 @@ from zembi.service.application.studio import Studio
 from zembi.service.media import library
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
+from zembi.store.entities import Job
 
 URL = "/api/projects/small"
 
@@ -160,7 +161,7 @@ def slow(started: threading.Event) -> Any:
 
 def wait_for(project: Project, job: int, *states: str) -> str:
     for _ in range(300):
-        state = str(project.database.one(tables.job, id=job)["state"])
+        state = str(project.database.one(Job, id=job).state)
         if state in states:
             return state
         time.sleep(0.02)
@@ -192,16 +193,16 @@ def test_jobs_wait_run_stop_and_are_taken_up_again(tmp_path: Path) -> None:
     runner.cancel(project.database, third)
     assert wait_for(project, third, "cancelled") == "cancelled"
     for _ in range(200):
-        if project.database.one(tables.job, id=first)["progress"] > 0:
+        if project.database.one(Job, id=first).progress > 0:
             break
         time.sleep(0.02)
     runner.cancel(project.database, first)
     assert wait_for(project, first, "cancelled", "done") == "cancelled"
     assert wait_for(project, second, "done") == "done"
-    assert project.database.one(tables.job, id=second)["result"] == {"name": "a"}
+    assert project.database.one(Job, id=second).result == {"name": "a"}
     fails = runner.add(project.database, "broken", "Broken", {})
     assert wait_for(project, fails, "failed") == "failed"
-    assert project.database.one(tables.job, id=fails)["error"] == "GAL_01.mp4 is cut off."
+    assert project.database.one(Job, id=fails).error == "GAL_01.mp4 is cut off."
     # A stop in the middle leaves a row that says "running"; the next start takes it up.
     with project.database.writing() as connection:
         connection.execute(

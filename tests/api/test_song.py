@@ -17,6 +17,7 @@ from zembi.media.render import song_samples
 from zembi.service.handoff import films
 from zembi.service.media.analyses import listen_file
 from zembi.service.project.workspace import Project
+from zembi.store.entities import Media
 
 SONG = f"{URL}/song"
 
@@ -67,9 +68,8 @@ def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient,
 
 
 def media_row(project: Project) -> Any:
-    from zembi.store import tables
 
-    return next(m for m in project.database.all(tables.media) if m["kind"] == "song")
+    return next(m for m in project.database.all(Media) if m.kind == "song")
 
 
 def runner_prepare(client: TestClient, media_id: str) -> None:

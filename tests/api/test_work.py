@@ -18,7 +18,7 @@ from zembi.core.timebase import frame_middle
 from zembi.demo.synth import Performance
 from zembi.media.probe import frame_times
 from zembi.service.project.workspace import Project
-from zembi.store import tables
+from zembi.store.entities import Media
 
 URL = "/api/projects/small"
 
@@ -283,7 +283,7 @@ def rendered(client: TestClient, **body: Any) -> bytes:
 
 def shown(client: TestClient, project: Project) -> list[int | None]:
     """The source frame that each programme frame should show, from the programme as the page is told it."""
-    files = {m["id"]: project.path_of(m) for m in project.database.all(tables.media)}
+    files = {m.id: project.path_of(m) for m in project.database.all(Media)}
     out: list[int | None] = []
     for span in seen(edit(client)):
         out += (

@@ -24,7 +24,7 @@ from zembi.media.render import Film, film_pictures
 from zembi.service.answers.state import span_view
 from zembi.service.answers.views import SpanView
 from zembi.service.project.workspace import open_folder
-from zembi.store import tables
+from zembi.store.entities import Media
 
 SIZE = (480, 270)
 INSTEAD = """
@@ -74,10 +74,10 @@ def editor(page: webdriver.Chrome, server: Server) -> Editor:
 def two(editor: Editor, server: Server) -> Iterator[tuple[Film, Film]]:
     """The made film, and the same without its curves; the page has the made one while this lasts."""
     project = open_folder(server.data / "projects" / "lamp-room")
-    rows = {m["name"]: m for m in project.database.all(tables.media)}
-    names = [rows[n]["id"] for n in ("GAL_01", "LAMP_01", "Gulls over stern")]
+    rows = {m.name: m for m in project.database.all(Media)}
+    names = [rows[n].id for n in ("GAL_01", "LAMP_01", "Gulls over stern")]
     programme = made(*names)
-    files = {m["id"]: project.file_of(m) for m in rows.values() if m["id"] in names}
+    files = {m.id: project.file_of(m) for m in rows.values() if m.id in names}
     film = Film(programme, files, None, Fraction(24), *SIZE, 0, programme.length)
     plain = replace(
         film,

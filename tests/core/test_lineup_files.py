@@ -27,6 +27,7 @@ from zembi.core.sync.clock import Clocked, LockedRun, place_by_clock
 from zembi.core.sync.moments import find_moments
 from zembi.core.sync.refine import Line
 from zembi.service.lineup.evidence import Spot, reasons, says_section
+from zembi.store.entities import Media, Pass
 
 SONG = MediaRef("file:///m/song.flac", "song", 60.0)
 
@@ -149,20 +150,14 @@ def test_slate_notes_name_sections(note: str, section: str, told: bool) -> None:
 
 
 def test_only_what_tells_places_apart_is_said() -> None:
-    def take(name: str, slate: str = "") -> dict[str, Any]:
-        return {"id": name, "name": name, "tags": {"camera": "Lamp", "slate": slate}}
+    def take(name: str, slate: str = "") -> Media:
+        tags = {"camera": "Lamp", "slate": slate}
+        return Media(name, "take", name, "project", f"{name}.mp4", "", {}, tags, "ready", "", 0)
 
-    def lies(media: str, start: float, song: float, number: int, status: str = "locked") -> dict[str, Any]:
-        return {
-            "id": number,
-            "media": media,
-            "take_start_s": start,
-            "song_start_s": song,
-            "rate": 1.0,
-            "status": status,
-        }
+    def lies(media: str, start: float, song: float, number: int, status: str = "locked") -> Pass:
+        return Pass(number, media, start, start + 10, song, 1.0, status, 1.0, "found", {}, None, 0)  # type: ignore[arg-type]
 
-    media = {m["id"]: m for m in (take("LAMP_01"), take("LAMP_03", "ch2"), take("LAMP_04"))}
+    media = {m.id: m for m in (take("LAMP_01"), take("LAMP_03", "ch2"), take("LAMP_04"))}
     row = lies("LAMP_03", 30.0, 28.0, 1, "choose")
     spots = [Spot(28.0, "Chorus 1"), Spot(62.0, "Chorus 2")]
     assert reasons(row, spots, [row], media) == [[], ["the slate note says Chorus 2"]]

@@ -12,11 +12,13 @@ from typing import Any
 
 import pytest
 
+from tests.rows import rows
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Shot
 from zembi.core.errors import Damaged
 from zembi.store import tables
 from zembi.store.database import Database
 from zembi.store.edits import load_edit
+from zembi.store.entities import Lineup, Media, Pass, Section
 from zembi.store.schema import head, migrate
 
 BASELINES = sorted((Path(__file__).parent / "baselines").glob("*.sql"))
@@ -32,7 +34,7 @@ def restored(baseline: Path, folder: Path) -> Path:
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
     kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job")]
-    return {t.name: [dict(r) for r in database.all(t)] for t in kept}
+    return {t.name: [dict(r) for r in rows(database, t)] for t in kept}
 
 
 def revision_of(path: Path) -> str:
@@ -55,14 +57,14 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
         edit = load_edit(connection, 1)
     assert edit.shots == (Shot(0, Black()), Shot(204, AngleSource(1), True))
     assert edit.cutaways == (Cutaway(300, 348, ClipSource("clip01", 1.5, 0.5)),)
-    assert {r["song"] for r in database.all(tables.lineup)} == {"song01"}
+    assert {r.song for r in database.all(Lineup)} == {"song01"}
     # "Rename" and "Split" were undone in the old version: they can be done again in this one.
     assert database.undo_names() == ("Delete marks", "Rename Chorus 1")
     before = everything(database)
     assert database.redo() == "Rename Chorus 1"
-    assert database.one(tables.section, id=3)["name"] == "Refrain"
+    assert database.one(Section, id=3).name == "Refrain"
     assert database.redo() == "Split a section"
-    assert [s["name"] for s in database.all(tables.section)][-1] == "Bridge"
+    assert [s.name for s in database.all(Section)][-1] == "Bridge"
     states = [everything(database)]
     names = []
     while database.undo_names()[0]:
@@ -70,8 +72,8 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
         states.append(everything(database))
     assert names[-1] == "Add angle 1"
     assert before in states
-    assert database.all(tables.pass_) == []
-    assert len(database.all(tables.media)) == 4
+    assert database.all(Pass) == []
+    assert len(database.all(Media)) == 4
     for state in reversed(states[:-1]):
         database.redo()
         assert everything(database) == state
@@ -81,7 +83,7 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
 def test_ids_that_only_the_journal_remembers_are_not_given_again(baseline: Path) -> None:
     database = Database(baseline)
     gone = {i["key"]["id"] if "key" in i else (i["before"] or i["after"])["id"]
-            for row in database.all(tables.journal) for i in row["changes"] if i["table"] == "mark"}  # fmt: skip
+            for row in rows(database, tables.journal) for i in row["changes"] if i["table"] == "mark"}  # fmt: skip
     with database.changing("Tap") as change:
         chosen = change.insert(tables.mark_set, {"name": "new", "shown": True})
         mark = change.insert(tables.mark, {"set_id": chosen["id"], "at_s": 3.0})
@@ -107,15 +109,15 @@ def test_references_still_hold_after_the_tables_were_made_anew(baseline: Path) -
     database = Database(baseline)
     with database.changing("Remove the angle") as change:
         change.delete(tables.angle, {"id": 1})
-    assert [p["angle"] for p in database.all(tables.pass_)] == [None]
+    assert [p.angle for p in database.all(Pass)] == [None]
     database.undo()
-    assert [p["angle"] for p in database.all(tables.pass_)] == [1]
+    assert [p.angle for p in database.all(Pass)] == [1]
     with database.changing("Take out GAL_01") as change:
         change.delete(tables.media, {"id": "take01"})
-    assert database.all(tables.pass_) == []
-    assert database.all(tables.lineup) == []
+    assert database.all(Pass) == []
+    assert database.all(Lineup) == []
     database.undo()
-    assert [p["id"] for p in database.all(tables.pass_)] == [1]
+    assert [p.id for p in database.all(Pass)] == [1]
     with sqlite3.connect(baseline) as connection:
         assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
     database.close()
@@ -150,7 +152,7 @@ def test_a_kill_while_a_project_is_brought_up_to_date_leaves_the_old_or_the_new_
         opener.communicate()
         seen.add(revision_of(path))
         database = Database(path)
-        assert len(database.all(tables.media)) == 3
+        assert len(database.all(Media)) == 3
         assert revision_of(path) == head()
         database.close()
     assert seen <= {"0001", head()}

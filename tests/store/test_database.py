@@ -14,11 +14,13 @@ from alembic.runtime.migration import MigrationContext
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.rows import rows
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot
 from zembi.core.errors import NotFound, Refused
 from zembi.store import tables
 from zembi.store.database import Database
 from zembi.store.edits import load_edit, save_edit
+from zembi.store.entities import MarkSet
 
 
 @pytest.fixture
@@ -28,7 +30,7 @@ def database(tmp_path: Path) -> Database:
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
     return {
-        t.name: [dict(r) for r in database.all(t)]
+        t.name: [dict(r) for r in rows(database, t)]
         for t in tables.metadata.sorted_tables
         if t.name not in ("journal", "job")
     }
@@ -45,7 +47,7 @@ def test_opening_again_changes_nothing(database: Database) -> None:
         change.insert(tables.mark_set, {"name": "cut ideas", "shown": True})
     database.close()
     again = Database(database.path)
-    assert [r["name"] for r in again.all(tables.mark_set)] == ["cut ideas"]
+    assert [s.name for s in again.all(MarkSet)] == ["cut ideas"]
     assert again.undo_names() == ("Make", None)
 
 
@@ -57,12 +59,12 @@ def test_a_failed_change_leaves_all_as_it_was(database: Database) -> None:
 
     with pytest.raises(Refused):
         fail()
-    assert database.all(tables.mark_set) == []
+    assert database.all(MarkSet) == []
     assert database.undo_names() == (None, None)
     with pytest.raises(Refused, match="nothing to undo"):
         database.undo()
     with pytest.raises(NotFound, match="mark_set 7"):
-        database.one(tables.mark_set, id=7)
+        database.one(MarkSet, id=7)
 
 
 def test_a_change_that_changes_nothing_is_not_journaled(database: Database) -> None:
@@ -105,17 +107,15 @@ def test_undoing_and_redoing_visits_the_very_same_states(
         connection.execute(tables.shot.insert().values(edit=1, start=0, source={"kind": "black"}, held=False))
     states = [everything(database)]
     for kind, which, frame in steps:
-        rows = database.all(tables.mark_set)
+        sets = database.all(MarkSet)
         before = len(states)
         with database.changing(f"{kind} {before}") as change:
             if kind == "add":
                 change.insert(tables.mark_set, {"name": f"set {frame}", "shown": True})
-            elif kind == "rename" and rows:
-                change.update(
-                    tables.mark_set, {"id": rows[which % len(rows)]["id"]}, {"name": f"now {frame}"}
-                )
-            elif kind == "delete" and rows:
-                change.delete(tables.mark_set, {"id": rows[which % len(rows)]["id"]})
+            elif kind == "rename" and sets:
+                change.update(tables.mark_set, {"id": sets[which % len(sets)].id}, {"name": f"now {frame}"})
+            elif kind == "delete" and sets:
+                change.delete(tables.mark_set, {"id": sets[which % len(sets)].id})
             elif kind == "edit":
                 before_edit = load_edit(change.connection, 1)
                 shots = (Shot(0, AngleSource(which)), Shot(1 + frame, ClipSource("m", 1.5, 0.5), True))
@@ -176,10 +176,10 @@ def test_kill_at_any_moment_loses_no_acknowledged_change(tmp_path: Path) -> None
         writer.stdout.close()
         writer.wait()
         database = Database(path)
-        kept = [int(r["name"]) for r in database.all(tables.mark_set)]
+        kept = [int(r.name) for r in database.all(MarkSet)]
         assert kept == list(range(len(kept)))
         assert len(kept) - 1 >= max([0, *acknowledged[:-1]])
         # The journal and the rows agree: undoing takes back exactly the last one.
         database.undo()
-        assert len(database.all(tables.mark_set)) == len(kept) - 1
+        assert len(database.all(MarkSet)) == len(kept) - 1
         database.close()

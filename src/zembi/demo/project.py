@@ -21,6 +21,7 @@ from zembi.service.edit import cutting
 from zembi.service.media.library import add_rows
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
+from zembi.store.entities import Media
 
 PROJECT_ID = "lamp-room"
 #: Written last; a demo without it was interrupted and is made again.
@@ -124,14 +125,12 @@ def _make(workspace: Workspace, progress: Progress) -> Path:
 def _label(project: Project) -> None:
     """Name cameras and clips as an editor would."""
     with project.database.writing() as connection:
-        for row in project.database.all(tables.media):
-            values: dict[str, Any] = {"name": row["name"].replace("_", " ")} if row["kind"] == "broll" else {}
-            if row["kind"] == "take":
-                values = {"tags": {"camera": CAMERAS[row["name"].split("_")[0]]}}
+        for row in project.database.all(Media):
+            values: dict[str, Any] = {"name": row.name.replace("_", " ")} if row.kind == "broll" else {}
+            if row.kind == "take":
+                values = {"tags": {"camera": CAMERAS[row.name.split("_")[0]]}}
             if values:
-                connection.execute(
-                    update(tables.media).where(tables.media.c.id == row["id"]).values(**values)
-                )
+                connection.execute(update(tables.media).where(tables.media.c.id == row.id).values(**values))
 
 
 def _finish(project: Project, downbeats_s: list[float]) -> None:
@@ -146,6 +145,6 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
             at = downbeats_s[starts[index] + 4 * phrase]
             connection.execute(insert(tables.lyric).values(at_s=at, text=words))
     cutting.operate(project, RoughCut())
-    clips = {m["name"]: m["id"] for m in project.database.all(tables.media, kind="broll")}
+    clips = {m.name: m.id for m in project.database.all(Media, kind="broll")}
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
         cutting.operate(project, LayOver(downbeats_s[bar - 1], clips[name]))

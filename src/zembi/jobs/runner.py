@@ -18,6 +18,7 @@ from zembi.jobs.pool import SeparateWorkers
 from zembi.jobs.worker import Work, run_job, set_job
 from zembi.store import tables
 from zembi.store.database import Database
+from zembi.store.entities import Job
 
 OPEN_STATES = ("waiting", "running")
 #: How often a job is begun again after its worker was ended from outside.
@@ -125,8 +126,8 @@ class JobRunner:
 
     def cancel(self, database: Database, job_id: int) -> None:
         """Stop a job: at once if it waits, at its next report if it runs."""
-        row = database.one(tables.job, id=job_id)
-        if row["state"] not in OPEN_STATES:
+        row = database.one(Job, id=job_id)
+        if row.state not in OPEN_STATES:
             return
         set_job(database, job_id, cancel=True)
         with self._lock:

@@ -13,6 +13,7 @@ from zembi.core.errors import Cancelled, ZembiError
 from zembi.jobs.disk import disk_fault
 from zembi.store import tables
 from zembi.store.database import Database
+from zembi.store.entities import Job
 
 #: A job's work: (project folder, arguments, report) -> result. ``report`` raises Cancelled when asked to stop.
 Report = Callable[[float, str], None]
@@ -69,15 +70,15 @@ def run_job(folder: str, job_id: int, work: Work) -> str:
     project = Path(folder)
     database = Database(project / "project.db")
     try:
-        row = database.one(tables.job, id=job_id)
-        if row["state"] not in ("waiting", "running"):
-            return str(row["state"])
-        if row["cancel"]:
+        row = database.one(Job, id=job_id)
+        if row.state not in ("waiting", "running"):
+            return str(row.state)
+        if row.cancel:
             set_job(database, job_id, state="cancelled")
             return "cancelled"
         set_job(database, job_id, state="running", progress=0.0, error="", message="Starting")
         try:
-            result = work(project, dict(row["arguments"]), Reporter(database, job_id))
+            result = work(project, dict(row.arguments), Reporter(database, job_id))
         except Cancelled as fault:
             set_job(database, job_id, state="cancelled", message=fault.message)
             return "cancelled"

@@ -31,6 +31,7 @@ from sqlalchemy.exc import IntegrityError
 
 from zembi.core.errors import BadInput, NotFound, Refused
 from zembi.store import tables
+from zembi.store.entities import E, every, single
 from zembi.store.schema import migrate
 
 Row = Mapping[str, Any] | RowMapping
@@ -384,19 +385,19 @@ class Database:
                 }
                 connection.execute(insert(tables.journal).values(**row))
 
-    def one(self, table: Table, **key: Any) -> RowMapping:
-        """A row by key.
+    def one(self, kind: type[E], /, **key: Any) -> E:
+        """An entity by its key.
 
         Raises:
-            NotFound: no such row.
+            NotFound: there is none.
         """
         with self.reading() as connection:
-            return one_of(connection, table, key)
+            return single(connection, kind, **key)
 
-    def all(self, table: Table, **where: Any) -> list[RowMapping]:
-        """Rows by equality, in key order."""
+    def all(self, kind: type[E], /, **where: Any) -> list[E]:
+        """Entities whose fields have these values, in the order of their keys."""
         with self.reading() as connection:
-            return rows_of(connection, table, where)
+            return every(connection, kind, **where)
 
     def undo_names(self) -> tuple[str | None, str | None]:
         """What undo and redo would do next."""

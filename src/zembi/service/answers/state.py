@@ -4,7 +4,6 @@ import dataclasses
 from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from sqlalchemy import select
@@ -32,6 +31,7 @@ from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
 from zembi.service.song.lyrics import in_order
 from zembi.store import tables
+from zembi.store.entities import Job, Lyric, Mark, MarkSet, Media, Pass
 
 #: Jobs of the past that the page is still told about.
 _KEPT_JOBS = 40
@@ -55,25 +55,25 @@ def _card(workspace: Workspace, project_id: str) -> views.ProjectCard:
 @one_moment
 def _whole_card(project: Project) -> views.ProjectCard:
     snapshot = look(project)
-    rows, row, takes = snapshot.media, snapshot.row, _takes(snapshot)
+    rows, row, takes = snapshot.media, snapshot.about, _takes(snapshot)
     stills = next(
-        (m["id"] for k in ("take", "broll") for m in rows if m["kind"] == k and _stills(project, m)), None
+        (m.id for k in ("take", "broll") for m in rows if m.kind == k and _stills(project, m)), None
     )
     return views.ProjectCard(
-        project.id, row["name"], rate_label(snapshot.rate), row["width"], row["height"],
-        song=next((m["name"] for m in rows if m["id"] == row["song"]), ""),
-        takes=sum(m["kind"] == "take" for m in rows), clips=sum(m["kind"] == "broll" for m in rows), still=stills,
+        project.id, row.name, rate_label(snapshot.rate), row.width, row.height,
+        song=next((m.name for m in rows if m.id == row.song), ""),
+        takes=sum(m.kind == "take" for m in rows), clips=sum(m.kind == "broll" for m in rows), still=stills,
         steps=_badges(snapshot, takes, _holes(snapshot)), film=_last_film(project), trouble="",
     )  # fmt: skip
 
 
 def _last_film(project: Project) -> views.FilmView | None:
     """The last film that was rendered and is still there."""
-    jobs = project.database.all(tables.job, kind="render", state="done")
-    for job in sorted(jobs, key=lambda j: -j["id"]):
-        name = str(job["result"].get("file", ""))
+    jobs = project.database.all(Job, kind="render", state="done")
+    for job in sorted(jobs, key=lambda j: -j.id):
+        name = str(job.result.get("file", ""))
         if name and (project.folder / "renders" / name).is_file():
-            return views.FilmView(job["id"], name)
+            return views.FilmView(job.id, name)
     return None
 
 
@@ -85,21 +85,21 @@ def _holes(snapshot: Snapshot) -> list[list[int]]:
     return [list(h) for h in uncovered(every, snapshot.length)]
 
 
-def _stills(project: Project, row: Any) -> int:
-    facts = derived_facts(project.derived(row)) if row["content"] else None
+def _stills(project: Project, row: Media) -> int:
+    facts = derived_facts(project.derived(row)) if row.content else None
     return int(facts.get("stills", 0)) if facts else 0
 
 
-def media_view(project: Project, row: Any) -> views.MediaView:
+def media_view(project: Project, row: Media) -> views.MediaView:
     """A file as the page sees it."""
-    facts, tags = row["facts"], row["tags"]
-    made = derived_facts(project.derived(row)) if row["content"] else None
+    facts, tags = row.facts, row.tags
+    made = derived_facts(project.derived(row)) if row.content else None
     seconds = float(facts.get("duration_s", 0.0))
     path, now = project.path_of(row), condition(project, row)
     rate = facts.get("rate", "")
     return views.MediaView(
-        id=row["id"], kind=row["kind"], name=row["name"], file=path.name, folder=str(path.parent), state=row["state"],
-        error=row["error"], condition=now.state, trouble=now.words, prepared=bool(row["content"]) and is_derived(project.cache, row["content"]), seconds=seconds,
+        id=row.id, kind=row.kind, name=row.name, file=path.name, folder=str(path.parent), state=row.state,
+        error=row.error, condition=now.state, trouble=now.words, prepared=bool(row.content) and is_derived(project.cache, row.content), seconds=seconds,
         width=facts.get("width", 0), height=facts.get("height", 0),
         rate=rate_label(Fraction(rate)) if rate else "",
         variable=bool(facts.get("variable", False)), rotation=facts.get("rotation", 0),
@@ -114,21 +114,21 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
     found, grid = snapshot.analysis, snapshot.grid
     if snapshot.song is None or found is None or grid is None:
         return None
-    ordered = sorted(snapshot.sections, key=lambda r: r["start_s"])
-    ends = [*[r["start_s"] for r in ordered], snapshot.seconds][1:]
+    ordered = sorted(snapshot.sections, key=lambda r: r.start_s)
+    ends = [*[r.start_s for r in ordered], snapshot.seconds][1:]
     sections = []
     for row, end in zip(ordered, ends, strict=True):
-        first, last = nearest_bar(grid, row["start_s"]), nearest_bar(grid, end)
+        first, last = nearest_bar(grid, row.start_s), nearest_bar(grid, end)
         sections.append(
             views.SectionView(
-                row["id"],
-                row["name"],
-                row["start_s"],
+                row.id,
+                row.name,
+                row.start_s,
                 end,
                 first,
                 max(1, last - first),
-                row["phrase_bars"],
-                row["repeat_group"],
+                row.phrase_bars,
+                row.repeat_group,
             )
         )
     lyrics = _lyrics(snapshot)
@@ -144,7 +144,7 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
     corrections = snapshot.corrections
     plain = not (corrections.read_beats or corrections.bpm)
     return views.SongView(
-        snapshot.song["id"], snapshot.seconds, grid.bpm, (found.tempo_steady and plain) or corrections.bpm is not None,
+        snapshot.song.id, snapshot.seconds, grid.bpm, (found.tempo_steady and plain) or corrections.bpm is not None,
         [views.TempoView(t.start_s, t.end_s, t.bpm, t.steady) for t in found.tempo] if plain else [],
         grid.metre, found.division, found.confidence, found.doubt,
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score, r.reason) for r in found.readings],
@@ -156,30 +156,28 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
 
 def _lyrics(snapshot: Snapshot) -> list[views.LyricView]:
     """Lines of the working song in order; those not timed stay."""
-    rows = in_order(snapshot.project.database.all(tables.lyric))
+    rows = in_order(snapshot.project.database.all(Lyric))
     to = snapshot.map.to_working
     return [
         views.LyricView(
-            r["id"],
-            to(r["at_s"]) if r["timed"] else 0.0,
-            r["text"],
-            r["timed"],
-            [views.WordView(to(t), w) for t, w in r["words"]],
+            r.id,
+            to(r.at_s) if r.timed else 0.0,
+            r.text,
+            r.timed,
+            [views.WordView(to(t), w) for t, w in r.words],
         )
         for r in rows
-        if not r["timed"] or snapshot.map.holds(r["at_s"])
+        if not r.timed or snapshot.map.holds(r.at_s)
     ]
 
 
 def _marks(snapshot: Snapshot) -> tuple[list[views.MarkSetView], list[views.MarkView]]:
     database = snapshot.project.database
-    sets = [
-        views.MarkSetView(s["id"], s["name"], s["shown"], s["hue"]) for s in database.all(tables.mark_set)
-    ]
+    sets = [views.MarkSetView(s.id, s.name, s.shown, s.hue) for s in database.all(MarkSet)]
     marks = [
-        views.MarkView(m["id"], m["set_id"], snapshot.map.to_working(m["at_s"]), m["name"], m["hue"])
-        for m in sorted(database.all(tables.mark), key=lambda m: (m["at_s"], m["id"]))
-        if snapshot.map.holds(m["at_s"]) or m["at_s"] >= snapshot.song_seconds - 1e-6
+        views.MarkView(m.id, m.set_id, snapshot.map.to_working(m.at_s), m.name, m.hue)
+        for m in sorted(database.all(Mark), key=lambda m: (m.at_s, m.id))
+        if snapshot.map.holds(m.at_s) or m.at_s >= snapshot.song_seconds - 1e-6
     ]
     return sets, marks
 
@@ -215,14 +213,13 @@ def _section_name(snapshot: Snapshot, at_s: float) -> str:
     return name
 
 
-def _pass_view(snapshot: Snapshot, row: Any) -> views.PassView:
-    found = row["found"]
-    seconds = row["take_end_s"] - row["take_start_s"]
-    moved = row["song_start_s"] - found["song_start_s"] if "song_start_s" in found else 0.0
+def _pass_view(snapshot: Snapshot, row: Pass) -> views.PassView:
+    found = row.found
+    seconds = row.take_end_s - row.take_start_s
+    moved = row.song_start_s - found["song_start_s"] if "song_start_s" in found else 0.0
     rivals = found.get("rivals", [])
-    spots = [
-        Spot(p["song_start_s"], _section_name(snapshot, p["song_start_s"] + 0.25 * seconds)) for p in rivals
-    ]
+    starts = [float(p["song_start_s"]) for p in rivals]
+    spots = [Spot(at, _section_name(snapshot, at + 0.25 * seconds)) for at in starts]
     said = reasons(row, spots, snapshot.passes, snapshot.by_id) if len(spots) > 1 else [[] for _ in spots]
     places = [
         views.PlaceView(spot.song_start_s, p["score"], spot.section, why)
@@ -230,24 +227,24 @@ def _pass_view(snapshot: Snapshot, row: Any) -> views.PassView:
     ]
     proposed = f"{found['beside']} ran at the same time by {found['by']}" if "beside" in found else ""
     return views.PassView(
-        row["id"], row["media"], row["take_start_s"], row["take_end_s"], row["song_start_s"],
-        row["song_start_s"] + row["rate"] * seconds, row["rate"], (row["rate"] - 1) * 1e6, row["status"],
-        row["confidence"], row["origin"], row["angle"], moved * 1000, found.get("residuals", []), places,
-        bool(found.get("pitch_kept")), proposed if row["status"] == "choose" else "",
+        row.id, row.media, row.take_start_s, row.take_end_s, row.song_start_s,
+        row.song_start_s + row.rate * seconds, row.rate, (row.rate - 1) * 1e6, row.status,
+        row.confidence, row.origin, row.angle, moved * 1000, found.get("residuals", []), places,
+        bool(found.get("pitch_kept")), proposed if row.status == "choose" else "",
         _span_of(snapshot.whole, row),
     )  # fmt: skip
 
 
-def _span_of(whole: Snapshot, row: Any) -> views.SpanView | None:
+def _span_of(whole: Snapshot, row: Pass) -> views.SpanView | None:
     """A pass's frames on the whole song."""
     placed = PassOnAngle(
-        str(row["id"]),
-        row["media"],
+        str(row.id),
+        row.media,
         0,
-        row["take_start_s"],
-        row["take_end_s"],
-        row["song_start_s"],
-        row["rate"],
+        row.take_start_s,
+        row.take_end_s,
+        row.song_start_s,
+        row.rate,
     )
     first, last = pass_frames(placed, whole.rate, whole.length)
     return span_view(pass_span(placed, first, last, whole.rate)) if last > first else None
@@ -256,17 +253,17 @@ def _span_of(whole: Snapshot, row: Any) -> views.SpanView | None:
 def _takes(snapshot: Snapshot) -> list[views.TakeView]:
     out = []
     for m in snapshot.media:
-        if m["kind"] != "take":
+        if m.kind != "take":
             continue
-        kept = snapshot.lineup.get(m["id"])
-        passes = [_pass_view(snapshot, p) for p in snapshot.passes if p["media"] == m["id"]]
-        status = "failed" if m["state"] == "failed" else kept["status"] if kept else "waiting"
+        kept = snapshot.lineup.get(m.id)
+        passes = [_pass_view(snapshot, p) for p in snapshot.passes if p.media == m.id]
+        status = "failed" if m.state == "failed" else kept.status if kept else "waiting"
         moments = (
             [] if status in ("locked", "failed", "waiting") else take_moments(snapshot.project.derived(m))
         )
         out.append(
             views.TakeView(
-                m["id"], status, kept["confidence"] if kept else 0.0, passes, m["tags"].get("slate", ""),
+                m.id, status, kept.confidence if kept else 0.0, passes, m.tags.get("slate", ""),
                 [views.MomentView(t["at_s"], t["kind"], t["strength"]) for t in moments],
             )
         )  # fmt: skip
@@ -292,7 +289,7 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
         else "all covered"
     )
     sheet, handoff = "not cut", "–"
-    if snapshot.row["edit"] is not None and snapshot.length:
+    if snapshot.about.edit is not None and snapshot.length:
         _, edit = current_edit(snapshot.project)
         shown = snapshot.programme(edit)
         seen = on_screen(shown, snapshot.rate)
@@ -310,22 +307,22 @@ def project_state(project: Project) -> views.ProjectState:
     takes = _takes(snapshot)
     holes = _holes(snapshot)
     undo, redo = project.database.undo_names()
-    row = snapshot.row
+    row = snapshot.about
     return views.ProjectState(
-        id=project.id, name=row["name"], rate=str(snapshot.rate), rate_label=rate_label(snapshot.rate),
-        rate_num=snapshot.rate.numerator, rate_den=snapshot.rate.denominator, width=row["width"], height=row["height"],
-        length=snapshot.length, unit=row["settings"].get("unit", "beat"), lead=row["settings"].get("lead", 0),
+        id=project.id, name=row.name, rate=str(snapshot.rate), rate_label=rate_label(snapshot.rate),
+        rate_num=snapshot.rate.numerator, rate_den=snapshot.rate.denominator, width=row.width, height=row.height,
+        length=snapshot.length, unit=row.settings.get("unit", "beat"), lead=row.settings.get("lead", 0),
         song=_song_view(snapshot), whole=_song_view(snapshot.whole) if snapshot.left_out else None,
-        left_out=[views.PassageView(r["id"], r["start_s"], r["end_s"]) for r in snapshot.left_out],
+        left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
         angles=[
-            views.AngleView(a["id"], a["number"], a["name"], a["hue"], [span_view(s) for s in snapshot.angle_spans[a["id"]]])
-            for a in sorted(snapshot.angles, key=lambda a: a["number"])
+            views.AngleView(a.id, a.number, a.name, a.hue, [span_view(s) for s in snapshot.angle_spans[a.id]])
+            for a in sorted(snapshot.angles, key=lambda a: a.number)
         ],
         feeds=[
-            views.FeedView(f["id"], f["angle"], at, at + b - a, f["pass_id"])
+            views.FeedView(f.id, f.angle, at, at + b - a, f.pass_id)
             for f in snapshot.feeds
-            for a, b, at in (snapshot.map.pieces(f["start_s"], f["end_s"]) if snapshot.song_seconds else ())
+            for a, b, at in (snapshot.map.pieces(f.start_s, f.end_s) if snapshot.song_seconds else ())
         ],
         holes=holes, badges=_badges(snapshot, takes, holes), undo=undo, redo=redo,
     )  # fmt: skip
@@ -389,8 +386,8 @@ def edit_view(project: Project, done: Done | None = None) -> views.EditView:
 @one_moment
 def edit_after_turning(project: Project, note: str) -> views.EditView | None:
     """The edit after something was undone or redone; None while there is none."""
-    row = project.row
-    if row["edit"] is None or row["song"] is None:
+    row = project.about
+    if row.edit is None or row.song is None:
         return None
     return replace(edit_view(project), note=note)
 
@@ -433,8 +430,8 @@ def jobs(project: Project) -> list[views.JobView]:
         rows = (
             connection.execute(select(log).order_by(log.c.id.desc()).limit(_KEPT_JOBS + 200)).mappings().all()
         )
-    active = [r for r in rows if r["state"] in ("waiting", "running")]
-    past = [r for r in rows if r["state"] not in ("waiting", "running")][:_KEPT_JOBS]
+    active = [r for r in rows if r.state in ("waiting", "running")]
+    past = [r for r in rows if r.state not in ("waiting", "running")][:_KEPT_JOBS]
     return [
         views.JobView(**{f.name: r[f.name] for f in dataclasses.fields(views.JobView)})
         for r in [*active, *past]

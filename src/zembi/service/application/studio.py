@@ -3,7 +3,7 @@
 import sys
 from functools import partial
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import BinaryIO
 
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -18,7 +18,7 @@ from zembi.service.media.library import clear_half_made, prepare
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, Workspace
 from zembi.service.song.choice import begin
-from zembi.store import tables
+from zembi.store.entities import Job, Lineup, Media
 
 
 class Studio:
@@ -66,10 +66,10 @@ class Studio:
             return
         try:
             project = self.workspace.open(folder.name)
-            job = project.database.one(tables.job, id=job_id)
+            job = project.database.one(Job, id=job_id)
         except NotFound:
             return
-        if job["kind"] in ("prepare", "hear"):
+        if job.kind in ("prepare", "hear"):
             self.settle(project)
 
     def turn(self, project: Project, *, back: bool) -> str:
@@ -89,52 +89,45 @@ class Studio:
 
 @one_transaction
 def _settle(project: Project, runner: JobRunner, again: bool) -> None:
-    media = {m["id"]: m for m in project.database.all(tables.media)}
+    media = {m.id: m for m in project.database.all(Media)}
     busy: dict[str, set[str]] = {kind: set() for kind in ("prepare", "hear", "stills", "picture", "align")}
-    for job in project.database.all(tables.job):
-        subject, is_open = job["arguments"].get("media"), job["state"] in OPEN_STATES
+    for job in project.database.all(Job):
+        subject, is_open = job.arguments.get("media"), job.state in OPEN_STATES
         if subject is not None and subject not in media and is_open:
-            project.database.when_kept(partial(runner.cancel, project.database, job["id"]))
-        elif (
-            subject is not None and job["kind"] in busy and (is_open or not (again or job["state"] == "done"))
-        ):
-            busy[job["kind"]].add(subject)
+            project.database.when_kept(partial(runner.cancel, project.database, job.id))
+        elif subject is not None and job.kind in busy and (is_open or not (again or job.state == "done")):
+            busy[job.kind].add(subject)
     for m in media.values():
         _prepare_next(project, runner, m, busy)
-    song = media.get(project.row["song"] or "")
+    song = media.get(project.about.song or "")
     if song is None or not _heard(project, song):
         return
-    done = {r["media"] for r in project.database.all(tables.lineup) if r["song"] == song["id"]}
+    done = {r.media for r in project.database.all(Lineup) if r.song == song.id}
     for m in media.values():
         if not _heard(project, m):
             continue
-        if m["kind"] == "take" and m["id"] not in done | busy["align"]:
-            queue_alignment(project, runner, m["id"])
-        fits = m["kind"] != "stem" or load_stem(project.derived(m), song["id"]) is not None
-        if not fits and m["state"] == "ready" and m["id"] not in busy["prepare"]:
-            prepare(project, runner, m["id"])
+        if m.kind == "take" and m.id not in done | busy["align"]:
+            queue_alignment(project, runner, m.id)
+        fits = m.kind != "stem" or load_stem(project.derived(m), song.id) is not None
+        if not fits and m.state == "ready" and m.id not in busy["prepare"]:
+            prepare(project, runner, m.id)
 
 
-def _prepare_next(project: Project, runner: JobRunner, row: Any, busy: dict[str, set[str]]) -> None:
+def _prepare_next(project: Project, runner: JobRunner, row: Media, busy: dict[str, set[str]]) -> None:
     """Queue what a file needs next: its sound first, then stills and proxies."""
-    media_id, whole = row["id"], row["kind"] in ("song", "stem")
+    media_id, whole = row.id, row.kind in ("song", "stem")
     if any(media_id in busy[kind] for kind in ("prepare", "hear")):
         return
-    if row["state"] == "new":
+    if row.state == "new":
         prepare(project, runner, media_id, "prepare" if whole else "hear")
-    elif row["kind"] == "song" and row["state"] == "ready" and load_analysis(project.derived(row)) is None:
+    elif row.kind == "song" and row.state == "ready" and load_analysis(project.derived(row)) is None:
         # Heard by an older version, or not to the end.
         prepare(project, runner, media_id)
-    elif (
-        row["state"] == "ready"
-        and row["content"]
-        and not whole
-        and not is_derived(project.cache, row["content"])
-    ):
+    elif row.state == "ready" and row.content and not whole and not is_derived(project.cache, row.content):
         for kind in ("stills", "picture"):
             if media_id not in busy[kind]:
                 prepare(project, runner, media_id, kind)
 
 
-def _heard(project: Project, row: Any) -> bool:
-    return bool(row["content"]) and is_heard(project.cache, row["content"])
+def _heard(project: Project, row: Media) -> bool:
+    return bool(row.content) and is_heard(project.cache, row.content)

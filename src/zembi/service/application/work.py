@@ -53,7 +53,7 @@ from zembi.service.media.analyses import (
 from zembi.service.project.snapshot import look
 from zembi.service.project.workspace import Project, Workspace, open_folder
 from zembi.service.song.choice import begin
-from zembi.store import tables
+from zembi.store.entities import Media, Pass
 
 #: Folders that a work may read besides the project's own; None for those last served.
 Folders = Sequence[Path] | None
@@ -130,11 +130,11 @@ def prepare(
 ) -> dict[str, Any]:
     """Probe a file and make all that is derived from it; for a song, listen to it too."""
 
-    def all_of_it(project: Project, row: Any) -> None:
+    def all_of_it(project: Project, row: Media) -> None:
         _derive(project, row, report)
-        if row["kind"] == "song":
+        if row.kind == "song":
             _listen(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
-        if row["kind"] == "stem":
+        if row.kind == "stem":
             _fit_stem(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
 
     return _with_file(folder, arguments, report, allowed, all_of_it)
@@ -145,11 +145,11 @@ def hear(
 ) -> dict[str, Any]:
     """Probe a take or clip and read its sound alone, so that a take can be lined up before its picture is decoded."""
 
-    def sound(project: Project, row: Any) -> None:
-        if not is_heard(project.cache, row["content"]):
+    def sound(project: Project, row: Media) -> None:
+        if not is_heard(project.cache, row.content):
             project.cache.mkdir(exist_ok=True)
-            need_room(project.cache, derived_bytes(row["facts"], sound_only=True), "Reading the sound")
-            derive_sound(project.file_of(row), project.cache, row["content"], report)
+            need_room(project.cache, derived_bytes(row.facts, sound_only=True), "Reading the sound")
+            derive_sound(project.file_of(row), project.cache, row.content, report)
 
     return _with_file(folder, arguments, report, allowed, sound)
 
@@ -159,9 +159,9 @@ def look_through(
 ) -> dict[str, Any]:
     """Make first stills of a take or clip."""
 
-    def stills(project: Project, row: Any) -> None:
-        if not is_derived(project.cache, row["content"]):
-            derive_stills(project.file_of(row), project.cache, row["content"], report)
+    def stills(project: Project, row: Media) -> None:
+        if not is_derived(project.cache, row.content):
+            derive_stills(project.file_of(row), project.cache, row.content, report)
 
     return _with_file(folder, arguments, report, allowed, stills)
 
@@ -171,7 +171,7 @@ def _with_file(
     arguments: dict[str, Any],
     report: Report,
     allowed: Folders,
-    work: Callable[[Project, Any], None],
+    work: Callable[[Project, Media], None],
 ) -> dict[str, Any]:
     """Look at a file and do a work on it.
 
@@ -182,7 +182,7 @@ def _with_file(
         report(0.0, "Looking at the file")
         row = library.examine(project, arguments["media"])
         work(project, row)
-        return {"media": row["id"], "kind": row["kind"]}
+        return {"media": row.id, "kind": row.kind}
     except (Cancelled, NoRoom):
         raise
     except ZembiError as fault:
@@ -194,7 +194,7 @@ def _with_file(
             library.refuse(project, arguments["media"], refused.message)
         raise refused from fault
     except (MemoryError, Exception) as fault:
-        name = project.path_of(project.database.one(tables.media, id=arguments["media"])).name
+        name = project.path_of(project.database.one(Media, id=arguments["media"])).name
         words = (
             f"{name} could not be prepared ({type(fault).__name__}: {fault}). Convert it, or leave it out."
         )
@@ -204,27 +204,27 @@ def _with_file(
         project.database.close()
 
 
-def _derive(project: Project, row: Any, report: Report) -> None:
+def _derive(project: Project, row: Media, report: Report) -> None:
     path, cache = project.file_of(row), project.cache
-    if is_derived(cache, row["content"]):
+    if is_derived(cache, row.content):
         return
-    sound_only = row["kind"] in ("song", "stem")
+    sound_only = row.kind in ("song", "stem")
     cache.mkdir(exist_ok=True)
-    need_room(cache, derived_bytes(row["facts"], sound_only=sound_only), f"Preparing {path.name}")
-    share = 0.5 if row["kind"] == "song" else 1.0
+    need_room(cache, derived_bytes(row.facts, sound_only=sound_only), f"Preparing {path.name}")
+    share = 0.5 if row.kind == "song" else 1.0
     (derive_song if sound_only else derive_picture)(
-        path, cache, row["content"], lambda s, w: report(s * share, w)
+        path, cache, row.content, lambda s, w: report(s * share, w)
     )
 
 
-def _listen(project: Project, row: Any, report: Report) -> None:
+def _listen(project: Project, row: Media, report: Report) -> None:
     derived = project.derived(row)
     if load_analysis(derived) is None:
         save_analysis(derived, listen_to(project.file_of(row), report))
     begin(project)
 
 
-def _fit_stem(project: Project, row: Any, report: Report) -> None:
+def _fit_stem(project: Project, row: Media, report: Report) -> None:
     """Find a stem's place on the song as a take's is found, and keep what it holds in song time.
 
     Raises:
@@ -237,7 +237,7 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
     start = _stem_start(_sync_sound(project, snapshot.song)[:], _sync_sound(project, row)[:], report)
     if start is None:
         raise UnreadableMedia(
-            f"{row['name']} does not fit the song: its sound was found nowhere in it for certain. "
+            f"{row.name} does not fit the song: its sound was found nowhere in it for certain. "
             "Choose a stem of the same recording, at the same speed."
         )
     report(0.7, "Listening to the stem")
@@ -246,9 +246,9 @@ def _fit_stem(project: Project, row: Any, report: Report) -> None:
     on_song = np.pad(mono, (max(0, round(start * LISTEN_RATE)), 0))[max(0, -round(start * LISTEN_RATE)) :]
     on_song = np.pad(on_song, (0, max(0, round(snapshot.song_seconds * LISTEN_RATE) - len(on_song))))
     on_song = on_song[: round(snapshot.song_seconds * LISTEN_RATE)].astype(np.float32)
-    role = row["tags"].get("role", "instrumental")
+    role = row.tags.get("role", "instrumental")
     stem = StemAnalysis(
-        snapshot.song["id"], role, start,
+        snapshot.song.id, role, start,
         find_hits(describe(on_song)) if role == "drums" else {},
         voice_alone(on_song).tolist() if role == "voice" else [],
     )  # fmt: skip
@@ -285,25 +285,25 @@ def align_take(
         report(0.05, "Getting the song ready")
         song = song_sound(project, snapshot.song)
         report(0.15, "Comparing with the song")
-        kept = load_alignment(project.derived(take), snapshot.song["content"])
+        kept = load_alignment(project.derived(take), snapshot.song.content)
         result = kept or align(
             song, _sync_sound(project, take), progress=lambda s, w: report(0.15 + 0.85 * s, w)
         )
         if kept is None:
-            save_alignment(project.derived(take), snapshot.song["content"], result)
-        placing.keep_alignment(project, take["id"], snapshot.song["id"], result)
-        return {"media": take["id"], "status": result.status}
+            save_alignment(project.derived(take), snapshot.song.content, result)
+        placing.keep_alignment(project, take.id, snapshot.song.id, result)
+        return {"media": take.id, "status": result.status}
     finally:
         project.database.close()
 
 
-def _sync_sound(project: Project, row: Any) -> SoundSource:
+def _sync_sound(project: Project, row: Media) -> SoundSource:
     """A prepared file's sound at the alignment's rate; empty where it has none."""
     path = project.derived(row) / "sync.wav"
     return mapped_wave(path) if path.exists() else np.zeros(0, np.float32)
 
 
-def song_sound(project: Project, row: Any) -> Sound:
+def song_sound(project: Project, row: Media) -> Sound:
     """The song made ready for lining up; a worker keeps the last ones."""
     return _ready_sound(str(project.derived(row) / "sync.wav"))
 
@@ -315,14 +315,14 @@ def _ready_sound(path: str) -> Sound:
 
 def match_curve(project: Project, pass_id: int) -> list[float]:
     """How well a pass fits at every place in the song, 0..1 of the best."""
-    row = project.database.one(tables.pass_, id=pass_id)
+    row = project.database.one(Pass, id=pass_id)
     snapshot = look(project)
     if snapshot.song is None:
         return []
-    start, end = row["take_start_s"], min(row["take_end_s"], row["take_start_s"] + MATCHED_S)
-    heard = _sync_sound(project, snapshot.by_id[row["media"]])[int(start * SYNC_RATE) : int(end * SYNC_RATE)]
-    if row["rate"] != 1 and len(heard):
-        heard = resample(heard, SYNC_RATE, SYNC_RATE * row["rate"])
+    start, end = row.take_start_s, min(row.take_end_s, row.take_start_s + MATCHED_S)
+    heard = _sync_sound(project, snapshot.by_id[row.media])[int(start * SYNC_RATE) : int(end * SYNC_RATE)]
+    if row.rate != 1 and len(heard):
+        heard = resample(heard, SYNC_RATE, SYNC_RATE * row.rate)
     if len(heard) < SYNC_RATE // 2:
         return []
     curve = match_over_song(song_sound(project, snapshot.song), prepare_sound(heard))

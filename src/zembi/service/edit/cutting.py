@@ -65,14 +65,14 @@ def change_edit(
 
 def context_of(snapshot: Snapshot) -> Context:
     """What operations need to know of a project."""
-    numbers = {a["id"]: a["number"] for a in snapshot.angles}
+    numbers = {a.id: a.number for a in snapshot.angles}
     clips = {}
     for m in snapshot.media:
-        if m["kind"] not in ("song", "stem"):
-            seconds, tags = float(m["facts"].get("duration_s", 0.0)), m["tags"]
-            clips[m["id"]] = Footage(
-                m["name"], float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds)), seconds > 0,
-                m["kind"] == "broll" and m["state"] == "ready",
+        if m.kind not in ("song", "stem"):
+            seconds, tags = float(m.facts.get("duration_s", 0.0)), m.tags
+            clips[m.id] = Footage(
+                m.name, float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds)), seconds > 0,
+                m.kind == "broll" and m.state == "ready",
             )  # fmt: skip
     return Context(
         rate=snapshot.rate,
@@ -80,7 +80,7 @@ def context_of(snapshot: Snapshot) -> Context:
         phrases=tuple(p.start_s for p in snapshot.phrases),
         marks=snapshot.mark_times,
         sections=tuple(_parts(snapshot)),
-        lead=int(snapshot.row["settings"].get("lead", 0)),
+        lead=int(snapshot.about.settings.get("lead", 0)),
         angles={n: Angle(numbers[n], spans) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
     )
@@ -104,7 +104,7 @@ def _parts(snapshot: Snapshot) -> list[Part]:
 @one_transaction
 def settings(project: Project, *, unit: str | None, lead: int | None) -> None:
     """Choose what cuts fall on and how many frames before it."""
-    values = dict(project.row["settings"])
+    values = dict(project.about.settings)
     if unit is not None:
         values["unit"] = _unit(unit)
     if lead is not None:

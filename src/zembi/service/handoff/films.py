@@ -23,7 +23,7 @@ from zembi.service.media.footage import Condition, condition
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
-from zembi.store import tables
+from zembi.store.entities import Job, Mark
 
 FORMATS = {
     "otio": ("application/json", "otio"),
@@ -81,7 +81,7 @@ def film_of(project: Project, first: int | None = None, end: int | None = None) 
     files = {m: project.file_of(snapshot.by_id[m]) for m in used}
     song = project.file_of(snapshot.song) if snapshot.song else None
     return Film(
-        programme, files, song, snapshot.rate, snapshot.row["width"], snapshot.row["height"], begin, until,
+        programme, files, song, snapshot.rate, snapshot.about.width, snapshot.about.height, begin, until,
     )  # fmt: skip
 
 
@@ -108,8 +108,8 @@ def queue_render(project: Project, runner: JobRunner, first: int | None, end: in
     film = film_of(project, first, end)
     need_room(project.folder, film_bytes(film), "Rendering")
     part = "" if film.first == 0 and film.end == look(project).length else f"_{film.first}-{film.end}"
-    number = 1 + len(project.database.all(tables.job, kind="render"))
-    file = f"{file_stem(project.row['name'])}{part}_{number}.mp4"
+    number = 1 + len(project.database.all(Job, kind="render"))
+    file = f"{file_stem(project.about.name)}{part}_{number}.mp4"
     arguments = {"first": film.first, "end": film.end, "file": file}
     return runner.add(project.database, "render", f"Rendering {file}", arguments)
 
@@ -120,9 +120,9 @@ def rendered_file(project: Project, job_id: int) -> Path:
     Raises:
         Refused: not rendered, or deleted since.
     """
-    row = project.database.one(tables.job, id=job_id)
-    path = project.folder / "renders" / str(row["result"].get("file", ""))
-    if row["kind"] != "render" or row["state"] != "done" or not path.is_file():
+    row = project.database.one(Job, id=job_id)
+    path = project.folder / "renders" / str(row.result.get("file", ""))
+    if row.kind != "render" or row.state != "done" or not path.is_file():
         raise Refused("This film is not there: render it again.")
     return path
 
@@ -155,11 +155,11 @@ def export(project: Project, kind: str) -> Export:
     _, edit = current_edit(project)
     data = _WRITERS[kind](snapshot, edit)
     content, ending = FORMATS[kind]
-    return Export(f"{file_stem(snapshot.row['name'])}.{ending}", content, data)
+    return Export(f"{file_stem(snapshot.about.name)}.{ending}", content, data)
 
 
 def _names(snapshot: Snapshot) -> dict[str, str]:
-    return {m["id"]: Path(m["path"]).name for m in snapshot.media}
+    return {m.id: Path(m.path).name for m in snapshot.media}
 
 
 def cues_of(snapshot: Snapshot) -> list[Cue]:
@@ -168,20 +168,20 @@ def cues_of(snapshot: Snapshot) -> list[Cue]:
     ends = [*[s.start_s for s in spans], snapshot.seconds][1:]
     sections = [Cue(s.start_s, e, s.name, "section") for s, e in zip(spans, ends, strict=True)]
     marks = [
-        Cue(at, at + 0.1, m["name"] or "mark", "mark")
-        for m in snapshot.project.database.all(tables.mark)
-        for at in [snapshot.map.to_working(m["at_s"])]
-        if snapshot.map.holds(m["at_s"])
+        Cue(at, at + 0.1, m.name or "mark", "mark")
+        for m in snapshot.project.database.all(Mark)
+        for at in [snapshot.map.to_working(m.at_s)]
+        if snapshot.map.holds(m.at_s)
     ]
     return sorted([*sections, *marks], key=lambda c: c.start_s)
 
 
 def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
     return {
-        m["id"]: MediaRef(
+        m.id: MediaRef(
             snapshot.project.path_of(m).absolute().as_uri(),
-            m["name"],
-            float(m["facts"].get("duration_s", 0.0)),
+            m.name,
+            float(m.facts.get("duration_s", 0.0)),
         )
         for m in snapshot.media
     }
@@ -189,10 +189,10 @@ def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
 
 def _otio(snapshot: Snapshot, edit: Edit) -> bytes:
     refs = _refs(snapshot)
-    song = refs[snapshot.song["id"]] if snapshot.song else None
+    song = refs[snapshot.song.id] if snapshot.song else None
     markers = [(c.start_s, c.text) for c in cues_of(snapshot)]
     programme = snapshot.programme(edit)
-    return write_timeline(snapshot.row["name"], programme, refs, snapshot.rate, song, markers).encode()
+    return write_timeline(snapshot.about.name, programme, refs, snapshot.rate, song, markers).encode()
 
 
 def _on_screen(snapshot: Snapshot, edit: Edit) -> list[Span]:
@@ -203,22 +203,20 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
     taken: set[str] = set()
     reels = {}
     for m in snapshot.media:
-        if m["kind"] == "song":
+        if m.kind == "song":
             continue
-        facts = dict(m["facts"])
+        facts = dict(m.facts)
         rate = Fraction(facts.get("rate") or snapshot.rate)
         known = Facts(
             duration_s=0, has_video=True, has_sound=False, rate=rate, timecode=facts.get("timecode", "")
         )
-        reels[m["id"]] = Reel(
-            reel_name(m["name"], taken), Path(m["path"]).name, rate, first_timecode_frame(known)
-        )
+        reels[m.id] = Reel(reel_name(m.name, taken), Path(m.path).name, rate, first_timecode_frame(known))
     text = write_edl(
-        snapshot.row["name"],
+        snapshot.about.name,
         _on_screen(snapshot, edit),
         reels,
         snapshot.rate,
-        first=snapshot.row["first_frame"],
+        first=snapshot.about.first_frame,
     )
     return text.encode()
 

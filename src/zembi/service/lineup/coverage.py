@@ -10,6 +10,7 @@ from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
+from zembi.store.entities import Angle, KeptCutaway, KeptFeed, KeptShot, Media, Pass
 
 HUES = 9
 
@@ -23,7 +24,7 @@ def describe_angle(
     Raises:
         BadInput: an empty name or a hue outside 1 to 9.
     """
-    row = project.database.one(tables.angle, id=angle_id)
+    row = project.database.one(Angle, id=angle_id)
     values: dict[str, Any] = {}
     if name is not None:
         if not name.strip():
@@ -33,7 +34,7 @@ def describe_angle(
         if not 1 <= hue <= HUES:
             raise BadInput(f"Hue {hue} is outside 1 to {HUES}.")
         values["hue"] = hue
-    with project.database.changing(f"Describe angle {row['number']}") as change:
+    with project.database.changing(f"Describe angle {row.number}") as change:
         change.update(tables.angle, {"id": angle_id}, values)
 
 
@@ -44,7 +45,7 @@ def add_angle(project: Project, name: str = "") -> int:
     Raises:
         Refused: there are nine already.
     """
-    taken = {a["number"] for a in project.database.all(tables.angle)}
+    taken = {a.number for a in project.database.all(Angle)}
     free = sorted(set(range(1, MOST_ANGLES + 1)) - taken)
     if not free:
         raise Refused("There are nine angles already; the number keys go no further.")
@@ -60,13 +61,16 @@ def remove_angle(project: Project, angle_id: int) -> None:
     Raises:
         Refused: it is in use.
     """
-    row = project.database.one(tables.angle, id=angle_id)
-    if project.database.all(tables.pass_, angle=angle_id):
-        raise Refused(f"Angle {row['number']} has passes; move them to another angle first.")
-    lanes = [*project.database.all(tables.shot), *project.database.all(tables.cutaway)]
-    if any(s["source"].get("angle") == angle_id for s in lanes):
-        raise Refused(f"Angle {row['number']} is used in the edit.")
-    with project.database.changing(f"Remove angle {row['number']}") as change:
+    row = project.database.one(Angle, id=angle_id)
+    if project.database.all(Pass, angle=angle_id):
+        raise Refused(f"Angle {row.number} has passes; move them to another angle first.")
+    lanes: list[KeptShot | KeptCutaway] = [
+        *project.database.all(KeptShot),
+        *project.database.all(KeptCutaway),
+    ]
+    if any(s.source.get("angle") == angle_id for s in lanes):
+        raise Refused(f"Angle {row.number} is used in the edit.")
+    with project.database.changing(f"Remove angle {row.number}") as change:
         change.delete(tables.angle, {"id": angle_id})
 
 
@@ -77,7 +81,7 @@ def reorder_angles(project: Project, order: list[int]) -> None:
     Raises:
         BadInput: not exactly the angles there are.
     """
-    rows = {a["id"]: a for a in project.database.all(tables.angle)}
+    rows = {a.id: a for a in project.database.all(Angle)}
     if sorted(order) != sorted(rows):
         raise BadInput("The new order has to name every angle once.")
     with project.database.changing("Reorder angles") as change:
@@ -88,14 +92,14 @@ def reorder_angles(project: Project, order: list[int]) -> None:
 @one_transaction
 def move_pass(project: Project, pass_id: int, angle_id: int | None) -> None:
     """Give a pass to another angle, or to none."""
-    row = project.database.one(tables.pass_, id=pass_id)
+    row = project.database.one(Pass, id=pass_id)
     if angle_id is not None:
-        project.database.one(tables.angle, id=angle_id)
-    take = project.database.one(tables.media, id=row["media"])
-    with project.database.changing(f"Move {take['name']} to another angle") as change:
+        project.database.one(Angle, id=angle_id)
+    take = project.database.one(Media, id=row.media)
+    with project.database.changing(f"Move {take.name} to another angle") as change:
         change.update(tables.pass_, {"id": pass_id}, {"angle": angle_id})
-        for f in project.database.all(tables.feed, pass_id=pass_id):
-            change.delete(tables.feed, {"id": f["id"]})
+        for f in project.database.all(KeptFeed, pass_id=pass_id):
+            change.delete(tables.feed, {"id": f.id})
 
 
 @one_transaction
@@ -110,20 +114,20 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
         raise BadInput("The range to feed is empty.")
     song = look(project).map
     start_s, end_s = song.to_song(start_s), song.to_song(end_s - 1e-6) + 1e-6
-    row = project.database.one(tables.pass_, id=pass_id)
-    if row["angle"] != angle_id:
+    row = project.database.one(Pass, id=pass_id)
+    if row.angle != angle_id:
         raise Refused("This pass belongs to another angle; move it here first.")
-    end = row["song_start_s"] + row["rate"] * (row["take_end_s"] - row["take_start_s"])
-    if end <= start_s or row["song_start_s"] >= end_s:
+    end = row.song_start_s + row.rate * (row.take_end_s - row.take_start_s)
+    if end <= start_s or row.song_start_s >= end_s:
         raise Refused("This pass has no picture there.")
-    take = project.database.one(tables.media, id=row["media"])
-    rows = project.database.all(tables.feed, angle=angle_id)
-    before = [Feed(angle_id, f["start_s"], f["end_s"], str(f["pass_id"])) for f in rows]
+    take = project.database.one(Media, id=row.media)
+    rows = project.database.all(KeptFeed, angle=angle_id)
+    before = [Feed(angle_id, f.start_s, f.end_s, str(f.pass_id)) for f in rows]
     after = chosen(before, Feed(angle_id, start_s, end_s, str(pass_id)))
-    with project.database.changing(f"Circle {take['name']}") as change:
+    with project.database.changing(f"Circle {take.name}") as change:
         for f, was in zip(rows, before, strict=True):
             if was not in after:
-                change.delete(tables.feed, {"id": f["id"]})
+                change.delete(tables.feed, {"id": f.id})
         for feed in after:
             if feed not in before:
                 change.insert(tables.feed, {

@@ -4,7 +4,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
+
+from zembi.store.entities import Media, Pass
 
 #: Song seconds within which a place counts as going on from another pass.
 _ON_LINE_S = 0.1
@@ -40,7 +41,9 @@ def _shooting_order(name: str) -> tuple[tuple[int, str | int], ...]:
     return tuple((0, int(w)) if w.isdigit() else (1, w) for w in _words(name))
 
 
-def reasons(row: Any, spots: Sequence[Spot], passes: Sequence[Any], media: dict[str, Any]) -> list[list[str]]:
+def reasons(
+    row: Pass, spots: Sequence[Spot], passes: Sequence[Pass], media: dict[str, Media]
+) -> list[list[str]]:
     """For each place, what speaks for it in words; nothing where nothing does.
 
     Args:
@@ -49,15 +52,15 @@ def reasons(row: Any, spots: Sequence[Spot], passes: Sequence[Any], media: dict[
         passes: All passes of the project.
         media: Files by id.
     """
-    take = media[row["media"]]
+    take = media[row.media]
     out: list[list[str]] = [[] for _ in spots]
-    note = str(take["tags"].get("slate", ""))
+    note = str(take.tags.get("slate", ""))
     for spot, said in zip(spots, out, strict=True):
         if note and says_section(note, spot.section):
             said.append(f"the slate note says {spot.section}")
     for p in passes:
-        if p["media"] == row["media"] and p["id"] != row["id"] and p["status"] == "locked":
-            told = p["song_start_s"] + p["rate"] * (row["take_start_s"] - p["take_start_s"])
+        if p.media == row.media and p.id != row.id and p.status == "locked":
+            told = p.song_start_s + p.rate * (row.take_start_s - p.take_start_s)
             for spot, said in zip(spots, out, strict=True):
                 if abs(spot.song_start_s - told) < _ON_LINE_S:
                     said.append("it goes on from another pass of this take")
@@ -70,24 +73,24 @@ def reasons(row: Any, spots: Sequence[Spot], passes: Sequence[Any], media: dict[
     return [[text for text in said if text not in common] for said in out]
 
 
-def _between(take: Any, spot: Spot, passes: Sequence[Any], media: dict[str, Any]) -> str:
+def _between(take: Media, spot: Spot, passes: Sequence[Pass], media: dict[str, Media]) -> str:
     """Takes of one camera shot in the order of the song: the place between its neighbours' places."""
-    camera = take["tags"].get("camera", "")
+    camera = take.tags.get("camera", "")
     if not camera:
         return ""
     placed: dict[str, float] = {}
     for p in passes:
-        other = media[p["media"]]
-        if p["status"] == "locked" and other["id"] != take["id"] and other["tags"].get("camera") == camera:
-            placed[other["id"]] = min(placed.get(other["id"], p["song_start_s"]), p["song_start_s"])
-    ordered = sorted(placed, key=lambda i: _shooting_order(media[i]["name"]))
+        other = media[p.media]
+        if p.status == "locked" and other.id != take.id and other.tags.get("camera") == camera:
+            placed[other.id] = min(placed.get(other.id, p.song_start_s), p.song_start_s)
+    ordered = sorted(placed, key=lambda i: _shooting_order(media[i].name))
     if any(placed[a] > placed[b] for a, b in pairwise(ordered)) or len(ordered) < 2:
         return ""
-    own = _shooting_order(take["name"])
-    before = [i for i in ordered if _shooting_order(media[i]["name"]) < own]
-    after = [i for i in ordered if _shooting_order(media[i]["name"]) > own]
+    own = _shooting_order(take.name)
+    before = [i for i in ordered if _shooting_order(media[i].name) < own]
+    after = [i for i in ordered if _shooting_order(media[i].name) > own]
     if not before or not after:
         return ""
     if placed[before[-1]] <= spot.song_start_s <= placed[after[0]]:
-        return f"{camera} was shot in order, and it falls between {media[before[-1]]['name']} and {media[after[0]]['name']}"
+        return f"{camera} was shot in order, and it falls between {media[before[-1]].name} and {media[after[0]].name}"
     return ""

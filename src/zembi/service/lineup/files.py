@@ -5,7 +5,6 @@ import zipfile
 from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
 from urllib.parse import unquote, urlsplit
 
 import numpy as np
@@ -34,8 +33,7 @@ from zembi.service.media.footage import condition
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
-from zembi.store import tables
-from zembi.store.database import rows_of
+from zembi.store.entities import Job, Media, Pass, every
 
 #: Rate of the sound files.
 WAVE_RATE = 48_000
@@ -46,10 +44,10 @@ MOST_BYTES = 32 << 20
 @one_transaction
 def queue_export(project: Project, runner: JobRunner) -> int:
     """Queue writing the line-up; refused at once where nothing is placed."""
-    if not project.database.all(tables.pass_):
+    if not project.database.all(Pass):
         raise Refused("No take has a place in the song yet; there is no line-up to give out.")
-    number = 1 + len(project.database.all(tables.job, kind="lineup"))
-    name = f"{file_stem(project.row['name'])}_lineup_{number}"
+    number = 1 + len(project.database.all(Job, kind="lineup"))
+    name = f"{file_stem(project.about.name)}_lineup_{number}"
     return runner.add(project.database, "lineup", f"Writing {name}", {"name": name})
 
 
@@ -59,33 +57,33 @@ def exported_file(project: Project, job_id: int) -> Path:
     Raises:
         Refused: not written, or deleted since.
     """
-    row = project.database.one(tables.job, id=job_id)
-    path = project.folder / "exports" / f"{row['arguments'].get('name', '')}.zip"
-    if row["kind"] != "lineup" or row["state"] != "done" or not path.is_file():
+    row = project.database.one(Job, id=job_id)
+    path = project.folder / "exports" / f"{row.arguments.get('name', '')}.zip"
+    if row.kind != "lineup" or row.state != "done" or not path.is_file():
         raise Refused("These files are not there: export the line-up again.")
     return path
 
 
-def _facts(row: Any) -> tuple[Fraction, int]:
-    facts = {k: v for k, v in row["facts"].items() if k in Facts.__dataclass_fields__}
+def _facts(row: Media) -> tuple[Fraction, int]:
+    facts = {k: v for k, v in row.facts.items() if k in Facts.__dataclass_fields__}
     rate = Fraction(facts.get("rate") or 25)
     return rate, first_timecode_frame(Facts(**{**facts, "rate": rate}))
 
 
-def pass_rows(project: Project, snapshot: Snapshot) -> list[tuple[PassRow, Any]]:
+def pass_rows(project: Project, snapshot: Snapshot) -> list[tuple[PassRow, Media]]:
     """Every pass as files give it, in song order, with its take."""
     rows = []
-    for p in sorted(snapshot.passes, key=lambda p: (p["song_start_s"], p["id"])):
-        take = snapshot.by_id[p["media"]]
+    for p in sorted(snapshot.passes, key=lambda p: (p.song_start_s, p.id)):
+        take = snapshot.by_id[p.media]
         rate, first = _facts(take)
-        seconds = p["take_end_s"] - p["take_start_s"]
-        told = str(take["facts"].get("timecode", ""))
-        frame = first + frame_at(p["take_start_s"], rate)
+        seconds = p.take_end_s - p.take_start_s
+        told = str(take.facts.get("timecode", ""))
+        frame = first + frame_at(p.take_start_s, rate)
         code = frame_to_timecode(frame, rate, drop=";" in told) if told else ""
         rows.append((
             PassRow(
-                take["name"], str(project.path_of(take)), p["take_start_s"], p["take_end_s"], p["song_start_s"],
-                p["song_start_s"] + p["rate"] * seconds, p["rate"], p["status"], p["confidence"], p["origin"], code,
+                take.name, str(project.path_of(take)), p.take_start_s, p.take_end_s, p.song_start_s,
+                p.song_start_s + p.rate * seconds, p.rate, p.status, p.confidence, p.origin, code,
             ),
             take,
         ))  # fmt: skip
@@ -98,14 +96,14 @@ def timeline(project: Project, snapshot: Snapshot) -> str:
     refs = []
     for row, take in rows:
         rate, first = _facts(take)
-        seconds = float(take["facts"].get("duration_s", 0.0))
-        refs.append(TakeRef(MediaRef(Path(row.file).as_uri(), take["name"], seconds), rate, first))
+        seconds = float(take.facts.get("duration_s", 0.0))
+        refs.append(TakeRef(MediaRef(Path(row.file).as_uri(), take.name, seconds), rate, first))
     song = snapshot.song
     if song is None:
         raise Refused("There is no song.")
-    sound = MediaRef(project.path_of(song).as_uri(), song["name"], snapshot.song_seconds)
+    sound = MediaRef(project.path_of(song).as_uri(), song.name, snapshot.song_seconds)
     length = seconds_to_frame(snapshot.song_seconds, snapshot.rate)
-    return write_lineup(snapshot.row["name"], [r for r, _ in rows], refs, sound, snapshot.rate, length)
+    return write_lineup(snapshot.about.name, [r for r, _ in rows], refs, sound, snapshot.rate, length)
 
 
 def export(project: Project, name: str, report: Report) -> Path:
@@ -126,14 +124,14 @@ def export(project: Project, name: str, report: Report) -> Path:
         (folder / "passes.csv").write_text(write_passes_csv(only), newline="")
         (folder / "passes.json").write_text(write_passes_json(song, only))
         (folder / "lineup.otio").write_text(timeline(project, snapshot))
-        takes = {take["id"]: take for _, take in rows}
+        takes = {take.id: take for _, take in rows}
         used: set[str] = set()
         need_room(target.parent, 2.2 * 2 * WAVE_RATE * snapshot.song_seconds * len(takes), f"Writing {name}")
         for done, (media_id, take) in enumerate(takes.items()):
-            report(0.02 + 0.85 * done / len(takes), f"Sound of {take['name']}")
-            own = [r for r, t in rows if t["id"] == media_id]
-            if take["facts"].get("has_sound") and condition(project, take).state == "ok":
-                sound = folder / f"{unique_name(file_stem(take['name']), used)}.wav"
+            report(0.02 + 0.85 * done / len(takes), f"Sound of {take.name}")
+            own = [r for r, t in rows if t.id == media_id]
+            if take.facts.get("has_sound") and condition(project, take).state == "ok":
+                sound = folder / f"{unique_name(file_stem(take.name), used)}.wav"
                 _write_sound(project, take, own, snapshot.song_seconds, sound, report)
         report(0.9, "Packing")
         packed = Path(place) / "packed.zip"
@@ -145,7 +143,7 @@ def export(project: Project, name: str, report: Report) -> Path:
 
 
 def _write_sound(
-    project: Project, take: Any, rows: list[PassRow], song_seconds: float, target: Path, report: Report
+    project: Project, take: Media, rows: list[PassRow], song_seconds: float, target: Path, report: Report
 ) -> None:
     path = project.file_of(take)
     times = frame_times(path)
@@ -155,7 +153,7 @@ def _write_sound(
         sound = spooled_take(path, float(times.pts[0] * times.time_base), WAVE_RATE, Path(scratch))
         laid = np.zeros(length, np.float32)
         for row in rows:
-            report(0.0, f"Sound of {take['name']}")
+            report(0.0, f"Sound of {take.name}")
             first = round(row.take_start_s * WAVE_RATE)
             heard = sound[max(0, first) : round(row.take_end_s * WAVE_RATE)]
             if abs(row.rate - 1) > 1e-9 and len(heard):
@@ -185,19 +183,19 @@ def import_timeline(project: Project, name: str, data: bytes) -> str:
     except UnicodeDecodeError:
         raise BadInput(f"{name} is not an OpenTimelineIO file.") from None
     with project.database.changing(f"Read {name}") as change:
-        takes = rows_of(change.connection, tables.media, {"kind": "take"})
+        takes = every(change.connection, Media, kind="take")
         found = [(row, take) for row in rows if (take := _take_of(project, row, takes)) is not None]
         if not found:
             raise BadInput(f"None of the files in {name} is a take of this project. Add the takes first.")
-        for media_id in sorted({take["id"] for _, take in found}):
-            before = {p["id"]: p for p in rows_of(change.connection, tables.pass_, {"media": media_id})}
-            placing.replace_passes(change, media_id, [r for r, t in found if t["id"] == media_id], before)
+        for media_id in sorted({take.id for _, take in found}):
+            before = {p.id: p for p in every(change.connection, Pass, media=media_id)}
+            placing.replace_passes(change, media_id, [r for r, t in found if t.id == media_id], before)
     missing = len(rows) - len(found)
     rest = f"; {missing} clips belong to no take here" if missing else ""
-    return f"{len(found)} passes of {len({t['id'] for _, t in found})} takes{rest}"
+    return f"{len(found)} passes of {len({t.id for _, t in found})} takes{rest}"
 
 
-def _take_of(project: Project, row: PassRow, takes: list[Any]) -> Any | None:
+def _take_of(project: Project, row: PassRow, takes: list[Media]) -> Media | None:
     try:
         address = urlsplit(row.file)
     except ValueError:
@@ -206,5 +204,5 @@ def _take_of(project: Project, row: PassRow, takes: list[Any]) -> Any | None:
     for take in takes:
         if project.path_of(take) == path:
             return take
-    named = [t for t in takes if Path(t["path"]).name == path.name]
+    named = [t for t in takes if Path(t.path).name == path.name]
     return named[0] if len(named) == 1 else None

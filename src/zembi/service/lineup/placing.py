@@ -17,17 +17,18 @@ from zembi.jobs.runner import JobRunner
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
+from zembi.store.database import Change
+from zembi.store.entities import About, Angle, Lineup, Media, Pass, every
 
 MOST_ANGLES = 9
 
 
 def queue_alignment(project: Project, runner: JobRunner, media_id: str) -> int:
     """Queue aligning a take."""
-    row = project.database.one(tables.media, id=media_id)
-    if row["kind"] != "take":
-        raise Refused(f"{row['name']} is no take; only takes are lined up.")
-    return runner.add(project.database, "align", f"Lining up {row['name']}", {"media": media_id})
+    row = project.database.one(Media, id=media_id)
+    if row.kind != "take":
+        raise Refused(f"{row.name} is no take; only takes are lined up.")
+    return runner.add(project.database, "align", f"Lining up {row.name}", {"media": media_id})
 
 
 def found_to_dict(found: FoundPass) -> dict[str, Any]:
@@ -45,14 +46,14 @@ def keep_alignment(project: Project, media_id: str, song_id: str, result: TakeAl
     undo; the first look at a take with a song is not. What was found with another song than the present one is
     dropped: the take is looked at again with that.
     """
-    if project.row["song"] != song_id:
+    if project.about.song != song_id:
         return
-    rows = project.database.all(tables.lineup, media=media_id)
-    takes = project.database.all(tables.media, id=media_id)
+    rows = project.database.all(Lineup, media=media_id)
+    takes = project.database.all(Media, id=media_id)
     if not takes:
         return
-    if rows and rows[0]["song"] == song_id:
-        with project.database.changing(f"Look again at {takes[0]['name']}") as change:
+    if rows and rows[0].song == song_id:
+        with project.database.changing(f"Look again at {takes[0].name}") as change:
             _store(change, media_id, song_id, result)
     else:
         with project.database.writing() as connection:
@@ -61,9 +62,9 @@ def keep_alignment(project: Project, media_id: str, song_id: str, result: TakeAl
 
 def _store(change: Change, media_id: str, song_id: str, result: TakeAlignment) -> None:
     connection = change.connection
-    rows = rows_of(connection, tables.pass_, {"media": media_id})
-    kept = [p for p in rows if p["origin"] == "by hand"]
-    left = {p["id"]: p for p in rows if p["origin"] != "by hand"}
+    rows = every(connection, Pass, media=media_id)
+    kept = [p for p in rows if p.origin == "by hand"]
+    left = {p.id: p for p in rows if p.origin != "by hand"}
     for found in result.passes:
         if any(_shared(p, found.take_start_s, found.take_end_s) > 0 for p in kept):
             continue
@@ -75,43 +76,43 @@ def _store(change: Change, media_id: str, song_id: str, result: TakeAlignment) -
         }  # fmt: skip
         _put(connection, change, media_id, values, left)
     for row in left.values():
-        change.delete(tables.pass_, {"id": row["id"]})
+        change.delete(tables.pass_, {"id": row.id})
     known = {"media": media_id, "status": result.status, "confidence": result.confidence, "song": song_id}
     change.replace_all(tables.lineup, {"media": media_id}, [known])
     refresh_status(connection, change, media_id)
     propose_by_clock(connection, change)
 
 
-def _shared(row: Any, start_s: float, end_s: float) -> float:
+def _shared(row: Pass, start_s: float, end_s: float) -> float:
     """Seconds that a kept pass has in common with a stretch of its take."""
-    return float(min(row["take_end_s"], end_s) - max(row["take_start_s"], start_s))
+    return float(min(row.take_end_s, end_s) - max(row.take_start_s, start_s))
 
 
-def _most_shared(rows: dict[int, Any], start_s: float, end_s: float) -> Any | None:
+def _most_shared(rows: dict[int, Pass], start_s: float, end_s: float) -> Pass | None:
     """The pass that has most of a stretch; None where none has any."""
     best = max(rows.values(), key=lambda p: _shared(p, start_s, end_s), default=None)
     return best if best is not None and _shared(best, start_s, end_s) > 0 else None
 
 
 def _put(
-    connection: Connection, change: Change, media_id: str, values: dict[str, Any], left: dict[int, Any]
+    connection: Connection, change: Change, media_id: str, values: dict[str, Any], left: dict[int, Pass]
 ) -> None:
     """Store a pass in the row of the old one it overlaps most, which then is no longer left; else in a new one."""
     old = _most_shared(left, values["take_start_s"], values["take_end_s"])
-    angle = old["angle"] if old is not None else None
+    angle = old.angle if old is not None else None
     if angle is None and values["status"] == "locked":
         angle = angle_for(connection, change, media_id)
     if old is not None:
-        change.update(tables.pass_, {"id": old["id"]}, {**values, "angle": angle})
-        del left[old["id"]]
+        change.update(tables.pass_, {"id": old.id}, {**values, "angle": angle})
+        del left[old.id]
         return
     change.insert(
         tables.pass_, {**values, "media": media_id, "angle": angle, "position": next_position(connection)}
     )
 
 
-def _clocked(row: Any) -> Clocked:
-    facts = row["facts"]
+def _clocked(row: Media) -> Clocked:
+    facts = row.facts
     rate = Fraction(facts.get("rate") or 25)
     try:
         timecode = float(timecode_to_frame(facts["timecode"], rate) / rate) if facts.get("timecode") else None
@@ -121,80 +122,78 @@ def _clocked(row: Any) -> Clocked:
         created = datetime.fromisoformat(facts["created"]).timestamp() if facts.get("created") else None
     except ValueError:
         created = None
-    return Clocked(row["name"], float(facts.get("duration_s", 0.0)), timecode, created)
+    return Clocked(row.name, float(facts.get("duration_s", 0.0)), timecode, created)
 
 
 def propose_by_clock(connection: Connection, change: Change) -> None:
     """Offer takes without a place one beside a locked take that ran by the same clock; to be confirmed."""
-    media = {m["id"]: m for m in rows_of(connection, tables.media, {"kind": "take"})}
-    passes = rows_of(connection, tables.pass_)
-    placed = {p["media"] for p in passes}
+    media = {m.id: m for m in every(connection, Media, kind="take")}
+    passes = every(connection, Pass)
+    placed = {p.media for p in passes}
     open_ = [
         r
-        for r in rows_of(connection, tables.lineup)
-        if r["status"] in ("silent", "unmatched") and not r["declined"] and r["media"] not in placed
+        for r in every(connection, Lineup)
+        if r.status in ("silent", "unmatched") and not r.declined and r.media not in placed
     ]
     runs = [
         LockedRun(
-            _clocked(media[p["media"]]), p["take_start_s"], p["take_end_s"],
-            Line(p["song_start_s"] - p["rate"] * p["take_start_s"], p["rate"]),
+            _clocked(media[p.media]), p.take_start_s, p.take_end_s,
+            Line(p.song_start_s - p.rate * p.take_start_s, p.rate),
         )
-        for p in passes if p["status"] == "locked" and p["media"] in media
+        for p in passes if p.status == "locked" and p.media in media
     ]  # fmt: skip
     for row in open_ if runs else []:
-        for place in place_by_clock(_clocked(media[row["media"]]), runs):
+        for place in place_by_clock(_clocked(media[row.media]), runs):
             change.insert(tables.pass_, {
-                "media": row["media"], "take_start_s": place.start_s, "take_end_s": place.end_s,
+                "media": row.media, "take_start_s": place.start_s, "take_end_s": place.end_s,
                 "song_start_s": place.line.song(place.start_s), "rate": place.line.rate, "status": "choose",
                 "confidence": 0.0, "origin": "clock", "found": {"by": place.by, "beside": place.beside},
                 "angle": None, "position": next_position(connection),
             })  # fmt: skip
-        refresh_status(connection, change, row["media"])
+        refresh_status(connection, change, row.media)
 
 
 def next_position(connection: Connection) -> int:
-    return 1 + max((p["position"] for p in rows_of(connection, tables.pass_)), default=0)
+    return 1 + max((p.position for p in every(connection, Pass)), default=0)
 
 
 def angle_for(connection: Connection, change: Change, media_id: str) -> int | None:
     """The angle of a take's camera; made while there are fewer than nine."""
-    takes = {
-        m["id"]: m["tags"].get("camera", "") for m in rows_of(connection, tables.media, {"kind": "take"})
-    }
+    takes = {m.id: m.tags.get("camera", "") for m in every(connection, Media, kind="take")}
     camera = takes.get(media_id, "") or "Camera"
-    for p in rows_of(connection, tables.pass_):
-        if p["angle"] is not None and takes.get(p["media"]) == camera:
-            return int(p["angle"])
-    angles = rows_of(connection, tables.angle)
-    named = next((a for a in angles if a["name"] == camera), None)
+    for p in every(connection, Pass):
+        if p.angle is not None and takes.get(p.media) == camera:
+            return int(p.angle)
+    angles = every(connection, Angle)
+    named = next((a for a in angles if a.name == camera), None)
     if named is not None:
-        return int(named["id"])
+        return int(named.id)
     if len(angles) >= MOST_ANGLES:
         return None
-    number = min(set(range(1, MOST_ANGLES + 1)) - {a["number"] for a in angles})
+    number = min(set(range(1, MOST_ANGLES + 1)) - {a.number for a in angles})
     return int(change.insert(tables.angle, {"number": number, "name": camera, "hue": number})["id"])
 
 
 def refresh_status(connection: Connection, change: Change, media_id: str) -> None:
     """A take is locked when all its passes are; it needs choosing while one is open."""
-    passes = rows_of(connection, tables.pass_, {"media": media_id})
-    rows = rows_of(connection, tables.lineup, {"media": media_id})
-    status = rows[0]["status"] if rows else "unmatched"
+    passes = every(connection, Pass, media=media_id)
+    rows = every(connection, Lineup, media=media_id)
+    status = rows[0].status if rows else "unmatched"
     if passes:
-        status = "locked" if all(p["status"] == "locked" for p in passes) else "choose"
+        status = "locked" if all(p.status == "locked" for p in passes) else "choose"
     elif status in ("locked", "choose"):
-        (take,) = rows_of(connection, tables.media, {"id": media_id})
-        status = "unmatched" if take["facts"].get("has_sound") else "silent"
-    confidence = min((p["confidence"] for p in passes), default=rows[0]["confidence"] if rows else 0.0)
-    declined = bool(rows and rows[0]["declined"])
-    song = rows[0]["song"] if rows else rows_of(connection, tables.project)[0]["song"] or ""
+        (take,) = every(connection, Media, id=media_id)
+        status = "unmatched" if take.facts.get("has_sound") else "silent"
+    confidence = min((p.confidence for p in passes), default=rows[0].confidence if rows else 0.0)
+    declined = bool(rows and rows[0].declined)
+    song = rows[0].song if rows else every(connection, About)[0].song or ""
     values = {
         "media": media_id, "status": status, "confidence": confidence, "declined": declined, "song": song,
     }  # fmt: skip
     change.replace_all(tables.lineup, {"media": media_id}, [values])
 
 
-def replace_passes(change: Change, media_id: str, rows: list[PassRow], before: dict[int, Any]) -> None:
+def replace_passes(change: Change, media_id: str, rows: list[PassRow], before: dict[int, Pass]) -> None:
     """Give a take the passes that a file names.
 
     A pass that lies about where an old one of the take lay keeps that one's angle, and its name for the feeds.
@@ -206,7 +205,7 @@ def replace_passes(change: Change, media_id: str, rows: list[PassRow], before: d
             "rate": row.rate, "status": row.status, "confidence": row.confidence, "origin": row.origin,
         }  # fmt: skip
         old = _most_shared(left, row.take_start_s, row.take_end_s)
-        _put(change.connection, change, media_id, {**values, "found": old["found"] if old else {}}, left)
+        _put(change.connection, change, media_id, {**values, "found": old.found if old else {}}, left)
     for old in left.values():
-        change.delete(tables.pass_, {"id": old["id"]})
+        change.delete(tables.pass_, {"id": old.id})
     refresh_status(change.connection, change, media_id)

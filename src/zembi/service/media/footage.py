@@ -5,11 +5,12 @@ import stat
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Literal
 
 from zembi.core.errors import NotAllowed
 from zembi.media.probe import content_id
 from zembi.service.project.workspace import Project
+from zembi.store.entities import Media
 
 State = Literal["ok", "offline", "changed", "unreadable"]
 
@@ -36,7 +37,7 @@ def stamp(path: Path) -> dict[str, int]:
     return {"size": found.st_size, "mtime_ns": found.st_mtime_ns}
 
 
-def condition(project: Project, row: Any, *, closely: bool = False) -> Condition:
+def condition(project: Project, row: Media, *, closely: bool = False) -> Condition:
     """Look at a file: its real place, its size and time, and where those changed a few blocks of it.
 
     Args:
@@ -52,8 +53,8 @@ def condition(project: Project, row: Any, *, closely: bool = False) -> Condition
             return Condition("unreadable", f"{name} is not a file any more.")
         if not os.access(path, os.R_OK):
             return Condition("unreadable", f"{name} may not be read: permission denied.")
-        same = {"size": found.st_size, "mtime_ns": found.st_mtime_ns}.items() <= row["facts"].items()
-        if not row["content"] or (same and not closely):
+        same = {"size": found.st_size, "mtime_ns": found.st_mtime_ns}.items() <= row.facts.items()
+        if not row.content or (same and not closely):
             return WELL
         now = content_id(path) if closely else _content(path, found.st_size, found.st_mtime_ns)
     except (FileNotFoundError, NotADirectoryError):
@@ -64,7 +65,7 @@ def condition(project: Project, row: Any, *, closely: bool = False) -> Condition
         return Condition(
             "unreadable", f"{name} cannot be reached: {getattr(fault, 'strerror', None) or fault}."
         )
-    if now == row["content"]:
+    if now == row.content:
         return WELL
     return Condition(
         "changed",

@@ -27,7 +27,8 @@ from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import INSIDE, Project, Workspace, free_bytes
 from zembi.service.song.choice import choose_song
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
+from zembi.store.database import Change
+from zembi.store.entities import KeptCutaway, KeptShot, Media, Pass, every
 
 #: Files of a folder of which a picture is shown before they are added.
 MOST_GLANCES = 40
@@ -240,11 +241,11 @@ def _facts_of(facts: Facts, path: Path) -> dict[str, Any]:
 
 def _add_row(change: Change, found: _Found, kind: str, role: str) -> str:
     where = {"root": found.root, "path": found.relative, "kind": kind}
-    existing = rows_of(change.connection, tables.media, where)
+    existing = every(change.connection, Media, **where)
     if existing:
         if found.values:
-            change.update(tables.media, {"id": existing[0]["id"]}, found.values)
-        return str(existing[0]["id"])
+            change.update(tables.media, {"id": existing[0].id}, found.values)
+        return str(existing[0].id)
     tags = {"camera": guess_camera(found.relative)} if kind == "take" else {"role": role} if role else {}
     values: dict[str, Any] = {
         **where, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
@@ -255,36 +256,36 @@ def _add_row(change: Change, found: _Found, kind: str, role: str) -> str:
 
 def prepare(project: Project, runner: JobRunner, media_id: str, kind: str = "prepare") -> int:
     """Queue probing and making proxies, stills, peaks and sound; or, by kind, a part: "hear", "stills", "picture"."""
-    row = project.database.one(tables.media, id=media_id)
-    return runner.add(project.database, kind, f"Preparing {row['name']}", {"media": media_id})
+    row = project.database.one(Media, id=media_id)
+    return runner.add(project.database, kind, f"Preparing {row.name}", {"media": media_id})
 
 
-def examine(project: Project, media_id: str) -> Any:
+def examine(project: Project, media_id: str) -> Media:
     """Probe a file and keep what it is; a file that cannot be used keeps the reason.
 
     Raises:
         UnreadableMedia: with the reason.
         Cancelled: it was taken out of the project meanwhile.
     """
-    rows = project.database.all(tables.media, id=media_id)
+    rows = project.database.all(Media, id=media_id)
     if not rows:
         raise Cancelled("The file was taken out of the project meanwhile.")
     (row,) = rows
-    if row["content"] and row["state"] == "ready" and condition(project, row).state == "ok":
+    if row.content and row.state == "ready" and condition(project, row).state == "ok":
         return row
-    if row["kind"] == "song":
+    if row.kind == "song":
         values = song_values(readable(project, row))
     else:
         path = readable(project, row)
-        facts = probe(path, need=("sound",) if row["kind"] == "stem" else ("picture",))
+        facts = probe(path, need=("sound",) if row.kind == "stem" else ("picture",))
         values = {"facts": _facts_of(facts, path), "content": content_id(path), "state": "ready"}
     values["error"] = ""
     with project.database.writing() as connection:
         connection.execute(update(tables.media).where(tables.media.c.id == media_id).values(**values))
-    return project.database.one(tables.media, id=media_id)
+    return project.database.one(Media, id=media_id)
 
 
-def readable(project: Project, row: Any) -> Path:
+def readable(project: Project, row: Media) -> Path:
     """A file to be opened now.
 
     Raises:
@@ -310,7 +311,7 @@ def relink(workspace: Workspace, project: Project, runner: JobRunner, media_id: 
     Raises:
         BadInput: the new file has other content, so its picture would not fit the edit.
     """
-    row = project.database.one(tables.media, id=media_id)
+    row = project.database.one(Media, id=media_id)
     root, resolved = workspace.inside(path)
     try:
         there = resolved.is_file()
@@ -318,11 +319,9 @@ def relink(workspace: Workspace, project: Project, runner: JobRunner, media_id: 
         there = False
     if not there:
         raise NotFound(f"{path} is not there.")
-    if row["content"] and content_id(resolved) != row["content"]:
-        raise BadInput(
-            f"{resolved.name} is not the same file as {Path(row['path']).name}: its content differs."
-        )
-    with project.database.changing(f"Relink {row['name']}") as change:
+    if row.content and content_id(resolved) != row.content:
+        raise BadInput(f"{resolved.name} is not the same file as {Path(row.path).name}: its content differs.")
+    with project.database.changing(f"Relink {row.name}") as change:
         change.update(
             tables.media, {"id": media_id}, {"root": str(root), "path": str(resolved.relative_to(root))}
         )
@@ -336,16 +335,19 @@ def remove(project: Project, media_id: str) -> None:
     Raises:
         Refused: an edit uses it.
     """
-    row = project.database.one(tables.media, id=media_id)
+    row = project.database.one(Media, id=media_id)
     snapshot = look(project)
-    if snapshot.row["song"] == media_id:
+    if snapshot.about.song == media_id:
         raise Refused("The song cannot be taken out; add another song to put it in its place.")
-    lanes = [*project.database.all(tables.shot), *project.database.all(tables.cutaway)]
-    if any(s["source"].get("media") == media_id for s in lanes):
-        raise Refused(f"{row['name']} is used in an edit; give those shots another source first.")
-    with project.database.changing(f"Take out {row['name']}") as change:
-        for p in rows_of(change.connection, tables.pass_, {"media": media_id}):
-            change.delete_all(tables.feed, {"pass_id": p["id"]})
+    lanes: list[KeptShot | KeptCutaway] = [
+        *project.database.all(KeptShot),
+        *project.database.all(KeptCutaway),
+    ]
+    if any(s.source.get("media") == media_id for s in lanes):
+        raise Refused(f"{row.name} is used in an edit; give those shots another source first.")
+    with project.database.changing(f"Take out {row.name}") as change:
+        for p in every(change.connection, Pass, media=media_id):
+            change.delete_all(tables.feed, {"pass_id": p.id})
         change.delete(tables.media, {"id": media_id})
 
 
@@ -364,20 +366,20 @@ def describe(
     Raises:
         BadInput: in and out outside the clip, or the wrong way round.
     """
-    row = project.database.one(tables.media, id=media_id)
-    tags = dict(row["tags"])
+    row = project.database.one(Media, id=media_id)
+    tags = dict(row.tags)
     if camera is not None:
         tags["camera"] = camera.strip()
     if slate is not None:
         tags["slate"] = slate.strip()
     if select is not None:
-        seconds = float(row["facts"].get("duration_s", 0.0))
+        seconds = float(row.facts.get("duration_s", 0.0))
         low, high = max(0.0, select[0]), min(seconds, select[1])
         if high - low < 1e-3:
-            raise BadInput(f"In and out of {row['name']} leave nothing: the clip is {seconds:.2f} s long.")
+            raise BadInput(f"In and out of {row.name} leave nothing: the clip is {seconds:.2f} s long.")
         tags |= {"in_s": low, "out_s": high}
-    values = {"tags": tags, "name": (name or row["name"]).strip() or row["name"]}
-    what = f"In and out of {row['name']}" if select is not None else f"Describe {row['name']}"
+    values = {"tags": tags, "name": (name or row.name).strip() or row.name}
+    what = f"In and out of {row.name}" if select is not None else f"Describe {row.name}"
     with project.database.changing(what) as change:
         change.update(tables.media, {"id": media_id}, values)
 
@@ -402,10 +404,10 @@ def derived_path(project: Project, media_id: str, what: str) -> Path:
     Raises:
         NotFound: no such file, or it is not made (yet).
     """
-    row = project.database.one(tables.media, id=media_id)
+    row = project.database.one(Media, id=media_id)
     path = project.derived(row) / what
-    if not row["content"] or not path.is_file():
-        raise NotFound(f"{row['name']} has no {what} (yet).")
+    if not row.content or not path.is_file():
+        raise NotFound(f"{row.name} has no {what} (yet).")
     return path
 
 
@@ -415,10 +417,10 @@ def known_facts(project: Project, media_id: str) -> dict[str, Any]:
     Raises:
         NotFound: no such file, or nothing is made yet.
     """
-    row = project.database.one(tables.media, id=media_id)
-    facts = derived_facts(project.derived(row)) if row["content"] else None
+    row = project.database.one(Media, id=media_id)
+    facts = derived_facts(project.derived(row)) if row.content else None
     if facts is None:
-        raise NotFound(f"Nothing is made of {row['name']} yet.")
+        raise NotFound(f"Nothing is made of {row.name} yet.")
     return facts
 
 

@@ -25,9 +25,21 @@ from zembi.core.timebase import frames_for_length, parse_rate
 from zembi.service.media.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
 from zembi.service.media.footage import condition
 from zembi.service.project.workspace import Project
-from zembi.store import tables
-from zembi.store.database import rows_of
 from zembi.store.edits import load_edit
+from zembi.store.entities import (
+    About,
+    Angle,
+    KeptCorrections,
+    KeptFeed,
+    LeftOut,
+    Lineup,
+    Mark,
+    MarkSet,
+    Media,
+    Pass,
+    Section,
+    every,
+)
 
 
 @dataclass(frozen=True)
@@ -35,40 +47,40 @@ class Snapshot:
     """A project's rows, and lazily everything derived from them."""
 
     project: Project
-    row: Any
-    media: list[Any]
+    about: About
+    media: list[Media]
     corrections: Corrections
-    left_out: list[Any]
-    song_sections: list[Any]
-    lineup: dict[str, Any]
-    passes: list[Any]
-    angles: list[Any]
-    feeds: list[Any]
+    left_out: list[LeftOut]
+    song_sections: list[Section]
+    lineup: dict[str, Lineup]
+    passes: list[Pass]
+    angles: list[Angle]
+    feeds: list[KeptFeed]
 
     @cached_property
     def rate(self) -> Fraction:
         """The project's frame rate."""
-        return parse_rate(self.row["rate"])
+        return parse_rate(self.about.rate)
 
     @cached_property
     def by_id(self) -> dict[str, Any]:
         """Media rows by id."""
-        return {m["id"]: m for m in self.media}
+        return {m.id: m for m in self.media}
 
     @cached_property
-    def song(self) -> Any | None:
+    def song(self) -> Media | None:
         """The song's media row."""
-        return self.by_id.get(self.row["song"] or "")
+        return self.by_id.get(self.about.song or "")
 
     @cached_property
     def song_seconds(self) -> float:
         """Length of the whole song; 0 while there is none."""
-        return float(self.song["facts"].get("duration_s", 0.0)) if self.song else 0.0
+        return float(self.song.facts.get("duration_s", 0.0)) if self.song else 0.0
 
     @cached_property
     def map(self) -> SongMap:
         """The cutdown's map between song time and working time."""
-        return song_map([(r["start_s"], r["end_s"]) for r in self.left_out], self.song_seconds)
+        return song_map([(r.start_s, r.end_s) for r in self.left_out], self.song_seconds)
 
     @cached_property
     def seconds(self) -> float:
@@ -88,7 +100,7 @@ class Snapshot:
     @cached_property
     def level(self) -> SongLevel:
         """How the song sounds in the film."""
-        return SongLevel(**self.row["level"])
+        return SongLevel(**self.about.level)
 
     @cached_property
     def analysis(self) -> SongAnalysis | None:
@@ -100,8 +112,8 @@ class Snapshot:
         """What the stems that fit the song hold, by role: "voice", "drums" or "instrumental"."""
         out = {}
         for m in self.media:
-            if m["kind"] == "stem" and m["state"] == "ready":
-                kept = load_stem(self.project.derived(m), self.row["song"] or "")
+            if m.kind == "stem" and m.state == "ready":
+                kept = load_stem(self.project.derived(m), self.about.song or "")
                 if kept is not None:
                     out[kept.role] = kept
         return out
@@ -148,21 +160,19 @@ class Snapshot:
         return self.grid
 
     @cached_property
-    def sections(self) -> list[Any]:
+    def sections(self) -> list[Section]:
         """Section rows in working time: those with something kept, from where it starts."""
-        ordered = sorted(self.song_sections, key=lambda r: r["start_s"])
+        ordered = sorted(self.song_sections, key=lambda r: r.start_s)
         if not self.left_out:
             return ordered
-        ends = [*[r["start_s"] for r in ordered], self.song_seconds][1:]
-        kept = [(r, self.map.pieces(r["start_s"], e)) for r, e in zip(ordered, ends, strict=True)]
-        return [{**r, "start_s": p[0][2]} for r, p in kept if p]
+        ends = [*[r.start_s for r in ordered], self.song_seconds][1:]
+        kept = [(r, self.map.pieces(r.start_s, e)) for r, e in zip(ordered, ends, strict=True)]
+        return [replace(r, start_s=p[0][2]) for r, p in kept if p]
 
     @cached_property
     def section_spans(self) -> list[SectionSpan]:
         """Sections of the working song in order."""
-        return [
-            SectionSpan(r["start_s"], r["name"], r["phrase_bars"], r["repeat_group"]) for r in self.sections
-        ]
+        return [SectionSpan(r.start_s, r.name, r.phrase_bars, r.repeat_group) for r in self.sections]
 
     @cached_property
     def phrases(self) -> list[Phrase]:
@@ -173,22 +183,18 @@ class Snapshot:
     def mark_times(self) -> tuple[float, ...]:
         """Working times of the marks in sets that are shown."""
         database = self.project.database
-        shown = {s["id"] for s in database.all(tables.mark_set) if s["shown"]}
-        times = [m["at_s"] for m in database.all(tables.mark) if m["set_id"] in shown]
+        shown = {s.id for s in database.all(MarkSet) if s.shown}
+        times = [m.at_s for m in database.all(Mark) if m.set_id in shown]
         return tuple(sorted(self.map.to_working(t) for t in times if self.map.holds(t)))
 
     @cached_property
     def passes_on_angles(self) -> list[PassOnAngle]:
         """What is kept of locked passes that belong to an angle, in order of preference; working time."""
-        rows = [p for p in self.passes if p["status"] == "locked" and p["angle"] is not None]
-        rows.sort(key=lambda p: (p["position"], p["id"]))
         whole = [
-            PassOnAngle(
-                str(p["id"]), p["media"], p["angle"], p["take_start_s"], p["take_end_s"], p["song_start_s"],
-                p["rate"],
-            )
-            for p in rows
-        ]  # fmt: skip
+            PassOnAngle(str(p.id), p.media, p.angle, p.take_start_s, p.take_end_s, p.song_start_s, p.rate)
+            for p in sorted(self.passes, key=lambda p: (p.position, p.id))
+            if p.status == "locked" and p.angle is not None
+        ]
         if not self.left_out:
             return whole
         return [
@@ -206,12 +212,12 @@ class Snapshot:
     def material(self) -> Material:
         """What the edit is made of; the same object as long as nothing of it changes."""
         feeds = tuple(
-            Feed(f["angle"], at, at + b - a, str(f["pass_id"]))
+            Feed(f.angle, at, at + b - a, str(f.pass_id))
             for f in self.feeds
-            for a, b, at in (self.map.pieces(f["start_s"], f["end_s"]) if self.song_seconds else ())
+            for a, b, at in (self.map.pieces(f.start_s, f.end_s) if self.song_seconds else ())
         )
-        ordered = sorted(self.angles, key=lambda a: a["number"])
-        names = tuple((a["id"], f"angle {a['number']}, {a['name']},") for a in ordered)
+        ordered = sorted(self.angles, key=lambda a: a.number)
+        names = tuple((a.id, f"angle {a.number}, {a.name},") for a in ordered)
         return _material(names, tuple(self.passes_on_angles), feeds, self.rate, self.length)
 
     @cached_property
@@ -219,7 +225,7 @@ class Snapshot:
         """What is heard of the song."""
         if self.song is None or not self.song_seconds:
             return Sound(level=self.level)
-        return song_sound(self.song["id"], self.map, self.level)
+        return song_sound(self.song.id, self.map, self.level)
 
     def programme(self, edit: Edit) -> Programme:
         """The programme of an edit."""
@@ -227,13 +233,15 @@ class Snapshot:
 
     def findings(self, shown: Programme) -> list[Finding]:
         """Checks of a programme."""
-        ends = {m["id"]: float(m["facts"].get("duration_s", 0.0)) for m in self.media}
-        names = {m["id"]: m["name"] for m in self.media}
-        used = {s.content.media for layer in shown.layers for s in layer.spans if isinstance(s.content, Picture)}
+        ends = {m.id: float(m.facts.get("duration_s", 0.0)) for m in self.media}
+        names = {m.id: m.name for m in self.media}
+        used = {
+            s.content.media for layer in shown.layers for s in layer.spans if isinstance(s.content, Picture)
+        }
         wrong = {
-            m["id"]: now.words
+            m.id: now.words
             for m in self.media
-            if m["id"] in used and (now := condition(self.project, m)).state != "ok"
+            if m.id in used and (now := condition(self.project, m)).state != "ok"
         }
         return check(shown, ends, wrong, names, self.rate)
 
@@ -267,18 +275,18 @@ def look(project: Project, connection: Connection | None = None) -> Snapshot:
     if connection is None:
         with project.database.reading() as fresh:
             return look(project, fresh)
-    row = rows_of(connection, tables.project)[0]
-    kept = rows_of(connection, tables.corrections)
+    row = every(connection, About)[0]
+    kept = every(connection, KeptCorrections)
     return Snapshot(
         project, row,
-        media=sorted(rows_of(connection, tables.media), key=lambda m: (m["position"], m["name"])),
-        corrections=corrections_from_dict(kept[0]["data"] if kept else {}),
-        left_out=list(rows_of(connection, tables.left_out)),
-        song_sections=list(rows_of(connection, tables.section)),
-        lineup={r["media"]: r for r in rows_of(connection, tables.lineup)},
-        passes=list(rows_of(connection, tables.pass_)),
-        angles=list(rows_of(connection, tables.angle)),
-        feeds=list(rows_of(connection, tables.feed)),
+        media=sorted(every(connection, Media), key=lambda m: (m.position, m.name)),
+        corrections=corrections_from_dict(kept[0].data if kept else {}),
+        left_out=list(every(connection, LeftOut)),
+        song_sections=list(every(connection, Section)),
+        lineup={r.media: r for r in every(connection, Lineup)},
+        passes=list(every(connection, Pass)),
+        angles=list(every(connection, Angle)),
+        feeds=list(every(connection, KeptFeed)),
     )  # fmt: skip
 
 
@@ -291,8 +299,8 @@ def current_edit(project: Project, connection: Connection | None = None) -> tupl
     if connection is None:
         with project.database.reading() as fresh:
             return current_edit(project, fresh)
-    row = rows_of(connection, tables.project)[0]
-    number = row["edit"]
-    if number is None or row["song"] is None:
+    row = every(connection, About)[0]
+    number = row.edit
+    if number is None or row.song is None:
         raise Refused("There is nothing to cut yet: add the song first.")
     return int(number), load_edit(connection, int(number))

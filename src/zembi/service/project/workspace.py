@@ -22,6 +22,7 @@ from zembi.core.timebase import parse_rate
 from zembi.media.derive import derived_folder
 from zembi.store import tables
 from zembi.store.database import Database
+from zembi.store.entities import About, Media
 
 #: Root name of files that lie inside the project's own folder.
 INSIDE = "project"
@@ -64,19 +65,19 @@ class Project:
     @property
     def rate(self) -> Fraction:
         """The project's frame rate."""
-        return parse_rate(self.row["rate"])
+        return parse_rate(self.about.rate)
 
     @property
-    def row(self) -> Any:
+    def about(self) -> About:
         """The project's own row."""
-        return self.database.one(tables.project, id=1)
+        return self.database.one(About, id=1)
 
-    def path_of(self, media: Any) -> Path:
+    def path_of(self, media: Media) -> Path:
         """Where a media row's file is said to be, for showing it; :meth:`file_of` is for reading."""
-        root = self.folder if media["root"] == INSIDE else Path(media["root"])
-        return root / str(media["path"])
+        root = self.folder if media.root == INSIDE else Path(media.root)
+        return root / str(media.path)
 
-    def file_of(self, media: Any) -> Path:
+    def file_of(self, media: Media) -> Path:
         """A media row's file, to be opened now.
 
         Raises:
@@ -92,9 +93,9 @@ class Project:
             )
         return real
 
-    def derived(self, media: Any) -> Path:
+    def derived(self, media: Media) -> Path:
         """Folder of what was made from a media row's content."""
-        return derived_folder(self.cache, media["content"])
+        return derived_folder(self.cache, media.content)
 
 
 def _opened(project_id: str, folder: Path, media_folders: Sequence[Path]) -> Project:
@@ -119,7 +120,7 @@ def _opened(project_id: str, folder: Path, media_folders: Sequence[Path]) -> Pro
     if begins != b"SQLite format 3\0":
         raise Damaged(f"{project_id}/project.db is not a database. Put a copy back, or delete the project.")
     database = Database(path)
-    if not database.all(tables.project):
+    if not database.all(About):
         database.close()
         raise Damaged(f"{project_id}/project.db holds no project. Put a copy back, or delete the project.")
     return Project(project_id, folder, database, tuple(f.resolve() for f in media_folders))

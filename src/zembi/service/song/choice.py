@@ -20,17 +20,18 @@ from zembi.service.media.analyses import load_analysis
 from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
-from zembi.store import tables
-from zembi.store.database import Change, one_of, rows_of
+from zembi.store import entities, tables
+from zembi.store.database import Change
 from zembi.store.edits import load_edit, save_edit
+from zembi.store.entities import About, KeptCorrections, LeftOut, Lyric, Mark, Media, Version, every, single
 
 
 def choose_song(project: Project, change: Change, media_id: str) -> None:
     """Make a file, whose facts are known, the project's song; what is there already is carried over."""
-    row = one_of(change.connection, tables.project, {"id": 1})
-    if row["song"] == media_id:
+    row = single(change.connection, About, id=1)
+    if row.song == media_id:
         return
-    seconds = float(one_of(change.connection, tables.media, {"id": media_id})["facts"]["duration_s"])
+    seconds = float(single(change.connection, Media, id=media_id).facts["duration_s"])
     change.update(tables.project, {"id": 1}, {"song": media_id})
     _cut_off(change, seconds)
     _fit_edits(project, change)
@@ -39,21 +40,23 @@ def choose_song(project: Project, change: Change, media_id: str) -> None:
 def _cut_off(change: Change, seconds: float) -> None:
     """Take away what lies beyond a song's end."""
     connection = change.connection
-    for table in (tables.section, tables.mark):
-        for r in rows_of(connection, table):
-            if r["at_s" if table is tables.mark else "start_s"] >= seconds:
-                change.delete(table, {"id": r["id"]})
-    for r in rows_of(connection, tables.lyric):
-        if r["timed"] and r["at_s"] >= seconds:
-            change.update(tables.lyric, {"id": r["id"]}, {"timed": False, "words": []})
-    left_out = rows_of(connection, tables.left_out)
-    nothing_left = song_map([(r["start_s"], r["end_s"]) for r in left_out], seconds).seconds < 1.0
-    for r in left_out:
-        if nothing_left or r["start_s"] >= seconds:
-            change.delete(tables.left_out, {"id": r["id"]})
-        elif r["end_s"] > seconds:
-            change.update(tables.left_out, {"id": r["id"]}, {"end_s": seconds})
-    now = corrections_from_dict(one_of(connection, tables.corrections, {"id": 1})["data"])
+    for part in every(connection, entities.Section):
+        if part.start_s >= seconds:
+            change.delete(tables.section, {"id": part.id})
+    for mark in every(connection, Mark):
+        if mark.at_s >= seconds:
+            change.delete(tables.mark, {"id": mark.id})
+    for r in every(connection, Lyric):
+        if r.timed and r.at_s >= seconds:
+            change.update(tables.lyric, {"id": r.id}, {"timed": False, "words": []})
+    passages = every(connection, LeftOut)
+    nothing_left = song_map([(p.start_s, p.end_s) for p in passages], seconds).seconds < 1.0
+    for p in passages:
+        if nothing_left or p.start_s >= seconds:
+            change.delete(tables.left_out, {"id": p.id})
+        elif p.end_s > seconds:
+            change.update(tables.left_out, {"id": p.id}, {"end_s": seconds})
+    now = corrections_from_dict(single(connection, KeptCorrections, id=1).data)
     kept = _corrections_within(now, seconds)
     if kept != now:
         change.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(kept)})
@@ -74,10 +77,10 @@ def _corrections_within(now: Corrections, seconds: float) -> Corrections:
 def _fit_edits(project: Project, change: Change) -> None:
     """Make every edit as long as the working song."""
     length = _length(project, change.connection)
-    for row in rows_of(change.connection, tables.edit) if length else []:
-        if row["length"] != length:
-            edit = load_edit(change.connection, row["id"])
-            save_edit(change, row["id"], fitted(edit, length), edit)
+    for row in every(change.connection, Version) if length else []:
+        if row.length != length:
+            edit = load_edit(change.connection, row.id)
+            save_edit(change, row.id, fitted(edit, length), edit)
 
 
 def _length(project: Project, connection: Connection) -> int:
@@ -93,7 +96,7 @@ def begin(project: Project) -> None:
     """
     with project.database.writing() as connection:
         snapshot = look(project, connection)
-        if snapshot.song is None or not snapshot.song["content"]:
+        if snapshot.song is None or not snapshot.song.content:
             return
         found = load_analysis(project.derived(snapshot.song))
         if found is None:
@@ -104,7 +107,7 @@ def begin(project: Project) -> None:
                 change.insert(tables.section, {
                     "start_s": s.start_s, "name": s.label, "phrase_bars": 4, "repeat_group": s.group,
                 })  # fmt: skip
-        if snapshot.row["edit"] is None:
+        if snapshot.about.edit is None:
             _first_edit(change, frames_for_length(snapshot.seconds, snapshot.rate))
         else:
             _fit_edits(project, change)

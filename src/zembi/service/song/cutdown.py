@@ -5,13 +5,14 @@ from typing import Any
 
 from zembi.core.edit.carry import through_cutdown
 from zembi.core.errors import BadInput, Refused
-from zembi.core.song.cutdown import LEAST_S, SHAPES, SongLevel, merged, song_map
+from zembi.core.song.cutdown import LEAST_S, SHAPES, SongLevel, SongMap, merged, song_map
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
+from zembi.store.database import Change
 from zembi.store.edits import load_edit, save_edit
+from zembi.store.entities import LeftOut, Version, every
 
 MOST_GAIN_DB = 24.0
 
@@ -34,14 +35,14 @@ def _change(
         before = look(project, change.connection)
         after = song_map(left_out, before.song_seconds)
         for row in before.left_out:
-            change.delete(tables.left_out, {"id": row["id"]})
+            change.delete(tables.left_out, {"id": row.id})
         for a, b in merged(left_out):
             change.insert(tables.left_out, {"start_s": a, "end_s": b})
-        for row in rows_of(change.connection, tables.edit):
-            _follow(change, before, row["id"], after)
+        for version in every(change.connection, Version):
+            _follow(change, before, version.id, after)
 
 
-def _follow(change: Change, before: Snapshot, edit_id: int, after: Any) -> None:
+def _follow(change: Change, before: Snapshot, edit_id: int, after: SongMap) -> None:
     edit = load_edit(change.connection, edit_id)
     save_edit(change, edit_id, through_cutdown(edit, before.map, after, before.grid, before.rate), edit)
 
@@ -58,7 +59,7 @@ def leave_out(project: Project, start_s: float, end_s: float) -> None:
     start, end = _beat(snapshot, min(start_s, end_s)), _beat(snapshot, max(start_s, end_s))
     if end - start < LEAST_S:
         raise BadInput("The passage is too short to leave out: choose at least a beat.")
-    now = [(r["start_s"], r["end_s"]) for r in snapshot.left_out]
+    now = [(r.start_s, r.end_s) for r in snapshot.left_out]
     _change(project, "Leave a passage out", [*now, (start, end)], {"start_s": start, "end_s": end})
 
 
@@ -73,7 +74,7 @@ def keep_only(project: Project, start_s: float, end_s: float) -> None:
     start, end = _beat(snapshot, min(start_s, end_s)), _beat(snapshot, max(start_s, end_s))
     if end - start < 1.0:
         raise BadInput("The passage is too short to be a song: choose at least a second.")
-    now = [(r["start_s"], r["end_s"]) for r in snapshot.left_out]
+    now = [(r.start_s, r.end_s) for r in snapshot.left_out]
     rest = [(0.0, start), (end, snapshot.song_seconds)]
     _change(
         project,
@@ -83,8 +84,8 @@ def keep_only(project: Project, start_s: float, end_s: float) -> None:
     )
 
 
-def _row(snapshot: Snapshot, passage_id: int) -> Any:
-    row = next((r for r in snapshot.left_out if r["id"] == passage_id), None)
+def _row(snapshot: Snapshot, passage_id: int) -> LeftOut:
+    row = next((r for r in snapshot.left_out if r.id == passage_id), None)
     if row is None:
         raise Refused("This passage is not left out any more.")
     return row
@@ -95,8 +96,8 @@ def bring_back(project: Project, passage_id: int) -> None:
     """Bring a passage back; the shot before it runs on through it."""
     snapshot = look(project)
     row = _row(snapshot, passage_id)
-    rest = [(r["start_s"], r["end_s"]) for r in snapshot.left_out if r is not row]
-    _change(project, "Bring a passage back", rest, {"start_s": row["start_s"], "end_s": row["end_s"]})
+    rest = [(r.start_s, r.end_s) for r in snapshot.left_out if r is not row]
+    _change(project, "Bring a passage back", rest, {"start_s": row.start_s, "end_s": row.end_s})
 
 
 @one_transaction
@@ -111,7 +112,7 @@ def move_passage(project: Project, passage_id: int, start_s: float, end_s: float
     start, end = _beat(snapshot, start_s), _beat(snapshot, end_s)
     if end - start < LEAST_S:
         raise BadInput("The passage would be empty: bring it back instead.")
-    rest = [(r["start_s"], r["end_s"]) for r in snapshot.left_out if r is not row]
+    rest = [(r.start_s, r.end_s) for r in snapshot.left_out if r is not row]
     _change(project, "Move a join", [*rest, (start, end)], {"start_s": start, "end_s": end})
 
 

@@ -14,7 +14,8 @@ from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
 from zembi.service.song.marks import HUES
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
+from zembi.store.database import Change
+from zembi.store.entities import MarkSet, every
 
 KINDS = {"vtt": "text/vtt", "csv": "text/csv", "mid": "audio/midi"}
 #: Largest file read, most sections, and longest name of a mark.
@@ -36,7 +37,7 @@ def export_marks(project: Project, kind: str) -> Export:
         data = write_midi(whole.need_grid(), cues)
     else:
         data = (write_vtt(cues) if kind == "vtt" else write_cues_csv(cues)).encode()
-    return Export(f"{file_stem(whole.row['name'])}_marks.{kind}", KINDS[kind], data)
+    return Export(f"{file_stem(whole.about.name)}_marks.{kind}", KINDS[kind], data)
 
 
 def import_marks(project: Project, name: str, data: bytes) -> str:
@@ -81,17 +82,17 @@ def _keep(change: Change, snapshot: Snapshot, name: str, cues: list[Cue]) -> str
     inside = [c for c in cues if 0 <= c.start_s <= snapshot.song_seconds]
     if not inside:
         raise BadInput(f"{name} holds no mark inside the song.")
-    known = {s["name"]: s for s in snapshot.song_sections}
+    known = {s.name: s for s in snapshot.song_sections}
     sections = [c for c in inside if c.kind == "section"]
     marks = [c for c in inside if c.kind != "section" and not (not c.kind and c.text in known)]
     if sections:
         change.delete_all(tables.section)
-        groups = {row["name"]: row["repeat_group"] for row in snapshot.song_sections}
+        groups = {row.name: row.repeat_group for row in snapshot.song_sections}
         fresh = 1 + max(groups.values(), default=-1)
         ordered = sorted(sections, key=lambda c: c.start_s)
         rows = []
         for cue in [c for c, d in pairwise([*ordered, Cue(1e9, 1e9, "")]) if d.start_s - c.start_s > 0.05]:
-            bars = known[cue.text]["phrase_bars"] if cue.text in known else 4
+            bars = known[cue.text].phrase_bars if cue.text in known else 4
             group = groups.setdefault(cue.text, fresh + len(groups))
             rows.append({
                 "start_s": cue.start_s, "name": cue.text or "Section", "phrase_bars": bars, "repeat_group": group,
@@ -99,7 +100,7 @@ def _keep(change: Change, snapshot: Snapshot, name: str, cues: list[Cue]) -> str
         at_most(len(rows), f"{name}, sections,", MOST_SECTIONS)
         change.insert_all(tables.section, rows)
     if marks:
-        count = len(rows_of(change.connection, tables.mark_set))
+        count = len(every(change.connection, MarkSet))
         made = change.insert(tables.mark_set, {"name": name, "shown": True, "hue": count % HUES})
         labels = ["" if c.text == "mark" else c.text[:LONGEST_NAME] for c in marks]
         change.insert_all(tables.mark, [

@@ -16,6 +16,7 @@ from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
+from zembi.store.entities import Section
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,7 @@ def correct_grid(
     grid = now.need_grid()
     with project.database.changing(name.format(**given), {"action": action, **given}) as written:
         written.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(after)})
-    if snapshot.row["edit"] is None or snapshot.grid is None:
+    if snapshot.about.edit is None or snapshot.grid is None:
         return Follow([], 0)
     _, edit = current_edit(project)
     moves = cuts_on_grid(edit, snapshot.grid, grid, snapshot.rate)
@@ -218,8 +219,8 @@ def rename_section(project: Project, section_id: int, name: str) -> None:
     cleaned = name.strip()
     if not cleaned:
         raise BadInput("Give the section a name.")
-    row = project.database.one(tables.section, id=section_id)
-    with project.database.changing(f"Rename {row['name']}") as change:
+    row = project.database.one(Section, id=section_id)
+    with project.database.changing(f"Rename {row.name}") as change:
         change.update(tables.section, {"id": section_id}, {"name": cleaned})
 
 
@@ -232,20 +233,20 @@ def copy_name(project: Project, section_id: int) -> int:
     Raises:
         Refused: nothing repeats it.
     """
-    ordered = sorted(project.database.all(tables.section), key=lambda r: r["start_s"])
-    row = next((r for r in ordered if r["id"] == section_id), None)
+    ordered = sorted(project.database.all(Section), key=lambda r: r.start_s)
+    row = next((r for r in ordered if r.id == section_id), None)
     if row is None:
         raise BadInput("There is no such section any more.")
-    repeats = [r for r in ordered if r["repeat_group"] == row["repeat_group"]]
+    repeats = [r for r in ordered if r.repeat_group == row.repeat_group]
     if len(repeats) < 2:
-        raise Refused(f"Nothing repeats “{row['name']}”.")
-    stem = re.sub(r"\s*\d+$", "", row["name"])
+        raise Refused(f"Nothing repeats “{row.name}”.")
+    stem = re.sub(r"\s*\d+$", "", row.name)
     with project.database.changing(f"Name the repeats of {stem}") as change:
         for number, r in enumerate(repeats, 1):
             change.update(
                 tables.section,
-                {"id": r["id"]},
-                {"name": f"{stem} {number}", "phrase_bars": row["phrase_bars"]},
+                {"id": r.id},
+                {"name": f"{stem} {number}", "phrase_bars": row.phrase_bars},
             )
     return len(repeats)
 
@@ -264,17 +265,17 @@ def move_section(project: Project, section_id: int, start_s: float, *, snap: boo
         Refused: it would pass its neighbour, or it is the first.
     """
     snapshot = look(project)
-    ordered = sorted(snapshot.song_sections, key=lambda r: r["start_s"])
-    index = next((i for i, r in enumerate(ordered) if r["id"] == section_id), None)
+    ordered = sorted(snapshot.song_sections, key=lambda r: r.start_s)
+    index = next((i for i, r in enumerate(ordered) if r.id == section_id), None)
     if index is None:
         raise BadInput("There is no such section any more.")
     if index == 0:
         raise Refused("The first section starts with the song.")
     at = _bar_line(snapshot, start_s) if snap else start_s
-    after = ordered[index + 1]["start_s"] if index + 1 < len(ordered) else snapshot.song_seconds
-    if not ordered[index - 1]["start_s"] + 0.1 < at < after - 0.1:
-        raise Refused(f"“{ordered[index]['name']}” has to start between its neighbours.")
-    with project.database.changing(f"Move the border of {ordered[index]['name']}") as change:
+    after = ordered[index + 1].start_s if index + 1 < len(ordered) else snapshot.song_seconds
+    if not ordered[index - 1].start_s + 0.1 < at < after - 0.1:
+        raise Refused(f"“{ordered[index].name}” has to start between its neighbours.")
+    with project.database.changing(f"Move the border of {ordered[index].name}") as change:
         change.update(tables.section, {"id": section_id}, {"start_s": at})
 
 
@@ -287,15 +288,13 @@ def split_section(project: Project, at_s: float) -> None:
     """
     snapshot = look(project)
     at = _bar_line(snapshot, at_s)
-    if any(abs(r["start_s"] - at) < 0.1 for r in snapshot.song_sections):
+    if any(abs(r.start_s - at) < 0.1 for r in snapshot.song_sections):
         raise Refused("A section starts at this bar already.")
-    before = max(
-        (r for r in snapshot.song_sections if r["start_s"] < at), key=lambda r: r["start_s"], default=None
-    )
+    before = max((r for r in snapshot.song_sections if r.start_s < at), key=lambda r: r.start_s, default=None)
     values = {
-        "start_s": at, "name": f"{before['name']} b" if before else "Section",
-        "phrase_bars": before["phrase_bars"] if before else 4,
-        "repeat_group": 1 + max((r["repeat_group"] for r in snapshot.song_sections), default=-1),
+        "start_s": at, "name": f"{before.name} b" if before else "Section",
+        "phrase_bars": before.phrase_bars if before else 4,
+        "repeat_group": 1 + max((r.repeat_group for r in snapshot.song_sections), default=-1),
     }  # fmt: skip
     with project.database.changing("Split a section") as change:
         change.insert(tables.section, values)
@@ -308,11 +307,11 @@ def join_section(project: Project, section_id: int) -> None:
     Raises:
         Refused: it is the first.
     """
-    ordered = sorted(project.database.all(tables.section), key=lambda r: r["start_s"])
-    if ordered and ordered[0]["id"] == section_id:
+    ordered = sorted(project.database.all(Section), key=lambda r: r.start_s)
+    if ordered and ordered[0].id == section_id:
         raise Refused("The first section has none before it.")
-    row = project.database.one(tables.section, id=section_id)
-    with project.database.changing(f"Join {row['name']} to the section before") as change:
+    row = project.database.one(Section, id=section_id)
+    with project.database.changing(f"Join {row.name} to the section before") as change:
         change.delete(tables.section, {"id": section_id})
 
 
@@ -321,6 +320,6 @@ def set_phrase_bars(project: Project, section_id: int, bars: int) -> None:
     """Set how many bars make a phrase (a row of the sheet) in a section."""
     if not 1 <= bars <= 16:
         raise BadInput(f"A phrase of {bars} bars is outside 1 to 16.")
-    row = project.database.one(tables.section, id=section_id)
-    with project.database.changing(f"Phrases of {bars} bars in {row['name']}") as change:
+    row = project.database.one(Section, id=section_id)
+    with project.database.changing(f"Phrases of {bars} bars in {row.name}") as change:
         change.update(tables.section, {"id": section_id}, {"phrase_bars": bars})

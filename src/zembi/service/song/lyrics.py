@@ -9,15 +9,16 @@ from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
+from zembi.store.entities import Lyric
 
 #: A line of lyrics is cut after so many signs.
 LONGEST_LINE = 1000
 KINDS = {"lrc": "text/plain", "srt": "application/x-subrip", "vtt": "text/vtt"}
 
 
-def in_order(rows: list[Any]) -> list[Any]:
+def in_order(rows: list[Lyric]) -> list[Lyric]:
     """Lyric rows as sung: by position, which times keep to."""
-    return sorted(rows, key=lambda r: (r["position"], r["at_s"], r["id"]))
+    return sorted(rows, key=lambda r: (r.position, r.at_s, r.id))
 
 
 def set_lyrics(project: Project, text: str, name: str = "") -> int:
@@ -55,24 +56,24 @@ def change_line(
         BadInput: outside the song, or no words.
     """
     snapshot = look(project)
-    row = project.database.one(tables.lyric, id=line_id)
+    row = project.database.one(Lyric, id=line_id)
     values: dict[str, Any] = {}
     if at_s is not None:
         at = snapshot.map.to_song(at_s) if working else at_s
         if not 0 <= at <= snapshot.song_seconds:
             raise BadInput("A line has to begin inside the song.")
-        by = at - row["at_s"]
+        by = at - row.at_s
         values |= {
             "at_s": at,
             "timed": True,
-            "words": [[t + by, w] for t, w in row["words"]] if row["timed"] else [],
+            "words": [[t + by, w] for t, w in row.words] if row.timed else [],
         }
     if timed is False:
         values |= {"timed": False, "words": []}
     if text is not None:
         if not text.strip():
             raise BadInput("A line of lyrics needs words; delete it instead.")
-        values |= {"text": text.strip(), "words": row["words"] if text.strip() == row["text"] else []}
+        values |= {"text": text.strip(), "words": row.words if text.strip() == row.text else []}
     with project.database.changing("Time a line" if at_s is not None else "Change a line") as change:
         change.update(tables.lyric, {"id": line_id}, values)
 
@@ -95,13 +96,10 @@ def export_lyrics(project: Project, kind: str) -> Export:
     if kind not in KINDS:
         raise BadInput(f"“{kind}” is not a format of lyrics: {', '.join(KINDS)}.")
     snapshot = look(project)
-    rows = in_order(project.database.all(tables.lyric))
+    rows = in_order(project.database.all(Lyric))
     if not rows:
         raise NotFound("There are no lyrics yet.")
-    lines = [
-        LyricLine(r["text"], r["at_s"] if r["timed"] else None, tuple((t, w) for t, w in r["words"]))
-        for r in rows
-    ]
+    lines = [LyricLine(r.text, r.at_s if r.timed else None, tuple((t, w) for t, w in r.words)) for r in rows]
     end = snapshot.song_seconds
     text = (
         write_lrc(lines)
@@ -110,4 +108,4 @@ def export_lyrics(project: Project, kind: str) -> Export:
         if kind == "srt"
         else write_lyrics_vtt(lines, end)
     )
-    return Export(f"{file_stem(snapshot.row['name'])}.{kind}", KINDS[kind], text.encode())
+    return Export(f"{file_stem(snapshot.about.name)}.{kind}", KINDS[kind], text.encode())

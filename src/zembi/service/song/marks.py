@@ -12,7 +12,8 @@ from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
+from zembi.store.database import Change
+from zembi.store.entities import Mark, MarkSet, every
 
 #: What marks can be made on, besides hits: every so many beats, or the starts of bars and phrases.
 EVERY = ("beat", "2 beats", "4 beats", "half", "bar", "phrase")
@@ -54,18 +55,18 @@ def add_marks(
 
 def _add(change: Change, set_id: int, times_s: Sequence[float]) -> list[int]:
     rows = [{"set_id": set_id, "at_s": float(t), "name": "", "hue": -1} for t in times_s]
-    at_most(len(rows) + len(rows_of(change.connection, tables.mark)), "The project")
+    at_most(len(rows) + len(every(change.connection, Mark)), "The project")
     return change.insert_all(tables.mark, rows)
 
 
 def _set(project: Project, change: Change, set_id: int | None) -> int:
-    sets = project.database.all(tables.mark_set)
+    sets = project.database.all(MarkSet)
     if set_id is not None:
-        if all(s["id"] != set_id for s in sets):
+        if all(s.id != set_id for s in sets):
             raise BadInput("There is no such set of marks any more.")
         return set_id
     if sets:
-        return int(sets[0]["id"])
+        return int(sets[0].id)
     return int(change.insert(tables.mark_set, {"name": "tapped", "shown": True, "hue": 0})["id"])
 
 
@@ -75,7 +76,7 @@ def add_set(project: Project, name: str) -> int:
     cleaned = name.strip()
     if not cleaned:
         raise BadInput("Give the set of marks a name.")
-    count = len(project.database.all(tables.mark_set))
+    count = len(project.database.all(MarkSet))
     with project.database.changing(f"New marks “{cleaned}”") as change:
         return int(
             change.insert(tables.mark_set, {"name": cleaned, "shown": True, "hue": count % HUES})["id"]
@@ -92,7 +93,7 @@ def change_set(
     hue: int | None = None,
 ) -> None:
     """Rename, show or hide, or colour a set."""
-    row = project.database.one(tables.mark_set, id=set_id)
+    row = project.database.one(MarkSet, id=set_id)
     values: dict[str, Any] = {}
     if name is not None:
         if not name.strip():
@@ -102,15 +103,15 @@ def change_set(
         values["shown"] = shown
     if hue is not None:
         values["hue"] = hue % HUES
-    with project.database.changing(f"Change marks “{row['name']}”") as change:
+    with project.database.changing(f"Change marks “{row.name}”") as change:
         change.update(tables.mark_set, {"id": set_id}, values)
 
 
 @one_transaction
 def delete_set(project: Project, set_id: int) -> None:
     """Delete a set and its marks."""
-    row = project.database.one(tables.mark_set, id=set_id)
-    with project.database.changing(f"Delete marks “{row['name']}”") as change:
+    row = project.database.one(MarkSet, id=set_id)
+    with project.database.changing(f"Delete marks “{row.name}”") as change:
         change.delete_all(tables.mark, {"set_id": set_id})
         change.delete(tables.mark_set, {"id": set_id})
 
@@ -149,15 +150,11 @@ def delete_marks(project: Project, mark_ids: list[int]) -> None:
             change.delete(tables.mark, {"id": mark_id})
 
 
-def _chosen(project: Project, set_id: int | None) -> list[Any]:
-    rows = (
-        project.database.all(tables.mark)
-        if set_id is None
-        else project.database.all(tables.mark, set_id=set_id)
-    )
+def _chosen(project: Project, set_id: int | None) -> list[Mark]:
+    rows = project.database.all(Mark) if set_id is None else project.database.all(Mark, set_id=set_id)
     if not rows:
         raise Refused("There are no marks to work on.")
-    return sorted(rows, key=lambda r: (r["at_s"], r["id"]))
+    return sorted(rows, key=lambda r: (r.at_s, r.id))
 
 
 def _grid(snapshot: Snapshot) -> Grid:
@@ -187,12 +184,8 @@ def tidied(
     else:
         raise BadInput(f"Marks can be tidied to beat, half or hit, not “{to}”.")
     rows = _chosen(project, set_id)
-    moved = tidying.tidy([r["at_s"] for r in rows], targets, reach_s)
-    return [
-        Tidied(r["id"], r["at_s"], at)
-        for r, at in zip(rows, moved, strict=True)
-        if abs(r["at_s"] - at) > 1e-9
-    ]
+    moved = tidying.tidy([r.at_s for r in rows], targets, reach_s)
+    return [Tidied(r.id, r.at_s, at) for r, at in zip(rows, moved, strict=True) if abs(r.at_s - at) > 1e-9]
 
 
 @one_transaction
@@ -241,7 +234,7 @@ def marks_on_grid(project: Project, every: str, *, name: str = "") -> int:
 
 
 def _new_set(project: Project, name: str, times: Sequence[float]) -> int:
-    count = len(project.database.all(tables.mark_set))
+    count = len(project.database.all(MarkSet))
     with project.database.changing(f"Marks from {name}") as change:
         made = change.insert(tables.mark_set, {"name": name, "shown": True, "hue": count % HUES})
         _add(change, int(made["id"]), times)
@@ -257,7 +250,7 @@ def thin_marks(project: Project, keep_every: int, *, set_id: int | None = None, 
     gone = [r for i, r in enumerate(rows) if (i - first) % keep_every]
     with project.database.changing(f"Thin marks to every {keep_every}") as change:
         for r in gone:
-            change.delete(tables.mark, {"id": r["id"]})
+            change.delete(tables.mark, {"id": r.id})
     return len(gone)
 
 
@@ -267,5 +260,5 @@ def shift_marks(project: Project, seconds: float, *, set_id: int | None = None) 
     rows, length = _chosen(project, set_id), look(project).song_seconds
     with project.database.changing(f"Shift {len(rows)} marks by {seconds * 1000:+.0f} ms") as change:
         for r in rows:
-            change.update(tables.mark, {"id": r["id"]}, {"at_s": min(length, max(0.0, r["at_s"] + seconds))})
+            change.update(tables.mark, {"id": r.id}, {"at_s": min(length, max(0.0, r.at_s + seconds))})
     return len(rows)
