@@ -8,9 +8,10 @@ from scipy.ndimage import gaussian_filter1d
 from scipy.signal import butter, sosfiltfilt
 
 from zembi.core.song.bending import find_bend, lay_bent_click
-from zembi.core.song.click import Click, lay_click, standardised
+from zembi.core.song.click import ALIKE, WINDOW_S, Click, lay_click, standardised
+from zembi.core.song.extent import Extent, border, music_extent
 from zembi.core.song.halfway import best_level, half_way_gain
-from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
+from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import (
     FREEDOM,
     PART,
@@ -51,6 +52,8 @@ class Signs:
 
 
 UNSIGNED = Signs()
+#: Beyond what is surely music, a window is on its click where it is no farther off than this. Speech is by chance.
+_ON_TIME_S = 0.02
 
 
 @dataclass(frozen=True)
@@ -392,10 +395,69 @@ def _laid_again(sound: _Sound, bpm: float, beats: Floats) -> tuple[float, Floats
 def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     """Find the beats.
 
+    What is not music before and after it (talk, noise, applause) is not listened to, and has no beats unless the
+    song's click is heard there.
+
     Args:
         spectrum: From :func:`zembi.core.song.spectrum.describe`.
         audio: The same mono samples, for placing the beats to the millisecond.
     """
+    length = len(audio) / RATE
+    extent = music_extent(spectrum, audio)
+    track = _track_within(spectrum, audio, extent)
+    wider = _as_far_as_heard(spectrum, extent, length, track.bpm)
+    if wider != extent:
+        extent, track = wider, _track_within(spectrum, audio, wider)
+    if track.beats.size or extent == Extent(0.0, length):
+        return track
+    return _track(spectrum, audio)
+
+
+def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent) -> BeatTrack:
+    """The beats of the part of a song that is music, in song time; its first and last way go on to the ends."""
+    length = len(audio) / RATE
+    if extent == Extent(0.0, length):
+        return _track(spectrum, audio)
+    first, last = round(extent.start_s * FRAME_RATE), round(extent.end_s * FRAME_RATE)
+    track = _track(spectrum.part(first, last), audio[first * HOP : last * HOP])
+    by = first * HOP / RATE
+    ways = [replace(s, start_s=s.start_s + by, end_s=s.end_s + by) for s in track.stretches]
+    ways[0], ways[-1] = replace(ways[0], start_s=0.0), replace(ways[-1], end_s=length)
+    return replace(track, beats=track.beats + by, stretches=ways)
+
+
+def _as_far_as_heard(spectrum: Spectrum, extent: Extent, length: float, bpm: float) -> Extent:
+    """An extent with what keeps the song's click before and after it: music without pitch (drums) after all."""
+    envelopes = standardised([spectrum.flux, *spectrum.band_flux.values()])
+    if not envelopes or extent == Extent(0.0, length):
+        return extent
+    click = lay_click(envelopes, bpm)
+    on = click.heard & (click.alike > ALIKE) & (np.abs(click.late) * 60 / bpm < _ON_TIME_S)
+    before = np.flatnonzero(click.times < extent.start_s)[::-1]
+    after = np.flatnonzero(click.times > extent.end_s)
+    start, end = extent.start_s, extent.end_s
+    if (farthest := _last_on(on[before])) is not None:
+        at = click.times[before[farthest]]
+        start = 0.0 if before[farthest] == 0 else min(start, border(spectrum, at, WINDOW_S / 2))
+    if (farthest := _last_on(on[after])) is not None:
+        at = click.times[after[farthest]]
+        end = length if after[farthest] == len(on) - 1 else max(end, border(spectrum, at, WINDOW_S / 2))
+    return Extent(start, end)
+
+
+def _last_on(on: np.ndarray) -> int | None:
+    """The last window that keeps the click before two in a row do not; None where the first ones do not."""
+    last = None
+    for i, keeps in enumerate(on):
+        if keeps:
+            last = i
+        elif i - (-1 if last is None else last) >= 2:
+            break
+    return last
+
+
+def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
+    """The beats of what is music from end to end."""
     pulse = _pulse(spectrum)
     bands = {"all": spectrum.flux, **spectrum.band_flux}
     readings = tempo_readings(pulse, bands)

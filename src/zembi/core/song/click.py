@@ -14,7 +14,7 @@ import numpy as np
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 
 _PARTS = 8
-_WINDOW_S, _HOP_S = 8.0, 2.0
+WINDOW_S, _HOP_S = 8.0, 2.0
 #: Shifts that are tried, in beats.
 _SHIFTS = np.linspace(-0.125, 0.125, 49)
 #: Shares by which the tempo may be wrong to begin with.
@@ -89,14 +89,14 @@ def _components(envelopes: Sequence[Floats], hz: float) -> np.ndarray:
 
 
 def _windows(count: int) -> tuple[np.ndarray, np.ndarray]:
-    size, hop = int(_WINDOW_S * FRAME_RATE), int(_HOP_S * FRAME_RATE)
+    size, hop = int(WINDOW_S * FRAME_RATE), int(_HOP_S * FRAME_RATE)
     starts = np.arange(0, max(1, count - size + 1), hop)
     return starts, np.minimum(starts + size, count)
 
 
 def _first_error(envelopes: Sequence[Floats], bpm: float, parts: np.ndarray) -> float:
     """By what share the tempo is to be changed so that windows of the song add up best, within four thousandths."""
-    starts, ends = (edge[:: round(_WINDOW_S / _HOP_S)] for edge in _windows(len(envelopes[0])))
+    starts, ends = (edge[:: round(WINDOW_S / _HOP_S)] for edge in _windows(len(envelopes[0])))
     sums = _components(envelopes, bpm / 60)
     pieces = sums[:, ends] - sums[:, starts]
     beats = (starts + ends) / 2 / FRAME_RATE * bpm / 60

@@ -48,6 +48,12 @@ class Spectrum:
         """Number of frames."""
         return len(self.flux)
 
+    def part(self, first: int, end: int) -> "Spectrum":
+        """Frames ``first`` to ``end`` (exclusive) of it."""
+        cut = slice(first, end)
+        bands = {band: flux[cut] for band, flux in self.band_flux.items()}
+        return Spectrum(self.mel[cut], self.flux[cut], bands, self.chroma[cut], self.level[cut])
+
 
 def frame_times(count: int) -> Floats:
     """Centre of each analysis frame in seconds."""
