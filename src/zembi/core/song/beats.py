@@ -1,6 +1,6 @@
 """Where the beats fall: a straight grid where the tempo is steady, a followed one where it is played freely."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -8,8 +8,8 @@ from scipy.ndimage import gaussian_filter1d
 from scipy.signal import butter, sosfiltfilt
 
 from zembi.core.song.bending import find_bend, lay_bent_click
-from zembi.core.song.click import ALIKE, WINDOW_S, Click, lay_click, standardised
-from zembi.core.song.extent import Extent, border, music_extent
+from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
+from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.halfway import best_level, half_way_gain
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import (
@@ -52,8 +52,12 @@ class Signs:
 
 
 UNSIGNED = Signs()
-#: Beyond what is surely music, a window is on its click where it is no farther off than this. Speech is by chance.
-_ON_TIME_S = 0.02
+#: Beyond what is surely music, a window is on its click where it is so alike and no farther off. Speech is by chance.
+_ON_CLICK, _ON_TIME_S = 0.6, 0.02
+#: Windows that strike so regularly are music (see :func:`regularity`).
+_REGULAR = 0.3
+#: Steps in which what is beyond the music is heard, and the least that can be, in seconds.
+_STEP_S, _LEAST_HEARD_S = 2.0, 2.0
 
 
 @dataclass(frozen=True)
@@ -245,8 +249,11 @@ def _beats_of_click(
 
 #: Share of a song that has to keep the click in its own time, and how much more alike it has to be for it.
 _KEEPS_BENT, _GAIN_BENT = 0.96, 0.03
-#: Beats that lie on a line for longer than this are on a click.
-_STRAIGHT_S = 24.0
+#: Beats that lie on a line for longer than this keep a tempo. Where such tempi are farther apart than this, in
+#: octaves, the song rather changes its tempo than sways; and surely where they are farther still.
+_LINE_S, _FARTHER, _FARTHEST = 10.0, 0.09, 0.2
+#: Beats in the song's own time strike at least so hard against those along straight lines.
+_STRUCK = 0.65
 #: Two runs of beats are the same from such a share of beats on; strokes then place them better than a bend.
 _SAME = 0.85
 #: How many families of tempo are tried on a song that sways.
@@ -299,10 +306,16 @@ def _on_a_bent_click(
     return None
 
 
-def _runs_straight(followed: Floats, seconds: float) -> bool:
-    """Whether followed beats keep to a straight line for so long that the song as a whole does not sway."""
-    runs = [float(followed[last - 1] - followed[first]) for first, last in straight_runs(followed)]
-    return max(runs, default=0.0) > max(_STRAIGHT_S, 0.25 * seconds)
+def _spread(followed: Floats) -> float:
+    """How far apart, in octaves, the tempi are of the straight lines that followed beats keep to."""
+    tempi = [
+        np.log2((last - 1 - first) / (followed[last - 1] - followed[first]))
+        for first, last in straight_runs(followed)
+        if followed[last - 1] - followed[first] > _LINE_S
+    ]
+    # Half and double are the same line.
+    apart = [(t - tempi[0] + 0.5) % 1 - 0.5 for t in tempi]
+    return float(max(apart) - min(apart)) if apart else 0.0
 
 
 def _alike(beats: Floats, others: Floats) -> float:
@@ -383,6 +396,30 @@ def _combined(
     return beats, out
 
 
+def _counted_by_stretch(
+    spectrum: Spectrum,
+    sound: _Sound,
+    bands: Mapping[str, Floats],
+    beats: Floats,
+    stretches: Sequence[Stretch],
+) -> Floats:
+    """Beats of several stretches on the places that look most like beats, as densely as counts the song best."""
+    out = []
+    for stretch in stretches:
+        here = beats[(beats >= stretch.start_s - 1e-6) & (beats < stretch.end_s - 1e-6)]
+        if stretch.steady and half_way_gain(spectrum, sound.pulse, here) > 0:
+            here = here + np.median(np.diff(here)) / 2
+        out.append(here)
+    moved = np.sort(np.concatenate(out))
+    # What a shift has laid next to another beat is one.
+    moved = moved[np.concatenate([[True], np.diff(moved) > 0.6 * np.median(np.diff(moved))])]
+
+    def heard(tempo: float) -> float:
+        return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)
+
+    return best_level(spectrum, sound.pulse, moved, heard).beats
+
+
 def _laid_again(sound: _Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
     """A straight stretch laid by its own strokes alone, with as many beats as before."""
     exact, grid = _straight(sound, bpm, float(beats[0]), float(beats[-1]))
@@ -422,26 +459,38 @@ def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent) -> BeatTra
     track = _track(spectrum.part(first, last), audio[first * HOP : last * HOP])
     by = first * HOP / RATE
     ways = [replace(s, start_s=s.start_s + by, end_s=s.end_s + by) for s in track.stretches]
-    ways[0], ways[-1] = replace(ways[0], start_s=0.0), replace(ways[-1], end_s=length)
+    ways[0] = replace(ways[0], start_s=0.0)
+    ways[-1] = replace(ways[-1], end_s=length)
     return replace(track, beats=track.beats + by, stretches=ways)
 
 
 def _as_far_as_heard(spectrum: Spectrum, extent: Extent, length: float, bpm: float) -> Extent:
-    """An extent with what keeps the song's click before and after it: music without pitch (drums) after all."""
+    """An extent with what keeps a beat before and after it: music without pitch (drums) after all."""
     envelopes = standardised([spectrum.flux, *spectrum.band_flux.values()])
     if not envelopes or extent == Extent(0.0, length):
         return extent
     click = lay_click(envelopes, bpm)
-    on = click.heard & (click.alike > ALIKE) & (np.abs(click.late) * 60 / bpm < _ON_TIME_S)
-    before = np.flatnonzero(click.times < extent.start_s)[::-1]
-    after = np.flatnonzero(click.times > extent.end_s)
-    start, end = extent.start_s, extent.end_s
-    if (farthest := _last_on(on[before])) is not None:
-        at = click.times[before[farthest]]
-        start = 0.0 if before[farthest] == 0 else min(start, border(spectrum, at, WINDOW_S / 2))
-    if (farthest := _last_on(on[after])) is not None:
-        at = click.times[after[farthest]]
-        end = length if after[farthest] == len(on) - 1 else max(end, border(spectrum, at, WINDOW_S / 2))
+    on_time = (click.alike > _ON_CLICK) & (np.abs(click.late) * 60 / bpm < _ON_TIME_S) & click.heard
+
+    def reach(outside_s: float, to_song: Callable[[Floats], Floats]) -> float:
+        """How many seconds outwards from a border there is music, of those that there are."""
+        size = min(WINDOW_S, outside_s)
+        if size < _LEAST_HEARD_S:
+            return 0.0
+        away = np.arange(size / 2, outside_s - size / 2 + 1e-6, _STEP_S)
+        on = regularity(envelopes, to_song(away), size) > _REGULAR
+        if size == WINDOW_S:
+            on |= np.interp(to_song(away), click.times, on_time.astype(float)) > 0.5
+        last = _last_on(on)
+        return 0.0 if last is None else outside_s if last == len(on) - 1 else float(away[last])
+
+    before = reach(extent.start_s, lambda away: extent.start_s - away)
+    after = reach(length - extent.end_s, lambda away: extent.end_s + away)
+    start, end = extent.start_s - before, extent.end_s + after
+    if 0 < start < extent.start_s:
+        start = min(extent.start_s, border(spectrum, start, WINDOW_S / 2))
+    if extent.end_s < end < length:
+        end = max(extent.end_s, border(spectrum, end, WINDOW_S / 2))
     return Extent(start, end)
 
 
@@ -474,13 +523,15 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         bpm, whole = _straight(sound, readings[0].bpm, 0.0, length)
         followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
         beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
-        swaying = (
-            None if _runs_straight(followed, length) else _on_a_bent_click(spectrum, sound, bands, click)
-        )
+        beats = _counted_by_stretch(spectrum, sound, bands, beats, stretches)
+        swaying = _on_a_bent_click(spectrum, sound, bands, click)
         if swaying is not None and _alike(beats, swaying[1]) < _SAME:
-            readings, beats, signs = swaying
-            bpm = readings[0].bpm
-            stretches = [Stretch(0.0, length, bpm, False)]
+            spread = _spread(followed)
+            struck = mean_strike(sound.pulse, swaying[1]) / max(mean_strike(sound.pulse, beats), 1e-9)
+            if struck > (_STRUCK if spread < _FARTHER else 1) and spread < _FARTHEST:
+                readings, beats, signs = swaying
+                bpm = readings[0].bpm
+                stretches = [Stretch(0.0, length, bpm, False)]
     if len(stretches) > 1 or not stretches[0].steady:
         bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else bpm
         longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)

@@ -16,7 +16,7 @@ from zembi.core.song.sureness import Doubt, doubt_of, sureness
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 4
+VERSION = 5
 
 
 @dataclass(frozen=True)

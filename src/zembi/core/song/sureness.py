@@ -19,7 +19,7 @@ _SHORT, _USUAL_S = 0.15, 60.0
 
 
 def _left(sign: float, most: float, pace: float) -> float:
-    return float(1 - most * np.exp(-pace * sign))
+    return float(1 - most * np.exp(-pace * max(0.0, sign)))
 
 
 def sureness(signs: Signs, seconds: float) -> float:
