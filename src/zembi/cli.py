@@ -1,4 +1,4 @@
-"""The command line: serve, demo, listen, align, render, export, doctor."""
+"""The command line: serve, demo, listen, align, shots, group, render, export, doctor."""
 
 import dataclasses
 import json
@@ -266,6 +266,50 @@ def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
             print(
                 f"    or: take {c['take_start_s']:.3f} s at song {c['song_start_s']:.4f} s ({c['score']:.2f})"
             )
+
+
+@app.command()
+def shots(file: Path, as_json: AsJson = False) -> None:
+    """Find where finished footage is cut."""
+    from zembi.service.application.footage import shots_of
+
+    with _bar("Looking", as_json) as report:
+        found = shots_of(file, report)
+    if as_json:
+        rows = [
+            {
+                "first": s.first,
+                "end": s.end,
+                "in": s.begins,
+                **({"dissolve": list(s.dissolve)} if s.dissolve else {}),
+            }
+            for s in found.shots
+        ]
+        rate = f"{found.rate.numerator}/{found.rate.denominator}"
+        print(json.dumps({"file": str(file), "rate": rate, "frames": found.frames, "shots": rows}))
+        return
+    for n, s in enumerate(found.shots, 1):
+        mixed = f", dissolved from frame {s.dissolve[0]} to {s.dissolve[1]}" if s.dissolve else ""
+        print(f"{n:4d}  frames {s.first} to {s.end} ({s.end - s.first}){mixed}")
+
+
+@app.command()
+def group(takes: list[Path], as_json: AsJson = False) -> None:
+    """Group takes by the camera set-up that shot them."""
+    from zembi.service.application.footage import groups_of
+
+    with _bar("Looking", as_json) as report:
+        found = groups_of(takes, report)
+    documents = [
+        {"name": g.name, "files": [str(takes[i]) for i in g.takes], "because": g.because} for g in found
+    ]
+    if as_json:
+        print(json.dumps({"groups": documents}))
+        return
+    for d in documents:
+        print(f"{d['name']} ({d['because']})")
+        for name in d["files"]:
+            print(f"    {name}")
 
 
 def _align_document(take: Path, found: Any) -> dict[str, Any]:

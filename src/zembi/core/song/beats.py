@@ -411,6 +411,8 @@ def _counted_by_stretch(
             here = here + np.median(np.diff(here)) / 2
         out.append(here)
     moved = np.sort(np.concatenate(out))
+    if len(moved) < 2:
+        return moved
     # What a shift has laid next to another beat is one.
     moved = moved[np.concatenate([[True], np.diff(moved) > 0.6 * np.median(np.diff(moved))])]
 

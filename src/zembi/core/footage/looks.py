@@ -1,0 +1,75 @@
+"""What pictures look like, compared: by what is in them wherever it lies, and by their colours."""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.fft import irfft2, rfft2
+from scipy.ndimage import gaussian_filter
+
+#: Size of the pictures that are looked at: (height, width).
+SIZE = (36, 64)
+#: Most that a picture is moved to fit another, of its size.
+_MOVE = 0.35
+#: Bins of each of the three colours.
+_BINS = 8
+#: A picture with so little in it (spread of its light, of 255) is blank.
+_BLANK = 1.5
+
+Pictures = NDArray[np.uint8]
+Floats = NDArray[np.float64]
+
+
+class Looks:
+    """Small pictures made ready for comparing.
+
+    Attributes:
+        spread: Spread of each picture's light, of 255.
+        blank: Which pictures hold nothing: black, white, one colour.
+        fine: What tells places apart in each, shape (pictures, *SIZE).
+        colours: Share of each picture that has each colour, shape (pictures, bins).
+        coarse: A few hundred values of each picture, shape (pictures, values).
+    """
+
+    def __init__(self, pictures: Pictures) -> None:
+        count, height, width, _ = pictures.shape
+        light = pictures @ np.array([0.299, 0.587, 0.114], np.float32)
+        self.spread = light.reshape(count, -1).std(axis=1)
+        self.blank = self.spread < _BLANK
+        # What is fine enough to tell places apart, and coarse enough to outlast grain.
+        fine = gaussian_filter(light, (0, 0.7, 0.7)) - gaussian_filter(light, (0, 5, 5))
+        self.fine = fine - fine.mean(axis=(1, 2), keepdims=True)
+        self._room = (2 * height, 2 * width)
+        self._wave = rfft2(self.fine, self._room, axes=(1, 2))
+        self._energy = rfft2(self.fine**2, self._room, axes=(1, 2))
+        mask = rfft2(np.ones((height, width), np.float32), self._room)
+        self._mask = mask.conj()
+        ups, sides = np.arange(self._room[0]), np.arange(self._room[1])
+        ups, sides = np.minimum(ups, self._room[0] - ups), np.minimum(sides, self._room[1] - sides)
+        self._near = (ups[:, None] <= _MOVE * height) & (sides[None] <= _MOVE * width)
+        levels = (pictures.astype(np.int32) * _BINS) >> 8
+        place = (levels[..., 0] * _BINS + levels[..., 1]) * _BINS + levels[..., 2]
+        place = place.reshape(count, -1) + np.arange(count)[:, None] * _BINS**3
+        self.colours = np.bincount(place.ravel(), minlength=count * _BINS**3).reshape(count, -1) / (
+            height * width
+        )
+        # For mixtures: a few hundred coarse values.
+        rows = pictures.reshape(count, height // 3, 3, width // 4, 4, 3).mean(axis=(2, 4), dtype=np.float32)
+        self.coarse = rows.reshape(count, -1)
+
+    def __len__(self) -> int:
+        return len(self.spread)
+
+    def unlike(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
+        """How unlike pairs of pictures are where they fit best: 0 the same, 1 nothing in common."""
+        out = np.ones(len(one))
+        for first in range(0, len(one), 64):
+            a, b = one[first : first + 64], other[first : first + 64]
+            match = irfft2(self._wave[a].conj() * self._wave[b], self._room, axes=(1, 2))
+            there = irfft2(self._mask * self._energy[b], self._room, axes=(1, 2))
+            here = irfft2(self._mask.conj() * self._energy[a].conj(), self._room, axes=(1, 2))
+            fit = match / np.sqrt(np.maximum(there * here, 1e-6 * self.fine[0].size))
+            out[first : first + 64] = 1 - np.where(self._near, fit, -1).max(axis=(1, 2))
+        return np.clip(out, 0.0, 1.0)
+
+    def other_colours(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
+        """Share of the picture that changed its colour: 0 to 1."""
+        return np.asarray(0.5 * np.abs(self.colours[one] - self.colours[other]).sum(axis=1))

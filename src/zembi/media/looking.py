@@ -1,0 +1,51 @@
+"""Small pictures of a file: every frame in order, or a few over its length."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.footage.looks import SIZE
+from zembi.media.frames import FrameReader
+from zembi.media.probe import FrameTimes, frame_times
+
+
+def _small(frame: av.VideoFrame) -> NDArray[np.uint8]:
+    small = frame.reformat(width=SIZE[1], height=SIZE[0], format="rgb24", interpolation="AREA")
+    return np.asarray(small.to_ndarray(), dtype=np.uint8)
+
+
+def every_picture(
+    path: Path, times: FrameTimes, progress: Callable[[float], None] = lambda _share: None
+) -> Iterator[NDArray[np.uint8]]:
+    """Every frame of a file in order of presentation, small; where one cannot be decoded, the one before.
+
+    Raises:
+        UnreadableMedia: no picture can be decoded.
+    """
+    reader = FrameReader(path, times)
+    try:
+        for index in range(len(times.pts)):
+            yield _small(reader.frame(index))
+            if index % 50 == 0:
+                progress(index / len(times.pts))
+    finally:
+        reader.close()
+
+
+def some_pictures(path: Path, count: int) -> NDArray[np.uint8]:
+    """A few frames spread evenly over a file, small, shape (count, *SIZE, 3); those at which decoding can start.
+
+    Raises:
+        UnreadableMedia: no picture can be decoded.
+    """
+    times = frame_times(path)
+    keys = times.keyframes if len(times.keyframes) >= count else np.arange(len(times.pts))
+    chosen = keys[np.round(np.linspace(0, len(keys) - 1, count + 2)[1:-1]).astype(int)]
+    reader = FrameReader(path, times)
+    try:
+        return np.stack([_small(reader.frame(int(i))) for i in chosen])
+    finally:
+        reader.close()
