@@ -7,6 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import av
 import numpy as np
 import opentimelineio as otio
 import pytest
@@ -48,6 +49,49 @@ def test_listen_prints_one_object(footage: Path, performance: Performance) -> No
         "duration_s", "tempo_bpm", "tempo_steady", "metre", "confidence", "readings", "beats", "downbeats", "phrases",
         "sections", "hits", "loudness", "tempo", "division", "energy", "voice",
     }  # fmt: skip
+
+
+def test_shots_prints_where_a_file_is_cut(tmp_path: Path) -> None:
+    rng = np.random.default_rng(2)
+    with av.open(str(tmp_path / "film.mp4"), "w") as out:
+        stream = out.add_stream("libx264", rate=Fraction(24000, 1001), width=192, height=108)
+        stream.options = {"crf": "20"}
+        for length in (30, 17, 41):
+            scene = np.kron(rng.uniform(0, 255, (9, 16, 3)), np.ones((12, 12, 1))).astype(np.uint8)
+            for _ in range(length):
+                out.mux(stream.encode(av.VideoFrame.from_ndarray(scene, "rgb24")))
+        out.mux(stream.encode(None))
+    found = json.loads(zembi("shots", tmp_path / "film.mp4", "--json").stdout)
+    assert (found["file"], found["rate"], found["frames"]) == (str(tmp_path / "film.mp4"), "24000/1001", 88)
+    assert found["shots"] == [
+        {"first": 0, "end": 30, "in": "cut"}, {"first": 30, "end": 47, "in": "cut"},
+        {"first": 47, "end": 88, "in": "cut"},
+    ]  # fmt: skip
+    assert "frames 30 to 47" in zembi("shots", tmp_path / "film.mp4").stdout
+
+
+def test_group_puts_every_take_in_one_group(footage: Path) -> None:
+    files = [footage / n for n in ("GAL_01.mp4", "LAMP_01.mp4", "DECK_02.mp4", "LAMP_03.mp4")]
+    files = [f for f in files if f.exists()]
+    groups = json.loads(zembi("group", *files, "--json").stdout)["groups"]
+    assert sorted(f for g in groups for f in g["files"]) == sorted(map(str, files))
+    (lamp,) = (g for g in groups if g["name"] == "LAMP")
+    assert [Path(f).name for f in lamp["files"]] == [f.name for f in files if f.name.startswith("LAMP")]
+    assert "names begin with LAMP" in lamp["because"]
+
+
+@pytest.mark.parametrize("command", ["shots", "group"])
+def test_what_has_no_picture_is_refused_in_one_line(command: str, footage: Path, tmp_path: Path) -> None:
+    (tmp_path / "words.mp4").write_text("no film")
+    for path, said in (
+        (footage / "song.flac", "no picture"),
+        (tmp_path / "gone.mp4", "not there"),
+        (tmp_path / "words.mp4", "not a media file"),
+    ):
+        done = zembi(command, path, "--json", code=2)
+        assert said in done.stderr
+        assert len(done.stderr.strip().splitlines()) == 1
+        assert not done.stdout
 
 
 def test_align_prints_every_take(footage: Path) -> None:

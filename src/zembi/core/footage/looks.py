@@ -7,8 +7,6 @@ from scipy.ndimage import gaussian_filter
 
 #: Size of the pictures that are looked at: (height, width).
 SIZE = (36, 64)
-#: Most that a picture is moved to fit another, of its size.
-_MOVE = 0.35
 #: Bins of each of the three colours.
 _BINS = 8
 #: A picture with so little in it (spread of its light, of 255) is blank.
@@ -19,7 +17,7 @@ Floats = NDArray[np.float64]
 
 
 class Looks:
-    """Small pictures made ready for comparing.
+    """Small pictures made ready for comparing; one is moved by up to ``move`` of its size to fit another.
 
     Attributes:
         spread: Spread of each picture's light, of 255.
@@ -29,7 +27,7 @@ class Looks:
         coarse: A few hundred values of each picture, shape (pictures, values).
     """
 
-    def __init__(self, pictures: Pictures) -> None:
+    def __init__(self, pictures: Pictures, move: float = 0.35) -> None:
         count, height, width, _ = pictures.shape
         light = pictures @ np.array([0.299, 0.587, 0.114], np.float32)
         self.spread = light.reshape(count, -1).std(axis=1)
@@ -44,7 +42,7 @@ class Looks:
         self._mask = mask.conj()
         ups, sides = np.arange(self._room[0]), np.arange(self._room[1])
         ups, sides = np.minimum(ups, self._room[0] - ups), np.minimum(sides, self._room[1] - sides)
-        self._near = (ups[:, None] <= _MOVE * height) & (sides[None] <= _MOVE * width)
+        self._near = (ups[:, None] <= move * height) & (sides[None] <= move * width)
         levels = (pictures.astype(np.int32) * _BINS) >> 8
         place = (levels[..., 0] * _BINS + levels[..., 1]) * _BINS + levels[..., 2]
         place = place.reshape(count, -1) + np.arange(count)[:, None] * _BINS**3

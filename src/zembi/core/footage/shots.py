@@ -25,6 +25,8 @@ _FLASH = 4
 #: What is seen has changed from so much on (see :func:`_change`), so much above what is usual there (of what is left
 #: to 1); a change that comes back leaves less than the last.
 _CHANGED, _SUDDEN, _BACK = 0.33, 0.28, 0.2
+#: Frames beyond a mixture that show what it goes from and to.
+_OUT = 4
 #: Lengths of dissolves that are tried, in frames.
 _LENGTHS = (6, 8, 11, 15, 20, 27, 36, 48, 64, 80)
 #: Farthest that frames between may be from mixtures of the ends, and their shares from even growth.
@@ -141,9 +143,11 @@ def _alike(ones: NDArray[np.float32], others: NDArray[np.float32]) -> Floats:
 
 def _ends(rows: NDArray[np.float32], first: int, end: int) -> tuple[int, int]:
     """Where a mixture begins and ends to the frame, by the line through its shares."""
-    way = rows[end] - rows[first]
-    at = np.arange(first, end + 1)
-    share = ((rows[at] - rows[first]) @ way) / max(float(way @ way), 1e-9)
+    # The pictures a little farther out are not mixed any more.
+    before, after = max(0, first - _OUT), min(len(rows) - 1, end + _OUT)
+    way = rows[after] - rows[before]
+    at = np.arange(before, after + 1)
+    share = ((rows[at] - rows[before]) @ way) / max(float(way @ way), 1e-9)
     inside = (share > 0.15) & (share < 0.85)
     if inside.sum() < 3:
         return first, end
@@ -152,7 +156,7 @@ def _ends(rows: NDArray[np.float32], first: int, end: int) -> tuple[int, int]:
         return first, end
     # In the first frame of a dissolve of n frames the later picture has half of one n-th.
     start, stop = round(-height / slope + 0.5), round((1 - height) / slope + 0.5)
-    slack = (end - first) // 3 + 1
+    slack = (end - first) // 3 + _OUT
     if abs(start - first) > slack or abs(stop - end) > slack:
         return first, end
     return max(0, start), min(len(rows), stop)

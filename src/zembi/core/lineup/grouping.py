@@ -17,6 +17,8 @@ from zembi.core.footage.looks import Looks, Pictures
 _NEVER = -6.0
 #: What is seen alike in pictures of different places, and of one set-up, by chance and usually.
 _OTHER, _ONE = 0.45, 0.72
+#: Farthest that a set-up moves between takes, of the picture's size.
+_MOVES = 0.14
 #: Seconds that two takes may share on the camera's clock by rounding.
 _ROUNDING_S = 1.5
 
@@ -61,9 +63,12 @@ def camera_in_name(name: str) -> str:
     if reel:
         return reel[1]
     words = re.match(
-        r"(.*?)(?:(?:^|[ _.\-]+)(?:take|tk|clip|t))?[ _.\-]*\d+(?:[ _.\-]*\(?\d*\)?)?$", name, re.IGNORECASE
+        r"(.*?)(?:(?:^|[ _.\-]+)(?:take|tk|clip|t))?([ _.\-]*)\d+(?:[ _.\-]*\(\d+\))?$", name, re.IGNORECASE
     )
-    return words[1].strip(" _.-") if words else ""
+    # Letters and digits mixed without a break are nobody's numbering.
+    if words is None or (re.search(r"\d", words[1]) and not words[2]):
+        return ""
+    return words[1].strip(" _.-")
 
 
 class _Pairs:
@@ -89,11 +94,13 @@ class _Pairs:
         if one.camera and other.camera:
             weight += 1.0 if one.camera == other.camera else _NEVER - 2
         if self.names[a] and self.names[b]:
-            weight += 1.2 if self.names[a] == self.names[b] else -2.5
-        if self.folders[a] != self.folders[b]:
+            weight += 1.2 if self.names[a] == self.names[b] else -5.0
+        elif self.names[a] or self.names[b]:
             weight -= 1.5
+        if self.folders[a] != self.folders[b]:
+            weight -= 2.5
         if one.form and other.form and one.form != other.form:
-            weight -= 2.0
+            weight -= 4.0
         if one.started_s is not None and other.started_s is not None:
             shared = min(one.started_s + one.seconds, other.started_s + other.seconds) - max(
                 one.started_s, other.started_s
@@ -136,7 +143,7 @@ def _seen_alike(seen: Sequence[Pictures | None]) -> Floats:
     shown = [i for i, pictures in enumerate(seen) if pictures is not None and len(pictures)]
     if len(shown) < 2:
         return out
-    looks = Looks(np.concatenate([np.asarray(seen[i]) for i in shown]))
+    looks = Looks(np.concatenate([np.asarray(seen[i]) for i in shown]), _MOVES)
     owner = np.concatenate([np.full(len(np.asarray(seen[i])), i) for i in shown])
     for a in shown:
         for b in shown:
