@@ -105,7 +105,9 @@ def measure_shots(count: int) -> None:
             )
             mixed += (hit, len(ranges) - hit, len(film.dissolves) - hit)
     for name, (hit, wrong, missed) in (("hard cuts", hard), ("dissolves", mixed)):
-        print(f"{name}, {count} films: F {2 * hit / max(1, 2 * hit + wrong + missed):.3f} ({hit}, {wrong}, {missed})")
+        print(
+            f"{name}, {count} films: F {2 * hit / max(1, 2 * hit + wrong + missed):.3f} ({hit}, {wrong}, {missed})"
+        )
     print(f"    {took / max(decoding, 1e-9):.2f} times decoding once")
 
 
