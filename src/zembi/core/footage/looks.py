@@ -27,7 +27,7 @@ class Looks:
         coarse: A few hundred values of each picture, shape (pictures, values).
     """
 
-    def __init__(self, pictures: Pictures, move: float = 0.35) -> None:
+    def __init__(self, pictures: Pictures, move: float = 0.2) -> None:
         count, height, width, _ = pictures.shape
         light = pictures @ np.array([0.299, 0.587, 0.114], np.float32)
         self.spread = light.reshape(count, -1).std(axis=1)

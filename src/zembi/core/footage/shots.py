@@ -22,6 +22,8 @@ _GO, _SHARED = 600, 160
 _ABOUT = 9
 #: A flash or one beat of a strobe is over after so many frames.
 _FLASH = 4
+#: So many blank pictures on end are a shot; where one that is cut off has less in it (spread of its light), it faded.
+_NOTHING, _LIT = 12, 5.0
 #: What is seen has changed from so much on (see :func:`_change`), so much above what is usual there (of what is left
 #: to 1); a change that comes back leaves less than the last.
 _CHANGED, _SUDDEN, _BACK = 0.33, 0.28, 0.2
@@ -49,10 +51,11 @@ class Found:
 
 
 def _change(seen: Looks, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
-    """How much what is seen changes between pairs of pictures: 0 to about 1."""
+    """How much what is seen changes between pairs of pictures: 0 to 1.4."""
     unlike, colours = seen.unlike(one, other), seen.other_colours(one, other)
-    # Structure tells most; where it is alike, colours are those of a light, not of another picture.
-    return np.asarray(unlike * (0.62 + 0.38 * np.minimum(1.0, 2 * colours)))
+    # Structure tells most; where it is alike, colours are those of a light, not of another picture. Pictures that fit by
+    # chance do not fit well, and differ in all their colours.
+    return np.asarray(unlike * (0.62 + 0.38 * np.minimum(1.0, 2 * colours) + np.maximum(0.0, colours - 0.6)))
 
 
 def _hard_cuts(seen: Looks) -> list[int]:
@@ -65,6 +68,9 @@ def _hard_cuts(seen: Looks) -> list[int]:
     if len(sees) < 2:
         return []
     change = _change(seen, sees[:-1], sees[1:])
+    # So long without anything to see is a shot of its own.
+    dark = np.diff(sees) > _NOTHING
+    change[dark] = 0.0
     usual = median_filter(change, _ABOUT, mode="nearest")
     out = []
     for i in np.flatnonzero((change > _CHANGED) & (change - usual > _SUDDEN * (1 - usual))):
@@ -74,7 +80,12 @@ def _hard_cuts(seen: Looks) -> list[int]:
         one, other = (x.ravel() for x in np.meshgrid(before, after, indexing="ij"))
         if _change(seen, one, other).min() - usual[i] > _BACK * (1 - usual[i]):
             out.append(_between(seen, int(sees[i]), int(sees[i + 1])))
-    return out
+    for i in np.flatnonzero(dark):
+        last, following = int(sees[i]), int(sees[i + 1])
+        # What fades away is not cut there.
+        out += [last + 1] * bool(seen.spread[max(0, last - 1)] > _LIT)
+        out.append(following)
+    return sorted(out)
 
 
 def _between(seen: Looks, before: int, after: int) -> int:
@@ -130,7 +141,13 @@ def _mixtures(seen: Looks, cuts: list[int]) -> list[tuple[int, int]]:
     for _, first_, end_ in sorted(found):
         if all(end_ <= a or first_ >= b for a, b in out):
             out.append((first_, end_))
-    return [_ends(rows, *r) for r in sorted(out)]
+    inside = []
+    for first_, end_ in sorted(out):
+        start, stop = _ends(rows, first_, end_)
+        # A mixture ends where something else begins at once.
+        start = max([start, *(c for c in cuts if c <= first_)])
+        inside.append((start, min([stop, *(c for c in cuts if c >= end_)])))
+    return inside
 
 
 def _alike(ones: NDArray[np.float32], others: NDArray[np.float32]) -> Floats:
@@ -192,7 +209,7 @@ def find_shots(pictures: Iterable[Pictures]) -> Iterator[Found]:
     if not count:
         return
     borders: dict[int, tuple[int, int] | None] = {
-        c: None for c in cuts if not any(a - 2 <= c <= b + 2 for a, b in mixed)
+        c: None for c in cuts if not any(a < c < b for a, b in mixed)
     }
     borders |= {(a + b) // 2: (a, b) for a, b in mixed}
     starts = [0, *sorted(b for b in borders if 0 < b < count)]
