@@ -147,6 +147,8 @@ def test_names_metadata_and_the_clock_part_what_looks_alike() -> None:
     ]) == [["C0001"], ["C0002"]]  # fmt: skip
     at_once = [(Traits(f"C000{n}", started_s=100.0 + 5 * n, seconds=60), same) for n in (1, 2)]
     assert grouped(at_once) == [["C0001"], ["C0002"]]  # type: ignore[arg-type]
+    copied = [(Traits(f"C000{n}", started_s=100.0, seconds=60), same) for n in (1, 2)]
+    assert grouped(copied) == [["C0001", "C0002"]]  # type: ignore[arg-type]
 
 
 def test_what_the_editor_tagged_comes_first() -> None:

@@ -105,7 +105,8 @@ class _Pairs:
             shared = min(one.started_s + one.seconds, other.started_s + other.seconds) - max(
                 one.started_s, other.started_s
             )
-            if shared > _ROUNDING_S:
+            # One and the same moment on several files is that of a copy, not of a camera.
+            if shared > _ROUNDING_S and one.started_s != other.started_s:
                 return _NEVER - 1
         alike = self.alike[a, b]
         if not np.isnan(alike):
