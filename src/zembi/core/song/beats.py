@@ -468,8 +468,10 @@ def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent) -> BeatTra
 
 def _as_far_as_heard(spectrum: Spectrum, extent: Extent, length: float, bpm: float) -> Extent:
     """An extent with what keeps a beat before and after it: music without pitch (drums) after all."""
+    if extent == Extent(0.0, length):
+        return extent
     envelopes = standardised([spectrum.flux, *spectrum.band_flux.values()])
-    if not envelopes or extent == Extent(0.0, length):
+    if not envelopes:
         return extent
     click = lay_click(envelopes, bpm)
     on_time = (click.alike > _ON_CLICK) & (np.abs(click.late) * 60 / bpm < _ON_TIME_S) & click.heard
