@@ -16,7 +16,7 @@ from films import Place, made_film, write
 from numpy.typing import NDArray
 
 from zembi.core.footage.looks import SIZE
-from zembi.core.lineup.grouping import Traits, group_takes
+from zembi.core.lineup.grouping import Traits, all_alike, group_takes
 from zembi.service.application.footage import shots_of
 
 #: Cameras: how they name their files, their kind of picture, how steady they stand.
@@ -70,7 +70,7 @@ def measure_grouping(count: int) -> None:
     right = total = by_name = 0
     for seed in range(count):
         traits, seen, owners = made_shoot(seed)
-        of = {t: n for n, g in enumerate(group_takes(traits, seen)) for t in g.takes}
+        of = {t: n for n, g in enumerate(group_takes(traits, all_alike(seen))) for t in g.takes}
         for a, b in combinations(range(len(traits)), 2):
             together = owners[a] == owners[b]
             right += (of[a] == of[b]) == together

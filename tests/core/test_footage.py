@@ -11,7 +11,7 @@ from scipy.ndimage import gaussian_filter
 
 from zembi.core.footage.looks import SIZE, Looks
 from zembi.core.footage.shots import Found, find_shots
-from zembi.core.lineup.grouping import Traits, camera_in_name, group_takes
+from zembi.core.lineup.grouping import Traits, all_alike, camera_in_name, group_takes
 
 Pictures = NDArray[np.uint8]
 
@@ -120,7 +120,7 @@ def test_the_camera_in_a_files_name(name: str, camera: str) -> None:
 
 
 def grouped(takes: list[tuple[Traits, Pictures | None]]) -> list[list[str]]:
-    groups = group_takes([t for t, _ in takes], [p for _, p in takes])
+    groups = group_takes([t for t, _ in takes], all_alike([p for _, p in takes]))
     assert sorted(i for g in groups for i in g.takes) == list(range(len(takes)))
     assert all(g.because for g in groups)
     return [[takes[i][0].name for i in g.takes] for g in groups]
@@ -134,7 +134,7 @@ def test_two_set_ups_of_a_camera_are_two_and_one_shot_twice_is_one() -> None:
         (Traits("C0004"), views(room, 6, x=80, y=50, seed=5)),
     ]  # fmt: skip
     assert grouped(takes) == [["C0001", "C0003"], ["C0002", "C0004"]]
-    names = [g.name for g in group_takes([t for t, _ in takes], [p for _, p in takes])]
+    names = [g.name for g in group_takes([t for t, _ in takes], all_alike([p for _, p in takes]))]
     assert names == ["C, set-up 1", "C, set-up 2"]
 
 
@@ -167,7 +167,7 @@ def test_without_pictures_every_take_is_in_just_one_group_by_its_camera(names: l
     groups = grouped([(Traits(name), None) for name in names])
     of = {
         i: n
-        for n, g in enumerate(group_takes([Traits(n) for n in names], [None] * len(names)))
+        for n, g in enumerate(group_takes([Traits(n) for n in names], all_alike([None] * len(names))))
         for i in g.takes
     }
     assert len(groups) == len(set(of.values()))

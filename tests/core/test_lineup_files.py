@@ -155,7 +155,7 @@ def test_only_what_tells_places_apart_is_said() -> None:
         return Media(name, "take", name, "project", f"{name}.mp4", "", {}, tags, "ready", "", 0)
 
     def lies(media: str, start: float, song: float, number: int, status: str = "locked") -> Pass:
-        return Pass(number, media, start, start + 10, song, 1.0, status, 1.0, "found", {}, None, 0)  # type: ignore[arg-type]
+        return Pass(number, media, start, start + 10, song, 1.0, status, 1.0, "found", {}, None, 0, "", "")  # type: ignore[arg-type]
 
     media = {m.id: m for m in (take("LAMP_01"), take("LAMP_03", "ch2"), take("LAMP_04"))}
     row = lies("LAMP_03", 30.0, 28.0, 1, "choose")

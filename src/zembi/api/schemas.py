@@ -280,7 +280,27 @@ class NewAngle(Body):
 class Order(Body):
     """Angle ids in their new order."""
 
-    ids: Annotated[list[Id], Field(min_length=1, max_length=9)]
+    ids: Annotated[list[Id], Field(min_length=1, max_length=1000)]
+
+
+class MergeAngles(Body):
+    """Angles that become part of another."""
+
+    angles: Annotated[list[Id], Field(min_length=1, max_length=1000)]
+
+
+class SplitAngle(Body):
+    """Passes that become an angle of their own."""
+
+    passes: Annotated[list[Id], Field(min_length=1, max_length=1000)]
+    name: Name = ""
+
+
+class JudgePass(Body):
+    """The editor's mark on a pass, or a word on it; "" takes a mark away."""
+
+    verdict: Literal["", "circled", "rejected"] | None = None
+    note: Annotated[str, Field(max_length=2000)] | None = None
 
 
 class MovePass(Body):

@@ -32,6 +32,7 @@ from zembi.media.spool import Spool, WaveWriter
 VERSION = 2
 #: What is written last of a file's sound, its first stills, and all of it, so that each is there or is not.
 SOUND, STILLS, ALL = "sound.json", "stills.json", "done.json"
+STILLS_SHEET = "stills.jpg"
 SOUND_RATE = 16_000
 PEAKS_HZ = 400
 STILL_EVERY_S = 0.5
@@ -391,7 +392,7 @@ def derive_stills(path: Path, cache: Path, content: str, progress: Progress) -> 
                         min(0.95, (at - first) / length) if length else 0.5, "Looking through the picture"
                     )
         if not is_derived(cache, content):
-            shop.finish(STILLS, {"stills": sheet.save(shop.folder / "stills.jpg")})
+            shop.finish(STILLS, {"stills": sheet.save(shop.folder / STILLS_SHEET)})
         shop.abandon()
     except BaseException:
         shop.abandon()
@@ -452,7 +453,7 @@ def _decode_all(
                     progress(0.97 * done / len(times.pts), "Making proxies")
         for writer in writers.values():
             writer.finish()
-    facts: dict[str, object] = {"frames": done, "stills": sheet.save(folder / "stills.jpg")}
+    facts: dict[str, object] = {"frames": done, "stills": sheet.save(folder / STILLS_SHEET)}
     for name, writer in writers.items():
         facts[name] = _save_index(folder, name, writer, times)
     (folder / "moments.json").write_text(json.dumps([asdict(m) for m in glance.moments()]))

@@ -6,8 +6,10 @@ from pathlib import Path
 import av
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from zembi.core.footage.looks import SIZE
+from zembi.media.derive import STILL_SIZE
 from zembi.media.frames import FrameReader
 from zembi.media.probe import FrameTimes, frame_times
 
@@ -49,3 +51,15 @@ def some_pictures(path: Path, count: int) -> NDArray[np.uint8]:
         return np.stack([_small(reader.frame(int(i))) for i in chosen])
     finally:
         reader.close()
+
+
+def pictures_of_sheet(sheet: Path, stills: int, count: int) -> NDArray[np.uint8]:
+    """Some of a file's stills, spread evenly, small, shape (at most count, *SIZE, 3)."""
+    width, height = STILL_SIZE
+    chosen = np.unique(np.round(np.linspace(0, stills - 1, count + 2)[1:-1]).astype(int))
+    with Image.open(sheet) as image:
+        tiles = [
+            image.crop((n % 10 * width, n // 10 * height, (n % 10 + 1) * width, (n // 10 + 1) * height))
+            for n in chosen
+        ]
+    return np.stack([np.asarray(t.convert("RGB").resize(SIZE[::-1], Image.Resampling.BOX)) for t in tiles])

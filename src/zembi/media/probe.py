@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
 from fractions import Fraction
 from itertools import islice
 from pathlib import Path
@@ -12,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput, UnreadableMedia
-from zembi.core.timebase import nearest_standard_rate, settle_times, timecode_to_frame
+from zembi.core.lineup.grouping import Traits
+from zembi.core.timebase import nearest_standard_rate, rate_label, settle_times, timecode_to_frame
 from zembi.media.opening import opened
 
 #: Extensions that the folder browser offers; anything else may still be tried by upload.
@@ -36,6 +38,7 @@ class Facts:
         timecode: First frame's timecode as the file gives it, "" if none.
         sound_offset_s: Seconds from the first picture frame to the first sound sample (positive: sound later).
         created: When the camera says recording began, ISO 8601, "" if it does not.
+        camera: Maker, model, serial number, lens or reel as the file gives them, "" if it does not.
     """
 
     duration_s: float
@@ -55,6 +58,7 @@ class Facts:
     timecode: str = ""
     sound_offset_s: float = 0.0
     created: str = ""
+    camera: str = ""
 
 
 @dataclass(frozen=True)
@@ -149,6 +153,32 @@ def _created(container: av.container.InputContainer) -> str:
     return ""
 
 
+#: Where containers keep the maker, the model, the serial number, the lens and the reel.
+_CAMERA_NOTES = (
+    "com.apple.quicktime.make", "com.apple.quicktime.model", "com.android.manufacturer", "com.android.model", "make",
+    "model", "camera_make", "camera_model", "serial_number", "camera_serial_number", "lens", "reel_name", "reel",
+)  # fmt: skip
+
+
+def _camera(container: av.container.InputContainer) -> str:
+    notes: dict[str, str] = {}
+    for holder in (container.metadata, *(s.metadata for s in container.streams.video)):
+        notes |= {k.lower(): str(v).strip() for k, v in holder.items()}
+    return " ".join(dict.fromkeys(notes[k] for k in _CAMERA_NOTES if notes.get(k)))
+
+
+def traits_of(path: Path, facts: Facts, tagged: str = "") -> Traits:
+    """What a take says of its camera; ``tagged`` is what the editor calls it."""
+    rate = f", {rate_label(facts.rate)} f/s" if facts.rate else ""
+    try:
+        started = datetime.fromisoformat(facts.created).timestamp() if facts.created else None
+    except ValueError:
+        started = None
+    form = f"{facts.width}x{facts.height}{rate}, {facts.pixel_format}" if facts.has_video else ""
+    folder = path.absolute().parent.name
+    return Traits(path.stem, folder, tagged, facts.camera, form, started, facts.duration_s)
+
+
 def first_timecode_frame(facts: Facts) -> int:
     """Number of the file's first frame on its own timecode; 0 without one or where it is unreadable."""
     if not facts.timecode or facts.rate is None:
@@ -183,7 +213,11 @@ def probe(path: Path, *, need: Iterable[str] = ()) -> Facts:
             raise UnreadableMedia(f"{path.name} has no picture. Add it as the song, or choose a video file.")
         if "sound" in need and sound is None:
             raise UnreadableMedia(f"{path.name} has no sound. Choose the song's sound file.")
-        facts: dict[str, object] = {"timecode": _timecode(container), "created": _created(container)}
+        facts: dict[str, object] = {
+            "timecode": _timecode(container),
+            "created": _created(container),
+            "camera": _camera(container),
+        }
         seconds = float(container.duration / av.time_base) if container.duration else 0.0
         if sound is not None:
             facts |= {

@@ -150,7 +150,7 @@ class Lineup:
 
 @dataclass(frozen=True)
 class Angle:
-    """An angle."""
+    """An angle; one that was touched ``by_hand`` is changed by no grouping. ``because`` says why its takes are one."""
 
     table: ClassVar[Table] = tables.angle
 
@@ -158,6 +158,8 @@ class Angle:
     number: int
     name: str
     hue: int
+    by_hand: bool
+    because: str
 
 
 @dataclass(frozen=True)
@@ -178,6 +180,8 @@ class Pass:
     found: dict[str, Any]
     angle: int | None
     position: int
+    verdict: Literal["", "circled", "rejected"]
+    note: str
 
     @property
     def song_end_s(self) -> float:
@@ -196,6 +200,35 @@ class KeptFeed:
     start_s: float
     end_s: float
     pass_id: int
+
+
+@dataclass(frozen=True)
+class Select:
+    """A named range of a B-roll clip, in seconds of the clip. ``said``: rating, tags, hue and note."""
+
+    table: ClassVar[Table] = tables.select
+
+    id: int
+    media: str
+    in_s: float
+    out_s: float
+    name: str
+    said: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class ListedShot:
+    """A shot that was planned; ``done`` names what was ticked off it: a pass, a file or a select."""
+
+    table: ClassVar[Table] = tables.listed_shot
+
+    id: int
+    position: int
+    section: str
+    what: str
+    camera: str
+    note: str
+    done: list[dict[str, Any]]
 
 
 @dataclass(frozen=True)

@@ -105,6 +105,8 @@ angle = Table(
     Column("number", Integer, nullable=False),
     Column("name", String, nullable=False),
     Column("hue", Integer, nullable=False),
+    Column("by_hand", Boolean, nullable=False, default=False, server_default="0"),  # no grouping changes it
+    Column("because", Text, nullable=False, default="", server_default=""),  # why its takes are together
     sqlite_autoincrement=True,
 )  # fmt: skip
 
@@ -122,6 +124,8 @@ pass_ = Table(
     Column("found", JSON, nullable=False, default=dict),
     Column("angle", Integer, ForeignKey("angle.id", ondelete="SET NULL"), nullable=True),
     Column("position", Integer, nullable=False, default=0),
+    Column("verdict", String, nullable=False, default="", server_default=""),  # "", circled, rejected
+    Column("note", Text, nullable=False, default="", server_default=""),
     sqlite_autoincrement=True,
 )  # fmt: skip
 
@@ -132,6 +136,29 @@ feed = Table(
     Column("start_s", Float, nullable=False),
     Column("end_s", Float, nullable=False),
     Column("pass_id", Integer, nullable=False),
+    sqlite_autoincrement=True,
+)  # fmt: skip
+
+select = Table(
+    "select", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("media", String, ForeignKey("media.id", ondelete="CASCADE"), nullable=False),
+    Column("in_s", Float, nullable=False),
+    Column("out_s", Float, nullable=False),
+    Column("name", String, nullable=False),
+    Column("said", JSON, nullable=False, default=dict, server_default="{}"),  # rating, tags, hue, note
+    sqlite_autoincrement=True,
+)  # fmt: skip
+
+listed_shot = Table(
+    "listed_shot", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("position", Integer, nullable=False, default=0, server_default="0"),
+    Column("section", String, nullable=False, default="", server_default=""),
+    Column("what", String, nullable=False),
+    Column("camera", String, nullable=False, default="", server_default=""),
+    Column("note", Text, nullable=False, default="", server_default=""),
+    Column("done", JSON, nullable=False, default=list, server_default="[]"),  # [{"pass": 3}, {"media": "a1"}, {"select": 2}]
     sqlite_autoincrement=True,
 )  # fmt: skip
 

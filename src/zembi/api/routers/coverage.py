@@ -3,8 +3,19 @@
 from fastapi import APIRouter
 
 from zembi.api.context import ProjectDep
-from zembi.api.schemas import ChooseFeed, DescribeAngle, Id, MovePass, NewAngle, Ok, Order
-from zembi.service.lineup import coverage
+from zembi.api.schemas import (
+    ChooseFeed,
+    DescribeAngle,
+    Id,
+    JudgePass,
+    MergeAngles,
+    MovePass,
+    NewAngle,
+    Ok,
+    Order,
+    SplitAngle,
+)
+from zembi.service.lineup import coverage, grouping
 
 router = APIRouter(prefix="/api/projects/{project_id}/coverage", tags=["coverage"])
 
@@ -29,6 +40,27 @@ def remove_angle(angle_id: Id, project: ProjectDep) -> Ok:
     return Ok()
 
 
+@router.post("/angles/{angle_id}/merge")
+def merge(angle_id: Id, body: MergeAngles, project: ProjectDep) -> Ok:
+    """Make other angles part of this one."""
+    coverage.merge_angles(project, angle_id, body.angles)
+    return Ok()
+
+
+@router.post("/angles/{angle_id}/split", status_code=201)
+def split(angle_id: Id, body: SplitAngle, project: ProjectDep) -> int:
+    """Make an angle of some passes of this one."""
+    return coverage.split_angle(project, angle_id, body.passes, body.name)
+
+
+@router.post("/group")
+def group(project: ProjectDep) -> Ok:
+    """Group all takes anew."""
+    grouping.compare(project)
+    grouping.group_again(project)
+    return Ok()
+
+
 @router.put("/order")
 def reorder(body: Order, project: ProjectDep) -> Ok:
     """Number the angles anew."""
@@ -40,6 +72,13 @@ def reorder(body: Order, project: ProjectDep) -> Ok:
 def move_pass(pass_id: Id, body: MovePass, project: ProjectDep) -> Ok:
     """Give a pass to another angle."""
     coverage.move_pass(project, pass_id, body.angle)
+    return Ok()
+
+
+@router.patch("/passes/{pass_id}")
+def judge(pass_id: Id, body: JudgePass, project: ProjectDep) -> Ok:
+    """Circle or reject a pass, or write a word on it."""
+    coverage.judge(project, pass_id, verdict=body.verdict, note=body.note)
     return Ok()
 
 

@@ -63,10 +63,14 @@ def pass_span(p: PassOnAngle, start: int, end: int, rate: Fraction) -> Span:
     return Span(start, end, Picture(p.media), time, why=Why("angle", p.angle))
 
 
-def angle_spans(
+#: Frames (half-open) in which an angle shows a pass.
+Run = tuple[int, int, PassOnAngle]
+
+
+def angle_runs(
     angle: int, passes: Sequence[PassOnAngle], feeds: Sequence[Feed], rate: Fraction, length: int
-) -> list[Span]:
-    """What an angle shows over the whole song; frames that no pass covers are left out.
+) -> list[Run]:
+    """Which pass an angle shows over the whole song; frames that no pass covers are left out.
 
     A feed wins where its pass has picture; elsewhere the first pass in the order given that covers the frame.
     """
@@ -81,7 +85,7 @@ def angle_spans(
             min(length, max(0, seconds_to_frame(f.end_s, rate))),
         }
     borders = sorted(edges)
-    runs: list[tuple[int, int, PassOnAngle]] = []
+    runs: list[Run] = []
     for a, b in itertools.pairwise(borders):
         here = [p for p in mine if ranges[p][0] <= a and b <= ranges[p][1]]
         if not here:
@@ -93,7 +97,19 @@ def angle_spans(
             runs[-1] = (runs[-1][0], b, best)
         else:
             runs.append((a, b, best))
-    return [pass_span(p, a, b, rate) for a, b, p in runs]
+    return runs
+
+
+def angle_spans(
+    angle: int, passes: Sequence[PassOnAngle], feeds: Sequence[Feed], rate: Fraction, length: int
+) -> list[Span]:
+    """What an angle shows over the whole song, from :func:`angle_runs`."""
+    return [pass_span(p, a, b, rate) for a, b, p in angle_runs(angle, passes, feeds, rate, length)]
+
+
+def within(runs: Sequence[Run], start: int, end: int) -> list[Run]:
+    """What of runs lies in frames ``start`` to ``end`` (exclusive)."""
+    return [(max(a, start), min(b, end), p) for a, b, p in runs if a < end and start < b]
 
 
 def uncovered(spans: Sequence[Span], length: int) -> list[tuple[int, int]]:

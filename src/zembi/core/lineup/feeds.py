@@ -22,3 +22,17 @@ def chosen(feeds: list[Feed], choice: Feed) -> list[Feed]:
         if feed.end_s > choice.end_s:
             out.append(replace(feed, start_s=max(feed.start_s, choice.end_s)))
     return sorted(out, key=lambda f: f.start_s)
+
+
+def beside(feed: Feed, feeds: list[Feed]) -> list[Feed]:
+    """What of a feed no other of ``feeds`` (not overlapping) takes."""
+    parts, at = [], feed.start_s
+    for other in sorted(feeds, key=lambda f: f.start_s):
+        if other.end_s <= at or other.start_s >= feed.end_s:
+            continue
+        if other.start_s > at:
+            parts.append(replace(feed, start_s=at, end_s=other.start_s))
+        at = other.end_s
+    if at < feed.end_s:
+        parts.append(replace(feed, start_s=at))
+    return parts

@@ -74,12 +74,12 @@ def camera_in_name(name: str) -> str:
 class _Pairs:
     """Weights of pairs and what they say."""
 
-    def __init__(self, traits: Sequence[Traits], seen: Sequence[Pictures | None]) -> None:
+    def __init__(self, traits: Sequence[Traits], alike: Floats) -> None:
         self.traits = traits
         self.names = [camera_in_name(t.name) for t in traits]
         folders = [t.folder for t in traits]
         self.folders = folders if len(set(folders)) < len(folders) else [""] * len(folders)
-        self.alike = _seen_alike(seen)
+        self.alike = alike
         count = len(traits)
         self.weights = np.zeros((count, count))
         for a in range(count):
@@ -137,38 +137,38 @@ class _Pairs:
         return "; ".join(said) or "nothing tells them apart"
 
 
-def _seen_alike(seen: Sequence[Pictures | None]) -> Floats:
-    """How alike what takes show is, 0..1, for each pair: the best of their moments. NaN where one shows nothing."""
-    count = len(seen)
-    out = np.full((count, count), np.nan)
-    shown = [i for i, pictures in enumerate(seen) if pictures is not None and len(pictures)]
-    if len(shown) < 2:
-        return out
-    looks = Looks(np.concatenate([np.asarray(seen[i]) for i in shown]), _MOVES)
-    owner = np.concatenate([np.full(len(np.asarray(seen[i])), i) for i in shown])
-    for a in shown:
-        for b in shown:
-            if a >= b:
-                continue
-            mine, theirs = np.flatnonzero(owner == a), np.flatnonzero(owner == b)
-            one, other = (x.ravel() for x in np.meshgrid(mine, theirs, indexing="ij"))
-            fits = 1 - looks.unlike(one, other)
-            colours = 1 - looks.other_colours(one, other)
-            # People move, and a moment may be hidden: the better quarter of the pairs tells.
-            fit = float(np.quantile(fits, 0.75))
-            colour = float(np.quantile(colours, 0.75))
-            out[a, b] = out[b, a] = min(1.0, fit * (0.8 + 0.25 * colour))
+def seen_alike(one: Pictures, other: Pictures) -> float:
+    """How alike what two takes show is, 0..1: the better quarter of their moments, since people move before them.
+
+    Args:
+        one, other: A few small pictures of each, shape (moments, *SIZE, 3); at least one.
+    """
+    looks = Looks(np.concatenate([one, other]), _MOVES)
+    mine, theirs = np.arange(len(one)), len(one) + np.arange(len(other))
+    a, b = (x.ravel() for x in np.meshgrid(mine, theirs, indexing="ij"))
+    fit = float(np.quantile(1 - looks.unlike(a, b), 0.75))
+    colour = float(np.quantile(1 - looks.other_colours(a, b), 0.75))
+    return min(1.0, fit * (0.8 + 0.25 * colour))
+
+
+def all_alike(seen: Sequence[Pictures | None]) -> Floats:
+    """:func:`seen_alike` for each pair; NaN where one shows nothing."""
+    out = np.full((len(seen), len(seen)), np.nan)
+    for a, one in enumerate(seen):
+        for b, other in enumerate(seen[:a]):
+            if one is not None and other is not None and len(one) and len(other):
+                out[a, b] = out[b, a] = seen_alike(one, other)
     return out
 
 
-def group_takes(traits: Sequence[Traits], seen: Sequence[Pictures | None]) -> list[Group]:
+def group_takes(traits: Sequence[Traits], alike: Floats) -> list[Group]:
     """Group takes by camera set-up; every take is in exactly one group, groups in the order of their first take.
 
     Args:
         traits: Of each take.
-        seen: A few small pictures of each, None where there are none.
+        alike: From :func:`all_alike`, shape (takes, takes); NaN where it is not known.
     """
-    pairs = _Pairs(traits, seen)
+    pairs = _Pairs(traits, alike)
     groups = [[i] for i in range(len(traits))]
     while len(groups) > 1:
         best, which = 0.0, (0, 0)

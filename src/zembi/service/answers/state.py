@@ -25,7 +25,7 @@ from zembi.service.answers import views
 from zembi.service.edit.cutting import Done
 from zembi.service.lineup.evidence import Spot, reasons
 from zembi.service.media.analyses import derived_facts, take_moments
-from zembi.service.media.footage import condition
+from zembi.service.media.footage import camera_of, condition
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
@@ -105,7 +105,7 @@ def media_view(project: Project, row: Media) -> views.MediaView:
         variable=bool(facts.get("variable", False)), rotation=facts.get("rotation", 0),
         timecode=facts.get("timecode", ""), has_sound=bool(facts.get("has_sound", False)),
         codec=facts.get("video_codec", "") or facts.get("sound_codec", ""),
-        stills=int(made.get("stills", 0)) if made else 0, camera=tags.get("camera", ""),
+        stills=int(made.get("stills", 0)) if made else 0, camera=camera_of(row),
         select_in_s=float(tags.get("in_s", 0.0)), select_out_s=float(tags.get("out_s", seconds)),
     )  # fmt: skip
 
@@ -231,7 +231,7 @@ def _pass_view(snapshot: Snapshot, row: Pass) -> views.PassView:
         row.song_start_s + row.rate * seconds, row.rate, (row.rate - 1) * 1e6, row.status,
         row.confidence, row.origin, row.angle, moved * 1000, found.get("residuals", []), places,
         bool(found.get("pitch_kept")), proposed if row.status == "choose" else "",
-        _span_of(snapshot.whole, row),
+        _span_of(snapshot.whole, row), row.verdict, row.note,
     )  # fmt: skip
 
 
@@ -316,9 +316,13 @@ def project_state(project: Project) -> views.ProjectState:
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
         angles=[
-            views.AngleView(a.id, a.number, a.name, a.hue, [span_view(s) for s in snapshot.angle_spans[a.id]])
+            views.AngleView(
+                a.id, a.number, a.name, a.hue, a.because, [span_view(s) for s in snapshot.angle_spans[a.id]],
+                uncovered(snapshot.angle_spans[a.id], snapshot.length),
+            )
             for a in sorted(snapshot.angles, key=lambda a: a.number)
         ],
+        keys=snapshot.keys,
         feeds=[
             views.FeedView(f.id, f.angle, at, at + b - a, f.pass_id)
             for f in snapshot.feeds

@@ -289,6 +289,8 @@ class PassView:
     pitch_kept: bool
     proposed: str
     span: SpanView | None
+    verdict: Literal["", "circled", "rejected"]
+    note: str
 
 
 @dataclass(frozen=True)
@@ -333,13 +335,15 @@ class ProgrammeView:
 
 @dataclass(frozen=True)
 class AngleView:
-    """An angle with what it shows and where it has nothing."""
+    """An angle with what it shows, where it has nothing (frames, half-open), and why its takes are together."""
 
     id: int
     number: int
     name: str
     hue: int
+    because: str
     spans: list[SpanView]
+    holes: list[tuple[int, int]]
 
 
 @dataclass(frozen=True)
@@ -390,6 +394,7 @@ class ProjectState:
     media: list[MediaView]
     takes: list[TakeView]
     angles: list[AngleView]
+    keys: list[list[int | None]]  # for each section in order, the angle behind each of the keys 1 to 9
     feeds: list[FeedView]
     holes: list[list[int]]
     badges: Badges

@@ -7,10 +7,9 @@ from pathlib import Path
 
 from zembi.core.errors import BadInput
 from zembi.core.footage.shots import Found, find_shots
-from zembi.core.lineup.grouping import Group, group_takes
+from zembi.core.lineup.grouping import Group, all_alike, group_takes
 from zembi.media.looking import every_picture, some_pictures
-from zembi.media.probe import frame_times
-from zembi.media.traits import traits_of
+from zembi.media.probe import frame_times, probe, traits_of
 
 #: Moments of a take that are compared with those of others.
 _MOMENTS = 8
@@ -50,6 +49,6 @@ def groups_of(paths: Sequence[Path], report: Report) -> list[Group]:
     traits, seen = [], []
     for n, path in enumerate(paths):
         report(n / len(paths), f"Looking at {path.name}")
-        traits.append(traits_of(path))
+        traits.append(traits_of(path, probe(path, need=("picture",))))
         seen.append(some_pictures(path, _MOMENTS))
-    return group_takes(traits, seen)
+    return group_takes(traits, all_alike(seen))

@@ -40,7 +40,7 @@ from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
 from zembi.service.handoff import films
 from zembi.service.lineup import files as lineup_files
-from zembi.service.lineup import placing
+from zembi.service.lineup import grouping, placing
 from zembi.service.media import library
 from zembi.service.media.analyses import (
     StemAnalysis,
@@ -132,6 +132,8 @@ def prepare(
 
     def all_of_it(project: Project, row: Media) -> None:
         _derive(project, row, report)
+        if row.kind == "take":
+            grouping.look_again(project)
         if row.kind == "song":
             _listen(project, row, lambda s, w: report(0.5 + 0.5 * s, w))
         if row.kind == "stem":
@@ -162,6 +164,7 @@ def look_through(
     def stills(project: Project, row: Media) -> None:
         if not is_derived(project.cache, row.content):
             derive_stills(project.file_of(row), project.cache, row.content, report)
+        grouping.look_again(project)
 
     return _with_file(folder, arguments, report, allowed, stills)
 
@@ -291,6 +294,7 @@ def align_take(
         )
         if kept is None:
             save_alignment(project.derived(take), snapshot.song.content, result)
+        grouping.compare(project)
         placing.keep_alignment(project, take.id, snapshot.song.id, result)
         return {"media": take.id, "status": result.status}
     finally:

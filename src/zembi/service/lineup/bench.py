@@ -5,13 +5,8 @@ from typing import Any
 from zembi.core.errors import BadInput, NotFound, Refused
 from zembi.core.sync.confidence import LOCK_AT
 from zembi.jobs.runner import JobRunner
-from zembi.service.lineup.placing import (
-    angle_for,
-    next_position,
-    propose_by_clock,
-    queue_alignment,
-    refresh_status,
-)
+from zembi.service.lineup.grouping import give_angles
+from zembi.service.lineup.placing import next_position, propose_by_clock, queue_alignment, refresh_status
 from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
@@ -33,10 +28,10 @@ def _lock(project: Project, change: Change, row: Pass, values: dict[str, Any]) -
     end = start + values.get("rate", row.rate) * (row.take_end_s - row.take_start_s)
     if end < -_SLACK_S or start > snapshot.song_seconds + _SLACK_S:
         raise Refused("There the pass would lie outside the song.")
-    angle = row.angle if row.angle is not None else angle_for(change.connection, change, row.media)
     if row.origin == "clock":
         values = {"origin": "by hand", "confidence": 1.0, **values}
-    change.update(tables.pass_, {"id": row.id}, {"status": "locked", "angle": angle, **values})
+    change.update(tables.pass_, {"id": row.id}, {"status": "locked", **values})
+    give_angles(project, change)
     refresh_status(change.connection, change, row.media)
     propose_by_clock(change.connection, change)
 
@@ -138,8 +133,9 @@ def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float
         made = change.insert(tables.pass_, {
             "media": media_id, "take_start_s": first, "take_end_s": last, "song_start_s": song_s + rate * (first - take_s),
             "rate": rate, "status": "locked", "confidence": 1.0, "origin": "by hand", "found": {},
-            "angle": angle_for(change.connection, change, media_id), "position": next_position(change.connection),
+            "angle": None, "position": next_position(change.connection),
         })  # fmt: skip
+        give_angles(project, change)
         refresh_status(change.connection, change, media_id)
         return int(made["id"])
 

@@ -1,18 +1,22 @@
 """Angles: naming, ordering, colouring, and which pass feeds them."""
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
+from sqlalchemy import Table
+
+from zembi.core.edit.model import AngleSource
 from zembi.core.errors import BadInput, Refused
-from zembi.core.lineup.coverage import Feed
-from zembi.core.lineup.feeds import chosen
-from zembi.service.lineup.placing import MOST_ANGLES
-from zembi.service.project.snapshot import look
+from zembi.core.lineup.coverage import Feed, within
+from zembi.core.lineup.feeds import beside, chosen
+from zembi.service.lineup.grouping import HUES, new_angle
+from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
-from zembi.store.entities import Angle, KeptCutaway, KeptFeed, KeptShot, Media, Pass
-
-HUES = 9
+from zembi.store.database import Change, rows_of
+from zembi.store.entities import Angle, KeptCutaway, KeptFeed, KeptShot, Media, Pass, every
 
 
 @one_transaction
@@ -29,7 +33,7 @@ def describe_angle(
     if name is not None:
         if not name.strip():
             raise BadInput("Give the angle a name.")
-        values["name"] = name.strip()
+        values |= {"name": name.strip(), "by_hand": True}
     if hue is not None:
         if not 1 <= hue <= HUES:
             raise BadInput(f"Hue {hue} is outside 1 to {HUES}.")
@@ -40,18 +44,9 @@ def describe_angle(
 
 @one_transaction
 def add_angle(project: Project, name: str = "") -> int:
-    """Make an empty angle with the lowest free number.
-
-    Raises:
-        Refused: there are nine already.
-    """
-    taken = {a.number for a in project.database.all(Angle)}
-    free = sorted(set(range(1, MOST_ANGLES + 1)) - taken)
-    if not free:
-        raise Refused("There are nine angles already; the number keys go no further.")
-    with project.database.changing(f"Add angle {free[0]}") as change:
-        values = {"number": free[0], "name": name.strip() or f"Angle {free[0]}", "hue": free[0]}
-        return int(change.insert(tables.angle, values)["id"])
+    """Make an empty angle with the lowest free number; no grouping takes it away."""
+    with project.database.changing(f"Add angle {name.strip()}".rstrip()) as change:
+        return new_angle(change, name.strip(), by_hand=True)
 
 
 @one_transaction
@@ -72,6 +67,94 @@ def remove_angle(project: Project, angle_id: int) -> None:
         raise Refused(f"Angle {row.number} is used in the edit.")
     with project.database.changing(f"Remove angle {row.number}") as change:
         change.delete(tables.angle, {"id": angle_id})
+
+
+@one_transaction
+def merge_angles(project: Project, into: int, angles: list[int]) -> None:
+    """Make several angles one, with the number, name and hue of the first: all shots show what they showed.
+
+    Raises:
+        BadInput: an angle is named twice.
+    """
+    target = project.database.one(Angle, id=into)
+    if len({into, *angles}) != 1 + len(angles):
+        raise BadInput("Each angle can be merged only once, and not with itself.")
+    others = [project.database.one(Angle, id=a) for a in angles]
+    snapshot = look(project)
+    numbers = ", ".join(str(o.number) for o in others)
+    with project.database.changing(f"Merge angle {numbers} into {target.number}") as change:
+        change.update(tables.angle, {"id": into}, {"by_hand": True, "because": "put together by hand"})
+        feeds = _feeds(every(change.connection, KeptFeed, angle=into))
+        for other in others:
+            for f in _feeds(every(change.connection, KeptFeed, angle=other.id)):
+                # What was chosen on the angle that stays goes before.
+                for part in beside(f, feeds):
+                    feeds = chosen(feeds, replace(part, angle=into))
+        for angle, start, end in _on_angles(snapshot):
+            if angle in (into, *angles):
+                for feed in _shown(snapshot, angle, start, end):
+                    feeds = chosen(feeds, replace(feed, angle=into))
+        for other in others:
+            for p in every(change.connection, Pass, angle=other.id):
+                change.update(tables.pass_, {"id": p.id}, {"angle": into})
+            for lane in (tables.shot, tables.cutaway):
+                _turn(change, lane, other.id, into)
+            change.delete_all(tables.feed, {"angle": other.id})
+            change.delete(tables.angle, {"id": other.id})
+        _keep_feeds(change, into, feeds)
+
+
+@one_transaction
+def split_angle(project: Project, angle_id: int, passes: list[int], name: str = "") -> int:
+    """Make an angle of some passes of another; shots of the present edit that show only these go with them.
+
+    Raises:
+        BadInput: none of its passes, or all of them.
+    """
+    row = project.database.one(Angle, id=angle_id)
+    mine = {p.id for p in project.database.all(Pass, angle=angle_id)}
+    going = set(passes)
+    if not going or not going <= mine or going == mine:
+        raise BadInput(f"Choose some of the passes of angle {row.number}, but not all, to split off.")
+    snapshot = look(project)
+    with project.database.changing(f"Split angle {row.number}") as change:
+        made = new_angle(change, name.strip() or f"{row.name} 2", by_hand=True, because="split off by hand")
+        change.update(tables.angle, {"id": angle_id}, {"by_hand": True})
+        for angle, start, end in _on_angles(snapshot):
+            if angle == angle_id:
+                seen = {int(f.pass_id) for f in _shown(snapshot, angle, start, end)}
+                if seen and seen <= going:
+                    for lane in (tables.shot, tables.cutaway):
+                        _turn(change, lane, angle_id, made, edit=snapshot.about.edit, start=start)
+        for p in going:
+            change.update(tables.pass_, {"id": p}, {"angle": made})
+        for f in every(change.connection, KeptFeed, angle=angle_id):
+            if f.pass_id in going:
+                change.update(tables.feed, {"id": f.id}, {"angle": made})
+        return made
+
+
+@one_transaction
+def judge(project: Project, pass_id: int, *, verdict: str | None, note: str | None) -> None:
+    """Circle or reject a pass, or write a word on it. A rejected one feeds nothing until it is brought back.
+
+    Raises:
+        BadInput: no such verdict.
+    """
+    row = project.database.one(Pass, id=pass_id)
+    take = project.database.one(Media, id=row.media)
+    values: dict[str, Any] = {}
+    if verdict is not None:
+        if verdict not in ("", "circled", "rejected"):
+            raise BadInput(f"A pass is circled or rejected; “{verdict}” is neither.")
+        values["verdict"] = verdict
+    if note is not None:
+        values["note"] = note.strip()
+    words = {"circled": "Circle", "rejected": "Reject", "": "Bring back", None: "Note on"}
+    if verdict == "" and row.verdict == "circled":
+        words[""] = "Uncircle"
+    with project.database.changing(f"{words[verdict]} {take.name}") as change:
+        change.update(tables.pass_, {"id": pass_id}, values)
 
 
 @one_transaction
@@ -98,6 +181,9 @@ def move_pass(project: Project, pass_id: int, angle_id: int | None) -> None:
     take = project.database.one(Media, id=row.media)
     with project.database.changing(f"Move {take.name} to another angle") as change:
         change.update(tables.pass_, {"id": pass_id}, {"angle": angle_id})
+        # Both are now as the editor wants them.
+        for touched in {row.angle, angle_id} - {None}:
+            change.update(tables.angle, {"id": touched}, {"by_hand": True})
         for f in project.database.all(KeptFeed, pass_id=pass_id):
             change.delete(tables.feed, {"id": f.id})
 
@@ -121,15 +207,54 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
     if end <= start_s or row.song_start_s >= end_s:
         raise Refused("This pass has no picture there.")
     take = project.database.one(Media, id=row.media)
-    rows = project.database.all(KeptFeed, angle=angle_id)
-    before = [Feed(angle_id, f.start_s, f.end_s, str(f.pass_id)) for f in rows]
-    after = chosen(before, Feed(angle_id, start_s, end_s, str(pass_id)))
-    with project.database.changing(f"Circle {take.name}") as change:
-        for f, was in zip(rows, before, strict=True):
-            if was not in after:
-                change.delete(tables.feed, {"id": f.id})
-        for feed in after:
-            if feed not in before:
-                change.insert(tables.feed, {
-                    "angle": angle_id, "start_s": feed.start_s, "end_s": feed.end_s, "pass_id": int(feed.pass_id),
-                })  # fmt: skip
+    with project.database.changing(f"{take.name} feeds its angle") as change:
+        before = _feeds(every(change.connection, KeptFeed, angle=angle_id))
+        if row.verdict == "rejected":
+            change.update(tables.pass_, {"id": pass_id}, {"verdict": ""})
+        _keep_feeds(change, angle_id, chosen(before, Feed(angle_id, start_s, end_s, str(pass_id))))
+
+
+def _on_angles(snapshot: Snapshot) -> list[tuple[int, int, int]]:
+    """The shots and cutaways of the present edit that show an angle: its id, and their frames."""
+    if snapshot.about.edit is None or snapshot.song is None:
+        return []
+    _, edit = current_edit(snapshot.project)
+    shots = [(s.source, s.start, edit.end_of(i)) for i, s in enumerate(edit.shots)]
+    lanes = [*shots, *((c.source, c.start, c.end) for c in edit.cutaways)]
+    return [(source.angle, start, end) for source, start, end in lanes if isinstance(source, AngleSource)]
+
+
+def _shown(snapshot: Snapshot, angle: int, start: int, end: int) -> list[Feed]:
+    """What an angle shows in frames of the edit, as feeds; song time."""
+    song, out = snapshot.map, []
+    for a, b, p in within(snapshot.runs(angle), start, end):
+        first = song.to_song(float(a / snapshot.rate))
+        last = song.to_song(float(b / snapshot.rate) - 1e-6) + 1e-6
+        out.append(Feed(angle, first, last, p.id))
+    return out
+
+
+def _turn(change: Change, lane: Table, angle: int, to: int, **where: int | None) -> None:
+    """Give shots or cutaways that show one angle another; all, or those with these values."""
+    for row in rows_of(change.connection, lane, where or None):
+        if row["source"].get("angle") == angle:
+            key = {"edit": row["edit"], "start": row["start"]}
+            change.update(lane, key, {"source": {**row["source"], "angle": to}})
+
+
+def _feeds(rows: Sequence[KeptFeed]) -> list[Feed]:
+    return [Feed(f.angle, f.start_s, f.end_s, str(f.pass_id)) for f in rows]
+
+
+def _keep_feeds(change: Change, angle: int, feeds: Sequence[Feed]) -> None:
+    """Make the feeds of an angle these, touching only what differs."""
+    rows = every(change.connection, KeptFeed, angle=angle)
+    before = _feeds(rows)
+    for f, was in zip(rows, before, strict=True):
+        if was not in feeds:
+            change.delete(tables.feed, {"id": f.id})
+    for feed in feeds:
+        if feed not in before:
+            change.insert(tables.feed, {
+                "angle": angle, "start_s": feed.start_s, "end_s": feed.end_s, "pass_id": int(feed.pass_id),
+            })  # fmt: skip

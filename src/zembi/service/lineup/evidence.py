@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from zembi.service.media.footage import camera_of
 from zembi.store.entities import Media, Pass
 
 #: Song seconds within which a place counts as going on from another pass.
@@ -75,13 +76,13 @@ def reasons(
 
 def _between(take: Media, spot: Spot, passes: Sequence[Pass], media: dict[str, Media]) -> str:
     """Takes of one camera shot in the order of the song: the place between its neighbours' places."""
-    camera = take.tags.get("camera", "")
+    camera = camera_of(take)
     if not camera:
         return ""
     placed: dict[str, float] = {}
     for p in passes:
         other = media[p.media]
-        if p.status == "locked" and other.id != take.id and other.tags.get("camera") == camera:
+        if p.status == "locked" and other.id != take.id and camera_of(other) == camera:
             placed[other.id] = min(placed.get(other.id, p.song_start_s), p.song_start_s)
     ordered = sorted(placed, key=lambda i: _shooting_order(media[i].name))
     if any(placed[a] > placed[b] for a, b in pairwise(ordered)) or len(ordered) < 2:

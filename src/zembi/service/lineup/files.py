@@ -189,7 +189,9 @@ def import_timeline(project: Project, name: str, data: bytes) -> str:
             raise BadInput(f"None of the files in {name} is a take of this project. Add the takes first.")
         for media_id in sorted({take.id for _, take in found}):
             before = {p.id: p for p in every(change.connection, Pass, media=media_id)}
-            placing.replace_passes(change, media_id, [r for r, t in found if t.id == media_id], before)
+            placing.replace_passes(
+                project, change, media_id, [r for r, t in found if t.id == media_id], before
+            )
     missing = len(rows) - len(found)
     rest = f"; {missing} clips belong to no take here" if missing else ""
     return f"{len(found)} passes of {len({t.id for _, t in found})} takes{rest}"

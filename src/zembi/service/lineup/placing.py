@@ -14,13 +14,12 @@ from zembi.core.sync.found import FoundPass, TakeAlignment
 from zembi.core.sync.refine import Line
 from zembi.core.timebase import timecode_to_frame
 from zembi.jobs.runner import JobRunner
+from zembi.service.lineup.grouping import give_angles
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change
-from zembi.store.entities import About, Angle, Lineup, Media, Pass, every
-
-MOST_ANGLES = 9
+from zembi.store.entities import About, Lineup, Media, Pass, every
 
 
 def queue_alignment(project: Project, runner: JobRunner, media_id: str) -> int:
@@ -54,13 +53,13 @@ def keep_alignment(project: Project, media_id: str, song_id: str, result: TakeAl
         return
     if rows and rows[0].song == song_id:
         with project.database.changing(f"Look again at {takes[0].name}") as change:
-            _store(change, media_id, song_id, result)
+            _store(project, change, media_id, song_id, result)
     else:
         with project.database.writing() as connection:
-            _store(Change(connection), media_id, song_id, result)
+            _store(project, Change(connection), media_id, song_id, result)
 
 
-def _store(change: Change, media_id: str, song_id: str, result: TakeAlignment) -> None:
+def _store(project: Project, change: Change, media_id: str, song_id: str, result: TakeAlignment) -> None:
     connection = change.connection
     rows = every(connection, Pass, media=media_id)
     kept = [p for p in rows if p.origin == "by hand"]
@@ -74,11 +73,12 @@ def _store(change: Change, media_id: str, song_id: str, result: TakeAlignment) -
             "rate": found.rate, "status": status, "confidence": found.confidence, "origin": "found",
             "found": found_to_dict(found),
         }  # fmt: skip
-        _put(connection, change, media_id, values, left)
+        _put(change, media_id, values, left)
     for row in left.values():
         change.delete(tables.pass_, {"id": row.id})
     known = {"media": media_id, "status": result.status, "confidence": result.confidence, "song": song_id}
     change.replace_all(tables.lineup, {"media": media_id}, [known])
+    give_angles(project, change)
     refresh_status(connection, change, media_id)
     propose_by_clock(connection, change)
 
@@ -94,21 +94,15 @@ def _most_shared(rows: dict[int, Pass], start_s: float, end_s: float) -> Pass | 
     return best if best is not None and _shared(best, start_s, end_s) > 0 else None
 
 
-def _put(
-    connection: Connection, change: Change, media_id: str, values: dict[str, Any], left: dict[int, Pass]
-) -> None:
+def _put(change: Change, media_id: str, values: dict[str, Any], left: dict[int, Pass]) -> None:
     """Store a pass in the row of the old one it overlaps most, which then is no longer left; else in a new one."""
     old = _most_shared(left, values["take_start_s"], values["take_end_s"])
-    angle = old.angle if old is not None else None
-    if angle is None and values["status"] == "locked":
-        angle = angle_for(connection, change, media_id)
     if old is not None:
-        change.update(tables.pass_, {"id": old.id}, {**values, "angle": angle})
+        change.update(tables.pass_, {"id": old.id}, values)
         del left[old.id]
         return
-    change.insert(
-        tables.pass_, {**values, "media": media_id, "angle": angle, "position": next_position(connection)}
-    )
+    position = next_position(change.connection)
+    change.insert(tables.pass_, {**values, "media": media_id, "angle": None, "position": position})
 
 
 def _clocked(row: Media) -> Clocked:
@@ -157,23 +151,6 @@ def next_position(connection: Connection) -> int:
     return 1 + max((p.position for p in every(connection, Pass)), default=0)
 
 
-def angle_for(connection: Connection, change: Change, media_id: str) -> int | None:
-    """The angle of a take's camera; made while there are fewer than nine."""
-    takes = {m.id: m.tags.get("camera", "") for m in every(connection, Media, kind="take")}
-    camera = takes.get(media_id, "") or "Camera"
-    for p in every(connection, Pass):
-        if p.angle is not None and takes.get(p.media) == camera:
-            return int(p.angle)
-    angles = every(connection, Angle)
-    named = next((a for a in angles if a.name == camera), None)
-    if named is not None:
-        return int(named.id)
-    if len(angles) >= MOST_ANGLES:
-        return None
-    number = min(set(range(1, MOST_ANGLES + 1)) - {a.number for a in angles})
-    return int(change.insert(tables.angle, {"number": number, "name": camera, "hue": number})["id"])
-
-
 def refresh_status(connection: Connection, change: Change, media_id: str) -> None:
     """A take is locked when all its passes are; it needs choosing while one is open."""
     passes = every(connection, Pass, media=media_id)
@@ -193,7 +170,9 @@ def refresh_status(connection: Connection, change: Change, media_id: str) -> Non
     change.replace_all(tables.lineup, {"media": media_id}, [values])
 
 
-def replace_passes(change: Change, media_id: str, rows: list[PassRow], before: dict[int, Pass]) -> None:
+def replace_passes(
+    project: Project, change: Change, media_id: str, rows: list[PassRow], before: dict[int, Pass]
+) -> None:
     """Give a take the passes that a file names.
 
     A pass that lies about where an old one of the take lay keeps that one's angle, and its name for the feeds.
@@ -205,7 +184,8 @@ def replace_passes(change: Change, media_id: str, rows: list[PassRow], before: d
             "rate": row.rate, "status": row.status, "confidence": row.confidence, "origin": row.origin,
         }  # fmt: skip
         old = _most_shared(left, row.take_start_s, row.take_end_s)
-        _put(change.connection, change, media_id, {**values, "found": old.found if old else {}}, left)
+        _put(change, media_id, {**values, "found": old.found if old else {}}, left)
     for old in left.values():
         change.delete(tables.pass_, {"id": old.id})
+    give_angles(project, change)
     refresh_status(change.connection, change, media_id)

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from zembi.core.errors import NotAllowed
+from zembi.core.lineup.grouping import camera_in_name
 from zembi.media.probe import content_id
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Media
@@ -24,6 +25,11 @@ class Condition:
 
 
 WELL = Condition("ok")
+
+
+def camera_of(row: Media) -> str:
+    """What the editor calls a take's camera, else what its file's name says of it, "" where it says nothing."""
+    return str(row.tags.get("camera") or (camera_in_name(Path(row.path).stem) if row.kind == "take" else ""))
 
 
 @lru_cache(maxsize=4096)

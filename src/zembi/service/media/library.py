@@ -137,20 +137,6 @@ def _entry(entry: os.DirEntry[str]) -> FolderEntry | None:
         return None
 
 
-def guess_camera(path: str) -> str:
-    """The camera a file comes from, by its name: what stands before the last number, else its folder.
-
-    >>> guess_camera("day1/GAL_02.mp4")
-    'GAL'
-    """
-    stem = Path(path).stem
-    base = re.sub(r"[\s_.-]*\d+[a-z]?$", "", stem, flags=re.IGNORECASE).strip(" _-.")
-    folder = Path(path).parent.name
-    if base.upper() in ("", "C", "CLIP", "IMG", "MVI", "DSC", "MOV", "VID", "GX", "GH", "P") and folder:
-        return folder
-    return base or stem
-
-
 @dataclass(frozen=True)
 class _Found:
     """A file to be added, and what is known of it already (of a song all, since it is looked at before)."""
@@ -246,7 +232,7 @@ def _add_row(change: Change, found: _Found, kind: str, role: str) -> str:
         if found.values:
             change.update(tables.media, {"id": existing[0].id}, found.values)
         return str(existing[0].id)
-    tags = {"camera": guess_camera(found.relative)} if kind == "take" else {"role": role} if role else {}
+    tags = {"role": role} if role else {}
     values: dict[str, Any] = {
         **where, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
         "tags": tags, "state": "new", "error": "", "position": 0, **found.values,

@@ -13,7 +13,8 @@ from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compile import Material, compiled
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
-from zembi.core.lineup.coverage import Feed, PassOnAngle, angle_spans
+from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
+from zembi.core.lineup.keys import KEYS, keys_by_section
 from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
@@ -21,7 +22,7 @@ from zembi.core.song.cutdown import SongLevel, SongMap, song_map
 from zembi.core.song.grid import Grid, Phrase, SectionSpan, phrases, through_map
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
-from zembi.core.timebase import frames_for_length, parse_rate
+from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
 from zembi.service.media.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
 from zembi.service.media.footage import condition
 from zembi.service.project.workspace import Project
@@ -192,8 +193,8 @@ class Snapshot:
         """What is kept of locked passes that belong to an angle, in order of preference; working time."""
         whole = [
             PassOnAngle(str(p.id), p.media, p.angle, p.take_start_s, p.take_end_s, p.song_start_s, p.rate)
-            for p in sorted(self.passes, key=lambda p: (p.position, p.id))
-            if p.status == "locked" and p.angle is not None
+            for p in sorted(self.passes, key=lambda p: (p.verdict != "circled", p.position, p.id))
+            if p.status == "locked" and p.angle is not None and p.verdict != "rejected"
         ]
         if not self.left_out:
             return whole
@@ -209,16 +210,38 @@ class Snapshot:
         return self.material.angles
 
     @cached_property
-    def material(self) -> Material:
-        """What the edit is made of; the same object as long as nothing of it changes."""
-        feeds = tuple(
+    def working_feeds(self) -> tuple[Feed, ...]:
+        """What is kept of the feeds; working time."""
+        return tuple(
             Feed(f.angle, at, at + b - a, str(f.pass_id))
             for f in self.feeds
             for a, b, at in (self.map.pieces(f.start_s, f.end_s) if self.song_seconds else ())
         )
+
+    def runs(self, angle: int) -> list[Run]:
+        """Which pass an angle shows where."""
+        return angle_runs(angle, self.passes_on_angles, self.working_feeds, self.rate, self.length)
+
+    @cached_property
+    def keys(self) -> list[list[int | None]]:
+        """The ids of the angles behind the keys 1 to 9, for each section in order; one list while there are none."""
+        ordered = sorted(self.angles, key=lambda a: a.number)
+        starts = [seconds_to_frame(s.start_s, self.rate) for s in self.section_spans] or [0]
+        ranges = list(zip([0, *starts[1:]], [*starts[1:], self.length], strict=True))
+        present = [
+            [any(s.start < end and start < s.end for s in self.angle_spans[a.id]) for start, end in ranges]
+            for a in ordered
+        ]
+        if not ordered:
+            return [[None] * KEYS for _ in ranges]
+        return [[None if k is None else ordered[k].id for k in keys] for keys in keys_by_section(present)]
+
+    @cached_property
+    def material(self) -> Material:
+        """What the edit is made of; the same object as long as nothing of it changes."""
         ordered = sorted(self.angles, key=lambda a: a.number)
         names = tuple((a.id, f"angle {a.number}, {a.name},") for a in ordered)
-        return _material(names, tuple(self.passes_on_angles), feeds, self.rate, self.length)
+        return _material(names, tuple(self.passes_on_angles), self.working_feeds, self.rate, self.length)
 
     @cached_property
     def sound(self) -> Sound:
