@@ -14,7 +14,7 @@ from zembi import __version__
 from zembi.api import faults
 from zembi.api.guard import Guard
 from zembi.api.listening import LOOPBACK
-from zembi.api.routers import coverage, handoff, lineup, media, projects, sheet, showcase, song
+from zembi.api.routers import broll, coverage, handoff, lineup, media, projects, sheet, showcase, song
 from zembi.core.errors import NotFound
 from zembi.service.application.studio import Studio
 
@@ -57,7 +57,7 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
     )
     app.state.studio = studio
     faults.install(app)
-    for module in (showcase, projects, media, song, lineup, coverage, sheet, handoff):
+    for module in (showcase, projects, media, song, lineup, coverage, broll, sheet, handoff):
         app.include_router(module.router)
     _serve_page(app)
     app.add_middleware(Guard, hosts=list(hosts), token=token)

@@ -318,6 +318,98 @@ class ChooseFeed(Body):
     pass_id: Id
 
 
+class SelectRange(Body):
+    """A range of a clip, in its seconds."""
+
+    in_s: Seconds
+    out_s: Seconds
+    name: Name = ""
+
+
+class KeepSelects(Body):
+    """Ranges of a clip to keep as selects."""
+
+    media: MediaId
+    ranges: Annotated[list[SelectRange], Field(min_length=1, max_length=5000)]
+
+
+class ChangeSelect(Body):
+    """New name, in or out of a select."""
+
+    name: Name | None = None
+    in_s: Seconds | None = None
+    out_s: Seconds | None = None
+
+
+class DropSelects(Body):
+    """Selects to take away."""
+
+    ids: Annotated[list[Id], Field(min_length=1, max_length=5000)]
+
+
+Tags = Annotated[list[Annotated[str, Field(min_length=1, max_length=80)]], Field(max_length=50)]
+
+
+class Say(Body):
+    """What to say of clips and selects; what is left out stays."""
+
+    media: Annotated[list[MediaId], Field(max_length=5000)] = []
+    selects: Annotated[list[Id], Field(max_length=5000)] = []
+    rating: Annotated[int, Field(ge=0, le=5)] | None = None
+    add_tags: Tags = []
+    remove_tags: Tags = []
+    hue: Annotated[int, Field(ge=0, le=9)] | None = None
+    note: Annotated[str, Field(max_length=2000)] | None = None
+    speed: Annotated[float, Field(ge=0.05, le=20, allow_inf_nan=False)] | None = None
+
+
+class ShotListText(Body):
+    """A shot list as CSV."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
+
+
+class PlannedShot(Body):
+    """A shot that is planned."""
+
+    section: Name = ""
+    what: Name
+    camera: Name = ""
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+class ChangePlanned(Body):
+    """What to change of a planned shot."""
+
+    section: Name | None = None
+    what: Name | None = None
+    camera: Name | None = None
+    note: Annotated[str, Field(max_length=500)] | None = None
+
+
+class Tick(Body):
+    """What was shot of a planned shot: exactly one of a pass, a file and a select."""
+
+    pass_id: Id | None = None
+    media: MediaId | None = None
+    select: Id | None = None
+    on: bool = True
+
+    @model_validator(mode="after")
+    def one_of_them(self) -> "Tick":
+        """Refuse none and several."""
+        if sum(v is not None for v in (self.pass_id, self.media, self.select)) != 1:
+            raise ValueError("name a pass, a file or a select, and only one of them")
+        return self
+
+
+class ReplaceFile(Body):
+    """The file that takes another's place; without ``accept`` only what differs is told."""
+
+    path: FilePath
+    accept: bool = False
+
+
 # The operations are the core's own; here they only refuse unknown fields like every request.
 for _kind in get_args(operations.Operation):
     _kind.__pydantic_config__ = ConfigDict(extra="forbid")

@@ -71,7 +71,7 @@ def facts_of(folder: Path) -> dict[str, Any]:
 
 def derived_bytes(facts: Mapping[str, Any], *, sound_only: bool) -> int:
     """About how much is made from a file, on the safe side."""
-    seconds = float(facts.get("duration_s", 0.0))
+    seconds = 0.0 if facts.get("still") else float(facts.get("duration_s", 0.0))
     sound = seconds * 2 * (SOUND_RATE + SYNC_RATE)
     if sound_only:
         return int(sound + seconds * 4 * float(facts.get("sample_rate", 48_000) or 48_000))

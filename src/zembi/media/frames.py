@@ -18,7 +18,7 @@ class FrameReader:
         self.times = times or frame_times(path)
         try:
             self._container = open_container(path)
-        except av.error.FFmpegError as fault:
+        except (av.error.FFmpegError, OSError) as fault:
             raise UnreadableMedia(f"{path.name} cannot be opened ({fault.strerror}).") from fault
         self._stream = next(
             s for s in self._container.streams.video if not s.disposition & av.stream.Disposition.attached_pic

@@ -19,12 +19,51 @@ FORMATS = (
 _OPTIONS = {"format_whitelist": ",".join(FORMATS), "protocol_whitelist": "file"}
 
 
+#: Still pictures by how they begin, and the reader that reads that one file alone, whatever its name looks like.
+_STILLS = (
+    (b"\x89PNG", "png_pipe"), (b"\xff\xd8\xff", "jpeg_pipe"), (b"II*\0", "tiff_pipe"), (b"MM\0*", "tiff_pipe"),
+    (b"RIFF", "webp_pipe"),
+)  # fmt: skip
+_LOOKED_AT = 4096
+
+
+def still_reader(path: Path) -> str:
+    """The reader of a still picture; "" for a file that is none.
+
+    Raises:
+        UnreadableMedia: a picture that moves or is drawn, with what to do.
+    """
+    with path.open("rb") as file:
+        head = file.read(_LOOKED_AT)
+    webp = head[:4] == b"RIFF" and head[8:12] == b"WEBP"
+    moves = (
+        head[:4] == b"GIF8"
+        or (head[:4] == b"\x89PNG" and b"acTL" in head)
+        or (webp and head[12:16] == b"VP8X" and bool(head[20] & 2))
+    )
+    if moves:
+        raise UnreadableMedia(f"{path.name} is an animated picture. Convert it to a video, and add that.")
+    text = head.lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    if text.startswith(b"<svg") or (text.startswith(b"<?xml") and b"<svg" in text):
+        raise UnreadableMedia(
+            f"{path.name} is a drawing (SVG). Save it as PNG in the size of the film, and add that."
+        )
+    if head[:4] == b"RIFF" and not webp:
+        return ""
+    return next((reader for begins, reader in _STILLS if head.startswith(begins)), "")
+
+
 def open_container(path: Path) -> InputContainer:
     """Open a media file, and nothing that it names.
 
     Raises:
         av.error.FFmpegError: it is none, or cannot be read.
+        UnreadableMedia: a picture that moves or is drawn.
     """
+    still = still_reader(path)
+    if still:
+        options = {"format_whitelist": still, "protocol_whitelist": "file"}
+        return av.open(str(path), "r", format=still, options=options, metadata_errors="replace")
     return av.open(str(path), "r", options=dict(_OPTIONS), metadata_errors="replace")
 
 

@@ -17,6 +17,9 @@ from zembi.core.lineup.grouping import Traits
 from zembi.core.timebase import nearest_standard_rate, rate_label, settle_times, timecode_to_frame
 from zembi.media.opening import opened
 
+#: How long a still picture can be shown.
+STILL_S = 3600.0
+STILL_ENDINGS = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp"})
 #: Extensions that the folder browser offers; anything else may still be tried by upload.
 SONG_ENDINGS = frozenset({".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".oga", ".opus", ".aif", ".aiff"})
 VIDEO_ENDINGS = frozenset({
@@ -38,6 +41,7 @@ class Facts:
         timecode: First frame's timecode as the file gives it, "" if none.
         sound_offset_s: Seconds from the first picture frame to the first sound sample (positive: sound later).
         created: When the camera says recording began, ISO 8601, "" if it does not.
+        still: Whether it is one picture, shown for as long as is asked.
         camera: Maker, model, serial number, lens or reel as the file gives them, "" if it does not.
     """
 
@@ -59,6 +63,7 @@ class Facts:
     sound_offset_s: float = 0.0
     created: str = ""
     camera: str = ""
+    still: bool = False
 
 
 @dataclass(frozen=True)
@@ -227,11 +232,12 @@ def probe(path: Path, *, need: Iterable[str] = ()) -> Facts:
                 seconds = float(sound.duration * sound.time_base) if video is None else seconds
         if video is not None:
             facts |= _picture_facts(container, video, path)
+            facts["still"] = container.format.name.endswith("_pipe")
     if video is not None:
         times = frame_times(path)
         last = float(1 / times.rate) if len(times.times) < 2 else float(np.median(np.diff(times.times)))
         gaps = np.diff(times.times)
-        seconds = float(times.times[-1]) + last
+        seconds = STILL_S if facts["still"] else float(times.times[-1]) + last
         facts |= {
             "rate": times.rate, "frames": len(times.times),
             "variable": bool(len(gaps) > 2 and np.ptp(gaps) > 0.1 * float(np.median(gaps))),

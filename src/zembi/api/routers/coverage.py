@@ -1,11 +1,14 @@
 """Coverage: angles and what feeds them."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query
 
 from zembi.api.context import ProjectDep
 from zembi.api.schemas import (
     ChooseFeed,
     DescribeAngle,
+    Frame,
     Id,
     JudgePass,
     MergeAngles,
@@ -16,6 +19,9 @@ from zembi.api.schemas import (
     SplitAngle,
 )
 from zembi.service.lineup import coverage, grouping
+from zembi.service.lineup.alternates import Alternate, Filler
+from zembi.service.lineup.alternates import alternates as found_alternates
+from zembi.service.lineup.alternates import fillers as found_fillers
 
 router = APIRouter(prefix="/api/projects/{project_id}/coverage", tags=["coverage"])
 
@@ -87,3 +93,20 @@ def choose_feed(body: ChooseFeed, project: ProjectDep) -> Ok:
     """Choose which pass feeds an angle in a section."""
     coverage.choose_feed(project, body.angle, body.start_s, body.end_s, body.pass_id)
     return Ok()
+
+
+@router.get("/alternates")
+def alternates(
+    project: ProjectDep,
+    angle: Id,
+    start_s: Annotated[float, Query(ge=-36_000, le=36_000, allow_inf_nan=False)],
+    end_s: Annotated[float, Query(ge=-36_000, le=36_000, allow_inf_nan=False)],
+) -> list[Alternate]:
+    """The passes of an angle in a part of the working song, with facts that help to choose."""
+    return found_alternates(project, angle, start_s, end_s)
+
+
+@router.get("/fillers")
+def fillers(project: ProjectDep, start: Frame, end: Frame) -> list[Filler]:
+    """What could fill frames of the working song."""
+    return found_fillers(project, start, end)

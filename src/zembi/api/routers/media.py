@@ -8,13 +8,14 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import AddFiles, Describe, Dropped, Ok, Relink, Started
+from zembi.api.schemas import AddFiles, Describe, Dropped, Ok, Relink, ReplaceFile, Started
 from zembi.core.errors import NotFound
 from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
 from zembi.service.lineup.placing import queue_alignment
-from zembi.service.media import library
+from zembi.service.media import library, moving
 from zembi.service.media.library import FolderView
+from zembi.service.media.moving import FoundAgain, Replaced
 
 router = APIRouter(prefix="/api", tags=["media"])
 
@@ -87,6 +88,24 @@ def relink(media_id: str, body: Relink, project: ProjectDep, studio: StudioDep) 
     """Point a file at where it is now."""
     library.relink(studio.workspace, project, studio.runner, media_id, body.path)
     return Ok()
+
+
+@router.post("/projects/{project_id}/media/{media_id}/replace")
+def replace(media_id: str, body: ReplaceFile, project: ProjectDep, studio: StudioDep) -> Replaced:
+    """Put another file in a file's place, or only tell what differs."""
+    return moving.replace(studio.workspace, project, studio.runner, media_id, body.path, accept=body.accept)
+
+
+@router.post("/projects/{project_id}/files/find-again")
+def find_again(body: Relink, project: ProjectDep, studio: StudioDep) -> FoundAgain:
+    """Look in a folder for every file that is gone, by content."""
+    return moving.find_again(studio.workspace, project, studio.runner, body.path)
+
+
+@router.post("/projects/{project_id}/files/throw-out-unused")
+def throw_out_unused(project: ProjectDep) -> list[str]:
+    """Take files out of the project that nothing uses."""
+    return moving.throw_out_unused(project)
 
 
 @router.post("/projects/{project_id}/media/{media_id}/prepare")

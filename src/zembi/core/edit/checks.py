@@ -11,7 +11,7 @@ from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 
-Kind = Literal["hole", "too short", "source runs out", "offline"]
+Kind = Literal["hole", "too short", "source runs out", "offline", "never shot"]
 
 #: Shots shorter than this many seconds are pointed out.
 SHORTEST_SHOT_S = 0.2

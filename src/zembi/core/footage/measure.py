@@ -85,7 +85,7 @@ def measure(moments: Iterable[tuple[Bytes, Bytes, Bytes]]) -> Measured:
     out: dict[str, list[float]] = {k: [] for k in ("sharp", "light", "burnt", "shake", "motion")}
     colours = np.zeros(BINS**3)
     for frames in moments:
-        greys = [f @ np.array([0.299, 0.587, 0.114], np.float32) for f in frames]
+        greys = [_grey(f) for f in frames]
         out["sharp"].append(round(sharpness(greys[0]), 3))
         out["light"].append(round(float(greys[0].mean()) / 255, 4))
         out["burnt"].append(round(float((greys[0] >= _BURNT).mean()), 4))
@@ -104,10 +104,15 @@ def measure(moments: Iterable[tuple[Bytes, Bytes, Bytes]]) -> Measured:
     return Measured(**out, colours=[round(float(c), 4) for c in colours / total])
 
 
+def _grey(frame: Bytes) -> NDArray[np.float32]:
+    return np.asarray(frame @ np.array([0.299, 0.587, 0.114], np.float32), np.float32)
+
+
 def _smaller(grey: NDArray[np.float32]) -> NDArray[np.float32]:
     """Half the size, so that grain tells less."""
     high, wide = grey.shape[0] // 2 * 2, grey.shape[1] // 2 * 2
-    return grey[:high, :wide].reshape(high // 2, 2, wide // 2, 2).mean(axis=(1, 3), dtype=np.float32)
+    blocks = grey[:high, :wide].reshape(high // 2, 2, wide // 2, 2)
+    return np.asarray(blocks.mean(axis=(1, 3)), np.float32)
 
 
 def over(values: list[float], start_s: float, end_s: float) -> float:

@@ -1,16 +1,20 @@
 """What the page is told about a project, put together from one snapshot."""
 
 import dataclasses
+from collections.abc import Mapping
 from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
+from zembi.core.edit.checks import Finding
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
 from zembi.core.errors import ZembiError
+from zembi.core.footage.measure import over
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
 from zembi.core.memory import by_identity
 from zembi.core.programme.curves import PLAIN
@@ -22,16 +26,17 @@ from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.media.derive import is_derived
 from zembi.service.answers import views
+from zembi.service.broll.shotlist import listed_of
 from zembi.service.edit.cutting import Done
 from zembi.service.lineup.evidence import Spot, reasons
-from zembi.service.media.analyses import derived_facts, take_moments
+from zembi.service.media.analyses import derived_facts, load_measured, take_moments
 from zembi.service.media.footage import camera_of, condition
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
 from zembi.service.song.lyrics import in_order
 from zembi.store import tables
-from zembi.store.entities import Job, Lyric, Mark, MarkSet, Media, Pass
+from zembi.store.entities import Job, Lyric, Mark, MarkSet, Media, Pass, Select
 
 #: Jobs of the past that the page is still told about.
 _KEPT_JOBS = 40
@@ -107,7 +112,30 @@ def media_view(project: Project, row: Media) -> views.MediaView:
         codec=facts.get("video_codec", "") or facts.get("sound_codec", ""),
         stills=int(made.get("stills", 0)) if made else 0, camera=camera_of(row),
         select_in_s=float(tags.get("in_s", 0.0)), select_out_s=float(tags.get("out_s", seconds)),
+        created=facts.get("created", ""), still=bool(facts.get("still", False)),
+        said=_said(project, row, tags, float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds))),
     )  # fmt: skip
+
+
+def _said(project: Project, row: Media, said: Mapping[str, Any], in_s: float, out_s: float) -> views.SaidView:
+    """What is said of a clip or select, and what was measured of that range of its file."""
+    known = load_measured(project.derived(row)) if row.content and row.kind in ("broll", "take") else None
+    means = [round(over(v, in_s, out_s), 3) for v in (known.light, known.motion)] if known else []
+    light, motion = (m if m == m else None for m in means or (None, None))
+    return views.SaidView(
+        int(said.get("rating", 0)), list(said.get("tags", [])), int(said.get("hue", 0)), str(said.get("note", "")),
+        float(said.get("speed", 1.0)), light, motion,
+    )  # fmt: skip
+
+
+def _selects(snapshot: Snapshot) -> list[views.SelectView]:
+    return [
+        views.SelectView(
+            s.id, s.media, s.name, s.in_s, s.out_s,
+            _said(snapshot.project, snapshot.by_id[s.media], s.said, s.in_s, s.out_s),
+        )
+        for s in snapshot.project.database.all(Select)
+    ]  # fmt: skip
 
 
 def _song_view(snapshot: Snapshot) -> views.SongView | None:
@@ -270,6 +298,19 @@ def _takes(snapshot: Snapshot) -> list[views.TakeView]:
     return out
 
 
+def _findings(snapshot: Snapshot, shown: Programme) -> list[Finding]:
+    """Checks of a programme, and what was planned but never shot, at its section."""
+    starts = {s.name: seconds_to_frame(s.start_s, snapshot.rate) for s in reversed(snapshot.section_spans)}
+    never = [
+        Finding(
+            "never shot", at := min(starts.get(s.section, 0), max(0, snapshot.length - 1)), at + 1,
+            f"{s.section + ': ' if s.section else ''}{s.what} is on the shot list and was never shot.",
+        )
+        for s in listed_of(snapshot) if not (s.done or s.by_tag)
+    ]  # fmt: skip
+    return sorted([*snapshot.findings(shown), *never], key=lambda f: (f.start, f.kind))
+
+
 def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[int]]) -> views.Badges:
     grid = snapshot.grid
     song = (
@@ -295,7 +336,7 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
         seen = on_screen(shown, snapshot.rate)
         share = sum(s.frames for s in seen if s.media) / max(1, snapshot.length)
         sheet = f"{int(100 * share + 1e-9)} % cut"
-        count = len(snapshot.findings(shown))
+        count = len(_findings(snapshot, shown))
         handoff = f"{count} check{'s' if count != 1 else ''}" if count else "all clear"
     return views.Badges(song, lineup, coverage, sheet, handoff)
 
@@ -314,7 +355,8 @@ def project_state(project: Project) -> views.ProjectState:
         length=snapshot.length, unit=row.settings.get("unit", "beat"), lead=row.settings.get("lead", 0),
         song=_song_view(snapshot), whole=_song_view(snapshot.whole) if snapshot.left_out else None,
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
-        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media], takes=takes,
+        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media],
+        selects=_selects(snapshot), shot_list=listed_of(snapshot), takes=takes,
         angles=[
             views.AngleView(
                 a.id, a.number, a.name, a.hue, a.because, [span_view(s) for s in snapshot.angle_spans[a.id]],
@@ -382,7 +424,7 @@ def edit_view(project: Project, done: Done | None = None) -> views.EditView:
         edit_id, str(name), edit.length, _shot_views(snapshot, edit),
         [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
         _programme_view(shown),
-        [views.FindingView(f.kind, f.start, f.end, f.text) for f in snapshot.findings(shown)],
+        [views.FindingView(f.kind, f.start, f.end, f.text) for f in _findings(snapshot, shown)],
         undo, redo, done.name if done else "",
     )  # fmt: skip
 

@@ -7,6 +7,7 @@ from zembi.core.programme.curves import Key
 from zembi.core.programme.sound import SoundPiece
 from zembi.core.song.cutdown import Shape
 from zembi.core.timemap import Piece
+from zembi.service.broll.shotlist import Listed
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,37 @@ class MediaView:
     camera: str
     select_in_s: float
     select_out_s: float
+    created: str
+    still: bool
+    said: "SaidView"
+
+
+@dataclass(frozen=True)
+class SaidView:
+    """What the editor says of a clip or select, and what was measured of it (None before).
+
+    ``light`` and ``motion`` are means, 0 to 1; ``speed`` is that at which it is laid.
+    """
+
+    rating: int
+    tags: list[str]
+    hue: int
+    note: str
+    speed: float
+    light: float | None
+    motion: float | None
+
+
+@dataclass(frozen=True)
+class SelectView:
+    """A named range of a clip, in its seconds."""
+
+    id: int
+    media: str
+    name: str
+    in_s: float
+    out_s: float
+    said: SaidView
 
 
 @dataclass(frozen=True)
@@ -392,6 +424,8 @@ class ProjectState:
     kept: list[list[float]]
     level: LevelView
     media: list[MediaView]
+    selects: list[SelectView]
+    shot_list: list[Listed]
     takes: list[TakeView]
     angles: list[AngleView]
     keys: list[list[int | None]]  # for each section in order, the angle behind each of the keys 1 to 9

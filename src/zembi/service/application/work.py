@@ -34,10 +34,12 @@ from zembi.media.derive import (
     is_derived,
     is_heard,
 )
+from zembi.media.measuring import measured
 from zembi.media.probe import frame_times, probe
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
+from zembi.service.application.footage import shots_of
 from zembi.service.handoff import films
 from zembi.service.lineup import files as lineup_files
 from zembi.service.lineup import grouping, placing
@@ -46,8 +48,11 @@ from zembi.service.media.analyses import (
     StemAnalysis,
     load_alignment,
     load_analysis,
+    load_measured,
     save_alignment,
     save_analysis,
+    save_measured,
+    save_shots,
     save_stem,
 )
 from zembi.service.project.snapshot import look
@@ -169,6 +174,31 @@ def look_through(
     return _with_file(folder, arguments, report, allowed, stills)
 
 
+def split_film(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Find where a clip made of finished footage is cut, and keep it for the editor to look at."""
+    project = open_folder(folder, allowed)
+    try:
+        row = project.database.one(Media, id=arguments["media"])
+        path = library.readable(project, row)
+        cutting, times = shots_of(path, report), frame_times(path).times.tolist()
+        ends = [*times, row.seconds]
+        save_shots(project.derived(row), {
+            "rate": str(cutting.rate), "frames": cutting.frames,
+            "shots": [
+                {
+                    "first": s.first, "end": s.end, "begins": s.begins, "dissolve": s.dissolve,
+                    "in_s": ends[s.first], "out_s": ends[min(s.end, len(ends) - 1)],
+                }
+                for s in cutting.shots
+            ],
+        })  # fmt: skip
+        return {"media": row.id, "shots": len(cutting.shots)}
+    finally:
+        project.database.close()
+
+
 def _with_file(
     folder: Path,
     arguments: dict[str, Any],
@@ -209,9 +239,15 @@ def _with_file(
 
 def _derive(project: Project, row: Media, report: Report) -> None:
     path, cache = project.file_of(row), project.cache
-    if is_derived(cache, row.content):
-        return
     sound_only = row.kind in ("song", "stem")
+    if not is_derived(cache, row.content):
+        _make(row, path, cache, sound_only, report)
+    if not sound_only and load_measured(project.derived(row)) is None:
+        report(0.98, "Measuring the picture")
+        save_measured(project.derived(row), measured(project.derived(row)))
+
+
+def _make(row: Media, path: Path, cache: Path, sound_only: bool, report: Report) -> None:
     cache.mkdir(exist_ok=True)
     need_room(cache, derived_bytes(row.facts, sound_only=sound_only), f"Preparing {path.name}")
     share = 0.5 if row.kind == "song" else 1.0
@@ -360,7 +396,7 @@ def export_lineup(
 
 
 #: What is wanted soonest: songs, then places in the song, the sound that they follow from, what was asked for, pictures last.
-ORDER = ("prepare", "align", "hear", "render", "lineup", "stills", "picture")
+ORDER = ("prepare", "align", "hear", "render", "lineup", "shots", "stills", "picture")
 BACKGROUND = ("picture",)
 
 
@@ -369,6 +405,7 @@ def works(workspace: Workspace) -> dict[str, Work]:
     kinds = {
         "prepare": prepare, "hear": hear, "align": align_take, "stills": look_through, "picture": prepare,
         "render": render_film, "lineup": export_lineup,
+        "shots": split_film,
     }  # fmt: skip
     allowed = tuple(workspace.media_folders)
     return {kind: partial(work, allowed=allowed) for kind, work in kinds.items()}

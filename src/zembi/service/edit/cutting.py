@@ -14,6 +14,7 @@ from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.edits import save_edit
+from zembi.store.entities import Select
 
 
 def _unit(value: str) -> Unit:
@@ -72,8 +73,12 @@ def context_of(snapshot: Snapshot) -> Context:
             seconds, tags = float(m.facts.get("duration_s", 0.0)), m.tags
             clips[m.id] = Footage(
                 m.name, float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds)), seconds > 0,
-                m.kind == "broll" and m.state == "ready",
+                m.kind == "broll" and m.state == "ready", float(tags.get("speed", 1.0)), m.id,
             )  # fmt: skip
+    selects = {
+        s.id: Footage(s.name, s.in_s, s.out_s, speed=float(s.said.get("speed", 1.0)), media=s.media)
+        for s in snapshot.project.database.all(Select)
+    }
     return Context(
         rate=snapshot.rate,
         grid=snapshot.grid,
@@ -83,6 +88,7 @@ def context_of(snapshot: Snapshot) -> Context:
         lead=int(snapshot.about.settings.get("lead", 0)),
         angles={n: Angle(numbers[n], spans) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
+        selects=selects,
     )
 
 

@@ -6,6 +6,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from zembi.core.footage.measure import Measured
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import Reading, Section, SongAnalysis
@@ -123,6 +124,40 @@ def derived_facts(derived: Path) -> dict[str, Any] | None:
     """What was noted when a file's sound, stills and proxies were made, as far as they are; None before any is."""
     stamps = tuple(p.stat().st_mtime_ns if (p := derived / n).exists() else 0 for n in (SOUND, STILLS, ALL))
     return _facts(derived, stamps) if any(stamps) else None
+
+
+#: Raise when what is measured of a picture changes.
+_MEASURED = "measured-1.json"
+
+
+def save_measured(derived: Path, measured: Measured) -> None:
+    """Keep what was measured of a picture."""
+    write_json(derived / _MEASURED, dataclasses.asdict(measured))
+
+
+def load_measured(derived: Path) -> Measured | None:
+    """What was measured of a picture; None before that."""
+    path = derived / _MEASURED
+    return _measured(path, path.stat().st_mtime_ns) if path.exists() else None
+
+
+@lru_cache(maxsize=2048)
+def _measured(path: Path, _stamp: int) -> Measured:
+    return Measured(**json.loads(path.read_text()))
+
+
+_SHOTS = "shots-1.json"
+
+
+def save_shots(derived: Path, cutting: dict[str, Any]) -> None:
+    """Keep where a film is cut."""
+    write_json(derived / _SHOTS, cutting)
+
+
+def load_shots(derived: Path) -> dict[str, Any] | None:
+    """Where a film is cut; None before it was looked through."""
+    path = derived / _SHOTS
+    return dict(json.loads(path.read_text())) if path.exists() else None
 
 
 def take_moments(derived: Path) -> list[dict[str, Any]]:

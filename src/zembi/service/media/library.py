@@ -18,7 +18,7 @@ from zembi.jobs.apart import apart
 from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
 from zembi.media.glance import Glance, glance_all
-from zembi.media.probe import SONG_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
+from zembi.media.probe import SONG_ENDINGS, STILL_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
 from zembi.service.media.analyses import derived_facts
 from zembi.service.media.footage import condition, stamp
@@ -48,7 +48,7 @@ class FolderEntry:
     path: str
     folder: bool
     size: int
-    fits: str  # "song", "video" or "" for a folder
+    fits: str  # "song", "video", "still" or "" for a folder
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,10 @@ def _glances(name: str, files: tuple[tuple[str, int], ...]) -> list[Glance]:
 def _entry(entry: os.DirEntry[str]) -> FolderEntry | None:
     """What the browser shows of something in a folder; None where that is nothing, or it cannot be reached."""
     ending = Path(entry.name).suffix.lower()
-    fits = "song" if ending in SONG_ENDINGS else "video" if ending in VIDEO_ENDINGS else ""
+    fits = (
+        "song" if ending in SONG_ENDINGS else "video" if ending in VIDEO_ENDINGS
+        else "still" if ending in STILL_ENDINGS else ""
+    )  # fmt: skip
     try:
         entry.name.encode()
         if entry.name.startswith("."):
@@ -218,10 +221,11 @@ def song_values(path: Path) -> dict[str, Any]:
         )
     if 4 * facts.duration_s * facts.sample_rate * max(1, facts.channels) > MOST_SOUND_BYTES:
         raise too_much_sound(path.name, facts.duration_s)
-    return {"facts": _facts_of(facts, path), "content": content_id(path), "state": "ready"}
+    return {"facts": facts_of(facts, path), "content": content_id(path), "state": "ready"}
 
 
-def _facts_of(facts: Facts, path: Path) -> dict[str, Any]:
+def facts_of(facts: Facts, path: Path) -> dict[str, Any]:
+    """What is kept of a file that was probed."""
     return {**dataclasses.asdict(facts), "rate": str(facts.rate) if facts.rate else "", **stamp(path)}
 
 
@@ -264,7 +268,9 @@ def examine(project: Project, media_id: str) -> Media:
     else:
         path = readable(project, row)
         facts = probe(path, need=("sound",) if row.kind == "stem" else ("picture",))
-        values = {"facts": _facts_of(facts, path), "content": content_id(path), "state": "ready"}
+        if row.kind == "take" and facts.still:
+            raise UnreadableMedia(f"{path.name} is a still picture, no take. Add it as B-roll.")
+        values = {"facts": facts_of(facts, path), "content": content_id(path), "state": "ready"}
     values["error"] = ""
     with project.database.writing() as connection:
         connection.execute(update(tables.media).where(tables.media.c.id == media_id).values(**values))

@@ -190,11 +190,15 @@ class Snapshot:
 
     @cached_property
     def passes_on_angles(self) -> list[PassOnAngle]:
-        """What is kept of locked passes that belong to an angle, in order of preference; working time."""
+        """What is kept of locked passes that may feed their angle, in order of preference; working time."""
+        return self.on_angles()
+
+    def on_angles(self, *, rejected: bool = False) -> list[PassOnAngle]:
+        """The same, with rejected ones too where asked."""
         whole = [
             PassOnAngle(str(p.id), p.media, p.angle, p.take_start_s, p.take_end_s, p.song_start_s, p.rate)
             for p in sorted(self.passes, key=lambda p: (p.verdict != "circled", p.position, p.id))
-            if p.status == "locked" and p.angle is not None and p.verdict != "rejected"
+            if p.status == "locked" and p.angle is not None and (rejected or p.verdict != "rejected")
         ]
         if not self.left_out:
             return whole

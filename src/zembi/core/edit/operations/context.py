@@ -1,7 +1,7 @@
 """What an operation needs to know of the song, the angles and the clips."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from zembi.core.edit.model import AngleSource, ClipSource, Edit
@@ -26,13 +26,18 @@ class Angle:
 
 @dataclass(frozen=True)
 class Footage:
-    """A file that can be laid: what may be used of it in seconds. ``fills`` where a rough cut may choose it."""
+    """A file or select that can be laid: what may be used of it in seconds, and at what speed by itself.
+
+    ``fills`` where a rough cut may choose it.
+    """
 
     name: str
     in_s: float
     out_s: float
     ready: bool = True
     fills: bool = False
+    speed: float = 1.0
+    media: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,6 +61,7 @@ class Context:
         lead: Frames before the grid point at which the project's cuts fall.
         angles: By id, in order of number.
         clips: By id, in order of preference.
+        selects: By id; each names its ``media``.
     """
 
     rate: Fraction
@@ -66,6 +72,7 @@ class Context:
     lead: int = 0
     angles: Mapping[int, Angle] = field(default_factory=dict)
     clips: Mapping[str, Footage] = field(default_factory=dict)
+    selects: Mapping[int, Footage] = field(default_factory=dict)
 
     def need_grid(self) -> Grid:
         """The grid.
@@ -107,16 +114,24 @@ class Context:
             raise BadInput("There is no such angle any more.")
         return AngleSource(angle)
 
-    def clip(self, media: str, speed: float) -> tuple[ClipSource, Footage]:
-        """A clip from its in point, and what may be used of it.
+    def clip(
+        self, media: str, speed: float | None = None, select: int | None = None
+    ) -> tuple[ClipSource, Footage]:
+        """A clip, or a select of it, from its in point, and what may be used of it; without a speed, at its own.
 
         Raises:
-            BadInput: there is no such file with a picture, or the speed is out of range.
+            BadInput: there is no such file with a picture, no such select of it, or the speed is out of range.
             Refused: it is not ready yet.
         """
         known = self.clips.get(media)
         if known is None:
             raise BadInput("That file has no picture to lay, or is not in this project.")
+        if select is not None:
+            chosen = self.selects.get(select)
+            if chosen is None or chosen.media != media:
+                raise BadInput(f"There is no such select of {known.name} any more.")
+            known = replace(chosen, ready=known.ready)
+        speed = known.speed if speed is None else speed
         if not SPEEDS[0] <= speed <= SPEEDS[1]:
             raise BadInput(f"A speed of {speed:g} is outside {SPEEDS[0]:g} to {SPEEDS[1]:g}.")
         if not known.ready:

@@ -24,7 +24,11 @@ class RoughCut:
         """The edit after it."""
         grid, rate, lead = context.need_grid(), context.rate, context.lead
         spans = {n: a.spans for n, a in context.angles.items() if a.spans}
-        clips = [Clip(m, c.in_s, c.out_s) for m, c in context.clips.items() if c.fills and c.ready]
+        ready = {m: c for m, c in context.clips.items() if c.fills and c.ready}
+        clips = [Clip(s.media, s.in_s, s.out_s) for s in context.selects.values() if s.media in ready]
+        # What was chosen from a clip says what is good in it.
+        chosen = {c.media for c in clips}
+        clips += [Clip(m, c.in_s, c.out_s) for m, c in ready.items() if m not in chosen]
         if not spans and not clips:
             raise Refused("There is nothing to cut with yet: lock a take on the Line-up, or add B-roll.")
         frames = [max(0, seconds_to_frame(beat, rate) - lead) for beat in grid.beats]

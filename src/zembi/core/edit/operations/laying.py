@@ -14,27 +14,28 @@ from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 @dataclass(frozen=True)
 class Lay:
-    """Fill the shot that starts at a frame with a clip, from its in point."""
+    """Fill the shot that starts at a frame with a clip or a select of it, from its in point."""
 
     start: int
     media: str
-    speed: float = 1.0
+    speed: float | None = None
+    select: int | None = None
     op: Literal["lay"] = "lay"
 
     def named(self, context: Context) -> str:
         """What undo calls it."""
-        return f"Lay {context.clip(self.media, self.speed)[1].name}"
+        return f"Lay {context.clip(self.media, self.speed, self.select)[1].name}"
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        clip, known = context.clip(self.media, self.speed)
+        clip, known = context.clip(self.media, self.speed, self.select)
         index = shot_at(edit, self.start)
         return lanes.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
 
 
 @dataclass(frozen=True)
 class LayOver:
-    """Lay a clip as a cutaway from the grid point nearest to a working time.
+    """Lay a clip or a select of it as a cutaway from the grid point nearest to a working time.
 
     Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
     """
@@ -44,16 +45,17 @@ class LayOver:
     unit: Unit = "beat"
     lead: int = 0
     end_s: float | None = None
-    speed: float = 1.0
+    speed: float | None = None
+    select: int | None = None
     op: Literal["lay over"] = "lay over"
 
     def named(self, context: Context) -> str:
         """What undo calls it."""
-        return f"Lay {context.clip(self.media, self.speed)[1].name} over"
+        return f"Lay {context.clip(self.media, self.speed, self.select)[1].name} over"
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        clip, known = context.clip(self.media, self.speed)
+        clip, known = context.clip(self.media, self.speed, self.select)
         first = context.frame(edit, self.at_s, self.unit, self.lead)
         if self.end_s is not None:
             last = context.frame(edit, self.end_s, self.unit, self.lead)

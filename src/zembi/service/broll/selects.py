@@ -1,0 +1,176 @@
+"""Selects, and what is said of clips and selects: rating, tags, a colour, a note."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Table
+
+from zembi.core.errors import BadInput, NotFound
+from zembi.core.footage.measure import unlike_colours
+from zembi.service.media.analyses import load_measured
+from zembi.service.project.transactions import one_moment, one_transaction
+from zembi.service.project.workspace import Project
+from zembi.store import tables
+from zembi.store.entities import Media, Select
+
+MOST_STARS = 5
+HUES = 9
+
+
+@dataclass(frozen=True)
+class Range:
+    """A range of a clip to keep as a select, in seconds of the clip."""
+
+    in_s: float
+    out_s: float
+    name: str = ""
+
+
+@dataclass(frozen=True)
+class Said:
+    """What to change of what is said; None stays as it is."""
+
+    rating: int | None = None
+    add_tags: tuple[str, ...] = ()
+    remove_tags: tuple[str, ...] = ()
+    hue: int | None = None
+    note: str | None = None
+    speed: float | None = None
+
+
+def tagged_for(section: str, said: Mapping[str, Any]) -> bool:
+    """Whether something is tagged for a section: "section: Chorus" is for Chorus 1, 2 and 3."""
+    for tag in said.get("tags", []):
+        kind, _, word = str(tag).partition(":")
+        wanted = (word or kind).strip().lower()
+        if kind.strip().lower() in ("section", wanted) and wanted and section.lower().startswith(wanted):
+            return True
+    return False
+
+
+@one_transaction
+def keep_selects(project: Project, media_id: str, ranges: Sequence[Range]) -> list[int]:
+    """Keep ranges of a clip as selects, as one step of undo; returns their ids.
+
+    Raises:
+        BadInput: a range that leaves nothing of the clip.
+    """
+    row = project.database.one(Media, id=media_id)
+    if row.kind not in ("broll", "take"):
+        raise BadInput(f"{row.name} is no footage; only clips have selects.")
+    taken = [s.name for s in project.database.all(Select, media=media_id)]
+    values = []
+    for r in ranges:
+        low, high = _inside(row, r.in_s, r.out_s)
+        name = r.name.strip() or next(
+            n for k in range(1, 2 + len(taken)) if (n := f"{row.name} {k}") not in taken
+        )
+        taken.append(name)
+        values.append({"media": media_id, "in_s": low, "out_s": high, "name": name, "said": {}})
+    what = f"Keep {values[0]['name']}" if len(values) == 1 else f"Keep {len(values)} selects of {row.name}"
+    with project.database.changing(what) as change:
+        return change.insert_all(tables.select, values)
+
+
+def _inside(row: Media, in_s: float, out_s: float) -> tuple[float, float]:
+    low, high = max(0.0, in_s), min(row.seconds, out_s)
+    if high - low < 1e-3:
+        raise BadInput(f"In and out of {row.name} leave nothing: the clip is {row.seconds:.2f} s long.")
+    return low, high
+
+
+@one_transaction
+def change_select(
+    project: Project, select_id: int, *, name: str | None, in_s: float | None, out_s: float | None
+) -> None:
+    """Rename a select, or set its in and out. What is laid in the edit stays as it is.
+
+    Raises:
+        BadInput: an empty name, or a range that leaves nothing.
+    """
+    row = project.database.one(Select, id=select_id)
+    media = project.database.one(Media, id=row.media)
+    low, high = _inside(media, row.in_s if in_s is None else in_s, row.out_s if out_s is None else out_s)
+    if name is not None and not name.strip():
+        raise BadInput("Give the select a name.")
+    values = {"name": (name or row.name).strip(), "in_s": low, "out_s": high}
+    with project.database.changing(f"Change {row.name}") as change:
+        change.update(tables.select, {"id": select_id}, values)
+
+
+@one_transaction
+def drop_selects(project: Project, ids: Sequence[int]) -> None:
+    """Take selects away; the clips and what is laid stay."""
+    rows = [project.database.one(Select, id=i) for i in ids]
+    what = f"Drop {rows[0].name}" if len(rows) == 1 else f"Drop {len(rows)} selects"
+    with project.database.changing(what) as change:
+        for row in rows:
+            change.delete(tables.select, {"id": row.id})
+
+
+@one_transaction
+def say(project: Project, media: Sequence[str], selects: Sequence[int], said: Said) -> None:
+    """Change what is said of clips and selects together, as one step of undo.
+
+    Raises:
+        BadInput: a rating or colour out of range, or nothing is chosen.
+    """
+    if not media and not selects:
+        raise BadInput("Choose clips or selects first.")
+    if said.rating is not None and not 0 <= said.rating <= MOST_STARS:
+        raise BadInput(f"A rating of {said.rating} is outside 0 to {MOST_STARS}.")
+    if said.hue is not None and not 0 <= said.hue <= HUES:
+        raise BadInput(f"Colour {said.hue} is outside 0 to {HUES}.")
+    if said.speed is not None and not 0.05 <= said.speed <= 20:
+        raise BadInput(f"A speed of {said.speed:g} is outside 0.05 to 20.")
+    with project.database.changing(_named(said, len(media) + len(selects))) as change:
+        targets: list[tuple[Table, str, Any, dict[str, Any]]] = [
+            (tables.media, "tags", m, project.database.one(Media, id=m).tags) for m in media
+        ]
+        targets += [(tables.select, "said", s, project.database.one(Select, id=s).said) for s in selects]
+        for table, column, key, before in targets:
+            change.update(table, {"id": key}, {column: _changed(before, said)})
+
+
+def _named(said: Said, count: int) -> str:
+    what = (
+        "Rate" if said.rating is not None
+        else "Tag" if said.add_tags or said.remove_tags
+        else "Colour" if said.hue is not None
+        else "Note on" if said.note is not None
+        else "Speed of"
+    )  # fmt: skip
+    return f"{what} {count} clip{'s' if count != 1 else ''}"
+
+
+def _changed(before: Mapping[str, Any], said: Said) -> dict[str, Any]:
+    after = dict(before)
+    for key in ("rating", "hue", "note", "speed"):
+        value = getattr(said, key)
+        if value is not None:
+            after[key] = value.strip() if isinstance(value, str) else value
+    gone = {t.strip().lower() for t in said.remove_tags}
+    tags = [t for t in before.get("tags", []) if t.lower() not in gone]
+    for tag in (t.strip() for t in said.add_tags):
+        if tag and tag.lower() not in {t.lower() for t in tags}:
+            tags.append(tag)
+    if tags or "tags" in before:
+        after["tags"] = tags
+    return after
+
+
+@one_moment
+def near_in_colour(project: Project, media_id: str) -> list[tuple[str, float]]:
+    """Clips in order of how near they are to one in colour: ids, and how unlike they are, 0 to 1.
+
+    Raises:
+        NotFound: nothing is measured of it yet.
+    """
+    rows = [m for m in project.database.all(Media) if m.kind in ("broll", "take") and m.content]
+    known = {m.id: k for m in rows if (k := load_measured(project.derived(m))) is not None}
+    if media_id not in known:
+        raise NotFound("Nothing is known of that clip's colours yet.")
+    own = known[media_id].colours
+    found = [(m, unlike_colours(own, k.colours)) for m, k in known.items()]
+    return sorted(found, key=lambda x: (x[0] != media_id, x[1]))
