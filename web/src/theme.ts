@@ -83,6 +83,7 @@ export const theme: ThemeConfig = {
       handleColor: colour.ink,
       handleActiveColor: colour.coral,
     },
+    Rate: { starColor: colour.mark, starBg: colour.rule },
     Progress: { defaultColor: colour.ink, remainingColor: colour.rule },
     Tooltip: { colorBgSpotlight: colour.ink },
     Modal: { contentBg: colour.light, headerBg: colour.light },

@@ -12,7 +12,7 @@ import { classes } from "./classes";
 const cx = classes(styles);
 
 /** Where the folder is kept that was looked at last in this browser. */
-const LAST_FOLDER = "zembi.folder";
+export const LAST_FOLDER = "zembi.folder";
 
 /** Bring files in: by reference from the allowed media folders, or by upload. */
 export function FilePicker({
@@ -80,7 +80,8 @@ export function FilePicker({
   );
 }
 
-function Folder({
+/** An allowed folder: its folders to go into, its files to choose. */
+export function Folder({
   kind,
   path,
   go,
@@ -115,7 +116,9 @@ function Folder({
         action={<Button onClick={() => go("")}>Media folders</Button>}
       />
     );
-  const entries = (view.data?.entries ?? []).filter((e) => e.folder || (one(kind) ? true : e.fits === "video"));
+  const entries = (view.data?.entries ?? []).filter(
+    (e) => e.folder || one(kind) || e.fits === "video" || (kind === "broll" && e.fits === "still"),
+  );
   const files = entries.filter((e) => !e.folder);
   const toggle = (file: string, on: boolean) => {
     const next = new Set(one(kind) ? [] : chosen);

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 
-type Handler = (event: KeyboardEvent) => void;
+/** Returns false for a key that it does not want after all. */
+type Handler = (event: KeyboardEvent) => unknown;
 
 /** What a key press is called: "Shift+ArrowLeft", "Ctrl+z", "1". */
 export function keyName(event: KeyboardEvent): string {
@@ -12,24 +13,31 @@ export function keyName(event: KeyboardEvent): string {
 
 function typing(target: EventTarget | null): boolean {
   const element = target as HTMLElement | null;
-  return Boolean(element?.closest("input, textarea, select, [contenteditable=true], .ant-modal, .ant-popover"));
+  return Boolean(
+    element?.closest(
+      "input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable=true], .ant-modal, .ant-popover",
+    ),
+  );
 }
 
-/** Listen to keys while mounted; nothing happens while the person types in a field. */
-export function useKeys(keys: Record<string, Handler>): void {
+/**
+ * Listen to keys while mounted; nothing happens while the person types in a field.
+ * With ``first`` these keys are asked before those of what is around them, which get what they return false for.
+ */
+export function useKeys(keys: Record<string, Handler>, first = false): void {
   const latest = useRef(keys);
   latest.current = keys;
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       if (typing(event.target)) return;
       const handler = latest.current[keyName(event)];
-      if (!handler) return;
+      if (!handler || handler(event) === false) return;
       event.preventDefault();
-      handler(event);
+      if (first) event.stopImmediatePropagation();
     };
-    window.addEventListener("keydown", listen);
-    return () => window.removeEventListener("keydown", listen);
-  }, []);
+    window.addEventListener("keydown", listen, first);
+    return () => window.removeEventListener("keydown", listen, first);
+  }, [first]);
 }
 
 export const KEY_HELP: [string, string][] = [

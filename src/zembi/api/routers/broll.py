@@ -22,7 +22,7 @@ from zembi.api.schemas import (
 from zembi.core.interchange.shotlist import Planned
 from zembi.service.broll import selects, shotlist
 from zembi.service.broll.films import FilmShots, film_shots, queue_shots
-from zembi.service.broll.selects import Range, Said
+from zembi.service.broll.selects import Near, Range, Said
 from zembi.service.broll.shotlist import Listed
 
 router = APIRouter(prefix="/api/projects/{project_id}", tags=["broll"])
@@ -57,8 +57,8 @@ def say(body: Say, project: ProjectDep) -> Ok:
 
 
 @router.get("/broll/near/{media_id}")
-def near(media_id: str, project: ProjectDep) -> list[tuple[str, float]]:
-    """Clips in order of how near they are to one in colour, and how unlike they are, 0 to 1."""
+def near(media_id: str, project: ProjectDep) -> list[Near]:
+    """Clips in order of how near they are to one in colour."""
     return selects.near_in_colour(project, media_id)
 
 
@@ -69,8 +69,8 @@ def find_shots(media_id: str, project: ProjectDep, studio: StudioDep) -> Started
 
 
 @router.get("/broll/films/{media_id}")
-def found_shots(media_id: str, project: ProjectDep) -> FilmShots:
-    """Where a clip is cut, once it was looked through."""
+def found_shots(media_id: str, project: ProjectDep) -> FilmShots | None:
+    """Where a clip is cut, None before it was looked through."""
     return film_shots(project, media_id)
 
 

@@ -18,9 +18,9 @@ from zembi.api.schemas import (
     Order,
     SplitAngle,
 )
+from zembi.service.answers.coverage import AlternateView, alternate_views
 from zembi.service.lineup import coverage, grouping
-from zembi.service.lineup.alternates import Alternate, Filler
-from zembi.service.lineup.alternates import alternates as found_alternates
+from zembi.service.lineup.alternates import Filler
 from zembi.service.lineup.alternates import fillers as found_fillers
 
 router = APIRouter(prefix="/api/projects/{project_id}/coverage", tags=["coverage"])
@@ -101,9 +101,9 @@ def alternates(
     angle: Id,
     start_s: Annotated[float, Query(ge=-36_000, le=36_000, allow_inf_nan=False)],
     end_s: Annotated[float, Query(ge=-36_000, le=36_000, allow_inf_nan=False)],
-) -> list[Alternate]:
+) -> list[AlternateView]:
     """The passes of an angle in a part of the working song, with facts that help to choose."""
-    return found_alternates(project, angle, start_s, end_s)
+    return alternate_views(project, angle, start_s, end_s)
 
 
 @router.get("/fillers")

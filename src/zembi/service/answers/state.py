@@ -329,6 +329,8 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
         if holes
         else "all covered"
     )
+    unshot = sum(not (s.done or s.by_tag) for s in listed_of(snapshot))
+    coverage += f" · {unshot} not shot" if unshot else ""
     sheet, handoff = "not cut", "–"
     if snapshot.about.edit is not None and snapshot.length:
         _, edit = current_edit(snapshot.project)
@@ -360,7 +362,7 @@ def project_state(project: Project) -> views.ProjectState:
         angles=[
             views.AngleView(
                 a.id, a.number, a.name, a.hue, a.because, [span_view(s) for s in snapshot.angle_spans[a.id]],
-                uncovered(snapshot.angle_spans[a.id], snapshot.length),
+                [list(h) for h in uncovered(snapshot.angle_spans[a.id], snapshot.length)],
             )
             for a in sorted(snapshot.angles, key=lambda a: a.number)
         ],

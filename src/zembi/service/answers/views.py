@@ -375,7 +375,7 @@ class AngleView:
     hue: int
     because: str
     spans: list[SpanView]
-    holes: list[tuple[int, int]]
+    holes: list[list[int]]
 
 
 @dataclass(frozen=True)

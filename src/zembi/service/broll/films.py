@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from zembi.core.errors import NotFound, Refused
+from zembi.core.errors import Refused
 from zembi.jobs.runner import JobRunner
 from zembi.service.media.analyses import load_shots
 from zembi.service.project.workspace import Project
@@ -16,7 +16,7 @@ class FilmShot:
     first: int
     end: int
     begins: str
-    dissolve: tuple[int, int] | None
+    dissolve: list[int] | None
     in_s: float
     out_s: float
 
@@ -42,17 +42,11 @@ def queue_shots(project: Project, runner: JobRunner, media_id: str) -> int:
     return runner.add(project.database, "shots", f"Finding the cuts of {row.name}", {"media": media_id})
 
 
-def film_shots(project: Project, media_id: str) -> FilmShots:
-    """Where a clip is cut.
-
-    Raises:
-        NotFound: it was not looked through yet.
-    """
+def film_shots(project: Project, media_id: str) -> FilmShots | None:
+    """Where a clip is cut; None before it was looked through."""
     row = project.database.one(Media, id=media_id)
     found = load_shots(project.derived(row)) if row.content else None
     if found is None:
-        raise NotFound(f"{row.name} was not looked through for cuts yet.")
-    shots = [
-        FilmShot(**{**s, "dissolve": tuple(s["dissolve"]) if s["dissolve"] else None}) for s in found["shots"]
-    ]
+        return None
+    shots = [FilmShot(**s) for s in found["shots"]]
     return FilmShots(found["rate"], found["frames"], shots)

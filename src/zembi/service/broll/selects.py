@@ -39,6 +39,14 @@ class Said:
     speed: float | None = None
 
 
+@dataclass(frozen=True)
+class Near:
+    """How unlike a clip is in colour to another, 0 to 1."""
+
+    media: str
+    unlike: float
+
+
 def tagged_for(section: str, said: Mapping[str, Any]) -> bool:
     """Whether something is tagged for a section: "section: Chorus" is for Chorus 1, 2 and 3."""
     for tag in said.get("tags", []):
@@ -161,8 +169,8 @@ def _changed(before: Mapping[str, Any], said: Said) -> dict[str, Any]:
 
 
 @one_moment
-def near_in_colour(project: Project, media_id: str) -> list[tuple[str, float]]:
-    """Clips in order of how near they are to one in colour: ids, and how unlike they are, 0 to 1.
+def near_in_colour(project: Project, media_id: str) -> list[Near]:
+    """Clips in order of how near they are to one in colour.
 
     Raises:
         NotFound: nothing is measured of it yet.
@@ -172,5 +180,5 @@ def near_in_colour(project: Project, media_id: str) -> list[tuple[str, float]]:
     if media_id not in known:
         raise NotFound("Nothing is known of that clip's colours yet.")
     own = known[media_id].colours
-    found = [(m, unlike_colours(own, k.colours)) for m, k in known.items()]
-    return sorted(found, key=lambda x: (x[0] != media_id, x[1]))
+    found = [Near(m, unlike_colours(own, k.colours)) for m, k in known.items()]
+    return sorted(found, key=lambda n: (n.media != media_id, n.unlike))

@@ -1,11 +1,12 @@
 """The passes of an angle that cover a part of the song, with facts that help to choose; and what could fill a hole."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isnan
 
 from zembi.core.footage.measure import EVERY_S, Measured, over
-from zembi.core.lineup.coverage import PassOnAngle, pass_frames
+from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, within
 from zembi.core.lineup.fillers import Stretch, other_angles, stretches_for
+from zembi.core.programme.model import Span
 from zembi.core.timebase import frames_for_length, seconds_to_frame
 from zembi.service.broll.selects import tagged_for
 from zembi.service.media.analyses import load_measured
@@ -28,6 +29,8 @@ class Alternate:
         lips_ms: Farthest that its sound was measured from its place there; None for one placed by hand.
         sharp, light, burnt: Means over what it covers, see ``core/footage/measure.py``; None while not measured.
         shaky_s: Working time of its shakiest moment where that is shaky; None where it is steady.
+        spans: All that it could show of the working song.
+        feeds: Frames (half-open) of the part in which it feeds the angle.
     """
 
     pass_id: int
@@ -38,6 +41,8 @@ class Alternate:
     light: float | None
     burnt: float | None
     shaky_s: float | None
+    spans: tuple[Span, ...] = ()
+    feeds: tuple[tuple[int, int], ...] = ()
 
 
 @one_moment
@@ -47,21 +52,23 @@ def alternates(project: Project, angle_id: int, start_s: float, end_s: float) ->
     snapshot = look(project)
     first, end = seconds_to_frame(start_s, snapshot.rate), seconds_to_frame(end_s, snapshot.rate)
     rows = {str(p.id): p for p in snapshot.passes}
+    runs = within(snapshot.runs(angle_id), first, end)
     out: dict[int, Alternate] = {}
     for p in snapshot.on_angles(rejected=True):
         a, b = pass_frames(p, snapshot.rate, snapshot.length)
-        inside = min(b, end) - max(a, first)
-        if p.angle != angle_id or inside <= 0:
+        if p.angle != angle_id or b <= a:
             continue
-        found = _alternate(snapshot, p, rows[p.id], max(start_s, p.song_start_s), min(end_s, p.song_end_s))
-        covers = inside / max(1, end - first)
-        before = out.get(found.pass_id)
-        out[found.pass_id] = _with_share(found, covers + (before.covers if before else 0.0))
-    return list(out.values())
-
-
-def _with_share(found: Alternate, covers: float) -> Alternate:
-    return Alternate(**{**vars(found), "covers": min(1.0, covers)})
+        found = out.get(int(p.id)) or _alternate(
+            snapshot, p, rows[p.id], max(start_s, p.song_start_s), min(end_s, p.song_end_s)
+        )
+        inside = max(0, min(b, end) - max(a, first))
+        out[int(p.id)] = replace(
+            found,
+            covers=min(1.0, found.covers + inside / max(1, end - first)),
+            spans=(*found.spans, pass_span(p, a, b, snapshot.rate)),
+            feeds=tuple((x, y) for x, y, shown in runs if shown.id == p.id),
+        )
+    return [found for found in out.values() if found.covers > 0]
 
 
 def _alternate(snapshot: Snapshot, p: PassOnAngle, row: Pass, start_s: float, end_s: float) -> Alternate:

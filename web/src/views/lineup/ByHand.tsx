@@ -4,7 +4,7 @@ import { useCallback, useState } from "react";
 import { api, data, type TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { Canvas } from "../../parts/Canvas";
-import { ClipFrame } from "../../parts/Clips";
+import { ClipFrame } from "../../parts/ClipFrame";
 import { barBeat } from "../../parts/format";
 import { clock } from "../../player/clock";
 import { colour } from "../../theme";

@@ -2,7 +2,7 @@ import { useCallback, useMemo } from "react";
 import type { PassView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { Canvas } from "../../parts/Canvas";
-import { ClipFrame } from "../../parts/Clips";
+import { ClipFrame } from "../../parts/ClipFrame";
 import { signed } from "../../parts/format";
 import { colour, hueOf } from "../../theme";
 import { clockWords } from "./lineup";

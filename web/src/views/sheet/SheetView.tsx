@@ -1,4 +1,4 @@
-import { Button, InputNumber, Segmented } from "antd";
+import { App, Button, InputNumber, Segmented } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
@@ -9,6 +9,7 @@ import { frameAt } from "../../player/timemap";
 import { useSheetActions } from "./actions";
 import { useChoice } from "./choice";
 import { shotAt } from "./falls";
+import { onKeys, sectionAt } from "./keys";
 import { Rows } from "./Rows";
 import { Viewer } from "./Viewer";
 import styles from "./SheetView.module.css";
@@ -93,6 +94,7 @@ export function SheetView() {
 
 function useSheetKeys(): void {
   const { state, rate, operate } = useProject();
+  const { message } = App.useApp();
   const edit = useEdit();
   const choice = useChoice();
   const actions = useSheetActions();
@@ -101,8 +103,14 @@ function useSheetKeys(): void {
   // The selected shot is the one under the playhead: choosing a shot goes there.
   const selected = () => shotAt(edit, here());
   const number = (n: number) => {
-    const angle = state.angles.find((a) => a.number === n);
-    if (angle) void actions.switchTo(angle.id);
+    const section = sectionAt(state.song, clock.position());
+    const found = onKeys(state.angles, state.keys[section]).find((k) => k.key === n);
+    if (found) void actions.switchTo(found.angle.id);
+    else
+      void message.info(
+        `No angle has picture on key ${n} in ${state.song?.sections[section]?.name ?? "this section"}.`,
+        2,
+      );
   };
   const go = (by: number) => {
     const frame = here();

@@ -1,8 +1,11 @@
 import { Button, Tooltip } from "antd";
 import { useEffect, useMemo, useState } from "react";
+import { useNavigate } from "react-router";
 import type { AngleView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
-import { ClipCard } from "../../parts/Clips";
+import { ItemCard } from "../../parts/broll/ItemCard";
+import { itemsOf } from "../../parts/broll/items";
+import { lookAt } from "../../parts/broll/looking";
 import { barBeat, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import { seenAt, spanAt } from "../../player/layers";
@@ -11,6 +14,7 @@ import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
+import { onKeys, sectionAt } from "./keys";
 import { useChoice } from "./choice";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
@@ -21,8 +25,9 @@ const cx = classes(styles);
 export function Viewer() {
   const { id, state, rate } = useProject();
   const edit = useEdit();
-  const clips = state.media.filter((m) => m.kind === "broll");
-  const chosen = useChoice((c) => c.clip);
+  const navigate = useNavigate();
+  const items = useMemo(() => itemsOf(state.media, state.selects, edit), [state.media, state.selects, edit]);
+  const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const frame = useFrame(rate);
   const seen = seenAt(layers, frame).findLast(({ span }) => span.kind !== "title")?.span;
@@ -33,6 +38,8 @@ export function Viewer() {
   const file = state.media.find((m) => m.id === seen?.media);
   const media = (kind: string) =>
     kind === "angle" && on ? `${on.number} ${on.name}` : (file?.name ?? (seen ? "black" : "no picture"));
+  const section = sectionAt(state.song, frame / rate);
+  const wall = useMemo(() => onKeys(state.angles, state.keys[section]), [state.angles, state.keys, section]);
   const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
   return (
     <aside className={cx("viewer")}>
@@ -59,29 +66,39 @@ export function Viewer() {
           shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
         </span>
       </div>
-      <div className={cx("wall")} data-count={state.angles.length > 4 ? "many" : "few"}>
-        {state.angles.map((a) => (
-          <WallPicture key={a.id} angle={a} on={a.id === on?.id} here={spanAt(a.spans, frame) !== undefined} />
+      <div className={cx("wall")} data-count={wall.length > 4 ? "many" : "few"}>
+        {wall.map(({ angle: a, key }) => (
+          <WallPicture
+            key={a.id}
+            angle={a}
+            button={key}
+            on={a.id === on?.id}
+            here={spanAt(a.spans, frame) !== undefined}
+          />
         ))}
       </div>
       <ShotFacts />
       <div className={cx("viewer-line")}>
         <span>
-          <b>B-roll</b> · {clips.length} clips
+          <b>B-roll</b> · {items.length} to lay
         </span>
         <span>B lays the chosen one over, Shift+B into the shot</span>
       </div>
       <div className={cx("viewer-clips")}>
-        {clips.map((c) => (
-          <ClipCard
-            key={c.id}
-            clip={c}
+        {items.map((item) => (
+          <ItemCard
+            key={item.key}
+            item={item}
             width={104}
-            chosen={chosen === c.id}
-            choose={() => useChoice.setState({ clip: c.id })}
+            on={chosen === item.key}
+            open={() => useChoice.setState({ clip: item.clip.id, select: item.select?.id ?? null })}
+            look={() => {
+              lookAt(item.clip.id, item.select?.id ?? null);
+              navigate(`/p/${id}/coverage`);
+            }}
           />
         ))}
-        {!clips.length && <span>No B-roll yet: add it on Coverage.</span>}
+        {!items.length && <span>No B-roll yet: add it on Coverage.</span>}
       </div>
       <LayButtons />
     </aside>
@@ -119,7 +136,7 @@ function useFrame(rate: number): number {
   return frame;
 }
 
-function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here: boolean }) {
+function WallPicture({ angle, button, on, here }: { angle: AngleView; button: number; on: boolean; here: boolean }) {
   const { id, state, rate } = useProject();
   const actions = useSheetActions();
   const layers = useMemo(() => [angle.spans], [angle.spans]);
@@ -134,7 +151,10 @@ function WallPicture({ angle, on, here }: { angle: AngleView; on: boolean; here:
     >
       <Picture project={id} layers={layers} rate={rate} size="wall" length={state.length} label={angle.name} />
       <span className="shot-badge">{angle.number}</span>
-      <span className={cx("wall-name")}>{here ? angle.name : `${angle.name}: nothing here`}</span>
+      <span className={cx("wall-name")}>
+        {here ? angle.name : `${angle.name}: nothing here`}
+        {button !== angle.number && ` · key ${button}`}
+      </span>
     </button>
   );
 }

@@ -10,7 +10,10 @@ export function useSheetActions() {
   const edit = useEdit();
   const here = () => shotAt(edit, frameAt(clock.position(), rate));
   const playing = () => useClock.getState().playing;
-  const clip = () => useChoice.getState().clip;
+  const laid = () => {
+    const { clip: media, select } = useChoice.getState();
+    return media ? { media, select } : null;
+  };
   return {
     cutHere: () => operate({ op: "cut", ...fallsNow(state, playing(), clock.position()) }),
     switchTo: (angle: number) => {
@@ -27,12 +30,12 @@ export function useSheetActions() {
       return shot ? operate({ op: "hold", start: shot.start, held: !shot.held }) : undefined;
     },
     layOver: () => {
-      const media = clip();
-      return media ? operate({ op: "lay over", media, ...laidNow(state, playing(), clock.position()) }) : undefined;
+      const clip = laid();
+      return clip ? operate({ op: "lay over", ...clip, ...laidNow(state, playing(), clock.position()) }) : undefined;
     },
     layInto: () => {
-      const [media, shot] = [clip(), here()];
-      return media && shot ? operate({ op: "lay", start: shot.start, media }) : undefined;
+      const [clip, shot] = [laid(), here()];
+      return clip && shot ? operate({ op: "lay", start: shot.start, ...clip }) : undefined;
     },
   };
 }

@@ -5,7 +5,9 @@ interface Choice {
   shot: number | null;
   cutaway: number | null;
   clip: string | null;
+  /** The select of the chosen clip, where one was chosen. */
+  select: number | null;
 }
 
 /** What is selected on the sheet. */
-export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip: null }));
+export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip: null, select: null }));

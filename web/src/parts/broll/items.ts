@@ -1,0 +1,147 @@
+/** B-roll as it is looked through: selects, and clips without any. Pure, so that it can be tested. */
+
+import type { EditView, MediaView, SaidView, SelectView } from "../../api/client";
+
+/** Something that can be laid: a select, or a clip from its in to its out. */
+export interface Item {
+  key: string;
+  clip: MediaView;
+  select: SelectView | null;
+  name: string;
+  in_s: number;
+  out_s: number;
+  said: SaidView;
+  used: boolean;
+}
+
+const itemOf = (clip: MediaView, select: SelectView | null, used: boolean): Item => ({
+  key: select ? `s${select.id}` : `m${clip.id}`,
+  clip,
+  select,
+  name: select?.name ?? clip.name,
+  in_s: select?.in_s ?? clip.select_in_s,
+  out_s: select?.out_s ?? clip.select_out_s,
+  said: select?.said ?? clip.said,
+  used,
+});
+
+/** Selects in the order of their clips, and the clips that have none; with ``whole`` every clip too. */
+export function itemsOf(
+  media: readonly MediaView[],
+  selects: readonly SelectView[],
+  edit: Pick<EditView, "shots" | "cutaways"> | undefined,
+  whole = false,
+): Item[] {
+  const laid = [...(edit?.shots ?? []), ...(edit?.cutaways ?? [])].map((s) => s.source).filter((s) => s.media);
+  const used = (clip: string, from: number, to: number) =>
+    laid.some((s) => s.media === clip && s.in_s >= from - 1e-3 && s.in_s < to);
+  return media
+    .filter((m) => m.kind === "broll")
+    .flatMap((clip) => {
+      const own = selects.filter((s) => s.media === clip.id).sort((a, b) => a.in_s - b.in_s);
+      const items = own.map((s) => itemOf(clip, s, used(clip.id, s.in_s, s.out_s)));
+      if (own.length && !whole) return items;
+      return [itemOf(clip, null, used(clip.id, 0, Number.POSITIVE_INFINITY)), ...items];
+    });
+}
+
+export interface Sift {
+  words: string;
+  only: "all" | "unused";
+  rating: number;
+  /** Least length in seconds. */
+  least: number;
+  light: "" | "dark" | "light";
+  motion: "" | "still" | "moving";
+  sort: "name" | "shot" | "longest" | "rating" | "colour";
+  /** How unlike each clip is in colour to the one that it is compared with. */
+  near: ReadonlyMap<string, number> | null;
+}
+
+export const NO_SIFT: Sift = {
+  words: "",
+  only: "all",
+  rating: 0,
+  least: 0,
+  light: "",
+  motion: "",
+  sort: "name",
+  near: null,
+};
+
+/** Mean light below and above which a picture is dark and light; mean change above which it moves. */
+const [DARK, LIGHT, MOVES] = [0.25, 0.5, 0.006];
+
+/** What passes the sift, in the order asked for. */
+export function sifted(items: readonly Item[], sift: Sift): Item[] {
+  const words = sift.words.toLowerCase().split(/\s+/).filter(Boolean);
+  const fits = (item: Item) => {
+    const { said } = item;
+    const text = [item.name, item.clip.name, said.note, ...said.tags].join(" ").toLowerCase();
+    return (
+      words.every((w) => text.includes(w)) &&
+      (sift.only === "all" || !item.used) &&
+      said.rating >= sift.rating &&
+      item.out_s - item.in_s >= sift.least - 1e-3 &&
+      (sift.light === "" ||
+        (said.light !== null && (sift.light === "dark" ? said.light < DARK : said.light > LIGHT))) &&
+      (sift.motion === "" ||
+        (said.motion !== null && (sift.motion === "moving" ? said.motion >= MOVES : said.motion < MOVES))) &&
+      (sift.sort !== "colour" || !sift.near || sift.near.has(item.clip.id))
+    );
+  };
+  const by: Record<Sift["sort"], (a: Item, b: Item) => number> = {
+    name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
+    shot: (a, b) =>
+      a.clip.created.localeCompare(b.clip.created) || a.clip.name.localeCompare(b.clip.name) || a.in_s - b.in_s,
+    longest: (a, b) => b.out_s - b.in_s - (a.out_s - a.in_s),
+    rating: (a, b) => b.said.rating - a.said.rating,
+    colour: (a, b) => (sift.near?.get(a.clip.id) ?? 1) - (sift.near?.get(b.clip.id) ?? 1),
+  };
+  return items.filter(fits).sort(by[sift.sort]);
+}
+
+/** Every tag that is used, most used first. */
+export function tagsOf(items: readonly Item[]): string[] {
+  const counts = new Map<string, number>();
+  for (const tag of items.flatMap((i) => i.said.tags)) counts.set(tag, (counts.get(tag) ?? 0) + 1);
+  return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0])).map(([tag]) => tag);
+}
+
+/** The length of an item in words; a still lasts as long as is asked. */
+export function lengthOf(item: Item): string {
+  return item.clip.still ? "still" : `${(item.out_s - item.in_s).toFixed(1)} s`;
+}
+
+/** What will happen to a clip in the film: which frames repeat or are left out, bars, and how slow it can go. */
+export function fateOf(clip: MediaView, film: { rate: number; width: number; height: number }): string[] {
+  const out: string[] = [];
+  const rate = Number.parseFloat(clip.rate);
+  if (clip.still) out.push("a still: lasts as long as its place");
+  else if (rate > 0) {
+    const times = rate / film.rate;
+    if (times >= 1.5) out.push(`${clip.rate} f/s: up to ${trimmed(times)} times slower without a doubled frame`);
+    if (times >= 2) out.push(`at its own speed one frame in ${trimmed(times)} is shown`);
+    else if (Math.abs(times - 1) > 0.002) {
+      const every = ordinal(Math.max(1, Math.round(times / Math.abs(times - 1))));
+      out.push(`at its own speed every ${every}frame is ${times > 1 ? "left out" : "shown twice"}`);
+    }
+    if (clip.variable) out.push("its frames come unevenly; each is shown at its time");
+  }
+  const [shape, wanted] = [clip.width / clip.height, film.width / film.height];
+  if (Math.abs(shape / wanted - 1) > 0.01) out.push(shape < wanted ? "bars at its sides" : "bars above and below");
+  if (clip.width && clip.width < film.width * 0.99 && clip.height < film.height * 0.99)
+    out.push(`enlarged ${trimmed(Math.min(film.width / clip.width, film.height / clip.height))} times`);
+  return out;
+}
+
+function trimmed(value: number): string {
+  return Number(value.toFixed(1)).toString();
+}
+
+function ordinal(n: number): string {
+  if (n === 1) return "";
+  const last = n % 100;
+  const end = last > 10 && last < 14 ? "th" : (["th", "st", "nd", "rd"][n % 10] ?? "th");
+  return `${n}${end} `;
+}

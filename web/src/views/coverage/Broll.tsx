@@ -1,0 +1,183 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, Segmented, Select } from "antd";
+import { useMemo, useState } from "react";
+import { api, data } from "../../api/client";
+import { useEdit, useProject } from "../../api/project";
+import { ItemCard } from "../../parts/broll/ItemCard";
+import { type Item, itemsOf, NO_SIFT, type Sift, sifted, tagsOf } from "../../parts/broll/items";
+import { lookAt } from "../../parts/broll/looking";
+import { classes } from "../../parts/classes";
+import { useKeys } from "../../parts/keys";
+import styles from "./Broll.module.css";
+import { SayTogether } from "./SayTogether";
+
+const cx = classes(styles);
+
+/** Every clip and select, sifted; several can be chosen and told something together. */
+export function Broll({ add }: { add: () => void }) {
+  const { id, state } = useProject();
+  const edit = useEdit();
+  const [sift, setSift] = useState<Sift>(NO_SIFT);
+  const [whole, setWhole] = useState(false);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [like, setLike] = useState<string | null>(null);
+  const items = useMemo(
+    () => itemsOf(state.media, state.selects, edit, whole),
+    [state.media, state.selects, edit, whole],
+  );
+  const near = useQuery({
+    queryKey: ["near", id, like],
+    queryFn: () =>
+      data(
+        api.GET("/api/projects/{project_id}/broll/near/{media_id}", {
+          params: { path: { project_id: id, media_id: like ?? "" } },
+        }),
+      ),
+    enabled: like !== null,
+    retry: false,
+  });
+  const shown = useMemo(
+    () => sifted(items, { ...sift, near: near.data ? new Map(near.data.map((n) => [n.media, n.unlike])) : null }),
+    [items, sift, near.data],
+  );
+  const together = shown.filter((i) => chosen.has(i.key));
+  const song = state.song;
+  const bar = song ? (60 / song.bpm) * song.metre : 2;
+  const set = (change: Partial<Sift>) => setSift((now) => ({ ...now, ...change }));
+  const choose = (item: Item, on: boolean) => {
+    const next = new Set(chosen);
+    if (on) next.add(item.key);
+    else next.delete(item.key);
+    setChosen(next);
+  };
+  const open = (item: Item, event: React.MouseEvent) => {
+    if (event.ctrlKey || event.metaKey) choose(item, !chosen.has(item.key));
+    else if (event.shiftKey && together.length) {
+      const [from, to] = [shown.indexOf(together[0] as Item), shown.indexOf(item)].sort((a, b) => a - b);
+      setChosen(new Set(shown.slice(from, (to ?? 0) + 1).map((i) => i.key)));
+    } else lookAt(item.clip.id, item.select?.id ?? null);
+  };
+  useKeys(
+    {
+      "Ctrl+a": () => setChosen(new Set(shown.map((i) => i.key))),
+      Escape: () => (chosen.size ? setChosen(new Set()) : false),
+    },
+    true,
+  );
+  const sifting = JSON.stringify({ ...sift, sort: "" }) !== JSON.stringify({ ...NO_SIFT, sort: "" });
+  return (
+    <section className={cx("broll")} data-testid="broll">
+      <div className="tools">
+        <b>B-roll</b>
+        <Segmented
+          size="small"
+          value={whole ? "whole" : sift.only}
+          onChange={(only) => {
+            setWhole(only === "whole");
+            set({ only: only === "unused" ? "unused" : "all" });
+          }}
+          options={[
+            { label: `all ${items.length}`, value: "all" },
+            { label: `unused ${items.filter((i) => !i.used).length}`, value: "unused" },
+            ...(state.selects.length ? [{ label: "with whole clips", value: "whole" }] : []),
+          ]}
+        />
+        <Input
+          size="small"
+          allowClear
+          className={cx("words")}
+          value={sift.words}
+          onChange={(e) => set({ words: e.target.value })}
+          placeholder="word or tag"
+          aria-label="Sift B-roll by words and tags"
+          list="broll-tags"
+          data-testid="sift-words"
+        />
+        <datalist id="broll-tags">
+          {tagsOf(items).map((t) => (
+            <option key={t} value={t} />
+          ))}
+        </datalist>
+        <Select
+          size="small"
+          value={sift.rating}
+          onChange={(rating) => set({ rating })}
+          aria-label="Least rating"
+          options={[0, 1, 2, 3, 4, 5].map((n) => ({ value: n, label: n ? `rated ${n}+` : "any rating" }))}
+        />
+        <Select
+          size="small"
+          value={sift.least}
+          onChange={(least) => set({ least })}
+          aria-label="Least length"
+          options={[0, 1, 2, 4, 8].map((n) => ({
+            value: n * bar,
+            label: n ? `${n} bar${n > 1 ? "s" : ""} or longer` : "any length",
+          }))}
+        />
+        <Select
+          size="small"
+          value={sift.light}
+          onChange={(light) => set({ light })}
+          aria-label="Light"
+          options={[
+            { value: "", label: "any light" },
+            { value: "dark", label: "dark" },
+            { value: "light", label: "light" },
+          ]}
+        />
+        <Select
+          size="small"
+          value={sift.motion}
+          onChange={(motion) => set({ motion })}
+          aria-label="Movement"
+          options={[
+            { value: "", label: "any movement" },
+            { value: "still", label: "still" },
+            { value: "moving", label: "moving" },
+          ]}
+        />
+        <Select
+          size="small"
+          value={sift.sort}
+          onChange={(sort) => {
+            set({ sort });
+            if (sort === "colour") setLike(together[0]?.clip.id ?? shown[0]?.clip.id ?? null);
+          }}
+          aria-label="Order"
+          options={[
+            { value: "name", label: "by name" },
+            { value: "shot", label: "by time shot" },
+            { value: "longest", label: "longest first" },
+            { value: "rating", label: "best first" },
+            { value: "colour", label: "near in colour" },
+          ]}
+        />
+        <Button onClick={add} data-testid="add-broll">
+          Add B-roll…
+        </Button>
+      </div>
+      {together.length > 0 && <SayTogether items={together} done={() => setChosen(new Set())} />}
+      <div className={cx("grid")}>
+        {shown.map((item) => (
+          <ItemCard key={item.key} item={item} width={176} open={open} chosen={chosen.has(item.key)} choose={choose} />
+        ))}
+        {!items.length && (
+          <p className="soft">
+            No B-roll yet: clips and stills that are not tied to the song, for cutaways and holes. Drop files here.
+          </p>
+        )}
+        {items.length > 0 && !shown.length && (
+          <p className="soft">
+            Nothing passes the sift.{" "}
+            {sifting && (
+              <button type="button" className="link" onClick={() => setSift({ ...NO_SIFT, sort: sift.sort })}>
+                Show all {items.length}
+              </button>
+            )}
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,88 @@
+import { Button, Input, Rate } from "antd";
+import { useState } from "react";
+import { api, data, type Schemas } from "../../api/client";
+import { useProject } from "../../api/project";
+import type { Item } from "../../parts/broll/items";
+import { classes } from "../../parts/classes";
+import { hues } from "../../theme";
+import styles from "./SayTogether.module.css";
+
+const cx = classes(styles);
+
+/** Say something of clips and selects, as one step of undo. */
+export function useSay() {
+  const { act, path } = useProject();
+  return (
+    items: readonly Pick<Item, "clip" | "select">[],
+    said: Omit<Partial<Schemas["Say"]>, "media" | "selects">,
+  ) => {
+    const media = items.filter((i) => !i.select).map((i) => i.clip.id);
+    const selects = items.flatMap((i) => (i.select ? [i.select.id] : []));
+    return act(() =>
+      data(api.POST("/api/projects/{project_id}/broll/say", { params: path, body: { ...said, media, selects } })),
+    );
+  };
+}
+
+/** What can be said of several chosen clips at once. */
+export function SayTogether({ items, done }: { items: readonly Item[]; done: () => void }) {
+  const { act, path } = useProject();
+  const say = useSay();
+  const [tag, setTag] = useState("");
+  const add = () => {
+    const tags = tag.split(",").map((t) => t.trim());
+    if (tags.some(Boolean)) void say(items, { add_tags: tags.filter(Boolean) });
+    setTag("");
+  };
+  const selects = items.flatMap((i) => (i.select ? [i.select.id] : []));
+  const drop = () =>
+    act(() =>
+      data(api.POST("/api/projects/{project_id}/broll/selects/drop", { params: path, body: { ids: selects } })),
+    );
+  return (
+    <div className={cx("together")} data-testid="together">
+      <b>{items.length} chosen</b>
+      <Rate
+        character={<span className={cx("dot")}>●</span>}
+        value={items.length === 1 ? (items[0]?.said.rating ?? 0) : 0}
+        onChange={(rating) => void say(items, { rating })}
+      />
+      <Input
+        size="small"
+        className={cx("tag")}
+        value={tag}
+        onChange={(e) => setTag(e.target.value)}
+        onPressEnter={add}
+        placeholder="tag, or place: pier"
+        aria-label="Tag to add"
+      />
+      <Button size="small" onClick={add} disabled={!tag.trim()}>
+        Tag them
+      </Button>
+      <span className={cx("hues")}>
+        {hues.map((hue, i) => (
+          <button
+            type="button"
+            key={hue}
+            className={cx("hue")}
+            style={{ ["--hue" as string]: hue }}
+            onClick={() => void say(items, { hue: i + 1 })}
+            aria-label={`Colour ${i + 1}`}
+          />
+        ))}
+        <button type="button" className="link" onClick={() => void say(items, { hue: 0 })}>
+          no colour
+        </button>
+      </span>
+      <span className="grow" />
+      {selects.length === items.length && (
+        <Button size="small" onClick={() => void drop().then(done)}>
+          Drop {selects.length === 1 ? "the select" : `${selects.length} selects`}
+        </Button>
+      )}
+      <Button size="small" onClick={done}>
+        Choose none
+      </Button>
+    </div>
+  );
+}
