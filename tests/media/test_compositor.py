@@ -13,6 +13,7 @@ from zembi.core.programme.curves import Curve, Curves, Key, Look
 from zembi.core.programme.model import Black, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import playback
 from zembi.media.compositor import Part, composed
+from zembi.media.picture import Upright
 from zembi.media.render import Film, film_pictures
 
 SIZE = (64, 32)
@@ -123,3 +124,37 @@ def test_nothing_laid_is_black_and_a_range_begins_where_it_begins(tmp_path: Path
     assert {
         int(luma_of(p).max()) for p in film_pictures(Film(programme, {}, None, Fraction(24), *SIZE, 2, 7))
     } == {16}
+
+
+def coded(luma: int, blue: int, red: int, name: str, matrix: int, levels: int) -> av.VideoFrame:
+    frame = flat(luma, blue, red)
+    if name != "yuv420p":
+        frame = av.VideoFrame.from_ndarray(np.full((SIZE[1], SIZE[0], 3), (luma, blue, red), np.uint8), name)
+    frame.colorspace, frame.color_range, frame.time_base = matrix, levels, Fraction(1, 24)
+    return frame
+
+
+@pytest.mark.parametrize(
+    ("source", "becomes"),
+    [
+        # Red 200, green 100, blue 40: in BT.709 of limited range, by its own formula.
+        (coded(200, 100, 40, "rgb24", 2, 0), (116, 92, 174)), (coded(40, 100, 200, "bgr24", 2, 0), (116, 92, 174)),
+        # The same colour as BT.601 codes it, in both ranges.
+        (coded(122, 87, 176, "yuv420p", 5, 1), (116, 92, 174)), (coded(123, 81, 183, "yuv420p", 5, 2), (116, 92, 174)),
+        # White and black of full range.
+        (coded(255, 128, 128, "yuv420p", 1, 2), (235, 128, 128)), (coded(0, 128, 128, "yuv420p", 1, 2), (16, 128, 128)),
+        # What is coded as the film is, or says nothing, is not touched.
+        (coded(122, 87, 176, "yuv420p", 1, 1), (122, 87, 176)), (coded(122, 87, 176, "yuv420p", 2, 0), (122, 87, 176)),
+    ],
+    ids=["rgb", "bgr", "601", "601 full", "white", "black", "709", "unsaid"],
+)  # fmt: skip
+@pytest.mark.parametrize("size", [SIZE, (32, 32)], ids=["same", "bars"])
+def test_colours_mean_in_the_film_what_they_mean_in_the_source(
+    source: av.VideoFrame, becomes: tuple[int, int, int], size: tuple[int, int]
+) -> None:
+    picture = Upright(*size).picture(source)
+    middle = [
+        int(np.frombuffer(p, np.uint8).reshape(p.height, p.line_size)[p.height // 2, p.width // 2])
+        for p in picture.planes
+    ]
+    assert middle == pytest.approx(becomes, abs=2)

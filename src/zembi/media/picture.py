@@ -4,6 +4,7 @@ from typing import Literal
 
 import av
 from av.filter import Graph
+from av.video.reformatter import ColorRange, Colorspace
 
 _TURNS = {90: ["transpose=cclock"], 180: ["hflip", "vflip"], 270: ["transpose=clock"]}
 
@@ -13,6 +14,17 @@ def fitted_inside(width: int, height: int, to_width: int, to_height: int) -> tup
     across = (to_height * width + height // 2) // height
     up = (to_width * height + width // 2) // width
     return max(2, min(across // 2, to_width // 2) * 2), max(2, min(up // 2, to_height // 2) * 2)
+
+
+#: What the film is coded in: BT.709, limited range. Sources that say nothing are taken to be so too.
+_FILM = {"dst_colorspace": Colorspace.ITU709, "dst_color_range": ColorRange.MPEG}
+_UNSAID, _BT709 = 2, 1
+
+
+def is_films(frame: av.VideoFrame) -> bool:
+    """Whether a frame's values mean in the film what they mean in its file."""
+    full = frame.color_range == ColorRange.JPEG or frame.format.name.startswith("yuvj")
+    return frame.colorspace in (_UNSAID, _BT709) and not full and not frame.format.is_rgb
 
 
 class Upright:
@@ -35,8 +47,10 @@ class Upright:
         return frame.width, frame.height
 
     def picture(self, frame: av.VideoFrame) -> av.VideoFrame:
-        """The frame as 8-bit 4:2:0 of the fixed size; the source frame is not changed."""
+        """The frame as 8-bit 4:2:0 of the fixed size, in the film's colours; the source frame is not changed."""
         rotation = round(frame.rotation) % 360
+        if not is_films(frame):
+            frame = frame.reformat(format="yuv420p", **_FILM)
         plain = frame.format.name == "yuv420p" and not rotation
         if plain and (frame.width, frame.height) == (self.width, self.height):
             return frame
@@ -57,7 +71,9 @@ class Upright:
         inner_w, inner_h = fitted_inside(*shown, w, h)
         chain = [
             *_TURNS.get(rotation, []),
-            f"scale={inner_w}:{inner_h}:flags={self._scaler}",
+            # Told the colours, the scaler leaves them as they are.
+            f"scale={inner_w}:{inner_h}:flags={self._scaler}:in_range=tv:out_range=tv"
+            ":in_color_matrix=bt709:out_color_matrix=bt709",
             f"pad={w}:{h}:(ow-iw)/2:(oh-ih)/2",
             "setsar=1",
             "format=yuv420p",

@@ -60,7 +60,9 @@ def sharpness(grey: NDArray[np.float32]) -> float:
 
 def shift(one: NDArray[np.float32], other: NDArray[np.float32]) -> tuple[float, float]:
     """By how many pixels (down, right) a picture moved to the next, to a fraction of a pixel."""
-    a, b = rfft2(one - one.mean()), rfft2(other - other.mean())
+    # The borders, where one picture ends and not the other, would say that nothing moved.
+    window = np.hanning(one.shape[0])[:, None] * np.hanning(one.shape[1])
+    a, b = rfft2((one - one.mean()) * window), rfft2((other - other.mean()) * window)
     cross = a.conj() * b
     fit = irfft2(cross / np.maximum(np.abs(cross), 1e-6), one.shape)
     top = np.unravel_index(int(np.argmax(fit)), fit.shape)

@@ -42,7 +42,8 @@ def find_again(workspace: Workspace, project: Project, runner: JobRunner, path: 
     folder = folder if folder.is_dir() else folder.parent
     if not folder.is_dir():
         raise NotFound(f"{path} is not there.")
-    gone = [m for m in project.database.all(Media) if m.content and condition(project, m).state != "ok"]
+    rows = sorted(project.database.all(Media), key=lambda m: m.name)
+    gone = [m for m in rows if m.content and condition(project, m).state != "ok"]
     where = _places(folder, gone)
     with project.database.changing(f"Find {len(where)} files again") as change:
         for row in gone:

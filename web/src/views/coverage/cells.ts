@@ -69,7 +69,7 @@ export function gaps(angle: AngleView, section: SectionView, rate: number): [num
 
 /** How many beats lie in a range of seconds, in words: "3 beats", "2 bars". */
 export function inBeats(song: SongView, from: number, to: number): string {
-  const beats = Math.max(1, lastAtOrBefore(song.beats, to - 1e-3) - lastAtOrBefore(song.beats, from + 1e-3));
+  const beats = Math.max(1, lastAtOrBefore(song.beats, to - 1e-3) - lastAtOrBefore(song.beats, from - 1e-3));
   const bars = beats / song.metre;
   const [count, word] = Number.isInteger(bars) ? [bars, "bar"] : [beats, "beat"];
   return `${count} ${word}${count === 1 ? "" : "s"}`;

@@ -1,0 +1,131 @@
+import { describe, expect, it } from "vitest";
+import type { EditView, MediaView, SaidView, SelectView } from "../../api/client";
+import { fateOf, itemsOf, lengthOf, NO_SIFT, sifted, tagsOf } from "./items";
+
+const said = (change: Partial<SaidView> = {}): SaidView => ({
+  rating: 0,
+  tags: [],
+  hue: 0,
+  note: "",
+  speed: 1,
+  light: null,
+  motion: null,
+  ...change,
+});
+const clip = (id: string, change: Partial<MediaView> = {}) =>
+  ({
+    id,
+    kind: "broll",
+    name: id,
+    select_in_s: 0,
+    select_out_s: 5,
+    seconds: 5,
+    created: "",
+    still: false,
+    rate: "24",
+    width: 1920,
+    height: 1080,
+    variable: false,
+    said: said(),
+    ...change,
+  }) as MediaView;
+const select = (
+  id: number,
+  media: string,
+  in_s: number,
+  out_s: number,
+  change: Partial<SaidView> = {},
+): SelectView => ({
+  id,
+  media,
+  name: `${media} ${id}`,
+  in_s,
+  out_s,
+  said: said(change),
+});
+const edit = (...laid: [string, number][]) =>
+  ({ shots: [], cutaways: laid.map(([media, in_s]) => ({ source: { media, in_s } })) }) as unknown as EditView;
+
+describe("what can be laid", () => {
+  const media = [clip("rope"), clip("sea"), { ...clip("GAL"), kind: "take" } as MediaView];
+  const selects = [select(2, "sea", 3, 4), select(1, "sea", 0, 1)];
+
+  it("is each select in its clip's order, and each clip without one", () => {
+    expect(itemsOf(media, selects, undefined).map((i) => i.key)).toEqual(["mrope", "s1", "s2"]);
+    expect(itemsOf(media, selects, undefined, true).map((i) => i.key)).toEqual(["mrope", "msea", "s1", "s2"]);
+  });
+
+  it("is used where the edit shows that part of it", () => {
+    const items = itemsOf(media, selects, edit(["sea", 3.2]), true);
+    expect(items.filter((i) => i.used).map((i) => i.key)).toEqual(["msea", "s2"]);
+  });
+
+  it("says how long it is; a still has no length", () => {
+    const [a, b] = itemsOf([clip("rope"), clip("chart", { still: true })], [], undefined);
+    expect([lengthOf(a as never), lengthOf(b as never)]).toEqual(["5.0 s", "still"]);
+  });
+});
+
+describe("sifting", () => {
+  const items = itemsOf(
+    [
+      clip("clip 10", { created: "2026-01-02", said: said({ rating: 3, tags: ["place: pier", "dusk"], light: 0.1 }) }),
+      clip("clip 2", { created: "2026-01-03", select_out_s: 2, said: said({ motion: 0.03, light: 0.7 }) }),
+      clip("clip 1", { created: "2026-01-01", said: said({ note: "Gulls over it", motion: 0.001, tags: ["dusk"] }) }),
+    ],
+    [],
+    edit(["clip 2", 0]),
+  );
+  const names = (change: Partial<typeof NO_SIFT>) => sifted(items, { ...NO_SIFT, ...change }).map((i) => i.name);
+
+  it("keeps all by name, as people count", () => expect(names({})).toEqual(["clip 1", "clip 2", "clip 10"]));
+  it("finds every word, in names, tags and notes", () => {
+    expect(names({ words: "dusk PIER" })).toEqual(["clip 10"]);
+    expect(names({ words: "gulls" })).toEqual(["clip 1"]);
+    expect(names({ words: "gulls pier" })).toEqual([]);
+  });
+  it("goes by rating, length, use, light and movement", () => {
+    expect(names({ rating: 3 })).toEqual(["clip 10"]);
+    expect(names({ least: 4 })).toEqual(["clip 1", "clip 10"]);
+    expect(names({ only: "unused" })).toEqual(["clip 1", "clip 10"]);
+    expect(names({ light: "dark" })).toEqual(["clip 10"]);
+    expect(names({ light: "light" })).toEqual(["clip 2"]);
+    expect(names({ motion: "moving" })).toEqual(["clip 2"]);
+    expect(names({ motion: "still" })).toEqual(["clip 1"]);
+  });
+  it("orders by time shot, length, rating and colour", () => {
+    expect(names({ sort: "shot" })).toEqual(["clip 1", "clip 10", "clip 2"]);
+    expect(names({ sort: "longest" }).at(-1)).toBe("clip 2");
+    expect(names({ sort: "rating" })[0]).toBe("clip 10");
+    const near = new Map([
+      ["clip 2", 0],
+      ["clip 10", 0.4],
+    ]);
+    expect(names({ sort: "colour", near })).toEqual(["clip 2", "clip 10"]);
+  });
+  it("knows the tags that are used, most used first", () => expect(tagsOf(items)).toEqual(["dusk", "place: pier"]));
+});
+
+describe("what happens to a clip in the film", () => {
+  const film = { rate: 24, width: 1920, height: 1080 };
+  const fate = (change: Partial<MediaView>) => fateOf(clip("x", change), film);
+
+  it("is nothing where rate and size are the film's", () => expect(fate({})).toEqual([]));
+  it("is slow motion where it has frames to spare", () =>
+    expect(fate({ rate: "120" })).toEqual([
+      "120 f/s: up to 5 times slower without a doubled frame",
+      "at its own speed one frame in 5 is shown",
+    ]));
+  it("says which frames are left out or shown twice", () => {
+    expect(fate({ rate: "25" })).toEqual(["at its own speed every 25th frame is left out"]);
+    expect(fate({ rate: "18" })).toEqual(["at its own speed every 3rd frame is shown twice"]);
+    expect(fate({ rate: "12" })).toEqual(["at its own speed every frame is shown twice"]);
+    expect(fate({ rate: "23.976" })).toEqual([]);
+  });
+  it("says where bars are and how much is enlarged", () => {
+    expect(fate({ width: 1080, height: 1920 })).toEqual(["bars at its sides"]);
+    expect(fate({ width: 1920, height: 800 })).toEqual(["bars above and below"]);
+    expect(fate({ width: 1280, height: 720 })).toEqual(["enlarged 1.5 times"]);
+  });
+  it("lets a still last as long as its place", () => expect(fate({ still: true })[0]).toContain("as long as"));
+});
