@@ -403,6 +403,16 @@ class Tick(Body):
         return self
 
 
+class FitFile(Body):
+    """How a file's picture lies in the film; see ``core/footage/fit.py``."""
+
+    how: Literal["bars", "fill", "own"] = "bars"
+    x: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
+    y: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
+    scale: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
+    turn: Literal[0, 90, 180, 270] = 0
+
+
 class ReplaceFile(Body):
     """The file that takes another's place; without ``accept`` only what differs is told."""
 

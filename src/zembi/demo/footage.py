@@ -9,6 +9,7 @@ import av
 import numpy as np
 import soxr
 from numpy.typing import NDArray
+from PIL import Image
 
 from zembi.demo.camera import Room, chatter, drift, record
 from zembi.demo.countmarks import draw_count
@@ -30,6 +31,8 @@ class TakePlan:
         sound: False for a camera without microphone.
         sound_late_s: Sound stream starts this much after the picture.
         variable: Frame spacing varies, as on a phone.
+        camera: What the editor calls the camera; "" where nobody has said so.
+        close: What is framed of the place: left, top and size, of its whole.
     """
 
     name: str
@@ -45,6 +48,8 @@ class TakePlan:
     variable: bool = False
     timecode: str = ""
     seed: int = 1
+    camera: str = ""
+    close: tuple[float, float, float] = (0.0, 0.0, 1.0)
 
     @property
     def seconds(self) -> float:
@@ -64,19 +69,26 @@ class TakePlan:
 
 NTSC = Fraction(24000, 1001)
 TAKES: tuple[TakePlan, ...] = (
-    TakePlan("GAL_01", "gallery", Fraction(24), ((None, 3.2), (0.0, 112.9), (None, 1.4)), timecode="01:00:00:00", seed=11),
-    TakePlan("GAL_02", "gallery", NTSC, ((None, 1.1), (44.0, 96.0), (None, 1.0)), seed=12),
+    TakePlan("GAL_01", "gallery", Fraction(24), ((None, 3.2), (0.0, 112.9), (None, 1.4)), timecode="01:00:00:00", seed=11,
+             camera="Gallery wide"),
+    TakePlan("GAL_02", "gallery", NTSC, ((None, 1.1), (44.0, 96.0), (None, 1.0)), seed=12, camera="Gallery wide"),
     TakePlan(
         "LAMP_01", "lamp", Fraction(30000, 1001), ((None, 2.0), (6.0, 77.0), (None, 0.5)),
-        Room(1.1, -2.0, -8.0, pumping=0.6, direct_db=0.0), seed=13,
+        Room(1.1, -2.0, -8.0, pumping=0.6, direct_db=0.0), seed=13, camera="Lamp room close",
     ),
-    TakePlan("LAMP_03", "lamp", Fraction(24), ((None, 0.8), (27.6, 41.4), (None, 0.7)), Room(0.3, -24.0), seed=14),
-    TakePlan("DECK_04", "ferry", Fraction(25), ((None, 2.2), (0.0, 34.0), (None, 4.0), (43.0, 77.8), (None, 1.0)), seed=15),
+    TakePlan("LAMP_03", "lamp", Fraction(24), ((None, 0.8), (27.6, 41.4), (None, 0.7)), Room(0.3, -24.0), seed=14,
+             camera="Lamp room close"),
+    TakePlan("DECK_04", "ferry", Fraction(25), ((None, 2.2), (0.0, 34.0), (None, 4.0), (43.0, 77.8), (None, 1.0)), seed=15,
+             camera="Ferry deck"),
     TakePlan("PHONE_11", "ferry", Fraction(30), ((None, 1.5), (58.0, 112.0)), Room(0.6, -14.0, low_hz=180.0), ppm=120.0,
-             sound_late_s=3088 / 48_000, variable=True, seed=16),
-    TakePlan("LOFT_07", "loft", Fraction(24), ((None, 1.0), (26.0, 86.5)), sample_rate=44_100, stereo=False, seed=17),
-    TakePlan("LOFT_08", "loft", Fraction(24), ((None, 12.0),), seed=18),
-    TakePlan("HIGH_02", "gallery", Fraction(60), ((8.0, 16.0),), sound=False, timecode="01:00:11:12", seed=19),
+             sound_late_s=3088 / 48_000, variable=True, seed=16, camera="Phone on deck"),
+    TakePlan("LOFT_07", "loft", Fraction(24), ((None, 1.0), (26.0, 86.5)), sample_rate=44_100, stereo=False, seed=17,
+             camera="Net loft"),
+    TakePlan("LOFT_08", "loft", Fraction(24), ((None, 12.0),), seed=18, camera="Net loft"),
+    TakePlan("HIGH_02", "gallery", Fraction(60), ((8.0, 16.0),), sound=False, timecode="01:00:11:12", seed=19, camera="High speed"),
+    # The same cameras, set up closer; nobody has said which is which.
+    TakePlan("GAL_05", "gallery", Fraction(24), ((None, 0.9), (8.0, 43.5)), seed=20, close=(0.06, 0.3, 0.56)),
+    TakePlan("DECK_07", "ferry", Fraction(25), ((None, 1.2), (60.5, 88.0), (None, 0.6)), seed=21, close=(0.38, 0.34, 0.5)),
 )  # fmt: skip
 
 
@@ -99,6 +111,18 @@ CLIPS: tuple[ClipPlan, ...] = (
     ClipPlan("Bell_buoy", "buoy", Fraction(24), 4.4),
     ClipPlan("Stairwell", "stairs", Fraction(30), 7.7),
     ClipPlan("Wake", "wake", NTSC, 8.0),
+    ClipPlan("Beam_high_speed", "beam", Fraction(120), 2.5),
+)
+#: A photograph among the B-roll: its name, the scene, and the moment.
+PHOTOGRAPH = ("Chart_photograph.jpg", "chart", 4.0)
+#: What was planned before the shoot, and the names of what was shot of it; the hands never were.
+SHOT_LIST: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
+    ("Verse 1", "wide on the rail", "GAL", ("GAL_01",)),
+    ("Verse 1", "close, walking", "GAL", ("GAL_05",)),
+    ("Chorus 1", "singing by the lamp", "LAMP", ("LAMP_01",)),
+    ("Chorus 1", "hands on the lamp", "LAMP", ()),
+    ("Chorus 2", "beam turning", "", ("Beam turn", "Beam high speed")),
+    ("Bridge", "deck, close", "DECK", ("DECK_07",)),
 )
 
 
@@ -216,13 +240,34 @@ def film_take(
         at = pts[n] / 90_000
         song_s = plan.song_time(at)
         beat = float(np.interp(song_s, beats, np.arange(len(beats)))) % 1 if song_s is not None else 0.25
-        picture = stage.frame(at, mouth_at(performance, song_s), beat)
+        picture = framed(stage.frame(at, mouth_at(performance, song_s), beat), plan.close)
         draw_count(picture[0], n)
         writer.frame(picture, int(pts[n]))
         if n % 24 == 0:
             progress(n / count)
     writer.close()
     return path
+
+
+def framed(picture: list[NDArray[np.uint8]], close: tuple[float, float, float]) -> list[NDArray[np.uint8]]:
+    """A part of a picture in the picture's size: left, top and size of the part, of the whole."""
+    left, top, size = close
+    if size == 1.0:
+        return picture
+    out = []
+    for plane in picture:
+        high, wide = plane.shape
+        box = (left * wide, top * high, (left + size) * wide, (top + size) * high)
+        near = Image.fromarray(plane).resize((wide, high), Image.Resampling.BILINEAR, box=box)
+        out.append(np.array(near, np.uint8))
+    return out
+
+
+def take_photograph(folder: Path) -> Path:
+    """The photograph among the B-roll; returns the file."""
+    name, scene, at = PHOTOGRAPH
+    BROLL[scene](at).resize((1920, 1080)).save(folder / name, quality=90)
+    return folder / name
 
 
 def film_clip(plan: ClipPlan, folder: Path) -> Path:

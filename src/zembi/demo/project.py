@@ -12,7 +12,7 @@ from typing import Any
 from sqlalchemy import insert, update
 
 from zembi.core.edit.operations import LayOver, RoughCut
-from zembi.demo.footage import CLIPS, TAKES, film_clip, film_take
+from zembi.demo.footage import CLIPS, SHOT_LIST, TAKES, film_clip, film_take, take_photograph
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
 from zembi.media.derive import write_flac
 from zembi.service.application import work
@@ -21,22 +21,13 @@ from zembi.service.edit import cutting
 from zembi.service.media.library import add_rows
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
-from zembi.store.entities import Media
+from zembi.store.entities import Media, Pass
 
 PROJECT_ID = "lamp-room"
 #: Written last; a demo without it was interrupted and is made again.
 _COMPLETE = "demo-complete"
 
 Progress = Callable[[float, str], None]
-
-CAMERAS = {
-    "GAL": "Gallery wide",
-    "LAMP": "Lamp room close",
-    "DECK": "Ferry deck",
-    "LOFT": "Net loft",
-    "PHONE": "Phone on deck",
-    "HIGH": "High speed",
-}
 
 
 def _film(kind: str, index: int, folder: str) -> str:
@@ -103,7 +94,7 @@ def _make(workspace: Workspace, progress: Progress) -> Path:
         for kind, files in (
             ("song", [f"{TITLE}.flac"]),
             ("take", [f"{t.name}.mp4" for t in TAKES]),
-            ("broll", [f"{c.name}.mp4" for c in CLIPS]),
+            ("broll", [*(f"{c.name}.mp4" for c in CLIPS), take_photograph(media).name]),
         ):
             ids[kind] = add_rows(workspace, project, [str(media / f) for f in files], kind)
         _label(project)
@@ -124,13 +115,25 @@ def _make(workspace: Workspace, progress: Progress) -> Path:
 
 def _label(project: Project) -> None:
     """Name cameras and clips as an editor would."""
+    cameras = {t.name: t.camera for t in TAKES}
     with project.database.writing() as connection:
         for row in project.database.all(Media):
             values: dict[str, Any] = {"name": row.name.replace("_", " ")} if row.kind == "broll" else {}
             if row.kind == "take":
-                values = {"tags": {"camera": CAMERAS[row.name.split("_")[0]]}}
+                values = {"tags": {"camera": cameras[row.name]}} if cameras[row.name] else {}
             if values:
                 connection.execute(update(tables.media).where(tables.media.c.id == row.id).values(**values))
+
+
+def _plan_shots(project: Project) -> None:
+    """Write the shot list and tick off what was shot."""
+    media = {m.name: m.id for m in project.database.all(Media)}
+    passes = {p.media: p.id for p in project.database.all(Pass)}
+    with project.database.writing() as connection:
+        for position, (section, what, camera, shot) in enumerate(SHOT_LIST, 1):
+            done = [{"pass": passes[media[n]]} if media[n] in passes else {"media": media[n]} for n in shot]
+            values = {"section": section, "what": what, "camera": camera, "position": position, "done": done}
+            connection.execute(insert(tables.listed_shot).values(**values))
 
 
 def _finish(project: Project, downbeats_s: list[float]) -> None:
@@ -144,6 +147,7 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
         for index, phrase, words in LYRICS:
             at = downbeats_s[starts[index] + 4 * phrase]
             connection.execute(insert(tables.lyric).values(at_s=at, text=words))
+    _plan_shots(project)
     cutting.operate(project, RoughCut())
     clips = {m.name: m.id for m in project.database.all(Media, kind="broll")}
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):

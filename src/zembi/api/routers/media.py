@@ -8,8 +8,9 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import AddFiles, Describe, Dropped, Ok, Relink, ReplaceFile, Started
+from zembi.api.schemas import AddFiles, Describe, Dropped, FitFile, Ok, Relink, ReplaceFile, Started
 from zembi.core.errors import NotFound
+from zembi.core.footage.fit import Fit
 from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
 from zembi.service.lineup.placing import queue_alignment
@@ -94,6 +95,13 @@ def relink(media_id: str, body: Relink, project: ProjectDep, studio: StudioDep) 
 def replace(media_id: str, body: ReplaceFile, project: ProjectDep, studio: StudioDep) -> Replaced:
     """Put another file in a file's place, or only tell what differs."""
     return moving.replace(studio.workspace, project, studio.runner, media_id, body.path, accept=body.accept)
+
+
+@router.put("/projects/{project_id}/media/{media_id}/fit")
+def fit(media_id: str, body: FitFile, project: ProjectDep) -> Ok:
+    """Fit a file into the film."""
+    library.fit(project, media_id, Fit(**body.model_dump()))
+    return Ok()
 
 
 @router.post("/projects/{project_id}/files/find-again")

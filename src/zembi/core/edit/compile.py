@@ -1,11 +1,12 @@
 """From an edit to the programme: the only way."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import lru_cache
 
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Source
+from zembi.core.programme.curves import PLAIN, Curves
 from zembi.core.programme.model import Black, Content, Hole, Layer, Picture, Programme, Span, Why, trimmed
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timemap import playback
@@ -19,11 +20,13 @@ class Material:
         angles: What each angle shows, by id, in order.
         names: What to call each angle where it has nothing.
         rate: Programme rate.
+        fits: How each file lies in the frame where that is not whole and upright.
     """
 
     angles: Mapping[int, Sequence[Span]]
     names: Mapping[int, str]
     rate: Fraction
+    fits: Mapping[str, Curves] = field(default_factory=dict)
 
 
 @lru_cache(maxsize=1 << 14)
@@ -38,7 +41,8 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
     """
     if isinstance(source, ClipSource):
         content: Content = Picture(source.media)
-        return (Span(start, end, content, playback(end - start, source.in_s, source.speed), why=why),)
+        time = playback(end - start, source.in_s, source.speed)
+        return (Span(start, end, content, time, material.fits.get(source.media, PLAIN), why),)
     if not isinstance(source, AngleSource):
         return (Span(start, end, Black(), why=why),)
     missing = Hole(f"{material.names.get(source.angle, f'angle {source.angle}')} has no take here")

@@ -25,7 +25,7 @@ class AlternateView:
 
 
 def alternate_views(project: Project, angle: int, start_s: float, end_s: float) -> list[AlternateView]:
-    """Passes of an angle with picture between two working times, in order of preference."""
+    """Passes of an angle with picture between two working times, in a steady order."""
     return [
         AlternateView(
             **{**vars(a), "spans": [span_view(s) for s in a.spans], "feeds": [list(f) for f in a.feeds]}

@@ -14,6 +14,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from zembi.core.edit.checks import Finding
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
 from zembi.core.errors import ZembiError
+from zembi.core.footage.fit import look_of
 from zembi.core.footage.measure import over
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
 from zembi.core.memory import by_identity
@@ -30,7 +31,7 @@ from zembi.service.broll.shotlist import listed_of
 from zembi.service.edit.cutting import Done
 from zembi.service.lineup.evidence import Spot, reasons
 from zembi.service.media.analyses import derived_facts, load_measured, take_moments
-from zembi.service.media.footage import camera_of, condition
+from zembi.service.media.footage import camera_of, condition, fit_of
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
@@ -95,7 +96,7 @@ def _stills(project: Project, row: Media) -> int:
     return int(facts.get("stills", 0)) if facts else 0
 
 
-def media_view(project: Project, row: Media) -> views.MediaView:
+def media_view(project: Project, row: Media, film: tuple[int, int]) -> views.MediaView:
     """A file as the page sees it."""
     facts, tags = row.facts, row.tags
     made = derived_facts(project.derived(row)) if row.content else None
@@ -112,7 +113,8 @@ def media_view(project: Project, row: Media) -> views.MediaView:
         codec=facts.get("video_codec", "") or facts.get("sound_codec", ""),
         stills=int(made.get("stills", 0)) if made else 0, camera=camera_of(row),
         select_in_s=float(tags.get("in_s", 0.0)), select_out_s=float(tags.get("out_s", seconds)),
-        created=facts.get("created", ""), still=bool(facts.get("still", False)),
+        created=facts.get("created", ""), still=bool(facts.get("still", False)), fit=views.FitView(**vars(fit_of(row))),
+        look=views.LookView(**vars(look_of(fit_of(row), (facts.get("width", 0), facts.get("height", 0)), film))),
         said=_said(project, row, tags, float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds))),
     )  # fmt: skip
 
@@ -357,7 +359,7 @@ def project_state(project: Project) -> views.ProjectState:
         length=snapshot.length, unit=row.settings.get("unit", "beat"), lead=row.settings.get("lead", 0),
         song=_song_view(snapshot), whole=_song_view(snapshot.whole) if snapshot.left_out else None,
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
-        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m) for m in snapshot.media],
+        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m, (row.width, row.height)) for m in snapshot.media],
         selects=_selects(snapshot), shot_list=listed_of(snapshot), takes=takes,
         angles=[
             views.AngleView(

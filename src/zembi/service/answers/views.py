@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from zembi.core.footage.fit import How
 from zembi.core.programme.curves import Key
 from zembi.core.programme.sound import SoundPiece
 from zembi.core.song.cutdown import Shape
@@ -76,7 +77,32 @@ class MediaView:
     select_out_s: float
     created: str
     still: bool
+    fit: "FitView"
+    look: "LookView"
     said: "SaidView"
+
+
+@dataclass(frozen=True)
+class FitView:
+    """How a file's picture is fitted into the film; see ``core/footage/fit.py``."""
+
+    how: How
+    x: float
+    y: float
+    scale: float
+    turn: int
+
+
+@dataclass(frozen=True)
+class LookView:
+    """Where that puts it in the frame; see ``core/programme/curves.py``."""
+
+    scale: float
+    x: float
+    y: float
+    turn: float
+    opacity: float
+    lightness: float
 
 
 @dataclass(frozen=True)

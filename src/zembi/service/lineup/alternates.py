@@ -47,7 +47,7 @@ class Alternate:
 
 @one_moment
 def alternates(project: Project, angle_id: int, start_s: float, end_s: float) -> list[Alternate]:
-    """Passes of an angle, rejected ones too, that have picture between two working times, in order of preference."""
+    """Passes of an angle, rejected ones too, that have picture between two working times, in a steady order."""
     project.database.one(Angle, id=angle_id)
     snapshot = look(project)
     first, end = seconds_to_frame(start_s, snapshot.rate), seconds_to_frame(end_s, snapshot.rate)
@@ -68,7 +68,9 @@ def alternates(project: Project, angle_id: int, start_s: float, end_s: float) ->
             spans=(*found.spans, pass_span(p, a, b, snapshot.rate)),
             feeds=tuple((x, y) for x, y, shown in runs if shown.id == p.id),
         )
-    return [found for found in out.values() if found.covers > 0]
+    # A circle does not move them about under the editor's hands.
+    order = sorted(out, key=lambda p: (rows[str(p)].position, p))
+    return [out[p] for p in order if out[p].covers > 0]
 
 
 def _alternate(snapshot: Snapshot, p: PassOnAngle, row: Pass, start_s: float, end_s: float) -> Alternate:

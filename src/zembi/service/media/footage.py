@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from zembi.core.errors import NotAllowed
+from zembi.core.footage.fit import Fit
 from zembi.core.lineup.grouping import camera_in_name
 from zembi.media.probe import content_id
 from zembi.service.project.workspace import Project
@@ -30,6 +31,11 @@ WELL = Condition("ok")
 def camera_of(row: Media) -> str:
     """What the editor calls a take's camera, else what its file's name says of it, "" where it says nothing."""
     return str(row.tags.get("camera") or (camera_in_name(Path(row.path).stem) if row.kind == "take" else ""))
+
+
+def fit_of(row: Media) -> Fit:
+    """How a file is fitted into the film."""
+    return Fit(**row.tags.get("fit", {}))
 
 
 @lru_cache(maxsize=4096)

@@ -14,6 +14,7 @@ from typing import Any
 from sqlalchemy import update
 
 from zembi.core.errors import BadInput, Cancelled, NoRoom, NotFound, Refused, UnreadableMedia
+from zembi.core.footage.fit import WHOLE, Fit, checked_fit
 from zembi.jobs.apart import apart
 from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
@@ -374,6 +375,23 @@ def describe(
     what = f"In and out of {row.name}" if select is not None else f"Describe {row.name}"
     with project.database.changing(what) as change:
         change.update(tables.media, {"id": media_id}, values)
+
+
+@one_transaction
+def fit(project: Project, media_id: str, wanted: Fit) -> None:
+    """Fit a file into the film: every shot that shows it follows.
+
+    Raises:
+        BadInput: a value out of range, or the file has no picture.
+    """
+    row = project.database.one(Media, id=media_id)
+    if row.kind not in ("take", "broll"):
+        raise BadInput(f"{row.name} has no picture to fit.")
+    tags = {k: v for k, v in row.tags.items() if k != "fit"}
+    if checked_fit(wanted) != WHOLE:
+        tags["fit"] = dataclasses.asdict(wanted)
+    with project.database.changing(f"Fit {row.name}") as change:
+        change.update(tables.media, {"id": media_id}, {"tags": tags})
 
 
 def clear_half_made(project: Project) -> None:

@@ -13,8 +13,10 @@ from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compile import Material, compiled
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
+from zembi.core.footage.fit import curves_of, look_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
+from zembi.core.programme.curves import AS_IT_IS, Curves
 from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
@@ -24,7 +26,7 @@ from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
 from zembi.service.media.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
-from zembi.service.media.footage import condition
+from zembi.service.media.footage import condition, fit_of
 from zembi.service.project.workspace import Project
 from zembi.store.edits import load_edit
 from zembi.store.entities import (
@@ -245,7 +247,20 @@ class Snapshot:
         """What the edit is made of; the same object as long as nothing of it changes."""
         ordered = sorted(self.angles, key=lambda a: a.number)
         names = tuple((a.id, f"angle {a.number}, {a.name},") for a in ordered)
-        return _material(names, tuple(self.passes_on_angles), self.working_feeds, self.rate, self.length)
+        return _material(
+            names, tuple(self.passes_on_angles), self.working_feeds, self.rate, self.length, self.fits
+        )
+
+    @cached_property
+    def fits(self) -> tuple[tuple[str, Curves], ...]:
+        """How files lie in the frame, of those that do not lie whole and upright."""
+        film = (self.about.width, self.about.height)
+        looks = [
+            (m.id, look_of(fit_of(m), (int(m.facts.get("width", 0)), int(m.facts.get("height", 0))), film))
+            for m in self.media
+            if "fit" in m.tags
+        ]
+        return tuple((media, curves_of(look)) for media, look in looks if look != AS_IT_IS)
 
     @cached_property
     def sound(self) -> Sound:
@@ -292,9 +307,17 @@ def _material(
     feeds: tuple[Feed, ...],
     rate: Fraction,
     length: int,
+    fits: tuple[tuple[str, Curves], ...],
 ) -> Material:
-    spans = {angle: tuple(angle_spans(angle, passes, feeds, rate, length)) for angle, _ in names}
-    return Material(spans, dict(names), rate)
+    lies = dict(fits)
+    spans = {
+        angle: tuple(
+            replace(s, curves=lies.get(s.media or "", s.curves))
+            for s in angle_spans(angle, passes, feeds, rate, length)
+        )
+        for angle, _ in names
+    }
+    return Material(spans, dict(names), rate, lies)
 
 
 def look(project: Project, connection: Connection | None = None) -> Snapshot:

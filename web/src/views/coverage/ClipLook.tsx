@@ -8,6 +8,7 @@ import { classes } from "../../parts/classes";
 import { useKeys } from "../../parts/keys";
 import { Still } from "../../parts/Still";
 import styles from "./ClipLook.module.css";
+import { ClipFit } from "./ClipFit";
 import { ClipNotes } from "./ClipNotes";
 import { FilmCuts } from "./FilmCuts";
 import { Replace } from "./Replace";
@@ -25,7 +26,7 @@ export function ClipLook({ clip }: { clip: MediaView }) {
   const selects = state.selects.filter((s) => s.media === clip.id).sort((a, b) => a.in_s - b.in_s);
   const select = selects.find((s) => s.id === chosen) ?? null;
   const start = select?.in_s ?? clip.select_in_s;
-  const player = useClip(id, clip.id, start);
+  const player = useClip(id, clip.id, start, clip.look);
   const [range, setRange] = useState<[number, number]>([start, select?.out_s ?? clip.select_out_s]);
   const [cuts, setCuts] = useState(false);
   const say = useSay();
@@ -121,7 +122,7 @@ export function ClipLook({ clip }: { clip: MediaView }) {
           ref={player.canvas}
           className={cx("canvas")}
           width={960}
-          height={540}
+          height={Math.round((960 * state.height) / state.width / 2) * 2}
           role="img"
           aria-label={`Frame of ${clip.name}`}
           data-testid="look-picture"
@@ -179,6 +180,7 @@ export function ClipLook({ clip }: { clip: MediaView }) {
             />
           </div>
         )}
+        <ClipFit clip={clip} />
         <ul className={cx("fate")}>
           {fate.map((line) => (
             <li key={line}>{line}</li>

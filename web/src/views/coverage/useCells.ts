@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import { create } from "zustand";
 import { api, data, type PassView } from "../../api/client";
+import { ordered } from "../../api/ordered";
 import { useProject } from "../../api/project";
 import { clock } from "../../player/clock";
 import { type Cell, passName, workingPasses } from "./cells";
@@ -36,9 +37,13 @@ export function useWorkingPasses(): { passes: PassView[]; name: (pass: PassView)
   }, [state.media, state.takes, state.kept]);
 }
 
+/** A choice and a rejection right after it reach the server in that order. */
+const inTurn = ordered();
+
 /** What an editor does with passes: the same by key, by click and by drag. */
 export function usePassActions() {
-  const { id, act, path } = useProject();
+  const { id, act: doIt, path } = useProject();
+  const act: typeof doIt = (work, done) => inTurn(() => doIt(work, done));
   const judge = (pass: number, body: { verdict?: "" | "circled" | "rejected"; note?: string }) => {
     const params = { path: { project_id: id, pass_id: pass } };
     return act(() => data(api.PATCH("/api/projects/{project_id}/coverage/passes/{pass_id}", { params, body })));

@@ -1,13 +1,16 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { derivedUrl } from "../../api/client";
+import { compose } from "../../player/compositor";
+import type { Look } from "../../player/layers";
 import { frameOnDisplay } from "../../player/timemap";
 import { FrameSource } from "../../player/proxy";
 
 /** A clip being looked at: its own small clock, silent, and the picture that belongs to it. */
-export function useClip(project: string, media: string, from: number) {
+export function useClip(project: string, media: string, from: number, look: Look) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const source = useRef<FrameSource | null>(null);
   const now = useRef({ at: from, speed: 0 });
+  const lies = useRef(look);
   const [at, setAt] = useState(from);
   const [speed, setSpeed] = useState(0);
   const [times, setTimes] = useState<readonly number[]>([]);
@@ -19,13 +22,15 @@ export function useClip(project: string, media: string, from: number) {
     const frame = frameOnDisplay(proxy.index.times, now.current.at + 1e-4);
     const picture = proxy.get(frame, now.current.speed > 0 ? 4 : 0);
     if (!picture) return;
-    const scale = Math.min(target.width / picture.displayWidth, target.height / picture.displayHeight);
-    const [wide, high] = [picture.displayWidth * scale, picture.displayHeight * scale];
-    paper.fillStyle = "#2b2c30";
-    paper.fillRect(0, 0, target.width, target.height);
-    paper.drawImage(picture, (target.width - wide) / 2, (target.height - high) / 2, wide, high);
+    const size: [number, number] = [picture.displayWidth, picture.displayHeight];
+    compose(paper, target.width, target.height, [{ look: lies.current, image: picture, size }]);
     target.dataset.frame = String(frame);
   }, []);
+
+  useEffect(() => {
+    lies.current = look;
+    draw();
+  }, [look, draw]);
 
   const go = useCallback(
     (to: number) => {

@@ -1,0 +1,86 @@
+"""How a file's picture lies in the film: whole with bars, filling the frame, or at a scale of its own; turned by hand."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from zembi.core.errors import BadInput
+from zembi.core.programme.curves import PLAIN, Curve, Curves, Key, Look
+
+How = Literal["bars", "fill", "own"]
+#: Smallest and largest scale of one's own.
+SCALES = (0.1, 10.0)
+TURNS = (0, 90, 180, 270)
+
+
+@dataclass(frozen=True)
+class Fit:
+    """How a file is fitted.
+
+    Attributes:
+        how: Whole, with bars where its shape differs; filling the frame; or ``scale`` times as large as whole.
+        x, y: The point of the picture, in shares of its width and height as seen, that lies in the frame's middle.
+        scale: Of its own.
+        turn: Degrees clockwise by which it is turned, where the file is wrong.
+    """
+
+    how: How = "bars"
+    x: float = 0.5
+    y: float = 0.5
+    scale: float = 1.0
+    turn: int = 0
+
+
+WHOLE = Fit()
+
+
+def checked_fit(fit: Fit) -> Fit:
+    """The fit, if it can be meant.
+
+    Raises:
+        BadInput: a value out of range.
+    """
+    if fit.turn not in TURNS:
+        raise BadInput(f"A picture is turned by 0, 90, 180 or 270 degrees, not by {fit.turn}.")
+    if not SCALES[0] <= fit.scale <= SCALES[1]:
+        raise BadInput(f"A scale of {fit.scale:g} is outside {SCALES[0]:g} to {SCALES[1]:g}.")
+    if not (0 <= fit.x <= 1 and 0 <= fit.y <= 1):
+        raise BadInput("The middle of the frame has to lie in the picture.")
+    return fit
+
+
+def look_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Look:
+    """Where a picture lies; what is drawn is the picture fitted whole into the frame, upright as the file has it.
+
+    No edge is brought into the frame by moving what is larger than it.
+
+    Args:
+        fit: How it is fitted.
+        picture: Width and height of the file's picture as shown.
+        film: Width and height of the film.
+    """
+    if fit == WHOLE or min(*picture, *film) <= 0:
+        return Look()
+    whole = min(film[0] / picture[0], film[1] / picture[1])
+    # Width and height in the frame, in shares of it, as drawn and then turned.
+    seen = picture[::-1] if fit.turn % 180 else picture
+    shares = (seen[0] * whole / film[0], seen[1] * whole / film[1])
+    scale = {
+        "bars": 1 / max(shares),
+        "fill": 1 / min(shares),
+        "own": fit.scale / max(shares),
+    }[fit.how]
+    moved = []
+    for share, middle in zip(shares, (fit.x, fit.y), strict=True):
+        room = max(0.0, (share * scale - 1) / 2)
+        moved.append(min(room, max(-room, (0.5 - middle) * share * scale)))
+    return Look(scale=scale, x=moved[0], y=moved[1], turn=float(fit.turn))
+
+
+def curves_of(look: Look) -> Curves:
+    """A look that stays, as curves of a span."""
+    still = {
+        name: Curve((Key(0, value, "hold"),))
+        for name, value in (("scale", look.scale), ("x", look.x), ("y", look.y), ("turn", look.turn))
+        if value != getattr(Look(), name)
+    }
+    return Curves(**still) if still else PLAIN

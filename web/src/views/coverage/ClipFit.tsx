@@ -1,0 +1,74 @@
+import { Button, InputNumber, Select, Slider } from "antd";
+import { api, data, type MediaView } from "../../api/client";
+import { useProject } from "../../api/project";
+import { classes } from "../../parts/classes";
+import styles from "./ClipLook.module.css";
+
+const cx = classes(styles);
+
+type Fit = MediaView["fit"];
+
+/** How a clip lies in the film: whole with bars, filling the frame, or at its own scale; turned where it is wrong. */
+export function ClipFit({ clip }: { clip: MediaView }) {
+  const { id, act } = useProject();
+  const params = { path: { project_id: id, media_id: clip.id } };
+  const set = (change: Partial<Fit>) =>
+    act(() =>
+      data(
+        api.PUT("/api/projects/{project_id}/media/{media_id}/fit", {
+          params,
+          body: { ...clip.fit, ...change, turn: (change.turn ?? clip.fit.turn) as 0 },
+        }),
+      ),
+    );
+  const moves = clip.fit.how !== "bars";
+  return (
+    <div className={cx("notes")} data-testid="fit">
+      <div className={cx("line")}>
+        <Select
+          size="small"
+          value={clip.fit.how}
+          onChange={(how) => void set({ how })}
+          options={[
+            { value: "bars", label: "whole, bars where it differs" },
+            { value: "fill", label: "fills the frame" },
+            { value: "own", label: "at its own scale" },
+          ]}
+          aria-label="Fit"
+        />
+        <Button size="small" onClick={() => void set({ turn: (clip.fit.turn + 90) % 360 })}>
+          Turn
+        </Button>
+      </div>
+      {clip.fit.how === "own" && (
+        <InputNumber
+          size="small"
+          min={0.1}
+          max={10}
+          step={0.05}
+          value={clip.fit.scale}
+          onChange={(scale) => scale && void set({ scale })}
+          suffix="times"
+          aria-label="Scale"
+        />
+      )}
+      {moves &&
+        (["x", "y"] as const).map((axis) => (
+          <div key={axis} className={cx("line")}>
+            <span className={cx("axis")}>{axis === "x" ? "across" : "up"}</span>
+            <Slider
+              className={cx("slide")}
+              min={0}
+              max={1}
+              step={0.01}
+              defaultValue={clip.fit[axis]}
+              key={clip.fit[axis]}
+              onChangeComplete={(v) => void set({ [axis]: v })}
+              tooltip={{ formatter: (v) => `${Math.round(100 * (v ?? 0))} %` }}
+              aria-label={axis === "x" ? "Middle, across" : "Middle, up and down"}
+            />
+          </div>
+        ))}
+    </div>
+  );
+}
