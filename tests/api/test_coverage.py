@@ -1,5 +1,7 @@
 """Coverage over the interface of the server: angles, alternates, holes, selects, films, shot lists, files that move."""
 
+import hashlib
+import json
 import shutil
 from fractions import Fraction
 from itertools import pairwise
@@ -12,10 +14,11 @@ from fastapi.testclient import TestClient
 from PIL import Image
 
 from tests.api.test_work import URL, angle, edit, media, operate, refused, state, take
-from tests.conftest import add
+from tests.conftest import add, open_studio
 from tests.media.films import film
 from tests.rows import rows
 from tests.spans import seen
+from zembi.api.app import create_app
 from zembi.service.lineup import grouping
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -466,14 +469,7 @@ def test_a_still_is_b_roll_of_any_length(
     assert (still["still"], still["prepared"], still["width"]) == (True, True, 320)
     operate(client, "lay over", at_s=2.0, end_s=6.5, media=still["id"])
     assert edit(client)["findings"] == []
-    (job,) = [j for j in client.get(f"{URL}/jobs").json() if j["kind"] == "render"] or [None]
-    assert job is None
-    rendered = client.post(f"{URL}/handoff/render", json={"first": 60, "end": 72})
-    assert rendered.status_code == 200, rendered.text
-    film_file = client.get(f"{URL}/handoff/renders/{rendered.json()['job']}")
-    (footage / f"{name}.mp4").write_bytes(film_file.content)
-    shown = frames_of(footage / f"{name}.mp4")
-    assert len(shown) == 12
+    shown = rendered(client, footage, 60, 72)
     for frame in shown:
         assert np.abs(frame[90, 250].astype(int) - (200, 100, 40)).max() < 12
         assert frame[90, 60].max() < 20
@@ -503,3 +499,86 @@ def test_pictures_that_move_or_are_drawn_are_refused_in_words(
     assert refused_file["state"] == "failed"
     assert said in refused_file["error"]
     path.unlink()
+
+
+def test_a_file_is_fitted_and_turned_in_the_film_and_on_the_wall(client: TestClient, footage: Path) -> None:
+    picture = np.zeros((320, 180, 3), np.uint8)
+    picture[:, 90:] = (200, 100, 40)
+    Image.fromarray(picture).save(footage / "portrait.png")
+    add(client, URL, footage, "broll", "portrait.png")
+    still = media(client, "portrait")
+    operate(client, "lay over", at_s=2.0, end_s=6.5, media=still["id"])
+    url = f"{URL}/media/{still['id']}/fit"
+    assert client.put(url, json={"how": "fill", "turn": 90}).status_code == 200
+    # What was left is now at the top, and the frame is filled.
+    (frame, *_) = rendered(client, footage, 60, 62)
+    assert frame[40, 10].max() < 20
+    assert np.abs(frame[140, 310].astype(int) - (200, 100, 40)).max() < 14
+    client.put(url, json={"how": "bars"})
+    (frame, *_) = rendered(client, footage, 60, 62)
+    assert frame[90, 10].max() < 20
+    assert frame[90, 310].max() < 20, "bars"
+    assert np.abs(frame[90, 190].astype(int) - (200, 100, 40)).max() < 14
+    take_url = f"{URL}/media/{media(client, 'GAL_01')['id']}/fit"
+    client.put(take_url, json={"how": "own", "scale": 1.5, "x": 0.4})
+    (span, *_) = angle(client, "GAL")["spans"]
+    assert span["curves"]["scale"][0]["value"] == 1.5
+    client.post(f"{URL}/undo")
+    assert angle(client, "GAL")["spans"][0]["curves"] is None
+    for wrong in ({"turn": 45}, {"scale": 0}, {"x": 2}):
+        assert client.put(url, json=wrong).status_code == 422
+    song = next(m for m in state(client)["media"] if m["kind"] == "song")["id"]
+    assert client.put(f"{URL}/media/{song}/fit", json={}).status_code == 400
+
+
+def rendered(
+    client: TestClient, folder: Path, first: int, end: int
+) -> list[np.ndarray[Any, np.dtype[np.uint8]]]:
+    """Frames of the film, as pictures."""
+    job = client.post(f"{URL}/handoff/render", json={"first": first, "end": end}).json()["job"]
+    path = folder / f"film-{job}.mp4"
+    path.write_bytes(client.get(f"{URL}/handoff/renders/{job}").content)
+    shown = frames_of(path)
+    path.unlink()
+    assert len(shown) == end - first
+    return shown
+
+
+def test_a_project_is_collected_with_all_that_it_uses_and_opens_elsewhere(
+    client: TestClient, own: Path, project: Project, tmp_path: Path
+) -> None:
+    one = media(client, "one")["id"]
+    operate(client, "rough cut")
+    operate(client, "lay over", at_s=1.0, end_s=2.0, media=one)
+    shown = pictures(client)
+    target = own / "Small collected"
+    assert client.post(f"{URL}/handoff/collect", json={"path": str(own)}).status_code == 200
+    (job,) = [j for j in client.get(f"{URL}/jobs").json() if j["kind"] == "collect"]
+    assert job["state"] == "done", job["error"]
+    kept = json.loads((target / "collected.json").read_text())["files"]
+    names = {Path(f["path"]).name for f in kept}
+    assert {"song.flac", "GAL_01.mp4", "one.mp4"} <= names
+    assert not {"three.mp4", "HIGH_02.mp4", "notes.mp4"} & names
+    for f in kept:
+        copy = (target / f["path"]).read_bytes()
+        assert hashlib.sha256(copy).hexdigest() == f["sha256"]
+        assert copy == Path(f["source"]).read_bytes()
+    listed = client.get(f"{URL}/handoff/used.csv").text
+    assert all(f["source"] in listed for f in kept)
+    # Taken up again, what is whole is not copied again, and what was damaged is.
+    good = next(target / f["path"] for f in kept if f["path"].endswith("one.mp4"))
+    before, content = (target / kept[0]["path"]).stat().st_ino, good.read_bytes()
+    good.write_bytes(content[:-5] + b"wrong")
+    client.post(f"{URL}/handoff/collect", json={"path": str(own)})
+    assert (target / kept[0]["path"]).stat().st_ino == before
+    assert good.read_bytes() == content
+    # The folder is a project: elsewhere, without any of the first files, it shows the same.
+    elsewhere = tmp_path / "elsewhere"
+    shutil.copytree(target, elsewhere / "projects" / "small")
+    with TestClient(create_app(open_studio(elsewhere, tmp_path)), base_url="http://127.0.0.1") as other:
+        assert pictures(other) == shown
+        used = {Path(f["path"]).stem for f in kept}
+        assert {m["condition"] for m in state(other)["media"] if m["name"] in used} == {"ok"}
+    assert client.post(f"{URL}/handoff/collect", json={"path": str(project.folder)}).status_code in (403, 409)
+    (own / "one.mp4").unlink()
+    assert "one.mp4" in client.post(f"{URL}/handoff/collect", json={"path": str(own)}).json()["detail"]

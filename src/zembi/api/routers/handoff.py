@@ -7,8 +7,8 @@ from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import download
-from zembi.api.schemas import Id, RenderRange, Started
-from zembi.service.handoff import films
+from zembi.api.schemas import Id, Relink, RenderRange, Started
+from zembi.service.handoff import collecting, films
 
 router = APIRouter(prefix="/api/projects/{project_id}/handoff", tags=["handoff"])
 
@@ -24,6 +24,18 @@ def download_film(job_id: Id, project: ProjectDep) -> FileResponse:
     """The finished film."""
     path = films.rendered_file(project, job_id)
     return FileResponse(path, media_type="video/mp4", filename=path.name)
+
+
+@router.post("/collect")
+def collect(body: Relink, project: ProjectDep, studio: StudioDep) -> Started:
+    """Queue copying all that the project uses into a folder, with the project."""
+    return Started(job=collecting.queue_collecting(studio.workspace, project, studio.runner, body.path))
+
+
+@router.get("/used.csv")
+def used(project: ProjectDep) -> Response:
+    """The files that the project needs, as a table."""
+    return download(collecting.used_table(project))
 
 
 @router.get("/export/{kind}")

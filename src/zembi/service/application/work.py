@@ -40,7 +40,7 @@ from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
 from zembi.service.application.footage import shots_of
-from zembi.service.handoff import films
+from zembi.service.handoff import collecting, films
 from zembi.service.lineup import files as lineup_files
 from zembi.service.lineup import grouping, placing
 from zembi.service.media import library
@@ -395,8 +395,22 @@ def export_lineup(
         project.database.close()
 
 
+def collect_project(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Copy all that the project uses into one folder, with the project."""
+    project = open_folder(folder, allowed)
+    target = Path(arguments["folder"])
+    try:
+        return collecting.collect(project, target, report)
+    except OSError as fault:
+        raise disk_fault(fault, target) from fault
+    finally:
+        project.database.close()
+
+
 #: What is wanted soonest: songs, then places in the song, the sound that they follow from, what was asked for, pictures last.
-ORDER = ("prepare", "align", "hear", "render", "lineup", "shots", "stills", "picture")
+ORDER = ("prepare", "align", "hear", "render", "lineup", "collect", "shots", "stills", "picture")
 BACKGROUND = ("picture",)
 
 
@@ -406,6 +420,7 @@ def works(workspace: Workspace) -> dict[str, Work]:
         "prepare": prepare, "hear": hear, "align": align_take, "stills": look_through, "picture": prepare,
         "render": render_film, "lineup": export_lineup,
         "shots": split_film,
+        "collect": collect_project,
     }  # fmt: skip
     allowed = tuple(workspace.media_folders)
     return {kind: partial(work, allowed=allowed) for kind, work in kinds.items()}

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, data, type FindingView, type MediaView } from "../../api/client";
 import { useJobs } from "../../api/jobs";
 import { useEdit, useProject } from "../../api/project";
+import { Collect } from "./Collect";
 import { FilmSoFar } from "./FilmSoFar";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
@@ -44,6 +45,7 @@ export function HandoffView() {
       <section>
         <h2>The film</h2>
         <RenderPanel />
+        <Collect />
         <h2>For other programs</h2>
         <ul className={cx("exports")}>
           {FORMATS.map(([kind, name, what]) => (

@@ -1,0 +1,48 @@
+import { Button } from "antd";
+import { useState } from "react";
+import { api, data } from "../../api/client";
+import { useProject } from "../../api/project";
+import { PlacePicker } from "../../parts/PlacePicker";
+
+/** Put all that the project uses into one folder, with the project; or list it, or take out what nothing uses. */
+export function Collect() {
+  const { state, act, path } = useProject();
+  const [picking, setPicking] = useState(false);
+  const collect = async (where: string) => {
+    setPicking(false);
+    await act(
+      () => data(api.POST("/api/projects/{project_id}/handoff/collect", { params: path, body: { path: where } })),
+      "Collecting; the jobs above say how far it is",
+    );
+  };
+  const throwOut = () =>
+    act(async () => {
+      const out = await data(api.POST("/api/projects/{project_id}/files/throw-out-unused", { params: path }));
+      if (!out.length) throw new Error("Nothing to take out: every file is used, rated or has a select.");
+      return out;
+    }, "Taken out of the project; the files stay where they are, and undo brings them back");
+  return (
+    <>
+      <h2>All its files</h2>
+      <div className="buttons">
+        <Button size="small" onClick={() => setPicking(true)} data-testid="collect">
+          Collect into a folder…
+        </Button>
+        <Button size="small" onClick={() => void throwOut()} data-testid="throw-out">
+          Take out what nothing uses
+        </Button>
+        <a href={`/api/projects/${state.id}/handoff/used.csv`} download>
+          list, CSV
+        </a>
+      </div>
+      {picking && (
+        <PlacePicker
+          title="Where shall the project and all that it uses be copied?"
+          want="folder"
+          close={() => setPicking(false)}
+          take={(where) => void collect(where)}
+        />
+      )}
+    </>
+  );
+}
