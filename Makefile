@@ -71,6 +71,8 @@ bench: install
 	$(BIN)/python benchmarks/align.py
 	$(BIN)/python benchmarks/render.py
 	$(BIN)/python benchmarks/editing.py
+	$(BIN)/python benchmarks/coverage.py
+	$(BIN)/python benchmarks/shoots.py
 
 # The tests of abuse, for longer and with seeds of their own, which are printed.
 abuse: $(VENV)/dev.stamp
