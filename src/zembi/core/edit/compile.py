@@ -1,11 +1,11 @@
 """From an edit to the programme: the only way."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Source
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
 from zembi.core.programme.curves import PLAIN, Curves
 from zembi.core.programme.model import Black, Content, Hole, Layer, Picture, Programme, Span, Why, trimmed
 from zembi.core.programme.sound import SILENT, Sound
@@ -43,8 +43,14 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
         content: Content = Picture(source.media)
         time = playback(end - start, source.in_s, source.speed)
         return (Span(start, end, content, time, material.fits.get(source.media, PLAIN), why),)
+    if isinstance(source, Empty):
+        return (Span(start, end, Hole("an empty slot"), why=why),)
     if not isinstance(source, AngleSource):
         return (Span(start, end, Black(), why=why),)
+    if source.slip:
+        # What is seen so many frames later, now.
+        there = source_spans(AngleSource(source.angle), start + source.slip, end + source.slip, why, material)
+        return tuple(replace(s, start=s.start - source.slip, end=s.end - source.slip) for s in there)
     missing = Hole(f"{material.names.get(source.angle, f'angle {source.angle}')} has no take here")
     parts: list[Span] = []
     at = start

@@ -3,6 +3,7 @@
 What is not meant stays: parts are replaced field by field, never built anew.
 """
 
+import itertools
 from dataclasses import replace
 from fractions import Fraction
 
@@ -95,7 +96,7 @@ def switch(edit: Edit, frame: int, angle: int, rate: Fraction) -> Edit:
     _in_song(edit, frame)
     index = edit.index_at(frame)
     shot = edit.shots[index]
-    if shot.source == AngleSource(angle):
+    if isinstance(shot.source, AngleSource) and shot.source == AngleSource(angle):
         raise Refused(f"Angle {angle} is on already.")
     if shot.start != frame:
         edit = cut(edit, frame, rate)
@@ -166,3 +167,78 @@ def remove_cutaway(edit: Edit, index: int) -> Edit:
     if not 0 <= index < len(edit.cutaways):
         raise Refused(f"There is no cutaway {index + 1}.")
     return checked(replace(edit, cutaways=edit.cutaways[:index] + edit.cutaways[index + 1 :]))
+
+
+def around_held(edit: Edit, first: int, end: int, shots: list[Shot], rate: Fraction) -> Edit:
+    """Shots take the place of what lies in frames ``first`` to ``end`` (exclusive); held shots stay, and so does the rest.
+
+    What runs out of the range at its end goes on there as it was.
+
+    Args:
+        edit: The edit.
+        first, end: The range.
+        shots: In order, the first at ``first``; what of them lies under a held shot is not seen.
+        rate: Programme rate.
+    """
+    held = [
+        (s, edit.end_of(i))
+        for i, s in enumerate(edit.shots)
+        if s.held and edit.end_of(i) > first and s.start < end
+    ]
+    out = [s for s in edit.shots if s.start < first]
+    ends = [*(s.start for s in shots[1:]), end]
+    for shot, until in zip(shots, ends, strict=True):
+        at = shot.start
+        for kept, to in [*held, (None, until)]:
+            stop = until if kept is None else min(kept.start, until)
+            if at < stop:
+                out.append(replace(shot, start=at, source=continued(shot.source, at - shot.start, rate)))
+            at = max(at, min(to, until))
+    out += [s for s, _ in held if s.start >= first]
+    if end < edit.length and edit.shots[edit.index_at(end)].start < end:
+        running = edit.shots[edit.index_at(end)]
+        if not (running.held and edit.end_of(edit.index_at(end)) > end):
+            out.append(
+                replace(running, start=end, source=continued(running.source, end - running.start, rate))
+            )
+    out += [s for s in edit.shots if s.start >= end]
+    unique = {s.start: s for s in sorted(out, key=lambda s: s.start)}
+    return _with_shots(edit, list(unique.values()))
+
+
+def move_cuts(edit: Edit, to: dict[int, int], rate: Fraction) -> Edit:
+    """Move several cuts at once, each from its frame to another; clips keep their picture in place.
+
+    Raises:
+        Refused: a cut would meet another or leave the song, or a clip has no picture that early.
+    """
+    shots = []
+    for shot in edit.shots:
+        start = to.get(shot.start, shot.start)
+        if shot.start == 0 and start != 0:
+            raise Refused("The song's start cannot be moved.")
+        source = continued(shot.source, start - shot.start, rate) if start != shot.start else shot.source
+        if isinstance(source, ClipSource) and source.in_s < -1e-9:
+            raise Refused("A clip among them has no picture before its start: they cannot move that far.")
+        shots.append(replace(shot, start=start, source=source))
+    for a, b in itertools.pairwise(shots):
+        if b.start <= a.start:
+            raise Refused("They cannot move that far: a cut would meet its neighbour.")
+    return _with_shots(edit, shots)
+
+
+def move_cutaway(edit: Edit, index: int, start: int, end: int, rate: Fraction) -> Edit:
+    """Give a cutaway other ends; its picture stays in place where only its start moves, and moves along with its body.
+
+    Raises:
+        Refused: it would be empty, leave the song or meet another, or its clip has no picture that early.
+    """
+    now = edit.cutaways[index]
+    source = now.source
+    if end - start != now.end - now.start:
+        source = continued(source, start - now.start, rate)
+    if isinstance(source, ClipSource) and source.in_s < -1e-9:
+        raise Refused("The clip has no picture before its start.")
+    lane = list(edit.cutaways)
+    lane[index] = replace(now, start=start, end=end, source=source)
+    return checked(replace(edit, cutaways=tuple(sorted(lane, key=lambda c: c.start))))

@@ -8,9 +8,13 @@ from zembi.core.errors import BadInput, Refused
 
 @dataclass(frozen=True)
 class AngleSource:
-    """A numbered angle; its source time follows from the pass, so lip-sync cannot slip by accident."""
+    """A numbered angle; its source time follows from the pass, so lip-sync cannot slip by accident.
+
+    ``slip`` is how many frames later than in sync it is shown, on purpose.
+    """
 
     angle: int
+    slip: int = 0
 
 
 @dataclass(frozen=True)
@@ -27,7 +31,12 @@ class Black:
     """No picture."""
 
 
-Source = AngleSource | ClipSource | Black
+@dataclass(frozen=True)
+class Empty:
+    """A slot that asks for a picture."""
+
+
+Source = AngleSource | ClipSource | Black | Empty
 
 
 @dataclass(frozen=True)
@@ -103,10 +112,11 @@ def checked(edit: Edit) -> Edit:
 def source_to_dict(source: Source) -> dict[str, Any]:
     """A source as plain data for storage and exchange."""
     if isinstance(source, AngleSource):
-        return {"kind": "angle", "angle": source.angle}
+        slipped = {"slip": source.slip} if source.slip else {}
+        return {"kind": "angle", "angle": source.angle, **slipped}
     if isinstance(source, ClipSource):
         return {"kind": "clip", "media": source.media, "in_s": source.in_s, "speed": source.speed}
-    return {"kind": "black"}
+    return {"kind": "empty" if isinstance(source, Empty) else "black"}
 
 
 def source_from_dict(data: dict[str, Any]) -> Source:
@@ -117,11 +127,13 @@ def source_from_dict(data: dict[str, Any]) -> Source:
     """
     try:
         if data["kind"] == "angle":
-            return AngleSource(int(data["angle"]))
+            return AngleSource(int(data["angle"]), int(data.get("slip", 0)))
         if data["kind"] == "clip":
             return ClipSource(str(data["media"]), float(data["in_s"]), float(data.get("speed", 1.0)))
         if data["kind"] == "black":
             return Black()
+        if data["kind"] == "empty":
+            return Empty()
     except (KeyError, TypeError, ValueError) as fault:
         raise BadInput(f"A shot's source is damaged: {data!r} ({fault}).") from None
     raise BadInput(f"A shot's source of kind {data['kind']!r} is not known.")

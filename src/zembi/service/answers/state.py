@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.edit.checks import Finding
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Source
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Source
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import look_of
 from zembi.core.footage.measure import over
@@ -382,11 +382,11 @@ def project_state(project: Project) -> views.ProjectState:
 def source_view(source: Source) -> views.SourceView:
     """A source as the page sees it."""
     if isinstance(source, AngleSource):
-        return views.SourceView("angle", source.angle, None, 0.0, 1.0)
+        return views.SourceView("angle", source.angle, None, 0.0, 1.0, source.slip)
     if isinstance(source, ClipSource):
-        return views.SourceView("clip", None, source.media, source.in_s, source.speed)
+        return views.SourceView("clip", None, source.media, source.in_s, source.speed, 0)
     assert isinstance(source, Black)
-    return views.SourceView("black", None, None, 0.0, 1.0)
+    return views.SourceView("empty" if isinstance(source, Empty) else "black", None, None, 0.0, 1.0, 0)
 
 
 @by_identity(1 << 14)

@@ -464,13 +464,14 @@ class ProjectState:
 
 @dataclass(frozen=True)
 class SourceView:
-    """What a shot shows: an angle (by id), a clip, or black."""
+    """What a shot shows: an angle (by id; ``slip`` frames late on purpose), a clip, black, or nothing yet (empty)."""
 
     kind: str
     angle: int | None
     media: str | None
     in_s: float
     speed: float
+    slip: int
 
 
 @dataclass(frozen=True)

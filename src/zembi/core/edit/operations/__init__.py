@@ -5,18 +5,27 @@ import math
 from typing import Any
 
 from zembi.core.edit.model import Edit, checked
+from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeOut
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import Cut, Hold, Join, Move, SetAngle, SetBlack, Switch
 from zembi.core.edit.operations.filling import RoughCut
-from zembi.core.edit.operations.laying import Lay, LayOver, TakeOff
+from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveCutaway, SplitCutaway, TakeOff
+from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots
+from zembi.core.edit.operations.timing import Loosen, Push, Tighten
 from zembi.core.errors import BadInput
 
 __all__ = [
-    "Context", "Cut", "Hold", "Join", "Lay", "LayOver", "Move", "Operation", "RoughCut", "SetAngle", "SetBlack", "Switch",
-    "TakeOff", "apply", "arguments",
+    "Bring", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "Hold", "Join", "Lay", "LayOver", "Lift",
+    "Loosen", "MakeSlots", "Move", "MoveCutaway", "Operation", "Push", "RoughCut", "SetAngle", "SetBlack", "Slip",
+    "SplitCutaway", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "apply", "arguments",
 ]  # fmt: skip
 
-Operation = Cut | Switch | Join | Move | SetAngle | SetBlack | Hold | Lay | LayOver | TakeOff | RoughCut
+Operation = (
+    Cut | Switch | Join | Move | SetAngle | SetBlack | Hold  # cuts
+    | Slip | Swap | Bring | TakeOut | CutAs | Push | Loosen | Tighten  # arranging and timing
+    | Lay | LayOver | TakeOff | MoveCutaway | SplitCutaway | Lift | Drop  # laying
+    | MakeSlots | Clear | Fill | RoughCut  # filling
+)  # fmt: skip
 
 #: No number of an operation is larger: seconds of a day at the highest rate.
 _LARGEST = 86_400 * 1000
@@ -37,4 +46,4 @@ def apply(edit: Edit, operation: Operation, context: Context) -> Edit:
 
 def arguments(operation: Operation) -> dict[str, Any]:
     """An operation's own values by name, for the journal."""
-    return {f.name: getattr(operation, f.name) for f in dataclasses.fields(operation) if f.name != "op"}
+    return {name: value for name, value in dataclasses.asdict(operation).items() if name != "op"}

@@ -1,10 +1,10 @@
 """Operations that lay clips: into a shot, over the base lane, and off again."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from zembi.core.edit import lanes
-from zembi.core.edit.model import ClipSource, Edit
+from zembi.core.edit.model import ClipSource, Cutaway, Edit, Shot
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import shot_at
 from zembi.core.errors import Refused
@@ -88,7 +88,111 @@ class TakeOff:
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        index = next((i for i, c in enumerate(edit.cutaways) if c.start == self.start), None)
-        if index is None:
-            raise Refused("That cutaway is not there any more.")
-        return lanes.remove_cutaway(edit, index)
+        return lanes.remove_cutaway(edit, cutaway_at(edit, self.start))
+
+
+def cutaway_at(edit: Edit, start: int) -> int:
+    """Index of the cutaway that starts at a frame.
+
+    Raises:
+        Refused: none does.
+    """
+    index = next((i for i, c in enumerate(edit.cutaways) if c.start == start), None)
+    if index is None:
+        raise Refused("That cutaway is not there any more.")
+    return index
+
+
+@dataclass(frozen=True)
+class MoveCutaway:
+    """Move the cutaway at a frame, or only its in or its out, by so many frames."""
+
+    start: int
+    frames: int
+    edge: Literal["all", "in", "out"] = "all"
+    op: Literal["move cutaway"] = "move cutaway"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return {"all": "Move a cutaway", "in": "Move a cutaway's in", "out": "Move a cutaway's out"}[
+            self.edge
+        ]
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        index = cutaway_at(edit, self.start)
+        now = edit.cutaways[index]
+        start = now.start + (self.frames if self.edge != "out" else 0)
+        end = now.end + (self.frames if self.edge != "in" else 0)
+        after = lanes.move_cutaway(edit, index, start, end, context.rate)
+        moved = next(c for c in after.cutaways if c.start == start)
+        known = context.clips.get(moved.source.media) if isinstance(moved.source, ClipSource) else None
+        if known is not None and isinstance(moved.source, ClipSource):
+            missing = lanes.frames_missing(moved.source, end - start, known.out_s, context.rate)
+            if missing:
+                raise Refused(f"“{known.name}” ends too soon for that: {missing} frames missing.")
+        return after
+
+
+@dataclass(frozen=True)
+class SplitCutaway:
+    """Split the cutaway at a frame in two; both go on showing what they showed."""
+
+    start: int
+    at: int
+    op: Literal["split cutaway"] = "split cutaway"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Split a cutaway"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        index = cutaway_at(edit, self.start)
+        now = edit.cutaways[index]
+        if not now.start < self.at < now.end:
+            raise Refused("Put the playhead inside the cutaway, and split there.")
+        source = lanes.continued(now.source, self.at - now.start, context.rate)
+        parts = (replace(now, end=self.at), replace(now, start=self.at, source=source))
+        return replace(edit, cutaways=(*edit.cutaways[:index], *parts, *edit.cutaways[index + 1 :]))
+
+
+@dataclass(frozen=True)
+class Lift:
+    """Lift a shot off the base lane into a cutaway over the shot before it, which runs on beneath."""
+
+    start: int
+    op: Literal["lift"] = "lift"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Lift a shot into a cutaway"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        index = shot_at(edit, self.start)
+        shot, end = edit.shots[index], edit.end_of(index)
+        if any(c.start < end and self.start < c.end for c in edit.cutaways):
+            raise Refused("A cutaway lies over this shot already.")
+        under = lanes.join(edit, index)
+        lane = sorted([*under.cutaways, Cutaway(self.start, end, shot.source)], key=lambda c: c.start)
+        return replace(under, cutaways=tuple(lane))
+
+
+@dataclass(frozen=True)
+class Drop:
+    """Drop a cutaway into the base lane: what it covers gives way to it, held shots excepted."""
+
+    start: int
+    op: Literal["drop"] = "drop"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Drop a cutaway into the base"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        index = cutaway_at(edit, self.start)
+        now = edit.cutaways[index]
+        off = lanes.remove_cutaway(edit, index)
+        return lanes.around_held(off, now.start, now.end, [Shot(now.start, now.source)], context.rate)

@@ -1,0 +1,226 @@
+"""Operations that arrange shots: slip, swap, bring elsewhere, take out, cut one passage as another."""
+
+from bisect import bisect_left
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from zembi.core.edit import lanes
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
+from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.cutting import shot_at
+from zembi.core.edit.operations.laying import cutaway_at
+from zembi.core.errors import BadInput, Refused
+from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+
+#: Most frames by which a picture is slipped at once.
+MOST_SLIP = 10_000
+
+
+@dataclass(frozen=True)
+class Slip:
+    """Show a shot's picture ``frames`` later in its source, under fixed cuts; with ``over`` that of a cutaway.
+
+    An angle is slipped only ``on_purpose``: its lips are out of sync then.
+    """
+
+    start: int
+    frames: int
+    over: bool = False
+    on_purpose: bool = False
+    op: Literal["slip"] = "slip"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return f"Slip by {self.frames:+d} f"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        if abs(self.frames) > MOST_SLIP:
+            raise BadInput(f"A picture is slipped by at most {MOST_SLIP} frames at a time.")
+        if self.over:
+            index = cutaway_at(edit, self.start)
+            cutaway = edit.cutaways[index]
+            source = self._slipped(cutaway.source, cutaway.end - cutaway.start, context)
+            lane = [*edit.cutaways[:index], replace(cutaway, source=source), *edit.cutaways[index + 1 :]]
+            return replace(edit, cutaways=tuple(lane))
+        index = shot_at(edit, self.start)
+        frames = edit.end_of(index) - self.start
+        return lanes.set_source(edit, index, self._slipped(edit.shots[index].source, frames, context))
+
+    def _slipped(self, source: Source, frames: int, context: Context) -> Source:
+        if isinstance(source, AngleSource):
+            if not self.on_purpose:
+                raise Refused(
+                    "An angle follows the song, so that lips stay in sync. Say that it is on purpose."
+                )
+            return replace(source, slip=source.slip + self.frames)
+        if not isinstance(source, ClipSource):
+            raise Refused("There is no picture to slip.")
+        moved = lanes.later(source, frame_to_seconds(self.frames, context.rate))
+        known = context.clips.get(source.media)
+        if moved.in_s < -1e-9:
+            raise Refused("The clip has no picture before its start: it cannot be slipped that far.")
+        missing = lanes.frames_missing(moved, frames, known.out_s, context.rate) if known else 0
+        if missing:
+            raise Refused(
+                f"The clip ends too soon for that: {missing} frame{'s' if missing > 1 else ''} missing."
+            )
+        return moved
+
+
+@dataclass(frozen=True)
+class Swap:
+    """Let two shots change their pictures; the cuts stay."""
+
+    start: int
+    other: int
+    op: Literal["swap"] = "swap"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Swap two shots"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        one, two = shot_at(edit, self.start), shot_at(edit, self.other)
+        if one == two:
+            raise BadInput("A shot cannot change places with itself.")
+        first, second = edit.shots[one].source, edit.shots[two].source
+        for source, index in ((first, two), (second, one)):
+            _long_enough(source, edit.end_of(index) - edit.shots[index].start, context)
+        return lanes.set_source(lanes.set_source(edit, one, second), two, first)
+
+
+def _long_enough(source: Source, frames: int, context: Context) -> None:
+    known = context.clips.get(source.media) if isinstance(source, ClipSource) else None
+    if known is None or not isinstance(source, ClipSource):
+        return
+    missing = lanes.frames_missing(source, frames, known.out_s, context.rate)
+    if missing:
+        said = "1 frame is" if missing == 1 else f"{missing} frames are"
+        raise Refused(f"“{known.name}” is too short for that place: {said} missing.")
+
+
+@dataclass(frozen=True)
+class Bring:
+    """Bring a shot's picture to the shot at another cut, whose own gives way; the shot before it runs on where it was."""
+
+    start: int
+    to: int
+    op: Literal["bring"] = "bring"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Bring a shot elsewhere"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        index, target = shot_at(edit, self.start), shot_at(edit, self.to)
+        if index == target:
+            raise BadInput("The shot is there already.")
+        source = edit.shots[index].source
+        _long_enough(source, edit.end_of(target) - self.to, context)
+        after = lanes.set_source(edit, target, source)
+        if index == 0:
+            return lanes.set_source(after, 0, Empty())
+        return lanes.join(after, index)
+
+
+@dataclass(frozen=True)
+class TakeOut:
+    """Take a shot out, in one of three ways.
+
+    "before": the one before runs on. "after": the one after begins earlier, from its head. "up": the pictures of all that
+    follow move up by a slot, the cuts stay where they are, and the last slot is empty; held shots stay.
+    """
+
+    start: int
+    how: Literal["before", "after", "up"] = "before"
+    op: Literal["take out"] = "take out"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Take a shot out"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        index = shot_at(edit, self.start)
+        if self.how == "before":
+            return lanes.join(edit, index)
+        if self.how == "after":
+            if index + 1 == len(edit.shots):
+                raise Refused("No shot comes after the last.")
+            following = edit.shots[index + 1]
+            _long_enough(following.source, edit.end_of(index + 1) - self.start, context)
+            shots = [*edit.shots[:index], replace(following, start=self.start), *edit.shots[index + 2 :]]
+            return replace(edit, shots=tuple(shots))
+        free = [i for i in range(index, len(edit.shots)) if i == index or not edit.shots[i].held]
+        shots = list(edit.shots)
+        for slot, follower in zip(free, [*free[1:], None], strict=True):
+            source = edit.shots[follower].source if follower is not None else Empty()
+            shots[slot] = replace(shots[slot], source=source)
+        return replace(edit, shots=tuple(shots))
+
+
+@dataclass(frozen=True)
+class CutAs:
+    """Cut one passage as another is cut, beat for beat: its cuts, and its pictures the same or with the angles turned on.
+
+    All times are working time; the passage from ``to_s`` lasts to ``until_s`` or as long as the model does. Held shots stay.
+    With ``angles`` "next" each angle is the one after it in order; clips are the same in both.
+    """
+
+    from_s: float
+    end_s: float
+    to_s: float
+    until_s: float
+    angles: Literal["same", "next"] = "same"
+    op: Literal["cut as"] = "cut as"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Cut a passage as another"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        grid, rate = context.need_grid(), context.rate
+        first, end = (self._frame(s, edit, context) for s in (self.from_s, self.end_s))
+        start, until = (self._frame(s, edit, context) for s in (self.to_s, self.until_s))
+        if end <= first or until <= start:
+            raise BadInput("Both passages have to be longer than nothing.")
+        if first < until and start < end:
+            raise Refused("The two passages share a part of the song.")
+        begin = grid.nearest(self.to_s, "beat")
+
+        def there(frame: int) -> int:
+            """Where a frame of the model falls: as many beats on, and as many frames off the beat."""
+            at = frame_to_seconds(frame, rate)
+            beat = grid.nearest(at, "beat")
+            count = bisect_left(grid.beats, beat) - bisect_left(grid.beats, grid.nearest(self.from_s, "beat"))
+            return seconds_to_frame(grid.step(begin, count), rate) + frame - seconds_to_frame(beat, rate)
+
+        shots = [Shot(start, self._source(_at(edit, first, context), context))]
+        for shot in edit.shots:
+            inside = first < shot.start < end
+            if inside and shots[-1].start < (to := there(shot.start)) < until:
+                source = self._source(shot.source, context)
+                shots.append(replace(shot, start=to, source=source, held=False))
+        return lanes.around_held(edit, start, until, shots, rate)
+
+    @staticmethod
+    def _frame(at_s: float, edit: Edit, context: Context) -> int:
+        return min(
+            edit.length, max(0, seconds_to_frame(at_s, context.rate) - (context.lead if at_s > 0 else 0))
+        )
+
+    def _source(self, source: Source, context: Context) -> Source:
+        if self.angles == "same" or not isinstance(source, AngleSource) or source.angle not in context.angles:
+            return source
+        order = list(context.angles)
+        return AngleSource(order[(order.index(source.angle) + 1) % len(order)])
+
+
+def _at(edit: Edit, frame: int, context: Context) -> Source:
+    """What the shot at a frame shows from there on."""
+    shot = edit.shots[edit.index_at(frame)]
+    return lanes.continued(shot.source, frame - shot.start, context.rate)

@@ -1,0 +1,131 @@
+"""Operations on slots: made on the music, emptied, and filled in order."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from zembi.core.edit import lanes
+from zembi.core.edit.model import Edit, Empty, Shot
+from zembi.core.edit.operations.context import Context
+from zembi.core.errors import BadInput, Refused
+from zembi.core.timebase import seconds_to_frame
+
+Every = Literal["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]
+
+
+@dataclass(frozen=True)
+class MakeSlots:
+    """Divide frames ``first`` to ``end`` (exclusive) into empty slots on the music. Held shots stay."""
+
+    first: int
+    end: int
+    every: Every = "bar"
+    op: Literal["make slots"] = "make slots"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return f"Slots of a {self.every}" if self.every != "mark" else "Slots on the marks"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        first, end = _range(edit, self.first, self.end)
+        points = [
+            max(0, seconds_to_frame(t, context.rate) - (context.lead if self.every != "second" else 0))
+            for t in self._times(edit, context)
+        ]
+        inside = sorted({p for p in points if first < p < end})
+        if self.every == "mark" and not inside:
+            raise Refused("No mark that is shown lies there.")
+        return lanes.around_held(edit, first, end, [Shot(p, Empty()) for p in (first, *inside)], context.rate)
+
+    def _times(self, edit: Edit, context: Context) -> list[float]:
+        if self.every == "mark":
+            return list(context.marks)
+        if self.every == "second":
+            return [float(n) for n in range(int(edit.length / context.rate) + 1)]
+        if self.every == "phrase":
+            return list(context.phrases)
+        grid = context.need_grid()
+        beats = [b for b in grid.beats if b >= 0]
+        bars = [grid.beats[i] for i in grid.bars if grid.beats[i] >= 0]
+        return {"beat": beats, "2 beats": beats[::2], "bar": bars, "2 bars": bars[::2]}[self.every]
+
+
+@dataclass(frozen=True)
+class Clear:
+    """Empty every shot that lies in frames ``first`` to ``end`` (exclusive); cuts and held shots stay."""
+
+    first: int
+    end: int
+    op: Literal["clear"] = "clear"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Empty a passage"
+
+    def on(self, edit: Edit, _context: Context) -> Edit:
+        """The edit after it."""
+        first, end = _range(edit, self.first, self.end)
+        for index, shot in enumerate(edit.shots):
+            if first <= shot.start and edit.end_of(index) <= end and not shot.held:
+                edit = lanes.set_source(edit, index, Empty())
+        return edit
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """A clip, or a select of one, to fill with."""
+
+    media: str
+    select: int | None = None
+
+
+@dataclass(frozen=True)
+class Fill:
+    """Fill the empty slots in frames ``first`` to ``end`` (exclusive) with clips and selects in the order given.
+
+    Each goes into the first empty slot that is left and that it is long enough for; a slot too long for all of them
+    stays empty.
+    """
+
+    first: int
+    end: int
+    clips: tuple[Chosen, ...]
+    op: Literal["fill"] = "fill"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return f"Fill slots with {len(self.clips)} clips"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        first, end = _range(edit, self.first, self.end)
+        if not self.clips:
+            raise BadInput("Choose what to fill with first.")
+        chosen = [context.clip(c.media, None, c.select) for c in self.clips]
+        open_ = [
+            i
+            for i, s in enumerate(edit.shots)
+            if isinstance(s.source, Empty) and first <= s.start and edit.end_of(i) <= end and not s.held
+        ]
+        if not open_:
+            raise Refused("There is no empty slot in that passage.")
+        filled = 0
+        for clip, known in chosen:
+            fits = [
+                i for i in open_
+                if not lanes.frames_missing(clip, edit.end_of(i) - edit.shots[i].start, known.out_s, context.rate)
+            ]  # fmt: skip
+            if fits:
+                edit = lanes.set_source(edit, fits[0], clip)
+                open_.remove(fits[0])
+                filled += 1
+        if not filled:
+            raise Refused("None of them is long enough for an empty slot there.")
+        return edit
+
+
+def _range(edit: Edit, first: int, end: int) -> tuple[int, int]:
+    first, end = max(0, first), min(end, edit.length)
+    if end <= first:
+        raise BadInput("The passage is empty.")
+    return first, end
