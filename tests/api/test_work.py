@@ -378,3 +378,34 @@ def test_a_render_can_be_stopped_and_bad_requests_start_nothing(client: TestClie
     assert client.get(f"{URL}/handoff/renders/999").status_code == 404
     assert client.post(f"{URL}/jobs/999/cancel").status_code == 404
     assert io.BytesIO(rendered(client, first=0, end=2)).getbuffer().nbytes > 1000
+
+
+def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestClient) -> None:
+    operate(client, "rough cut")
+    before = edit(client)
+    body = {"op": "take out", "start": before["shots"][1]["start"], "how": "up"}
+    ahead = client.post(f"{URL}/edit/look", json=body)
+    assert ahead.json()["shots"][-1]["source"]["kind"] == "empty"
+    assert edit(client) == before, "looking changes nothing"
+    made = operate(client, "make slots", first=0, end=before["length"], every="2 bars")
+    assert {s["source"]["kind"] for s in made["shots"]} == {"empty"}
+    assert made["findings"][0]["kind"] == "hole"
+    assert "an empty slot" in made["findings"][0]["text"]
+    rope, gulls = media(client, "rope")["id"], media(client, "gulls")["id"]
+    clips = [{"media": gulls}, {"media": rope}]
+    filled = operate(client, "fill", first=0, end=before["length"], clips=clips)
+    assert [s["source"]["media"] for s in filled["shots"][:2]] == [gulls, rope]
+    journal = state(client)["undo"]
+    assert journal == "Fill slots with 2 clips"
+    assert client.post(f"{URL}/handoff/render", json={"first": 0, "end": 12}).status_code == 200
+    judged = client.get(f"{URL}/edit/judged").json()
+    assert judged["shots"] == len(filled["shots"])
+    assert sum(judged["falls"].values()) == len(filled["shots"]) - 1
+    slipped = operate(client, "switch", at_s=10.0, angle=angle(client, "GAL")["id"], until_s=14.0)
+    start = next(s["start"] for s in slipped["shots"] if s["source"]["kind"] == "angle")
+    after = operate(client, "slip", start=start, frames=-2, on_purpose=True)
+    assert [f["text"].split(" (")[0] for f in after["findings"] if f["kind"] == "out of sync"] == [
+        "Angle 1, GAL, is out of sync on purpose, 2 frames early"
+    ]
+    for kind in ("otio", "edl", "csv"):
+        assert client.get(f"{URL}/handoff/export/{kind}").status_code == 200

@@ -31,7 +31,7 @@ def test_the_demo_is_opened_from_the_list(editor: Editor) -> None:
     editor.page.get(editor.server.url)
     editor.click("open-lamp-room")
     until(lambda: editor.bpm() == "112.00", "the tempo is shown")
-    assert "6 of 9 locked" in editor.find("badge-lineup").text
+    assert "8 of 11 locked" in editor.find("badge-lineup").text
     assert "112.00 BPM" in editor.find("badge-song").text
 
 

@@ -41,6 +41,7 @@ from zembi.core.edit.operations import (
     Slip,
     SplitCutaway,
     Swap,
+    Switch,
     TakeOut,
     Tighten,
     apply,
@@ -336,3 +337,13 @@ def test_a_rate_of_its_own_does_not_matter() -> None:
     context = dataclasses.replace(CONTEXT, rate=Fraction(30000, 1001), lead=0)
     slots = apply(new_edit(1190), MakeSlots(0, 1190, "bar"), context)
     assert [s.start for s in slots.shots][:4] == [0, 60, 120, 180]
+
+
+def test_a_live_switch_is_laid_over_what_was_cut_up_to_its_end() -> None:
+    edit = edit_of((0, A), (96, B), (120, A), (144, B, True), (168, A), (400, B))
+    over = done(edit, Switch(3.0, 4, until_s=12.0))
+    assert lane(over) == [(0, A), (144, B), (168, A), (288, A), (400, B)]
+    later = done(over, Switch(8.0, 9, until_s=12.0))
+    assert lane(later) == [(0, A), (144, B), (168, A), (192, B), (288, A), (400, B)]
+    with pytest.raises(Refused, match="ends before"):
+        done(edit, Switch(13.0, 4, until_s=12.0))

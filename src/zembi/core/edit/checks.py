@@ -6,12 +6,13 @@ from fractions import Fraction
 from itertools import groupby
 from typing import Literal
 
+from zembi.core.edit.model import AngleSource, Edit
 from zembi.core.memory import by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 
-Kind = Literal["hole", "too short", "source runs out", "offline", "never shot"]
+Kind = Literal["hole", "too short", "source runs out", "offline", "out of sync", "never shot"]
 
 #: Shots shorter than this many seconds are pointed out.
 SHORTEST_SHOT_S = 0.2
@@ -119,3 +120,24 @@ def _said_of_run(run: list[list[Span]], names: Mapping[str, str], rate: Fraction
     shown = run[0][0].media
     name = names.get(shown, "A clip") if shown is not None else "A shot"
     return f"{name} at {at} lasts only {run[0][-1].end - run[0][0].start} frames."
+
+
+def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Finding]:
+    """Shots whose lips are out of sync because the editor said so.
+
+    Args:
+        edit: The edit.
+        names: What to call each angle.
+        rate: Programme rate.
+    """
+    lanes = [(s.source, s.start, edit.end_of(i)) for i, s in enumerate(edit.shots)]
+    lanes += [(c.source, c.start, c.end) for c in edit.cutaways]
+    return [
+        Finding(
+            "out of sync", start, end,
+            f"{names.get(source.angle, 'An angle')} is out of sync on purpose, {abs(source.slip)} frames "
+            f"{'late' if source.slip > 0 else 'early'} ({float(abs(source.slip) / rate) * 1000:.0f} ms).",
+        )
+        for source, start, end in lanes
+        if isinstance(source, AngleSource) and source.slip
+    ]  # fmt: skip

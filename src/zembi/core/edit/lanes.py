@@ -97,7 +97,7 @@ def switch(edit: Edit, frame: int, angle: int, rate: Fraction) -> Edit:
     index = edit.index_at(frame)
     shot = edit.shots[index]
     if isinstance(shot.source, AngleSource) and shot.source == AngleSource(angle):
-        raise Refused(f"Angle {angle} is on already.")
+        raise Refused("That angle is on already.")
     if shot.start != frame:
         edit = cut(edit, frame, rate)
         index += 1

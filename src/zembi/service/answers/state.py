@@ -11,8 +11,8 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
-from zembi.core.edit.checks import Finding
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Source
+from zembi.core.edit.checks import Finding, on_purpose
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import look_of
 from zembi.core.footage.measure import over
@@ -300,7 +300,7 @@ def _takes(snapshot: Snapshot) -> list[views.TakeView]:
     return out
 
 
-def _findings(snapshot: Snapshot, shown: Programme) -> list[Finding]:
+def _findings(snapshot: Snapshot, shown: Programme, edit: Edit) -> list[Finding]:
     """Checks of a programme, and what was planned but never shot, at its section."""
     starts = {s.name: seconds_to_frame(s.start_s, snapshot.rate) for s in reversed(snapshot.section_spans)}
     never = [
@@ -310,7 +310,9 @@ def _findings(snapshot: Snapshot, shown: Programme) -> list[Finding]:
         )
         for s in listed_of(snapshot) if not (s.done or s.by_tag)
     ]  # fmt: skip
-    return sorted([*snapshot.findings(shown), *never], key=lambda f: (f.start, f.kind))
+    names = {a.id: f"Angle {a.number}, {a.name}," for a in snapshot.angles}
+    slipped = on_purpose(edit, names, snapshot.rate)
+    return sorted([*snapshot.findings(shown), *slipped, *never], key=lambda f: (f.start, f.kind))
 
 
 def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[int]]) -> views.Badges:
@@ -340,7 +342,7 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
         seen = on_screen(shown, snapshot.rate)
         share = sum(s.frames for s in seen if s.media) / max(1, snapshot.length)
         sheet = f"{int(100 * share + 1e-9)} % cut"
-        count = len(_findings(snapshot, shown))
+        count = len(_findings(snapshot, shown, edit))
         handoff = f"{count} check{'s' if count != 1 else ''}" if count else "all clear"
     return views.Badges(song, lineup, coverage, sheet, handoff)
 
@@ -385,7 +387,6 @@ def source_view(source: Source) -> views.SourceView:
         return views.SourceView("angle", source.angle, None, 0.0, 1.0, source.slip)
     if isinstance(source, ClipSource):
         return views.SourceView("clip", None, source.media, source.in_s, source.speed, 0)
-    assert isinstance(source, Black)
     return views.SourceView("empty" if isinstance(source, Empty) else "black", None, None, 0.0, 1.0, 0)
 
 
@@ -428,7 +429,7 @@ def edit_view(project: Project, done: Done | None = None) -> views.EditView:
         edit_id, str(name), edit.length, _shot_views(snapshot, edit),
         [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
         _programme_view(shown),
-        [views.FindingView(f.kind, f.start, f.end, f.text) for f in _findings(snapshot, shown)],
+        [views.FindingView(f.kind, f.start, f.end, f.text) for f in _findings(snapshot, shown, edit)],
         undo, redo, done.name if done else "",
     )  # fmt: skip
 

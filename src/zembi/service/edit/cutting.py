@@ -4,13 +4,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations import Operation, apply, arguments
 from zembi.core.edit.operations.context import MOST_LEAD, Angle, Context, Footage, Part
 from zembi.core.errors import BadInput
 from zembi.core.song.grid import UNITS, Unit
+from zembi.core.timebase import seconds_to_frame
 from zembi.service.project.snapshot import Snapshot, current_edit, look
-from zembi.service.project.transactions import one_transaction
+from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.edits import save_edit
@@ -51,6 +53,19 @@ def operate(project: Project, operation: Operation) -> Done:
     return Done(name, snapshot, edit_id, after)
 
 
+@one_moment
+def look_ahead(project: Project, operation: Operation) -> Done:
+    """What an operation would make of the current edit; nothing is changed.
+
+    Raises:
+        BadInput, Refused: as :func:`operate`.
+    """
+    snapshot = look(project)
+    context = context_of(snapshot)
+    edit_id, edit = current_edit(project)
+    return Done(operation.named(context), snapshot, edit_id, apply(edit, operation, context))
+
+
 @one_transaction
 def change_edit(
     project: Project, name: str, said: dict[str, Any], changed: Callable[[Snapshot, Edit], Edit]
@@ -62,6 +77,25 @@ def change_edit(
         after = changed(snapshot, edit)
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)
+
+
+@one_moment
+def judged(project: Project) -> Judgement:
+    """What can be said of the current cut as a whole.
+
+    Raises:
+        Refused: there is no song or grid yet.
+    """
+    snapshot = look(project)
+    _, edit = current_edit(project)
+    starts = [seconds_to_frame(s.start_s, snapshot.rate) for s in snapshot.section_spans]
+    ends = [*starts[1:], snapshot.length]
+    sections = [
+        (s.name, start, end, part.level)
+        for s, start, end, part in zip(snapshot.section_spans, starts, ends, _parts(snapshot), strict=True)
+    ]
+    lead = int(snapshot.about.settings.get("lead", 0))
+    return judge(edit, snapshot.need_grid(), snapshot.rate, sections, lead)
 
 
 def context_of(snapshot: Snapshot) -> Context:

@@ -17,12 +17,32 @@ type Line =
   | { kind: "section"; section: SectionView; index: number }
   | { kind: "row"; row: Row; begins: string | undefined };
 
+interface RowsProps {
+  song: SongView;
+  edit: EditView;
+  dense: boolean;
+  /** A working time: only the phrase there and the next are laid out. */
+  around?: number;
+}
+
 /** The song laid out like a lyric sheet: section headings and one row a phrase; only what is visible is drawn. */
-export const Rows = memo(function Rows({ song, edit, dense }: { song: SongView; edit: EditView; dense: boolean }) {
+export const Rows = memo(function Rows({ song, edit, dense, around }: RowsProps) {
   const [pane, width] = useWidth<HTMLDivElement>();
   const { rate, state } = useProject();
   const height = useHeight(pane);
-  const lines = useMemo(() => linesOf(song, !dense), [song, dense]);
+  const here =
+    around === undefined
+      ? -1
+      : Math.max(
+          0,
+          song.phrases.findIndex((p) => around < p.end_s),
+        );
+  const lines = useMemo(() => {
+    const all = linesOf(song, !dense);
+    if (here < 0) return all;
+    const rows = all.filter((l) => l.kind === "row");
+    return rows.slice(Math.min(here, Math.max(0, rows.length - 2)), here + 2);
+  }, [song, dense, here]);
   // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
   const rowHeight = dense ? fittingRow(height, lines.length) : 104;
   const size = useCallback((i: number) => (lines[i]?.kind === "section" ? 32 : rowHeight), [lines, rowHeight]);

@@ -130,7 +130,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   const own = spanAt(base, firstFrame);
   const hue = angle ? hueOf(angle.hue) : shot.source.kind === "clip" ? colour.soft : colour.rule;
   const hole = own?.kind === "hole";
-  const name = angle?.name ?? file?.name ?? "black";
+  const name = angle?.name ?? file?.name ?? (shot.source.kind === "empty" ? "empty slot" : "black");
   const still = dense ? 42 : 66;
 
   const grab = (event: React.PointerEvent) => {
@@ -157,6 +157,14 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   };
   const pick = (event: React.PointerEvent) => {
     if (event.button !== 0) return;
+    const { carrying } = useChoice.getState();
+    if (carrying && carrying.start !== shot.start) {
+      event.stopPropagation();
+      useChoice.setState({ carrying: null });
+      const { start, how } = carrying;
+      void operate(how === "swap" ? { op: "swap", start, other: shot.start } : { op: "bring", start, to: shot.start });
+      return;
+    }
     useChoice.setState({ cutaway: null });
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
@@ -183,12 +191,13 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
         />
       )}
       <span className="shot-badge" style={{ display: width > 14 ? undefined : "none" }}>
-        {angle ? angle.number : shot.source.kind === "clip" ? "B" : "–"}
+        {angle ? angle.number : shot.source.kind === "clip" ? "B" : shot.source.kind === "empty" ? "?" : "–"}
       </span>
       {width > still + 34 && (
         <span className={cx("shot-name")}>
-          {hole ? `hole: ${own.text}` : name}
+          {hole && shot.source.kind !== "empty" ? `hole: ${own.text}` : name}
           {shot.held ? " · held" : ""}
+          {shot.source.slip ? " · out of sync" : ""}
         </span>
       )}
       {begins && shot.start > 0 && (

@@ -10,6 +10,10 @@ import { useSheetActions } from "./actions";
 import { useChoice } from "./choice";
 import { shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
+import { Judge } from "./Judge";
+import { LiveView } from "./LiveView";
+import { aroundCut } from "./passage";
+import { PassageMenu } from "./PassageMenu";
 import { Rows } from "./Rows";
 import { Viewer } from "./Viewer";
 import styles from "./SheetView.module.css";
@@ -17,11 +21,16 @@ import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
 
+/** Where the viewer's width is kept in this browser. */
+const SIDE = "zembi.viewer";
+
 /** The heart: one row a phrase, the programme and the wall of angles beside it. */
 export function SheetView() {
   const { state, path, act, operate } = useProject();
   const edit = useEdit();
-  const [dense, setDense] = useState(false);
+  const layout = useChoice((c) => c.layout);
+  const [side, setSide] = useState(() => Number(localStorage.getItem(SIDE)) || 0);
+  const dense = layout === "whole song";
   const song = state.song;
   useSheetKeys();
   const settings = (body: { unit?: Unit; lead?: number }) =>
@@ -33,16 +42,24 @@ export function SheetView() {
       </EmptyPage>
     );
   const uncut = edit.shots.length === 1;
+  if (layout === "live") return <LiveView />;
+  const drag = (event: React.PointerEvent) => {
+    if (!event.buttons) return;
+    const wide = Math.min(window.innerWidth - 420, Math.max(380, window.innerWidth - event.clientX));
+    setSide(wide);
+    localStorage.setItem(SIDE, String(Math.round(wide)));
+  };
   return (
-    <div className={cx("sheet")}>
+    <div className={cx("sheet")} style={side ? { gridTemplateColumns: `minmax(0, 1fr) 6px ${side}px` } : undefined}>
       <section className={cx("sheet-side")}>
         <div className="tools">
-          <span className="tools-label">Cuts fall on</span>
           <Segmented
             size="small"
             value={state.unit}
             onChange={(unit) => settings({ unit: unit as Unit })}
             data-testid="unit"
+            title="What cuts fall on"
+            aria-label="What cuts fall on"
             options={[
               { label: "free", value: "free" },
               { label: "½ beat", value: "half" },
@@ -72,12 +89,15 @@ export function SheetView() {
           >
             Rough cut
           </Button>
+          <PassageMenu />
+          <Judge />
           <span className="grow" />
           <Segmented
             size="small"
-            value={dense ? "whole song" : "comfortable"}
-            onChange={(v) => setDense(v === "whole song")}
-            options={["comfortable", "whole song"]}
+            value={layout}
+            onChange={(v) => useChoice.setState({ layout: v as typeof layout })}
+            options={["rows", "whole song", "live"]}
+            data-testid="layout"
           />
         </div>
         {uncut && (
@@ -87,6 +107,20 @@ export function SheetView() {
         )}
         <Rows song={song} edit={edit} dense={dense} />
       </section>
+      <div
+        className={cx("border")}
+        role="separator"
+        aria-orientation="vertical"
+        aria-label="Border between sheet and viewer"
+        title="Drag to make the viewer larger; double click for the usual"
+        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+        onPointerMove={drag}
+        onDoubleClick={() => {
+          localStorage.removeItem(SIDE);
+          setSide(0);
+        }}
+        data-testid="border"
+      />
       <Viewer />
     </div>
   );
@@ -120,6 +154,23 @@ function useSheetKeys(): void {
     clock.seek((next.start + 0.001) / rate);
     useChoice.setState({ cutaway: null });
   };
+  const slip = (frames: number) => {
+    const over = useChoice.getState().cutaway;
+    const shot = selected();
+    if (over !== null) void operate({ op: "slip", start: over, frames, over: true });
+    else if (shot) void operate({ op: "slip", start: shot.start, frames });
+  };
+  /** Plays over the cut again and again: a bar before it to a bar after. */
+  const loopCut = () => {
+    const frame = here();
+    const cuts = shots.map((s) => s.start).filter((s) => s > 0);
+    const cut = cuts.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a), cuts[0] ?? 0);
+    if (!cut || !state.song) return;
+    const loop = aroundCut(state.song, cut, rate);
+    useClock.setState({ loop });
+    clock.seek(loop[0]);
+    if (!useClock.getState().playing) clock.toggle();
+  };
   const shift = async (frames: number, beats: number) => {
     const shot = selected();
     if (!shot || shot.start === 0) return;
@@ -128,7 +179,11 @@ function useSheetKeys(): void {
       beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: shot.start + frames },
     );
     const moved = after?.shots.find((s) => !before.has(s.start));
-    if (moved) clock.seek((moved.start + 0.001) / rate);
+    if (!moved) return;
+    const { loop, playing } = useClock.getState();
+    // A cut that is played over is heard in its new place; its loop goes with it.
+    if (playing && loop && state.song) useClock.setState({ loop: aroundCut(state.song, moved.start, rate) });
+    else clock.seek((moved.start + 0.001) / rate);
   };
   useEffect(
     () =>
@@ -155,6 +210,15 @@ function useSheetKeys(): void {
     b: () => void actions.layOver(),
     "Shift+b": () => void actions.layInto(),
     h: () => void actions.hold(),
+    f: () => void document.getElementById("programme")?.requestFullscreen(),
+    g: () => loopCut(),
+    "[": () => slip(-1),
+    "]": () => slip(1),
+    Escape: () => {
+      if (!useChoice.getState().carrying) return false;
+      useChoice.setState({ carrying: null });
+      return true;
+    },
     Delete: () => {
       if (choice.cutaway === null) return;
       void operate({ op: "take off", start: choice.cutaway });

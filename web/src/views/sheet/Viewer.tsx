@@ -15,6 +15,8 @@ import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
 import { onKeys, sectionAt } from "./keys";
+import { awayFor, lengthOf } from "./passage";
+import { ShotMenu } from "./ShotMenu";
 import { useChoice } from "./choice";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
@@ -27,6 +29,7 @@ export function Viewer() {
   const edit = useEdit();
   const navigate = useNavigate();
   const items = useMemo(() => itemsOf(state.media, state.selects, edit), [state.media, state.selects, edit]);
+  const many = useChoice((c) => c.many);
   const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const frame = useFrame(rate);
@@ -91,7 +94,13 @@ export function Viewer() {
             item={item}
             width={104}
             on={chosen === item.key}
-            open={() => useChoice.setState({ clip: item.clip.id, select: item.select?.id ?? null })}
+            chosen={many.some((m) => m.key === item.key)}
+            open={(_, event) => {
+              const one = { media: item.clip.id, select: item.select?.id ?? null };
+              if (event.ctrlKey || event.metaKey)
+                useChoice.setState({ many: toggled(many, { ...one, key: item.key }) });
+              else useChoice.setState({ clip: one.media, select: one.select, many: [] });
+            }}
             look={() => {
               lookAt(item.clip.id, item.select?.id ?? null);
               navigate(`/p/${id}/coverage`);
@@ -103,6 +112,12 @@ export function Viewer() {
       <LayButtons />
     </aside>
   );
+}
+
+type Many = ReturnType<typeof useChoice.getState>["many"];
+
+function toggled(many: Many, one: Many[number]): Many {
+  return many.some((m) => m.key === one.key) ? many.filter((m) => m.key !== one.key) : [...many, one];
 }
 
 function LayButtons() {
@@ -122,7 +137,7 @@ function LayButtons() {
 }
 
 /** The programme frame at the playhead, told no oftener than the page can use. */
-function useFrame(rate: number): number {
+export function useFrame(rate: number): number {
   const [frame, setFrame] = useState(() => frameAt(clock.position(), rate));
   useEffect(() => {
     let last = 0;
@@ -136,7 +151,20 @@ function useFrame(rate: number): number {
   return frame;
 }
 
-function WallPicture({ angle, button, on, here }: { angle: AngleView; button: number; on: boolean; here: boolean }) {
+/** An angle live at the playhead; a click switches to it. */
+export function WallPicture({
+  angle,
+  button,
+  on,
+  here,
+  large,
+}: {
+  angle: AngleView;
+  button: number;
+  on: boolean;
+  here: boolean;
+  large?: boolean;
+}) {
   const { id, state, rate } = useProject();
   const actions = useSheetActions();
   const layers = useMemo(() => [angle.spans], [angle.spans]);
@@ -149,11 +177,18 @@ function WallPicture({ angle, button, on, here }: { angle: AngleView; button: nu
       data-testid={`wall-${angle.number}`}
       aria-label={`Angle ${angle.number}, ${angle.name}`}
     >
-      <Picture project={id} layers={layers} rate={rate} size="wall" length={state.length} label={angle.name} />
-      <span className="shot-badge">{angle.number}</span>
+      <Picture
+        project={id}
+        layers={layers}
+        rate={rate}
+        size={large ? "programme" : "wall"}
+        length={state.length}
+        label={angle.name}
+      />
+      <span className={large ? cx("key-badge") : "shot-badge"}>{large ? button : angle.number}</span>
       <span className={cx("wall-name")}>
         {here ? angle.name : `${angle.name}: nothing here`}
-        {button !== angle.number && ` · key ${button}`}
+        {button !== angle.number && (large ? ` · angle ${angle.number}` : ` · key ${button}`)}
       </span>
     </button>
   );
@@ -169,6 +204,10 @@ function ShotFacts() {
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const song = state.song;
+  const nudge = async (start: number, edge: "in" | "all" | "out", frames: number) => {
+    if (!(await operate({ op: "move cutaway", start, frames, edge }))) return;
+    if (edge !== "out") useChoice.setState({ cutaway: start + frames });
+  };
   if (cutaway !== null) {
     const over = edit?.cutaways.find((c) => c.start === cutaway);
     const clip = state.media.find((m) => m.id === over?.source.media);
@@ -194,6 +233,33 @@ function ShotFacts() {
             >
               Take off
             </Button>
+            <Button size="small" onClick={() => void operate({ op: "drop", start: over.start })} data-testid="drop">
+              Drop into the base
+            </Button>
+            <Button size="small" onClick={() => void operate({ op: "split cutaway", start: over.start, at: frame })}>
+              Split here
+            </Button>
+          </div>
+          <div className="buttons">
+            {(["in", "all", "out"] as const).map((edge) => (
+              <span key={edge} className={cx("nudge")}>
+                <Button
+                  size="small"
+                  onClick={() => void nudge(over.start, edge, -1)}
+                  aria-label={`${edge} a frame earlier`}
+                >
+                  ◂
+                </Button>
+                {edge === "all" ? "move" : edge}
+                <Button
+                  size="small"
+                  onClick={() => void nudge(over.start, edge, 1)}
+                  aria-label={`${edge} a frame later`}
+                >
+                  ▸
+                </Button>
+              </span>
+            ))}
           </div>
         </div>
       );
@@ -216,6 +282,7 @@ function ShotFacts() {
     (a) => a.id !== angle?.id && spanAt(a.spans, shot.start) && spanAt(a.spans, shot.end - 1),
   );
   const next = shots[index + 1];
+  const away = awayFor(song, shots, index, rate);
   const spread = pass?.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
   return (
     <div className={cx("facts")} data-testid="facts">
@@ -230,7 +297,7 @@ function ShotFacts() {
               <b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}
             </>
           ) : (
-            (clip?.name ?? "black")
+            (clip?.name ?? (shot.source.kind === "empty" ? "an empty slot" : "black"))
           )}
         </dd>
         <dt>In</dt>
@@ -245,11 +312,24 @@ function ShotFacts() {
           <>
             <dt>Lips</dt>
             <dd>
-              <span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms
-              {pass.origin === "by hand" ? ", by hand" : ""}
+              {shot.source.slip ? (
+                <span className="bad">
+                  out of sync on purpose, {Math.abs(shot.source.slip)} f {shot.source.slip > 0 ? "late" : "early"}
+                </span>
+              ) : (
+                <>
+                  <span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms
+                  {pass.origin === "by hand" ? ", by hand" : ""}
+                </>
+              )}
             </dd>
           </>
         )}
+        <dt>Length</dt>
+        <dd>
+          {lengthOf(song, shot, rate)}
+          {away === null ? "" : ` · away ${away < 1 ? "less than a bar" : `${away.toFixed(1)} bars`}`}
+        </dd>
         <dt>Also here</dt>
         <dd>
           {also.length ? also.map((a) => `${a.number} ${a.name}`).join(" · ") : "no other angle covers all of it"}
@@ -269,13 +349,7 @@ function ShotFacts() {
         <Button size="small" onClick={() => void actions.hold()}>
           {shot.held ? "Let go" : "Hold this shot"}
         </Button>
-        <Button
-          size="small"
-          disabled={shot.source.kind === "black"}
-          onClick={() => operate({ op: "black", start: shot.start })}
-        >
-          Black
-        </Button>
+        <ShotMenu shot={shot} next={next} key={shot.start} />
       </div>
     </div>
   );

@@ -3,6 +3,7 @@ import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { fallsNow, laidNow, shotAt } from "./falls";
 import { useChoice } from "./choice";
+import { sectionEnd } from "./keys";
 
 /** What an editor does on the sheet: the same by key, by button and by menu. */
 export function useSheetActions() {
@@ -17,7 +18,10 @@ export function useSheetActions() {
   return {
     cutHere: () => operate({ op: "cut", ...fallsNow(state, playing(), clock.position()) }),
     switchTo: (angle: number) => {
-      if (playing()) return operate({ op: "switch", angle, ...fallsNow(state, true, clock.position()) });
+      const over = useChoice.getState().over;
+      const until_s =
+        over === "section" ? sectionEnd(state, clock.position()) : over === "song" ? state.length / rate : null;
+      if (playing()) return operate({ op: "switch", angle, until_s, ...fallsNow(state, true, clock.position()) });
       const shot = here();
       return shot ? operate({ op: "angle", start: shot.start, angle }) : undefined;
     },

@@ -7,7 +7,23 @@ interface Choice {
   clip: string | null;
   /** The select of the chosen clip, where one was chosen. */
   select: number | null;
+  /** Clips and selects to fill with, in the order in which they were chosen. */
+  many: readonly { media: string; select: number | null; key: string }[];
+  /** A shot whose picture is to change places with, or go to, the next one that is clicked. */
+  carrying: { start: number; how: "swap" | "bring" } | null;
+  /** Up to where live switching is laid over what is cut; null where it shows until the next cut. */
+  over: "section" | "song" | null;
+  layout: "rows" | "whole song" | "live";
 }
 
-/** What is selected on the sheet. */
-export const useChoice = create<Choice>(() => ({ shot: null, cutaway: null, clip: null, select: null }));
+/** What is selected on the sheet, and how it is looked at. */
+export const useChoice = create<Choice>(() => ({
+  shot: null,
+  cutaway: null,
+  clip: null,
+  select: null,
+  many: [],
+  carrying: null,
+  over: null,
+  layout: "rows",
+}));

@@ -9,6 +9,11 @@ export function sectionAt(song: SongView | null, seconds: number): number {
   return at < 0 ? Math.max(0, sections.length - 1) : at;
 }
 
+/** Where the section at a working time ends. */
+export function sectionEnd(state: { song: SongView | null }, seconds: number): number | null {
+  return state.song?.sections[sectionAt(state.song, seconds)]?.end_s ?? null;
+}
+
 /** The angles on keys, in the order of the keys; before the server says which, the first nine by their number. */
 export function onKeys(
   angles: readonly AngleView[],

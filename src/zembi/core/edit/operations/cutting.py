@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zembi.core.edit import lanes
-from zembi.core.edit.model import Black, Edit
+from zembi.core.edit.model import Black, Edit, Shot
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
@@ -46,12 +46,16 @@ class Cut:
 
 @dataclass(frozen=True)
 class Switch:
-    """Switch to an angle at the grid point nearest to a working time: it shows until the next cut."""
+    """Switch to an angle at the grid point nearest to a working time: it shows until the next cut.
+
+    With ``until_s`` it is laid over what is cut from there to that time; held shots stay.
+    """
 
     at_s: float
     angle: int
     unit: Unit = "beat"
     lead: int = 0
+    until_s: float | None = None
     op: Literal["switch"] = "switch"
 
     def named(self, context: Context) -> str:
@@ -62,7 +66,20 @@ class Switch:
         """The edit after it."""
         source = context.angle(self.angle)
         frame = context.frame(edit, self.at_s, self.unit, self.lead)
-        return lanes.switch(edit, frame, source.angle, context.rate)
+        if self.until_s is None:
+            return lanes.switch(edit, frame, source.angle, context.rate)
+        end = min(edit.length, seconds_to_frame(self.until_s, context.rate))
+        if end <= frame:
+            raise Refused("The passage that is switched ends before that.")
+        after = lanes.around_held(edit, frame, end, [Shot(frame, source)], context.rate)
+        index = after.index_at(frame)
+        # What was on before goes on: no cut is needed.
+        on = (
+            index > 0
+            and after.shots[index].start == frame
+            and after.shots[index - 1] == Shot(after.shots[index - 1].start, source)
+        )
+        return lanes.join(after, index) if on else after
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,160 @@
+"""What can be said of a cut as a whole: how long shots are, where cuts fall, how angles come and go, what comes twice.
+
+Nothing of it is right or wrong; each place can be gone to.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty
+from zembi.core.song.grid import Grid, relation
+
+#: A shot is long where it lasts so many times as long as the others of its section, at least so many beats.
+_LONG, _LONG_BEATS = 2.5, 8.0
+
+
+@dataclass(frozen=True)
+class Part:
+    """The cut of a section: frames (half-open), its loudness, how many shots begin in it and how long they are."""
+
+    name: str
+    start: int
+    end: int
+    level: float
+    shots: int
+    mean_beats: float
+
+
+@dataclass(frozen=True)
+class Seen:
+    """How an angle is used: shots, frames, and the longest time that it was away between two of them, with where."""
+
+    angle: int
+    shots: int
+    frames: int
+    away_beats: float
+    away_until: int
+
+
+@dataclass(frozen=True)
+class Place:
+    """Something to look at, at a frame."""
+
+    frame: int
+    words: str
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """A cut as a whole. ``falls`` counts cuts on a bar, a beat, a half-beat, and off all of them, the lead allowed for."""
+
+    shots: int
+    mean_beats: float
+    falls: dict[str, int]
+    parts: list[Part]
+    angles: list[Seen]
+    places: list[Place]
+
+
+def judge(
+    edit: Edit, grid: Grid, rate: Fraction, sections: Sequence[tuple[str, int, int, float]], lead: int = 0
+) -> Judgement:
+    """Judge a cut.
+
+    Args:
+        edit: The cut.
+        grid: The working song's.
+        rate: Programme rate.
+        sections: Name, first and end frame, and loudness of each.
+        lead: Frames before the grid point at which cuts fall.
+    """
+    beat = float(60 / grid.bpm * rate)
+    lengths = [edit.end_of(i) - s.start for i, s in enumerate(edit.shots)]
+    parts = []
+    for name, start, end, level in sections:
+        inside = [n for s, n in zip(edit.shots, lengths, strict=True) if start - lead <= s.start < end - lead]
+        mean = sum(inside) / len(inside) / beat if inside else 0.0
+        parts.append(Part(name, start, end, level, len(inside), mean))
+    return Judgement(
+        len(edit.shots), sum(lengths) / len(lengths) / beat, _falls(edit, grid, rate, lead), parts, _angles(edit, beat),
+        sorted([*_long(edit, parts, beat, lead), *_twice(edit, rate), *_quiet_and_fast(parts)], key=lambda p: p.frame),
+    )  # fmt: skip
+
+
+def _falls(edit: Edit, grid: Grid, rate: Fraction, lead: int) -> dict[str, int]:
+    out = {"bar": 0, "beat": 0, "half-beat": 0, "off": 0}
+    for shot in edit.shots[1:]:
+        found = relation(grid, shot.start + lead, rate)
+        if found.off_frames:
+            out["off"] += 1
+        elif found.beat == 1:
+            out["bar"] += 1
+        else:
+            out["beat" if float(found.beat).is_integer() else "half-beat"] += 1
+    return out
+
+
+def _angles(edit: Edit, beat: float) -> list[Seen]:
+    out: dict[int, Seen] = {}
+    last: dict[int, int] = {}
+    for index, shot in enumerate(edit.shots):
+        if not isinstance(shot.source, AngleSource):
+            continue
+        angle, end = shot.source.angle, edit.end_of(index)
+        before = out.get(angle, Seen(angle, 0, 0, 0.0, 0))
+        away = round((shot.start - last.get(angle, shot.start)) / beat, 1)
+        longer = away > before.away_beats
+        out[angle] = Seen(
+            angle, before.shots + 1, before.frames + end - shot.start, away if longer else before.away_beats,
+            shot.start if longer else before.away_until,
+        )  # fmt: skip
+        last[angle] = end
+    return list(out.values())
+
+
+def _long(edit: Edit, parts: Sequence[Part], beat: float, lead: int) -> list[Place]:
+    out = []
+    for index, shot in enumerate(edit.shots):
+        beats = (edit.end_of(index) - shot.start) / beat
+        part = next((p for p in parts if p.start - lead <= shot.start < p.end - lead), None)
+        others = (part.mean_beats * part.shots - beats) / (part.shots - 1) if part and part.shots > 1 else 0.0
+        if others and beats >= _LONG_BEATS and beats > _LONG * others and not isinstance(shot.source, Empty):
+            out.append(
+                Place(
+                    shot.start,
+                    f"{beats:.0f} beats long, the others of {part.name if part else ''} {others:.1f}",
+                )
+            )
+    return out
+
+
+def _twice(edit: Edit, rate: Fraction) -> list[Place]:
+    """Clips of which the same stretch is seen again."""
+    lanes = [(s.start, edit.end_of(i), s.source) for i, s in enumerate(edit.shots)]
+    lanes += [(c.start, c.end, c.source) for c in edit.cutaways]
+    out = []
+    seen: dict[str, list[tuple[float, float, int]]] = {}
+    for start, end, source in sorted(lanes, key=lambda x: x[0]):
+        if not isinstance(source, ClipSource):
+            continue
+        until = source.in_s + source.speed * float((end - start) / rate)
+        for a, b, at in seen.get(source.media, []):
+            if a < until and source.in_s < b and at != start:
+                out.append(Place(start, f"the same stretch of a clip as at frame {at}"))
+                break
+        seen.setdefault(source.media, []).append((source.in_s, until, start))
+    return out
+
+
+def _quiet_and_fast(parts: Sequence[Part]) -> list[Place]:
+    """A section that is cut faster than a louder one."""
+    cut = [p for p in parts if p.shots]
+    if len(cut) < 2:
+        return []
+    loudest = max(cut, key=lambda p: p.level)
+    return [
+        Place(p.start, f"{p.name} is cut faster than {loudest.name}, the loudest")
+        for p in cut
+        if p is not loudest and p.level < loudest.level - 3 and p.mean_beats < 0.8 * loudest.mean_beats
+    ]

@@ -1,0 +1,139 @@
+import { Button, InputNumber, Segmented } from "antd";
+import { useMemo } from "react";
+import { api, data, type Unit } from "../../api/client";
+import { useEdit, useProject } from "../../api/project";
+import { classes } from "../../parts/classes";
+import { barBeat } from "../../parts/format";
+import { useKeys } from "../../parts/keys";
+import { spanAt } from "../../player/layers";
+import { Picture } from "../../player/Picture";
+import { useChoice } from "./choice";
+import { onKeys, sectionAt } from "./keys";
+import styles from "./LiveView.module.css";
+import { Rows } from "./Rows";
+import { awayFor, nextBeat } from "./passage";
+import { useFrame, WallPicture } from "./Viewer";
+
+const cx = classes(styles);
+
+/** Switching live: the programme and the angles large, under them the phrase that plays and the next. */
+export function LiveView() {
+  const { id, state, rate, act, path, turn } = useProject();
+  const edit = useEdit();
+  const over = useChoice((c) => c.over);
+  const frame = useFrame(rate);
+  const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
+  const song = state.song;
+  const section = sectionAt(song, frame / rate);
+  const wall = useMemo(() => onKeys(state.angles, state.keys[section]), [state.angles, state.keys, section]);
+  const shots = edit?.shots ?? [];
+  const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
+  const shot = shots[index];
+  const on = state.angles.find((a) => a.id === shot?.source.angle);
+  const settings = (body: { unit?: Unit; lead?: number }) =>
+    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
+  useKeys({ Backspace: () => void turn("undo") });
+  if (!song || !edit) return null;
+  const next = nextBeat(song, frame / rate);
+  return (
+    <div className={cx("live")} data-testid="live">
+      <div className="tools">
+        <b>Switching live</b>
+        <Segmented
+          size="small"
+          value={over ?? "cut"}
+          onChange={(v) => useChoice.setState({ over: v === "cut" ? null : (v as "section" | "song") })}
+          options={[
+            { label: "until the next cut", value: "cut" },
+            { label: "over this section", value: "section" },
+            { label: "over all from here", value: "song" },
+          ]}
+          data-testid="live-over"
+        />
+        <span className="tools-label">cuts fall on</span>
+        <Segmented
+          size="small"
+          value={state.unit}
+          onChange={(unit) => settings({ unit: unit as Unit })}
+          options={[{ label: "free", value: "free" }, { label: "½ beat", value: "half" }, "beat", "bar", "phrase"]}
+        />
+        <InputNumber
+          size="small"
+          min={0}
+          max={12}
+          value={state.lead}
+          onChange={(v) => v !== null && settings({ lead: v })}
+          suffix="f lead"
+          style={{ width: 84 }}
+          aria-label="Lead in frames"
+        />
+        <span className="grow" />
+        <Button size="small" onClick={() => void turn("undo")}>
+          Take back the last ⌫
+        </Button>
+        <Button
+          size="small"
+          type="primary"
+          onClick={() => useChoice.setState({ layout: "rows" })}
+          data-testid="live-end"
+        >
+          Back to the sheet
+        </Button>
+      </div>
+      <div className={cx(wall.length > 4 && wall.length <= 6 ? "stage wide" : "stage")}>
+        <div className={cx("programme")}>
+          <Picture
+            project={id}
+            layers={layers}
+            rate={rate}
+            size="programme"
+            length={state.length}
+            label="Programme"
+            id="programme"
+          />
+          <div className={cx("line")}>
+            <span>
+              <b>Programme</b> · {on ? `${on.number} ${on.name}` : (shot?.source.kind ?? "")}
+            </span>
+            {shot && (
+              <span className="mono">{(((frame - shot.start) / rate / 60) * song.bpm).toFixed(1)} beats on</span>
+            )}
+          </div>
+          <div className={cx("card")}>
+            {next && (
+              <div>
+                <b>next</b> falls on <span className="mono">{barBeat(song, next.beat + 0.01)}</span> in{" "}
+                <span className="mono">{next.away.toFixed(1)} beats</span>
+              </div>
+            )}
+            <div className="soft">{on ? sinceWhen(awayFor(song, shots, index, rate), on.number) : ""}</div>
+          </div>
+        </div>
+        <div
+          className={cx("wall")}
+          style={{ gridTemplateColumns: `repeat(${wall.length > 4 ? 3 : 2}, minmax(0, 1fr))` }}
+        >
+          {wall.map(({ angle, key }) => (
+            <WallPicture
+              key={angle.id}
+              angle={angle}
+              button={key}
+              on={angle.id === on?.id}
+              here={spanAt(angle.spans, frame) !== undefined}
+              large
+            />
+          ))}
+          {!wall.length && <p>No angle has picture in this section.</p>}
+        </div>
+      </div>
+      <div className={cx("now")}>
+        <Rows song={song} edit={edit} dense={false} around={frame / rate} />
+      </div>
+    </div>
+  );
+}
+
+function sinceWhen(bars: number | null, number: number): string {
+  if (bars === null) return `${number} is on for the first time`;
+  return `${number} was away for ${bars < 1 ? `${(4 * bars).toFixed(1)} beats` : `${bars.toFixed(1)} bars`}`;
+}

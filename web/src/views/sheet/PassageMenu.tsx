@@ -1,0 +1,190 @@
+import { Button, InputNumber, Popover, Segmented, Select } from "antd";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useEdit, useProject } from "../../api/project";
+import { classes } from "../../parts/classes";
+import { clock, useClock } from "../../player/clock";
+import { useChoice } from "./choice";
+import styles from "./PassageMenu.module.css";
+import { modelsFor, passageOf, summary } from "./passage";
+
+const cx = classes(styles);
+
+type Every = NonNullable<Schemas["MakeSlots"]["every"]>;
+
+/** What can be done with a whole passage: the loop where there is one, else the section at the playhead. */
+export function PassageMenu() {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomLeft"
+      open={open}
+      onOpenChange={setOpen}
+      destroyOnHidden
+      content={<Passage done={() => setOpen(false)} />}
+    >
+      <Button size="small" data-testid="passage">
+        Passage…
+      </Button>
+    </Popover>
+  );
+}
+
+function Passage({ done }: { done: () => void }) {
+  const { state, rate, operate } = useProject();
+  const edit = useEdit();
+  const loop = useClock((c) => c.loop);
+  const many = useChoice((c) => c.many);
+  const [every, setEvery] = useState<Every>("bar");
+  const [frames, setFrames] = useState(2);
+  const [loose, setLoose] = useState(3);
+  const [seed, setSeed] = useState(1);
+  const [angles, setAngles] = useState<"same" | "next">("same");
+  const song = state.song;
+  if (!song || !edit) return null;
+  const at = clock.position();
+  const passage = passageOf(song, loop, at, rate, state.length);
+  const { first, end } = passage;
+  const section = song.sections.find((s) => at < s.end_s) ?? song.sections[0];
+  const lead = state.lead;
+  // Cuts with a lead belong to the passage that they begin.
+  const cuts = { first: first ? first - lead : 1, last: end - lead - 1 };
+  const act = async (operation: Parameters<typeof operate>[0]) => {
+    if (await operate(operation)) done();
+  };
+  return (
+    <div className={cx("passage")} data-testid="passage-menu">
+      <div>
+        <b>{passage.name}</b> <span className="soft">{summary(song, edit, passage, rate)}</span>
+      </div>
+      <p className="soft">
+        {loop ? "The loop (I and O) is worked on." : "Set a loop with I and O to work on another passage."} Held shots
+        stay.
+      </p>
+      <div className={cx("line")}>
+        <span className={cx("what")}>Push its cuts</span>
+        <InputNumber
+          size="small"
+          value={frames}
+          onChange={(v) => setFrames(v ?? 1)}
+          min={1}
+          max={48}
+          suffix="f"
+          aria-label="Frames to push"
+        />
+        <Button
+          size="small"
+          onClick={() => void operate({ op: "push", ...cuts, frames: -frames })}
+          data-testid="push-early"
+        >
+          early
+        </Button>
+        <Button size="small" onClick={() => void operate({ op: "push", ...cuts, frames })} data-testid="push-late">
+          late
+        </Button>
+      </div>
+      <div className={cx("line")}>
+        <span className={cx("what")}>Loosen by up to</span>
+        <InputNumber
+          size="small"
+          value={loose}
+          onChange={(v) => setLoose(v ?? 1)}
+          min={1}
+          max={24}
+          suffix="f"
+          aria-label="Frames to loosen"
+        />
+        <Button
+          size="small"
+          onClick={() => {
+            void operate({ op: "loosen", ...cuts, frames: loose, seed });
+            setSeed(seed + 1);
+          }}
+        >
+          Loosen
+        </Button>
+        <Button size="small" onClick={() => void operate({ op: "tighten", ...cuts })}>
+          Tighten to the beat
+        </Button>
+      </div>
+      {section && (
+        <div className={cx("line")}>
+          <span className={cx("what")}>Cut it as</span>
+          <Select
+            size="small"
+            className={cx("grow")}
+            placeholder="another section"
+            value={null}
+            onChange={(id: number | null) => {
+              const model = song.sections.find((s) => s.id === id);
+              if (model)
+                void act({
+                  op: "cut as",
+                  from_s: model.start_s,
+                  end_s: model.end_s,
+                  to_s: section.start_s,
+                  until_s: section.end_s,
+                  angles,
+                });
+            }}
+            options={modelsFor(song, section).map((s) => ({
+              value: s.id,
+              label: s.group === section.group ? `${s.name}, the same music` : s.name,
+            }))}
+            aria-label={`Cut ${section.name} as`}
+            data-testid="cut-as"
+          />
+          <Segmented
+            size="small"
+            value={angles}
+            onChange={(v) => setAngles(v as typeof angles)}
+            options={[
+              { label: "same angles", value: "same" },
+              { label: "turned by one", value: "next" },
+            ]}
+          />
+        </div>
+      )}
+      <div className={cx("line")}>
+        <span className={cx("what")}>Empty slots</span>
+        <Select
+          size="small"
+          value={every}
+          onChange={setEvery}
+          options={(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"] as const).map((e) => ({
+            value: e,
+            label: e === "mark" ? "on each mark" : `every ${e}`,
+          }))}
+          aria-label="Slots every"
+        />
+        <Button size="small" onClick={() => void act({ op: "make slots", first, end, every })} data-testid="make-slots">
+          Make slots
+        </Button>
+        <Button size="small" onClick={() => void act({ op: "clear", first, end })}>
+          Empty its shots
+        </Button>
+      </div>
+      <div className={cx("line")}>
+        <span className={cx("what")}>Fill in this order</span>
+        <span className="soft grow">
+          {many.length ? `${many.length} chosen` : "Ctrl-click B-roll in the order in which it shall come"}
+        </span>
+        <Button
+          size="small"
+          disabled={!many.length}
+          onClick={async () => {
+            const clips = many.map(({ media, select }) => ({ media, select }));
+            if (await operate({ op: "fill", first, end, clips })) {
+              useChoice.setState({ many: [] });
+              done();
+            }
+          }}
+          data-testid="fill"
+        >
+          Fill its slots
+        </Button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,128 @@
+import { Button, Dropdown, type MenuProps } from "antd";
+import { useEffect, useState } from "react";
+import { api, data, type EditView, type Operation, type ShotView } from "../../api/client";
+import { useProject } from "../../api/project";
+import { classes } from "../../parts/classes";
+import { barBeat } from "../../parts/format";
+import { Picture } from "../../player/Picture";
+import { useChoice } from "./choice";
+import styles from "./ShotMenu.module.css";
+
+const cx = classes(styles);
+
+const WAYS = [
+  { how: "before", word: "The one before runs on" },
+  { how: "after", word: "The one after comes early" },
+  { how: "up", word: "All that follow move up, cuts stay on the music" },
+] as const;
+
+/** What can be done with a shot besides cutting it. */
+export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | undefined }) {
+  const { operate } = useProject();
+  const [taking, setTaking] = useState(false);
+  const { start } = shot;
+  const angle = shot.source.kind === "angle";
+  const items: MenuProps["items"] = [
+    { key: "out", label: "Take it out…", disabled: shot.source.kind === "empty" && !next },
+    { key: "swap", label: "Swap with another shot", disabled: !next && start === 0 },
+    { key: "bring", label: "Bring to another place" },
+    { key: "lift", label: "Lift into a cutaway", disabled: start === 0 },
+    { key: "early", label: angle ? "Out of sync on purpose: a frame earlier" : "Slip a frame earlier  [" },
+    { key: "late", label: angle ? "Out of sync on purpose: a frame later" : "Slip a frame later  ]" },
+    { key: "black", label: "Black", disabled: shot.source.kind === "black" },
+    { key: "empty", label: "Empty it", disabled: shot.source.kind === "empty" },
+  ];
+  const choose: MenuProps["onClick"] = ({ key }) => {
+    if (key === "out") setTaking(true);
+    else if (key === "swap" || key === "bring") useChoice.setState({ carrying: { start, how: key } });
+    else if (key === "lift") void operate({ op: "lift", start });
+    else if (key === "early" || key === "late")
+      void operate({ op: "slip", start, frames: key === "late" ? 1 : -1, on_purpose: angle });
+    else if (key === "black") void operate({ op: "black", start });
+    else void operate({ op: "clear", first: start, end: shot.end });
+  };
+  return (
+    <>
+      <Dropdown menu={{ items, onClick: choose }} trigger={["click"]}>
+        <Button size="small" data-testid="shot-menu">
+          More…
+        </Button>
+      </Dropdown>
+      {taking && <TakeOut shot={shot} done={() => setTaking(false)} />}
+    </>
+  );
+}
+
+/** The three ways to take a shot out, each with what then comes there, before one is chosen. */
+function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
+  const { id, state, rate, path, operate } = useProject();
+  const [results, setResults] = useState<Record<string, EditView | string>>({});
+  useEffect(() => {
+    for (const { how } of WAYS) {
+      const body: Operation = { op: "take out", start: shot.start, how };
+      data(api.POST("/api/projects/{project_id}/edit/look", { params: path, body }))
+        .then((edit) => setResults((r) => ({ ...r, [how]: edit })))
+        .catch((fault: Error) => setResults((r) => ({ ...r, [how]: fault.message })));
+    }
+  }, [shot.start, path]);
+  const song = state.song;
+  return (
+    <div className={cx("ways")} data-testid="take-out">
+      <b>Take out the shot at {song ? barBeat(song, (shot.start + 0.5) / rate) : shot.start}</b>
+      {WAYS.map(({ how, word }) => {
+        const made = results[how];
+        const edit = typeof made === "object" ? made : undefined;
+        const there = edit?.shots.find((s) => s.start <= shot.start && s.end > shot.start);
+        return (
+          <button
+            type="button"
+            key={how}
+            className={cx("way")}
+            disabled={!edit}
+            onClick={() => {
+              void operate({ op: "take out", start: shot.start, how });
+              done();
+            }}
+          >
+            <span className={cx("picture")}>
+              {edit && (
+                <Picture
+                  project={id}
+                  layers={edit.programme.layers}
+                  rate={rate}
+                  size="wall"
+                  length={state.length}
+                  label={word}
+                />
+              )}
+            </span>
+            <span>
+              {word}
+              <span className="soft">
+                {typeof made === "string"
+                  ? made
+                  : there
+                    ? `${edit?.shots.length} shots; here then ${nameOf(there, state.angles, state.media)}`
+                    : "…"}
+              </span>
+            </span>
+          </button>
+        );
+      })}
+      <Button size="small" onClick={done}>
+        Leave it
+      </Button>
+    </div>
+  );
+}
+
+function nameOf(
+  shot: ShotView,
+  angles: readonly { id: number; number: number; name: string }[],
+  media: readonly { id: string; name: string }[],
+): string {
+  const angle = angles.find((a) => a.id === shot.source.angle);
+  if (angle) return `${angle.number} ${angle.name}`;
+  if (shot.source.kind === "empty") return "an empty slot";
+  return media.find((m) => m.id === shot.source.media)?.name ?? "black";
+}

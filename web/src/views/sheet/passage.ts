@@ -1,0 +1,83 @@
+/** The passage that is worked on, and what is said of shots. Pure. */
+
+import type { EditView, SectionView, ShotView, SongView } from "../../api/client";
+import { lastAtOrBefore } from "../../parts/format";
+import { frameAt } from "../../player/timemap";
+
+export interface Passage {
+  first: number;
+  end: number;
+  name: string;
+}
+
+/** What is worked on: the loop where there is one, else the section at the playhead. */
+export function passageOf(
+  song: SongView,
+  loop: readonly [number, number] | null,
+  at: number,
+  rate: number,
+  length: number,
+): Passage {
+  if (loop) return { first: frameAt(loop[0], rate), end: Math.min(length, frameAt(loop[1], rate)), name: "the loop" };
+  const section = song.sections.find((s) => at < s.end_s) ?? song.sections.at(-1);
+  if (!section) return { first: 0, end: length, name: "the song" };
+  const last = section === song.sections.at(-1);
+  // A cut with a lead belongs to the section that it begins.
+  return {
+    first: frameAt(section.start_s, rate),
+    end: last ? length : Math.min(length, frameAt(section.end_s, rate)),
+    name: section.name,
+  };
+}
+
+/** A bar before a cut to a bar after it, in seconds. */
+export function aroundCut(song: SongView, cut: number, rate: number): [number, number] {
+  const bar = (60 / song.bpm) * song.metre;
+  return [Math.max(0, cut / rate - bar), Math.min(song.seconds, cut / rate + bar)];
+}
+
+/** A shot's length in beats, bars, frames and seconds. */
+export function lengthOf(song: SongView, shot: Pick<ShotView, "start" | "end">, rate: number): string {
+  const frames = shot.end - shot.start;
+  const beats = (frames / rate / 60) * song.bpm;
+  const rounded = Math.round(beats * 10) / 10;
+  const said = `${rounded} ${rounded === 1 ? "beat" : "beats"}`;
+  const bars = beats / song.metre;
+  const whole = Math.abs(bars - Math.round(bars)) < 0.02 && Math.round(bars) > 0;
+  const inBars = whole ? ` · ${Math.round(bars)} bar${Math.round(bars) === 1 ? "" : "s"}` : "";
+  return `${said}${inBars} · ${frames} f · ${(frames / rate).toFixed(2)} s`;
+}
+
+/** How long the angle of a shot was away before it, in bars; null where it was never on before. */
+export function awayFor(song: SongView, shots: readonly ShotView[], index: number, rate: number): number | null {
+  const shot = shots[index];
+  const before = shots
+    .slice(0, index)
+    .findLast((s) => s.source.kind === "angle" && s.source.angle === shot?.source.angle);
+  if (!shot || !before || shot.source.kind !== "angle") return null;
+  return (((shot.start - before.end) / rate / 60) * song.bpm) / song.metre;
+}
+
+/** What the next switch falls on: the beat after a time, and how many beats away it is. */
+export function nextBeat(song: SongView, at: number): { beat: number; away: number } | null {
+  const index = lastAtOrBefore(song.beats, at) + 1;
+  const beat = song.beats[index];
+  return beat === undefined ? null : { beat, away: ((beat - at) / 60) * song.bpm };
+}
+
+/** Shots that begin in a passage: how many, their mean length in beats, and how many angles. */
+export function summary(song: SongView, edit: Pick<EditView, "shots">, passage: Passage, rate: number): string {
+  const shots = edit.shots.filter((s) => s.start >= passage.first && s.start < passage.end);
+  if (!shots.length) return "no cut";
+  const mean = shots.reduce((sum, s) => sum + s.end - s.start, 0) / shots.length;
+  const beats = ((mean / rate / 60) * song.bpm).toFixed(1);
+  const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;
+  const empty = shots.filter((s) => s.source.kind === "empty").length;
+  return `${shots.length} ${shots.length === 1 ? "shot" : "shots"}, ${beats} beats each, ${angles} ${angles === 1 ? "angle" : "angles"}${empty ? `, ${empty} empty` : ""}`;
+}
+
+/** Other passages with the same music first, to cut as. */
+export function modelsFor(song: SongView, section: SectionView): SectionView[] {
+  const others = song.sections.filter((s) => s.id !== section.id);
+  return [...others].sort((a, b) => Number(b.group === section.group) - Number(a.group === section.group));
+}
