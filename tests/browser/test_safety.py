@@ -74,6 +74,8 @@ def test_a_double_click_on_make_project_makes_one_and_opens_it(page: webdriver.C
         0
     ].click()
     until(lambda: page.find_elements(By.ID, "name"), "the dialog")[0].send_keys("Net Loft")
+    opening = ".ant-zoom-appear, .ant-zoom-enter"
+    until(lambda: not page.find_elements(By.CSS_SELECTOR, opening), "the dialog is at rest")
     (make,) = [b for b in page.find_elements(By.TAG_NAME, "button") if b.text == "Make project"]
     webdriver.ActionChains(page).double_click(make).perform()
     until(lambda: "/p/net-loft" in page.current_url, "the project opens")
