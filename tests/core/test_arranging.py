@@ -38,7 +38,9 @@ from zembi.core.edit.operations import (
     MoveCutaway,
     Operation,
     Push,
+    RoughCut,
     Slip,
+    Slot,
     SplitCutaway,
     Swap,
     Switch,
@@ -207,6 +209,14 @@ def test_slots_lie_on_the_music_and_what_is_held_or_outside_stays() -> None:
         done(FOUR, MakeSlots(300, 300))
 
 
+def test_slots_are_tapped_on_the_grid_with_the_lead() -> None:
+    tapped = done(new_edit(LENGTH), Slot(2.1, "beat", 1), Slot(4.3, "bar", 1))
+    assert lane(tapped) == [(0, Black()), (47, Empty()), (95, Empty())]
+    assert lane(done(FOUR, Slot(4.0)))[1] == (96, Empty()), "on a cut there is the slot begins there"
+    with pytest.raises(Refused, match="held shot"):
+        done(edit_of((0, A, True)), Slot(3.0))
+
+
 def test_slots_are_filled_in_order_and_one_too_long_for_all_stays_empty() -> None:
     context = dataclasses.replace(
         CONTEXT,
@@ -347,3 +357,31 @@ def test_a_live_switch_is_laid_over_what_was_cut_up_to_its_end() -> None:
     assert lane(later) == [(0, A), (144, B), (168, A), (192, B), (288, A), (400, B)]
     with pytest.raises(Refused, match="ends before"):
         done(edit, Switch(13.0, 4, until_s=12.0))
+
+
+def test_a_rough_cut_of_a_passage_has_its_own_pace_and_leaves_the_rest() -> None:
+    edit = done(FOUR, RoughCut(192, 576, beats=4))
+    assert [x for x in lane(edit) if x[0] < 192] == lane(FOUR)[:2]
+    inside = [s for s, _ in lane(edit) if 192 < s < 383]
+    assert inside == [239, 287, 335], "a bar each, less the lead"
+    assert frames_of(edit)[576:] == frames_of(FOUR)[576:]
+    for wrong in (RoughCut(beats=0), RoughCut(broll=2.0), RoughCut(300, 300)):
+        with pytest.raises(BadInput):
+            done(FOUR, wrong)
+
+
+def test_a_share_of_a_rough_cut_is_b_roll_evenly_and_none_twice_in_a_row() -> None:
+    context = dataclasses.replace(
+        CONTEXT,
+        clips={n: Footage(n, 0.0, s, fills=True) for n, s in (("rope", 9.0), ("sea", 5.0), ("gull", 0.5))},
+    )
+    made = apply(new_edit(LENGTH), RoughCut(beats=4, broll=0.25), context)
+    clips = [i for i, s in enumerate(made.shots) if isinstance(s.source, ClipSource)]
+    assert 0.2 <= len(clips) / len(made.shots) <= 0.3
+    assert 0 not in clips
+    names = [made.shots[i].source.media for i in clips]  # type: ignore[union-attr]
+    assert all(a != b for a, b in pairwise(names))
+    assert set(names) == {"rope", "sea"}, "half a second is too short for a bar"
+    assert made == apply(new_edit(LENGTH), RoughCut(beats=4, broll=0.25), context), "the same cut again"
+    plain = apply(new_edit(LENGTH), RoughCut(beats=4), context)
+    assert not any(isinstance(s.source, ClipSource) for s in plain.shots[:5])

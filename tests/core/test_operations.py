@@ -35,6 +35,7 @@ from zembi.core.edit.operations import (
     SetAngle,
     SetBlack,
     Slip,
+    Slot,
     SplitCutaway,
     Swap,
     Switch,
@@ -196,6 +197,7 @@ def operations(draw: st.DrawFn) -> Operation:
         Push(start, frame, draw(st.integers(-30, 30))), Loosen(start, frame, draw(st.integers(1, 9)), draw(st.integers(0, 9))),
         Tighten(start, frame), MoveCutaway(96, draw(st.integers(-90, 90)), draw(st.sampled_from(["all", "in", "out"]))),
         SplitCutaway(96, frame), Lift(start), Drop(96), Clear(start, frame), Fill(start, frame, (Chosen("rope"),)),
+        Slot(at, unit, lead),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]))),
     ]  # fmt: skip
     assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"
@@ -238,4 +240,5 @@ def test_the_cutdown_the_moved_grid_and_another_song_keep_what_they_do_not_know(
 
 def test_an_operation_tells_the_journal_what_it_was() -> None:
     assert arguments(Move(5, beats=2)) == {"start": 5, "to": None, "beats": 2}
-    assert arguments(RoughCut()) == {}
+    assert arguments(RoughCut(beats=4)) == {"first": 0, "end": None, "beats": 4, "broll": 0.0}
+    assert arguments(Fill(0, 9, (Chosen("rope", 2),)))["clips"] == ({"media": "rope", "select": 2},)

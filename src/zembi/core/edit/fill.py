@@ -114,6 +114,31 @@ def rough_cut(
     return checked(replace(edit, shots=tuple(shots)))
 
 
+def with_broll(edit: Edit, clips: Sequence[Clip], share: float, first: int, end: int, rate: Fraction) -> Edit:
+    """Give a share of the shots that begin in a range to B-roll: evenly, the longest clip first, none twice in a row.
+
+    The first of the range, held shots and those that no clip is long enough for keep what they show.
+    """
+    order = sorted(range(len(clips)), key=lambda i: clips[i].in_s - clips[i].out_s)
+    uses = dict.fromkeys(order, 0)
+    shots = list(edit.shots)
+    inside = [i for i, s in enumerate(shots) if first < s.start < end and not s.held]
+    owed, last = 0.0, -1
+    for index in inside:
+        owed += share
+        if owed < 1 - 1e-9:
+            continue
+        frames = edit.end_of(index) - shots[index].start
+        fitting = [i for i in order if i != last and not _missing(clips[i], frames, rate)]
+        if not fitting:
+            continue
+        last = min(fitting, key=lambda i: uses[i])
+        uses[last] += 1
+        owed -= 1
+        shots[index] = replace(shots[index], source=ClipSource(clips[last].media, clips[last].in_s))
+    return checked(replace(edit, shots=tuple(shots)))
+
+
 def _around(slots: list[Slot], held: list[tuple[int, int, Shot]]) -> list[Slot]:
     """Slots with the held shots taken out."""
     out = slots

@@ -10,7 +10,7 @@ SIZE = (36, 64)
 #: Bins of each of the three colours.
 _BINS = 8
 #: A picture with so little in it (spread of its light, of 255) is blank.
-_BLANK = 1.5
+_BLANK = 0.8
 
 Pictures = NDArray[np.uint8]
 Floats = NDArray[np.float64]

@@ -36,6 +36,8 @@ _FAR, _UNEVEN = 0.35, 0.2
 #: Nor is it a dissolve where its ends are so like each other (correlation), share so much of their colours, or fit each
 #: other so well when moved: pans and zooms mix a place with itself.
 _SAME, _SHARED_COLOURS, _FITS = 0.5, 0.6, 0.75
+#: Mixtures as near and even as this may share more colours.
+_NEAR, _MOST_SHARED = 0.1, 0.8
 
 Floats = NDArray[np.float64]
 
@@ -129,9 +131,9 @@ def _mixtures(seen: Looks, cuts: list[int]) -> list[tuple[int, int]]:
             continue
         # A light that goes up and down, or a slow move, mixes a picture with one of the same place.
         ones, others = first[pairs], end[pairs]
-        other = (_alike(rows[ones], rows[others]) < _SAME) & (
-            seen.other_colours(ones, others) > 1 - _SHARED_COLOURS
-        )
+        colours = seen.other_colours(ones, others)
+        plain = (far[pairs] < _NEAR) & (uneven[pairs] < _NEAR) & (colours > 1 - _MOST_SHARED)
+        other = (_alike(rows[ones], rows[others]) < _SAME) & ((colours > 1 - _SHARED_COLOURS) | plain)
         pairs, ones, others = pairs[other], ones[other], others[other]
         other = seen.unlike(ones, others) > 1 - _FITS
         # Part of a dissolve is one too, between nearer ends; more than it is none.
@@ -159,24 +161,31 @@ def _alike(ones: NDArray[np.float32], others: NDArray[np.float32]) -> Floats:
 
 
 def _ends(rows: NDArray[np.float32], first: int, end: int) -> tuple[int, int]:
-    """Where a mixture begins and ends to the frame, by the line through its shares."""
+    """Where a mixture begins and ends to the frame, by the rise that fits its shares best."""
     # The pictures a little farther out are not mixed any more.
     before, after = max(0, first - _OUT), min(len(rows) - 1, end + _OUT)
     way = rows[after] - rows[before]
     at = np.arange(before, after + 1)
     share = ((rows[at] - rows[before]) @ way) / max(float(way @ way), 1e-9)
-    inside = (share > 0.15) & (share < 0.85)
-    if inside.sum() < 3:
-        return first, end
-    slope, height = np.polyfit(at[inside], share[inside], 1)
-    if slope <= 0:
-        return first, end
+    start, stop = _ramp(share)
+    return before + start, before + stop
+
+
+def _ramp(share: Floats) -> tuple[int, int]:
+    """Where shares leave 0 and reach 1, by the straight rise between that fits all of them best."""
+    count = len(share)
+    at = np.arange(count)
+    starts, stops = np.triu_indices(count, 3)
     # In the first frame of a dissolve of n frames the later picture has half of one n-th.
-    start, stop = round(-height / slope + 0.5), round((1 - height) / slope + 0.5)
-    slack = (end - first) // 3 + _OUT
-    if abs(start - first) > slack or abs(stop - end) > slack:
-        return first, end
-    return max(0, start), min(len(rows), stop)
+    length = (stops - starts).astype(float)
+    best, least = (0, count), np.inf
+    for some in np.array_split(np.arange(len(starts)), max(1, len(starts) // 2000)):
+        rise = (at + 0.5 - starts[some, None]) / length[some, None]
+        wrong = ((np.clip(rise, 0.0, 1.0) - share) ** 2).sum(axis=1)
+        k = int(np.argmin(wrong))
+        if wrong[k] < least:
+            least, best = float(wrong[k]), (int(starts[some[k]]), int(stops[some[k]]))
+    return best
 
 
 def find_shots(pictures: Iterable[Pictures]) -> Iterator[Found]:

@@ -1,6 +1,7 @@
+import { useDraggable } from "@dnd-kit/core";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Segmented, Select } from "antd";
-import { useMemo, useState } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 import { api, data } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { ItemCard } from "../../parts/broll/ItemCard";
@@ -160,7 +161,9 @@ export function Broll({ add }: { add: () => void }) {
       {together.length > 0 && <SayTogether items={together} done={() => setChosen(new Set())} />}
       <div className={cx("grid")}>
         {shown.map((item) => (
-          <ItemCard key={item.key} item={item} width={176} open={open} chosen={chosen.has(item.key)} choose={choose} />
+          <Carried key={item.key} id={item.key}>
+            <ItemCard item={item} width={176} open={open} chosen={chosen.has(item.key)} choose={choose} />
+          </Carried>
         ))}
         {!items.length && (
           <p className="soft">
@@ -179,5 +182,16 @@ export function Broll({ add }: { add: () => void }) {
         )}
       </div>
     </section>
+  );
+}
+
+/** Can be dragged onto a line of the shot list. */
+function Carried({ id, children }: { id: string; children: ReactNode }) {
+  const { listeners, setNodeRef, transform } = useDraggable({ id });
+  const style = transform ? { transform: `translate(${transform.x}px, ${transform.y}px)`, zIndex: 8 } : undefined;
+  return (
+    <div ref={setNodeRef} {...listeners} className={cx("carried")} style={style}>
+      {children}
+    </div>
   );
 }

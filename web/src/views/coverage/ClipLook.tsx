@@ -11,7 +11,7 @@ import styles from "./ClipLook.module.css";
 import { ClipFit } from "./ClipFit";
 import { ClipNotes } from "./ClipNotes";
 import { FilmCuts } from "./FilmCuts";
-import { Replace } from "./Replace";
+import { Replace } from "../../parts/Replace";
 import { useSay } from "./SayTogether";
 import { useClip } from "./useClip";
 

@@ -7,6 +7,8 @@ import { useEdit, useProject } from "../../api/project";
 import { Collect } from "./Collect";
 import { FilmSoFar } from "./FilmSoFar";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
+import { GoneFiles } from "../../parts/GoneFiles";
+import { Replace } from "../../parts/Replace";
 import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
@@ -39,6 +41,7 @@ export function HandoffView() {
       <section>
         <FilmSoFar edit={edit} />
         <h2>Checks</h2>
+        <GoneFiles />
         {offline.length > 0 && <Offline files={offline} />}
         <Findings findings={edit.findings} />
       </section>
@@ -150,6 +153,7 @@ function Offline({ files }: { files: MediaView[] }) {
               >
                 Relink…
               </Button>
+              {(f.kind === "take" || f.kind === "broll") && <Replace clip={f} />}
             </>
           }
         />

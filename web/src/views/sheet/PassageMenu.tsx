@@ -1,4 +1,4 @@
-import { Button, InputNumber, Popover, Segmented, Select } from "antd";
+import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
@@ -36,10 +36,13 @@ function Passage({ done }: { done: () => void }) {
   const edit = useEdit();
   const loop = useClock((c) => c.loop);
   const many = useChoice((c) => c.many);
+  const slots = useChoice((c) => c.slots);
   const [every, setEvery] = useState<Every>("bar");
   const [frames, setFrames] = useState(2);
   const [loose, setLoose] = useState(3);
   const [seed, setSeed] = useState(1);
+  const [pace, setPace] = useState(4);
+  const [share, setShare] = useState(0);
   const [angles, setAngles] = useState<"same" | "next">("same");
   const song = state.song;
   if (!song || !edit) return null;
@@ -108,6 +111,37 @@ function Passage({ done }: { done: () => void }) {
           Tighten to the beat
         </Button>
       </div>
+      <div className={cx("line")}>
+        <span className={cx("what")}>Rough cut it</span>
+        <InputNumber
+          size="small"
+          value={pace}
+          onChange={(v) => setPace(v ?? 4)}
+          min={1}
+          max={64}
+          suffix="beats"
+          aria-label="Beats to a shot"
+          style={{ width: 92 }}
+        />
+        <InputNumber
+          size="small"
+          value={share}
+          onChange={(v) => setShare(v ?? 0)}
+          min={0}
+          max={100}
+          step={5}
+          suffix="% B-roll"
+          aria-label="Share of B-roll"
+          style={{ width: 104 }}
+        />
+        <Button
+          size="small"
+          onClick={() => void operate({ op: "rough cut", first, end, beats: pace, broll: share / 100 })}
+          data-testid="rough-passage"
+        >
+          Rough cut
+        </Button>
+      </div>
       {section && (
         <div className={cx("line")}>
           <span className={cx("what")}>Cut it as</span>
@@ -165,6 +199,13 @@ function Passage({ done }: { done: () => void }) {
           Empty its shots
         </Button>
       </div>
+      <Checkbox
+        checked={slots}
+        onChange={(e) => useChoice.setState({ slots: e.target.checked })}
+        data-testid="tap-slots"
+      >
+        T taps empty slots while it plays, where cuts fall
+      </Checkbox>
       <div className={cx("line")}>
         <span className={cx("what")}>Fill in this order</span>
         <span className="soft grow">

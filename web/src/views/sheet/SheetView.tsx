@@ -8,7 +8,8 @@ import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { useSheetActions } from "./actions";
 import { useChoice } from "./choice";
-import { shotAt } from "./falls";
+import { tapHandler } from "../song/taps";
+import { fallsNow, shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
 import { Judge } from "./Judge";
 import { LiveView } from "./LiveView";
@@ -195,6 +196,15 @@ function useSheetKeys(): void {
       }),
     [edit, rate],
   );
+
+  const slots = useChoice((c) => c.slots);
+  useEffect(() => {
+    if (!slots) return;
+    tapHandler.current = (at) => void operate({ op: "slot", ...fallsNow(state, useClock.getState().playing, at) });
+    return () => {
+      tapHandler.current = null;
+    };
+  }, [slots, state, operate]);
 
   const digits = useMemo(() => Array.from({ length: 9 }, (_, i) => i + 1), []);
   useKeys({

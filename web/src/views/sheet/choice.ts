@@ -13,6 +13,8 @@ interface Choice {
   carrying: { start: number; how: "swap" | "bring" } | null;
   /** Up to where live switching is laid over what is cut; null where it shows until the next cut. */
   over: "section" | "song" | null;
+  /** T taps empty slots, not marks. */
+  slots: boolean;
   layout: "rows" | "whole song" | "live";
 }
 
@@ -25,5 +27,6 @@ export const useChoice = create<Choice>(() => ({
   many: [],
   carrying: null,
   over: null,
+  slots: false,
   layout: "rows",
 }));

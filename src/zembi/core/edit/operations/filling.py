@@ -1,19 +1,31 @@
 """Operations that fill the song by themselves."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
-from zembi.core.edit.fill import Clip, bars_each, make_slots, rough_cut
+from zembi.core.edit.fill import Clip, bars_each, make_slots, rough_cut, with_broll
+from zembi.core.edit.lanes import around_held, continued
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import Context
-from zembi.core.errors import Refused
+from zembi.core.errors import BadInput, Refused
 from zembi.core.timebase import seconds_to_frame
+
+#: Longest shots of a rough cut, in beats.
+MOST_BEATS = 64
 
 
 @dataclass(frozen=True)
 class RoughCut:
-    """Fill the whole song from coverage and B-roll; held shots stay."""
+    """Fill the song, or frames ``first`` to ``end`` (exclusive) of it, from coverage and B-roll; held shots stay.
 
+    Shots last ``beats``, else a bar where the song is loudest and two elsewhere. So much of the shots (0 to 1) is
+    ``broll``: evenly spread, the longest unused first, the first shot of the passage excepted.
+    """
+
+    first: int = 0
+    end: int | None = None
+    beats: int | None = None
+    broll: float = 0.0
     op: Literal["rough cut"] = "rough cut"
 
     def named(self, _context: Context) -> str:
@@ -31,11 +43,33 @@ class RoughCut:
         clips += [Clip(m, c.in_s, c.out_s) for m, c in ready.items() if m not in chosen]
         if not spans and not clips:
             raise Refused("There is nothing to cut with yet: lock a take on the Line-up, or add B-roll.")
+        if self.beats is not None and not 1 <= self.beats <= MOST_BEATS:
+            raise BadInput(f"Shots last 1 to {MOST_BEATS} beats.")
+        if not 0 <= self.broll <= 1:
+            raise BadInput("The share of B-roll is 0 to 1.")
         frames = [max(0, seconds_to_frame(beat, rate) - lead) for beat in grid.beats]
         bars = [frames[i] for i in grid.bars if grid.beats[i] >= 0]
         starts = [
             seconds_to_frame(s.start_s, rate) - (lead if k else 0) for k, s in enumerate(context.sections)
         ]
-        each = bars_each([s.level for s in context.sections]) if starts else [2]
-        slots = make_slots(bars, starts or [0], each, edit.length)
-        return rough_cut(edit, slots, spans, clips, frames, rate)
+        if self.beats is None:
+            each = bars_each([s.level for s in context.sections]) if starts else [2]
+            slots = make_slots(bars, starts or [0], each, edit.length)
+        else:
+            beats = [f for f, beat in zip(frames, grid.beats, strict=True) if beat >= 0]
+            slots = make_slots(beats, starts or [0], [self.beats] * max(1, len(starts)), edit.length)
+        first, end = max(0, self.first), min(edit.length, edit.length if self.end is None else self.end)
+        if end <= first:
+            raise BadInput("The passage is empty.")
+        made = rough_cut(edit, slots, spans, clips, frames, rate)
+        if self.broll:
+            made = with_broll(made, clips, self.broll, first, end, rate)
+        if (first, end) == (0, edit.length):
+            return made
+        index = made.index_at(first)
+        shown = made.shots[index]
+        head = replace(
+            shown, start=first, source=continued(shown.source, first - shown.start, rate), held=False
+        )
+        inside = [head, *(s for s in made.shots if first < s.start < end)]
+        return around_held(edit, first, end, [replace(s, held=False) for s in inside], rate)

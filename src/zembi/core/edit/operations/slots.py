@@ -7,6 +7,7 @@ from zembi.core.edit import lanes
 from zembi.core.edit.model import Edit, Empty, Shot
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
+from zembi.core.song.grid import Unit
 from zembi.core.timebase import seconds_to_frame
 
 Every = Literal["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]
@@ -48,6 +49,31 @@ class MakeSlots:
         beats = [b for b in grid.beats if b >= 0]
         bars = [grid.beats[i] for i in grid.bars if grid.beats[i] >= 0]
         return {"beat": beats, "2 beats": beats[::2], "bar": bars, "2 bars": bars[::2]}[self.every]
+
+
+@dataclass(frozen=True)
+class Slot:
+    """Begin an empty slot at the grid point nearest to a working time: it lasts until the next cut."""
+
+    at_s: float
+    unit: Unit = "beat"
+    lead: int = 0
+    op: Literal["slot"] = "slot"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Tap a slot"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        frame = context.frame(edit, self.at_s, self.unit, self.lead)
+        index = edit.index_at(frame)
+        if edit.shots[index].held:
+            raise Refused("A held shot lies there.")
+        if edit.shots[index].start != frame:
+            edit = lanes.cut(edit, frame, context.rate)
+            index += 1
+        return lanes.set_source(edit, index, Empty())
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,8 @@
 import { App, Button } from "antd";
 import { useState } from "react";
-import { api, data, type MediaView } from "../../api/client";
-import { useProject } from "../../api/project";
-import { PlacePicker } from "../../parts/PlacePicker";
+import { api, data, type MediaView } from "../api/client";
+import { useProject } from "../api/project";
+import { PlacePicker } from "./PlacePicker";
 
 /** Put a better file in a clip's place, once it was said what differs. */
 export function Replace({ clip }: { clip: MediaView }) {
