@@ -248,6 +248,7 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
         "media": rope,
         "in_s": 1.0,
         "speed": 1.0,
+        "slip": 0,
     }
     over = operate(client, "lay over", at_s=8.5, media=rope, unit="beat")
     assert [(c["start"], c["end"]) for c in over["cutaways"]] == [(204, 252)]

@@ -385,3 +385,15 @@ def test_a_share_of_a_rough_cut_is_b_roll_evenly_and_none_twice_in_a_row() -> No
     assert made == apply(new_edit(LENGTH), RoughCut(beats=4, broll=0.25), context), "the same cut again"
     plain = apply(new_edit(LENGTH), RoughCut(beats=4), context)
     assert not any(isinstance(s.source, ClipSource) for s in plain.shots[:5])
+
+
+def test_a_section_is_rough_cut_with_the_lead_and_leaves_no_sliver() -> None:
+    # The second section begins at frame 384; with a lead of one, at 383.
+    whole = done(new_edit(LENGTH), RoughCut())
+    again = done(whole, RoughCut(383, LENGTH, beats=4))
+    assert frames_of(again)[:383] == frames_of(whole)[:383]
+    lengths = [b.start - a.start for a, b in pairwise(again.shots)]
+    assert min(lengths) >= 12
+    first = done(whole, RoughCut(0, 383, beats=8))
+    assert frames_of(first)[383:] == frames_of(whole)[383:]
+    assert min(b.start - a.start for a, b in pairwise(first.shots)) >= 12

@@ -47,12 +47,10 @@ function Passage({ done }: { done: () => void }) {
   const song = state.song;
   if (!song || !edit) return null;
   const at = clock.position();
-  const passage = passageOf(song, loop, at, rate, state.length);
+  const passage = passageOf(song, loop, at, { rate, length: state.length, lead: state.lead });
   const { first, end } = passage;
   const section = song.sections.find((s) => at < s.end_s) ?? song.sections[0];
-  const lead = state.lead;
-  // Cuts with a lead belong to the passage that they begin.
-  const cuts = { first: first ? first - lead : 1, last: end - lead - 1 };
+  const cuts = { first: Math.max(1, first), last: end - 1 };
   const act = async (operation: Parameters<typeof operate>[0]) => {
     if (await operate(operation)) done();
   };

@@ -9,6 +9,7 @@ const song = {
   metre: 4,
   seconds: 40,
   beats: Array.from({ length: 80 }, (_, i) => i * 0.5),
+  phrases: [0, 1, 2].map((k) => ({ section: k, first_frame: [0, 192, 577][k], end_frame: [192, 577, 965][k] })),
   sections: [section(1, 0, 8, "Verse 1", 1), section(2, 8, 24, "Chorus 1", 2), section(3, 24, 40, "Chorus 2", 2)],
 } as unknown as SongView;
 const shot = (start: number, end: number, angle: number | null, kind = "angle") =>
@@ -16,10 +17,19 @@ const shot = (start: number, end: number, angle: number | null, kind = "angle") 
 
 describe("the passage that is worked on", () => {
   it("is the loop where there is one, else the section at the playhead", () => {
-    expect(passageOf(song, [2, 4], 30, 24, 960)).toEqual({ first: 48, end: 96, name: "the loop" });
-    expect(passageOf(song, null, 9, 24, 960)).toEqual({ first: 192, end: 576, name: "Chorus 1" });
-    expect(passageOf(song, null, 39.9, 24, 965)).toEqual({ first: 576, end: 965, name: "Chorus 2" });
-    expect(passageOf({ ...song, sections: [] }, null, 3, 24, 960).name).toBe("the song");
+    const on = { rate: 24, length: 965, lead: 0 };
+    expect(passageOf(song, [2, 4], 30, on)).toEqual({ first: 48, end: 96, name: "the loop" });
+    expect(passageOf(song, null, 9, on)).toEqual({ first: 192, end: 577, name: "Chorus 1" });
+    expect(passageOf(song, null, 39.9, on)).toEqual({ first: 577, end: 965, name: "Chorus 2" });
+    expect(passageOf({ ...song, sections: [], phrases: [] }, null, 3, on).name).toBe("the song");
+  });
+
+  it("begins and ends with the lead of the cuts, the song's ends excepted", () => {
+    const led = { rate: 24, length: 965, lead: 2 };
+    expect(passageOf(song, null, 3, led)).toMatchObject({ first: 0, end: 190 });
+    expect(passageOf(song, null, 9, led)).toMatchObject({ first: 190, end: 575 });
+    expect(passageOf(song, null, 30, led)).toMatchObject({ first: 575, end: 965 });
+    expect(passageOf(song, [2, 4], 3, led)).toMatchObject({ first: 48, end: 96 });
   });
 
   it("is summed up by its shots, their length and angles, and what is empty", () => {

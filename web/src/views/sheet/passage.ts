@@ -10,23 +10,26 @@ export interface Passage {
   name: string;
 }
 
-/** What is worked on: the loop where there is one, else the section at the playhead. */
+/**
+ * What is worked on: the loop where there is one, else the section at the playhead, by the frames that the server tells.
+ * A cut with a lead belongs to the section that it begins.
+ */
 export function passageOf(
   song: SongView,
   loop: readonly [number, number] | null,
   at: number,
-  rate: number,
-  length: number,
+  { rate, length, lead }: { rate: number; length: number; lead: number },
 ): Passage {
   if (loop) return { first: frameAt(loop[0], rate), end: Math.min(length, frameAt(loop[1], rate)), name: "the loop" };
-  const section = song.sections.find((s) => at < s.end_s) ?? song.sections.at(-1);
-  if (!section) return { first: 0, end: length, name: "the song" };
-  const last = section === song.sections.at(-1);
-  // A cut with a lead belongs to the section that it begins.
+  const found = song.sections.findIndex((s) => at < s.end_s);
+  const index = found < 0 ? song.sections.length - 1 : found;
+  const phrases = song.phrases.filter((p) => p.section === index);
+  const [head, tail] = [phrases[0], phrases.at(-1)];
+  if (!head || !tail) return { first: 0, end: length, name: "the song" };
   return {
-    first: frameAt(section.start_s, rate),
-    end: last ? length : Math.min(length, frameAt(section.end_s, rate)),
-    name: section.name,
+    first: index === 0 ? 0 : Math.max(0, head.first_frame - lead),
+    end: index === song.sections.length - 1 ? length : Math.min(length, tail.end_frame - lead),
+    name: song.sections[index]?.name ?? "",
   };
 }
 
