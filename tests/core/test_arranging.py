@@ -234,6 +234,9 @@ def test_slots_are_filled_in_order_and_one_too_long_for_all_stays_empty() -> Non
     ]  # fmt: skip
     with pytest.raises(Refused, match="long enough"):
         apply(edit, Fill(0, 240, (Chosen("gull"),)), context)
+    for clips in ((), (Chosen("gull"),) * 2001):
+        with pytest.raises(BadInput, match="1 to 2,000 clips"):
+            apply(edit, Fill(0, 240, clips), context)
     with pytest.raises(Refused, match="no empty slot"):
         apply(edit, Fill(250, 300, (Chosen("gull"),)), context)
     assert lane(done(FOUR, Clear(96, 288))) == [(0, A), (96, Empty()), (192, Empty()), (288, A)]

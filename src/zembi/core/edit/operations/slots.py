@@ -10,6 +10,9 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
 from zembi.core.timebase import seconds_to_frame
 
+#: Most clips that slots are filled with at once.
+MOST_CLIPS = 2000
+
 Every = Literal["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]
 
 
@@ -125,8 +128,8 @@ class Fill:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         first, end = _range(edit, self.first, self.end)
-        if not self.clips:
-            raise BadInput("Choose what to fill with first.")
+        if not 1 <= len(self.clips) <= MOST_CLIPS:
+            raise BadInput(f"Choose what to fill with first: 1 to {MOST_CLIPS:,} clips.")
         chosen = [context.clip(c.media, None, c.select) for c in self.clips]
         open_ = [
             i
