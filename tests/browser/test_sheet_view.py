@@ -22,6 +22,8 @@ def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
     made.go("sheet")
     yield made
     page.get("about:blank")
+    # What was refused on purpose here is no complaint of what comes next.
+    page.get_log("browser")
 
 
 def shots(editor: Editor) -> list[dict[str, Any]]:
