@@ -1,5 +1,6 @@
 import { useDraggable } from "@dnd-kit/core";
 import { useQuery } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
 import { Button, Input, Segmented, Select } from "antd";
 import { type ReactNode, useMemo, useState } from "react";
 import { api, data } from "../../api/client";
@@ -7,12 +8,16 @@ import { useEdit, useProject } from "../../api/project";
 import { ItemCard } from "../../parts/broll/ItemCard";
 import { type Item, itemsOf, NO_SIFT, type Sift, sifted, tagsOf } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
+import { useWidth } from "../../parts/Canvas";
 import { classes } from "../../parts/classes";
 import { useKeys } from "../../parts/keys";
 import styles from "./Broll.module.css";
 import { SayTogether } from "./SayTogether";
 
 const cx = classes(styles);
+
+/** Width of a card, room between cards, and height of a row, in pixels. */
+const [CARD, GAP, ROW] = [176, 8, 132];
 
 /** Every clip and select, sifted; several can be chosen and told something together. */
 export function Broll({ add }: { add: () => void }) {
@@ -41,6 +46,15 @@ export function Broll({ add }: { add: () => void }) {
     () => sifted(items, { ...sift, near: near.data ? new Map(near.data.map((n) => [n.media, n.unlike])) : null }),
     [items, sift, near.data],
   );
+  // Only the rows that are seen are laid out.
+  const [pane, width] = useWidth<HTMLDivElement>();
+  const across = Math.max(1, Math.floor((width + GAP) / (CARD + GAP)));
+  const list = useVirtualizer({
+    count: Math.ceil(shown.length / across),
+    getScrollElement: () => pane.current,
+    estimateSize: () => ROW,
+    overscan: 2,
+  });
   const together = shown.filter((i) => chosen.has(i.key));
   const song = state.song;
   const bar = song ? (60 / song.bpm) * song.metre : 2;
@@ -159,12 +173,18 @@ export function Broll({ add }: { add: () => void }) {
         </Button>
       </div>
       {together.length > 0 && <SayTogether items={together} done={() => setChosen(new Set())} />}
-      <div className={cx("grid")}>
-        {shown.map((item) => (
-          <Carried key={item.key} id={item.key}>
-            <ItemCard item={item} width={176} open={open} chosen={chosen.has(item.key)} choose={choose} />
-          </Carried>
-        ))}
+      <div className={cx("grid")} ref={pane}>
+        <div style={{ height: list.getTotalSize(), position: "relative" }}>
+          {list.getVirtualItems().map((row) => (
+            <div key={row.key} className={cx("row")} style={{ transform: `translateY(${row.start}px)` }}>
+              {shown.slice(row.index * across, (row.index + 1) * across).map((item) => (
+                <Carried key={item.key} id={item.key}>
+                  <ItemCard item={item} width={CARD} open={open} chosen={chosen.has(item.key)} choose={choose} />
+                </Carried>
+              ))}
+            </div>
+          ))}
+        </div>
         {!items.length && (
           <p className="soft">
             No B-roll yet: clips and stills that are not tied to the song, for cutaways and holes. Drop files here.
