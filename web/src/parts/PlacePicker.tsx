@@ -6,11 +6,14 @@ import { Folder, LAST_FOLDER } from "./FilePicker";
 export function PlacePicker({
   title,
   want,
+  word = want === "folder" ? "Look here" : "Take this file",
   close,
   take,
 }: {
   title: string;
   want: "file" | "folder";
+  /** What the button says. */
+  word?: string;
   close: () => void;
   take: (path: string) => void;
 }) {
@@ -28,7 +31,7 @@ export function PlacePicker({
         <>
           <Button onClick={close}>Cancel</Button>
           <Button type="primary" disabled={!path} onClick={() => path && take(path)} data-testid="take-place">
-            {want === "folder" ? "Look here" : "Take this file"}
+            {word}
           </Button>
         </>
       }

@@ -39,6 +39,7 @@ export function Collect() {
         <PlacePicker
           title="Where shall the project and all that it uses be copied?"
           want="folder"
+          word="Copy it here"
           close={() => setPicking(false)}
           take={(where) => void collect(where)}
         />
