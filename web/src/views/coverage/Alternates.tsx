@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Input, Segmented } from "antd";
 import { useEffect, useState } from "react";
-import { type AlternateView, type AngleView, api, data, derivedUrl, type SectionView } from "../../api/client";
+import { type AlternateView, type AngleView, api, data, type SectionView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
+import { useCompanion } from "../../parts/companion";
 import { barBeat } from "../../parts/format";
 import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
@@ -211,28 +212,10 @@ function Note({ value, keep }: { value: string; keep: (note: string) => void }) 
 
 /** What is heard: the song, or the song in one ear and a take in the other. */
 function Heard({ alternate, label }: { alternate: AlternateView | undefined; label: string }) {
-  const { id, state } = useProject();
+  const { state } = useProject();
   const [take, setTake] = useState(false);
   const pass = state.takes.flatMap((t) => t.passes).find((p) => p.id === alternate?.pass_id);
-  const beats = state.song?.beats;
-  useEffect(() => {
-    if (!take || !pass) {
-      clock.accompany(null);
-      return;
-    }
-    let wanted = true;
-    void clock
-      .decode(derivedUrl(id, pass.media, "sound.wav"))
-      .then((buffer) => {
-        const [takeStart, songStart, how] = [pass.take_start_s, pass.song_start_s, "left and right" as const];
-        if (wanted) clock.accompany({ buffer, takeStart, songStart, rate: pass.rate, how, beats: beats ?? [] });
-      })
-      .catch(() => undefined);
-    return () => {
-      wanted = false;
-      clock.accompany(null);
-    };
-  }, [take, id, pass, beats]);
+  useCompanion(pass?.media, pass, take ? "left and right" : null);
   return (
     <Segmented
       size="small"

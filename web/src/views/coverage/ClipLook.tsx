@@ -43,6 +43,8 @@ export function ClipLook({ clip }: { clip: MediaView }) {
     if (to) lookAt(to.clip.id);
   };
   const keep = async () => {
+    // A still has no range to keep.
+    if (clip.still) return;
     const [in_s, out_s] = range;
     if (select) {
       const params = { path: { project_id: id, select_id: select.id } };
@@ -149,24 +151,28 @@ export function ClipLook({ clip }: { clip: MediaView }) {
           </div>
         )}
         <div className={cx("under")}>
-          <span className="mono">
-            in {range[0].toFixed(2)} · out {range[1].toFixed(2)} · {(range[1] - range[0]).toFixed(2)} s
-          </span>
-          <Button size="small" onClick={setIn}>
-            In here I
-          </Button>
-          <Button size="small" onClick={setOut}>
-            Out here O
-          </Button>
-          <Button size="small" type="primary" onClick={() => void keep()} data-testid="keep-select">
-            {select ? "Change the select ⏎" : "Keep as a select ⏎"}
-          </Button>
+          {!clip.still && (
+            <>
+              <span className="mono">
+                in {range[0].toFixed(2)} · out {range[1].toFixed(2)} · {(range[1] - range[0]).toFixed(2)} s
+              </span>
+              <Button size="small" onClick={setIn}>
+                In here I
+              </Button>
+              <Button size="small" onClick={setOut}>
+                Out here O
+              </Button>
+              <Button size="small" type="primary" onClick={() => void keep()} data-testid="keep-select">
+                {select ? "Change the select ⏎" : "Keep as a select ⏎"}
+              </Button>
+            </>
+          )}
           <span className="grow" />
           <span className={cx("keys")}>space plays · J K L · 0 to 5 rates · ▴▾ other clips · Esc back</span>
         </div>
       </div>
       <aside className={cx("side")}>
-        <Selects selects={selects} on={select?.id ?? null} />
+        {!clip.still && <Selects selects={selects} on={select?.id ?? null} />}
         <ClipNotes item={item} key={`${clip.id} ${select?.id}`} />
         {!clip.still && (
           <div className={cx("line")}>

@@ -17,7 +17,7 @@ const cx = classes(styles);
 /** Angles down, sections across: which pass feeds each, what else there is, and what is missing. */
 export function Matrix() {
   const { state, rate } = useProject();
-  const { passes } = useWorkingPasses();
+  const { passes, name } = useWorkingPasses();
   const comparing = useChosen((c) => c.cell !== null);
   const song = state.song;
   if (!song) return null;
@@ -40,7 +40,7 @@ export function Matrix() {
         </div>
       </div>
       {state.angles.map((a, i) => (
-        <AngleRow key={a.id} angle={a} index={i} passes={passes.filter((p) => p.angle === a.id)} />
+        <AngleRow key={a.id} angle={a} index={i} passes={passes.filter((p) => p.angle === a.id)} name={name} />
       ))}
       <NoAngle passes={passes.filter((p) => p.angle === null)} />
       {state.holes.length > 0 && (
@@ -72,7 +72,17 @@ function fillHole(first: number, end: number, rate: number): void {
   clock.seek((first + 0.001) / rate);
 }
 
-function AngleRow({ angle, index, passes }: { angle: AngleView; index: number; passes: PassView[] }) {
+function AngleRow({
+  angle,
+  index,
+  passes,
+  name,
+}: {
+  angle: AngleView;
+  index: number;
+  passes: PassView[];
+  name: (pass: PassView) => string;
+}) {
   const { state, rate } = useProject();
   const { setNodeRef, isOver } = useDroppable({ id: `a${angle.id}` });
   const shown = passes.filter((p) => p.verdict !== "rejected");
@@ -131,7 +141,13 @@ function AngleRow({ angle, index, passes }: { angle: AngleView; index: number; p
           )),
         )}
         {shown.map((p) => (
-          <PassBar key={`${p.id} ${p.song_start_s}`} pass={p} angle={angle} lane={lanes.of.get(p) ?? 0} />
+          <PassBar
+            key={`${p.id} ${p.song_start_s}`}
+            pass={p}
+            said={name(p)}
+            angle={angle}
+            lane={lanes.of.get(p) ?? 0}
+          />
         ))}
       </div>
     </div>
@@ -187,17 +203,15 @@ function NoAngle({ passes }: { passes: PassView[] }) {
   );
 }
 
-function PassBar({ pass, angle, lane }: { pass: PassView; angle: AngleView; lane: number }) {
+function PassBar({ pass, said, angle, lane }: { pass: PassView; said: string; angle: AngleView; lane: number }) {
   const { state, rate } = useProject();
   const { feed } = usePassActions();
-  const { name } = useWorkingPasses();
   const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: `p${pass.id}` });
   const song = state.song;
   const seconds = song?.seconds ?? 1;
   const feeding = angle.spans.filter(
     (s) => s.media === pass.media && s.start / rate < pass.song_end_s && s.end / rate > pass.song_start_s,
   );
-  const said = name(pass);
   const choose = (event: React.MouseEvent) => {
     const box = (event.currentTarget as HTMLElement).parentElement?.getBoundingClientRect();
     if (!box || !song) return;

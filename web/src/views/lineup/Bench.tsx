@@ -1,7 +1,8 @@
 import { Alert, Button, InputNumber, Segmented, Space } from "antd";
-import { useEffect, useMemo, useRef, useState } from "react";
-import { derivedUrl, type MediaView, type PassView, type TakeView } from "../../api/client";
+import { useMemo, useRef, useState } from "react";
+import type { MediaView, PassView, TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { useCompanion } from "../../parts/companion";
 import { useRoom } from "../../parts/Canvas";
 import { barBeat } from "../../parts/format";
 import { clock, type Listening } from "../../player/clock";
@@ -308,35 +309,4 @@ function without(status: string, error: string): string {
     return "Nothing in this take's sound is this song. If it is, mark the same beat in both to place it by hand.";
   if (status === "failed") return error;
   return "This take is waiting to be prepared and compared with the song.";
-}
-
-/** While listening, the take sounds beside the song from its place. */
-function useCompanion(media: string, pass: PassView | undefined, how: Listening | null): void {
-  const { id, state } = useProject();
-  const beats = state.song?.beats;
-  useEffect(() => {
-    if (!how || !pass) {
-      clock.accompany(null);
-      return;
-    }
-    let wanted = true;
-    void clock
-      .decode(derivedUrl(id, media, "sound.wav"))
-      .then((buffer) => {
-        if (wanted)
-          clock.accompany({
-            buffer,
-            takeStart: pass.take_start_s,
-            songStart: pass.song_start_s,
-            rate: pass.rate,
-            how,
-            beats: beats ?? [],
-          });
-      })
-      .catch(() => undefined);
-    return () => {
-      wanted = false;
-      clock.accompany(null);
-    };
-  }, [id, media, pass?.song_start_s, pass?.take_start_s, pass?.rate, how, beats]);
 }

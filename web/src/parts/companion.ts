@@ -1,0 +1,35 @@
+import { useEffect } from "react";
+import { derivedUrl, type PassView } from "../api/client";
+import { useProject } from "../api/project";
+import { clock, type Listening } from "../player/clock";
+
+/** While listening, a take sounds beside the song from its place. */
+export function useCompanion(media: string | undefined, pass: PassView | undefined, how: Listening | null): void {
+  const { id, state } = useProject();
+  const beats = state.song?.beats;
+  useEffect(() => {
+    if (!how || !pass || !media) {
+      clock.accompany(null);
+      return;
+    }
+    let wanted = true;
+    void clock
+      .decode(derivedUrl(id, media, "sound.wav"))
+      .then((buffer) => {
+        if (wanted)
+          clock.accompany({
+            buffer,
+            takeStart: pass.take_start_s,
+            songStart: pass.song_start_s,
+            rate: pass.rate,
+            how,
+            beats: beats ?? [],
+          });
+      })
+      .catch(() => undefined);
+    return () => {
+      wanted = false;
+      clock.accompany(null);
+    };
+  }, [id, media, pass?.song_start_s, pass?.take_start_s, pass?.rate, how, beats]);
+}
