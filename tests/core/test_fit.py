@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput
-from zembi.core.footage.fit import Fit, checked_fit, curves_of, look_of
+from zembi.core.footage.fit import AS_IT_LIES, Fit, Framing, Lie, checked_fit, curves_of, lie_of, look_of
 from zembi.core.programme.curves import AS_IT_IS, PLAIN, Look
 
 FILM = (1920, 1080)
@@ -76,10 +76,42 @@ def test_bars_show_all_of_it(picture: tuple[int, int], film: tuple[int, int], tu
 
 
 def test_a_look_that_stays_is_curves_of_one_key_and_as_it_is_is_none() -> None:
-    assert curves_of(AS_IT_IS) is PLAIN
-    look = look_of(Fit("fill", x=0.2, turn=90), (1080, 1920), FILM)
+    assert curves_of(AS_IT_LIES, 25) is PLAIN
+    fit = Fit("fill", x=0.2, turn=90)
+    look = look_of(fit, (1080, 1920), FILM)
     for frame in (0, 7, 900):
-        assert curves_of(look).at(frame) == look
+        assert curves_of(lie_of(fit, (1080, 1920), FILM), 25).at(frame) == look
+
+
+MOVE = Fit("own", 0.3, 0.6, 1.2, to=Framing(0.7, 0.5, 2.0))
+
+
+@pytest.mark.parametrize("length", [2, 3, 50, 251])
+def test_a_slow_move_begins_and_ends_at_its_framings(length: int) -> None:
+    size = (4000, 3000)
+    curves = curves_of(lie_of(MOVE, size, FILM), length)
+    assert curves.at(0) == look_of(Fit("own", 0.3, 0.6, 1.2), size, FILM)
+    assert curves.at(length - 1) == look_of(Fit("own", 0.7, 0.5, 2.0), size, FILM)
+    scales = [curves.at(n).scale for n in range(length)]
+    assert scales == sorted(scales)
+
+
+def test_a_move_over_one_frame_shows_where_it_begins() -> None:
+    assert curves_of(Lie(Look(scale=1.0), Look(scale=2.0)), 1).at(0).scale == 1.0
+
+
+framings = st.builds(Framing, st.floats(0, 1), st.floats(0, 1), st.floats(1.0, 10.0))
+
+
+@given(framings, framings, st.integers(2, 400), st.floats(0, 1))
+def test_no_edge_is_seen_on_the_way_where_none_is_at_the_ends(
+    one: Framing, other: Framing, length: int, share: float
+) -> None:
+    fit = Fit("own", one.x, one.y, one.scale, to=other)
+    look = curves_of(lie_of(fit, FILM, FILM), length).at(int(share * (length - 1)))
+    room = (look.scale - 1) / 2 + 1e-9
+    assert abs(look.x) <= room
+    assert abs(look.y) <= room
 
 
 @pytest.mark.parametrize(
@@ -88,6 +120,8 @@ def test_a_look_that_stays_is_curves_of_one_key_and_as_it_is_is_none() -> None:
         (Fit(turn=45), "turned by 0, 90"),
         (Fit("own", scale=0.01), "outside 0.1 to 10"),
         (Fit("fill", x=1.2), "middle of the frame"),
+        (Fit("fill", to=Framing()), "one scale of its own"),
+        (Fit("own", to=Framing(scale=20)), "outside 0.1 to 10"),
     ],
 )
 def test_what_cannot_be_meant_is_refused(fit: Fit, said: str) -> None:

@@ -72,6 +72,25 @@ def test_what_is_no_cut(film: Pictures) -> None:
     assert found(film) == [Found(0, len(film))]
 
 
+@pytest.mark.parametrize("seed", range(0, 40, 5))
+@pytest.mark.parametrize("dx", [0.6, 1.5])
+def test_a_long_pan_from_one_picture_to_quite_another_is_no_dissolve(seed: int, dx: float) -> None:
+    assert all(s.dissolve is None for s in found(views(place(seed), 90, x=0, dx=dx)))
+
+
+@pytest.mark.parametrize("strobe", [False, True])
+def test_a_dissolve_is_found_where_one_side_flashes_or_strobes(strobe: bool) -> None:
+    lights = [(0.06 if n % 4 < 2 else 1.0) if strobe else (2.2 if n % 17 in (8, 9) else 1.0) for n in range(80)]
+    one = np.concatenate([views(place(21), 1, light=light, grain=0.5) for light in lights])
+    other = views(place(22), 80, grain=0.5)
+    share = ((np.arange(20) + 0.5) / 20)[:, None, None, None]
+    mixed = (one[40:60] * (1 - share) + other[:20] * share).round().astype(np.uint8)
+    (cut,) = found(one[:40], mixed, other[20:60])[1:]
+    assert cut.dissolve is not None
+    first, end = cut.dissolve
+    assert 2 * (min(end, 60) - max(first, 40)) > max(end - first, 20), "mostly the same range"
+
+
 def test_a_cut_between_two_framings_of_one_place_is_one() -> None:
     assert cuts(found(views(place(3), 20, x=0, y=0), views(place(3), 20, x=90, y=50))) == [20]
 

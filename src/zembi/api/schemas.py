@@ -403,6 +403,14 @@ class Tick(Body):
         return self
 
 
+class FrameIt(Body):
+    """Where a slow move ends; see ``core/footage/fit.py``."""
+
+    x: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
+    y: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
+    scale: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
+
+
 class FitFile(Body):
     """How a file's picture lies in the film; see ``core/footage/fit.py``."""
 
@@ -411,6 +419,7 @@ class FitFile(Body):
     y: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
     scale: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
     turn: Literal[0, 90, 180, 270] = 0
+    to: FrameIt | None = None
 
 
 class ReplaceFile(Body):

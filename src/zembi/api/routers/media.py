@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.schemas import AddFiles, Describe, Dropped, FitFile, Ok, Relink, ReplaceFile, Started
 from zembi.core.errors import NotFound
-from zembi.core.footage.fit import Fit
+from zembi.core.footage.fit import Fit, Framing
 from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
 from zembi.service.lineup.placing import queue_alignment
@@ -100,7 +100,8 @@ def replace(media_id: str, body: ReplaceFile, project: ProjectDep, studio: Studi
 @router.put("/projects/{project_id}/media/{media_id}/fit")
 def fit(media_id: str, body: FitFile, project: ProjectDep) -> Ok:
     """Fit a file into the film."""
-    library.fit(project, media_id, Fit(**body.model_dump()))
+    to = Framing(**body.to.model_dump()) if body.to else None
+    library.fit(project, media_id, Fit(**body.model_dump(exclude={"to"}), to=to))
     return Ok()
 
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
-from zembi.core.programme.curves import PLAIN, Curves
+from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of
 from zembi.core.programme.model import Black, Content, Hole, Layer, Picture, Programme, Span, Why, trimmed
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timemap import playback
@@ -26,7 +26,7 @@ class Material:
     angles: Mapping[int, Sequence[Span]]
     names: Mapping[int, str]
     rate: Fraction
-    fits: Mapping[str, Curves] = field(default_factory=dict)
+    fits: Mapping[str, Lie] = field(default_factory=dict)
 
 
 @lru_cache(maxsize=1 << 14)
@@ -42,7 +42,8 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
     if isinstance(source, ClipSource):
         content: Content = Picture(source.media)
         time = playback(end - start, source.in_s, source.speed)
-        return (Span(start, end, content, time, material.fits.get(source.media, PLAIN), why),)
+        curves = curves_of(material.fits.get(source.media, AS_IT_LIES), end - start)
+        return (Span(start, end, content, time, curves, why),)
     if isinstance(source, Empty):
         return (Span(start, end, Hole("an empty slot"), why=why),)
     if not isinstance(source, AngleSource):

@@ -1,6 +1,9 @@
-"""How a file's picture lies in the film: whole with bars, filling the frame, or at a scale of its own; turned by hand."""
+"""How a file's picture lies in the film: whole with bars, filling the frame, or at a scale of its own; turned by hand.
 
-from dataclasses import dataclass
+A still may move slowly, from one framing at the first frame of its span to another at the last.
+"""
+
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from zembi.core.errors import BadInput
@@ -13,6 +16,15 @@ TURNS = (0, 90, 180, 270)
 
 
 @dataclass(frozen=True)
+class Framing:
+    """What is framed: the point in the frame's middle, in shares of the picture as seen, and the scale against whole."""
+
+    x: float = 0.5
+    y: float = 0.5
+    scale: float = 1.0
+
+
+@dataclass(frozen=True)
 class Fit:
     """How a file is fitted.
 
@@ -21,6 +33,7 @@ class Fit:
         x, y: The point of the picture, in shares of its width and height as seen, that lies in the frame's middle.
         scale: Of its own.
         turn: Degrees clockwise by which it is turned, where the file is wrong.
+        to: Where a slow move ends that begins at the framing above, at a scale of its own.
     """
 
     how: How = "bars"
@@ -28,6 +41,7 @@ class Fit:
     y: float = 0.5
     scale: float = 1.0
     turn: int = 0
+    to: Framing | None = None
 
 
 WHOLE = Fit()
@@ -41,11 +55,35 @@ def checked_fit(fit: Fit) -> Fit:
     """
     if fit.turn not in TURNS:
         raise BadInput(f"A picture is turned by 0, 90, 180 or 270 degrees, not by {fit.turn}.")
-    if not SCALES[0] <= fit.scale <= SCALES[1]:
-        raise BadInput(f"A scale of {fit.scale:g} is outside {SCALES[0]:g} to {SCALES[1]:g}.")
-    if not (0 <= fit.x <= 1 and 0 <= fit.y <= 1):
-        raise BadInput("The middle of the frame has to lie in the picture.")
+    if fit.to and fit.how != "own":
+        raise BadInput("A slow move goes from one scale of its own to another.")
+    framings: list[Fit | Framing] = [fit, *([fit.to] if fit.to else [])]
+    for framing in framings:
+        if not SCALES[0] <= framing.scale <= SCALES[1]:
+            raise BadInput(f"A scale of {framing.scale:g} is outside {SCALES[0]:g} to {SCALES[1]:g}.")
+        if not (0 <= framing.x <= 1 and 0 <= framing.y <= 1):
+            raise BadInput("The middle of the frame has to lie in the picture.")
     return fit
+
+
+@dataclass(frozen=True)
+class Lie:
+    """How a picture lies in the frame when it is first seen, and at the end."""
+
+    start: Look
+    end: Look
+
+
+AS_IT_LIES = Lie(Look(), Look())
+
+
+def lie_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Lie:
+    """How a picture lies at the start and at the end of a span; arguments as of :func:`look_of`."""
+    start = look_of(fit, picture, film)
+    if fit.to is None:
+        return Lie(start, start)
+    there = replace(fit, x=fit.to.x, y=fit.to.y, scale=fit.to.scale, to=None)
+    return Lie(start, look_of(there, picture, film))
 
 
 def look_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Look:
@@ -76,11 +114,19 @@ def look_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Look:
     return Look(scale=scale, x=moved[0], y=moved[1], turn=float(fit.turn))
 
 
-def curves_of(look: Look) -> Curves:
-    """A look that stays, as curves of a span."""
-    still = {
-        name: Curve((Key(0, value, "hold"),))
-        for name, value in (("scale", look.scale), ("x", look.x), ("y", look.y), ("turn", look.turn))
-        if value != getattr(Look(), name)
-    }
-    return Curves(**still) if still else PLAIN
+def curves_of(lie: Lie, length: int) -> Curves:
+    """How a picture lies over the frames of a span.
+
+    Args:
+        lie: At the start and at the end.
+        length: Frames of the span; a move takes all of it.
+    """
+    curves = {}
+    for name in ("scale", "x", "y", "turn"):
+        start, end = getattr(lie.start, name), getattr(lie.end, name)
+        if start != end:
+            # The first and the last frame show the framings themselves.
+            curves[name] = Curve((Key(0.5, start, "smooth"), Key(max(1.5, length - 0.5), end, "hold")))
+        elif start != getattr(Look(), name):
+            curves[name] = Curve((Key(0, start, "hold"),))
+    return Curves(**curves) if curves else PLAIN

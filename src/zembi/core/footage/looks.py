@@ -58,15 +58,28 @@ class Looks:
 
     def unlike(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
         """How unlike pairs of pictures are where they fit best: 0 the same, 1 nothing in common."""
-        out = np.ones(len(one))
+        return self.moved(one, other)[0]
+
+    def moved(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> tuple[Floats, Floats]:
+        """How unlike pairs are where they fit best, and how far the other lies from there.
+
+        Returns:
+            Unlikeness as of :meth:`unlike`, and shares of height and width to go down and right, shape (pairs, 2).
+        """
+        out, way = np.ones(len(one)), np.zeros((len(one), 2))
+        room = np.array(self._room)
         for first in range(0, len(one), 64):
             a, b = one[first : first + 64], other[first : first + 64]
             match = irfft2(self._wave[a].conj() * self._wave[b], self._room, axes=(1, 2))
             there = irfft2(self._mask * self._energy[b], self._room, axes=(1, 2))
             here = irfft2(self._mask.conj() * self._energy[a].conj(), self._room, axes=(1, 2))
             fit = match / np.sqrt(np.maximum(there * here, 1e-6 * self.fine[0].size))
-            out[first : first + 64] = 1 - np.where(self._near, fit, -1).max(axis=(1, 2))
-        return np.clip(out, 0.0, 1.0)
+            fit = np.where(self._near, fit, -1).reshape(len(a), -1)
+            best = fit.argmax(axis=1)
+            out[first : first + 64] = 1 - fit[np.arange(len(a)), best]
+            at = np.stack(np.unravel_index(best, self._room), axis=1)
+            way[first : first + 64] = ((at + room // 2) % room - room // 2) / (room / 2)
+        return np.clip(out, 0.0, 1.0), way
 
     def other_colours(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
         """Share of the picture that changed its colour: 0 to 1."""

@@ -14,7 +14,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from zembi.core.edit.checks import Finding, on_purpose
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
 from zembi.core.errors import ZembiError
-from zembi.core.footage.fit import look_of
+from zembi.core.footage.fit import Fit, look_of
 from zembi.core.footage.measure import over
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
 from zembi.core.memory import by_identity
@@ -91,6 +91,11 @@ def _holes(snapshot: Snapshot) -> list[list[int]]:
     return [list(h) for h in uncovered(every, snapshot.length)]
 
 
+def _fit_view(fit: Fit) -> views.FitView:
+    to = views.FramingView(**vars(fit.to)) if fit.to else None
+    return views.FitView(fit.how, fit.x, fit.y, fit.scale, fit.turn, to)
+
+
 def _stills(project: Project, row: Media) -> int:
     facts = derived_facts(project.derived(row)) if row.content else None
     return int(facts.get("stills", 0)) if facts else 0
@@ -113,7 +118,7 @@ def media_view(project: Project, row: Media, film: tuple[int, int]) -> views.Med
         codec=facts.get("video_codec", "") or facts.get("sound_codec", ""),
         stills=int(made.get("stills", 0)) if made else 0, camera=camera_of(row),
         select_in_s=float(tags.get("in_s", 0.0)), select_out_s=float(tags.get("out_s", seconds)),
-        created=facts.get("created", ""), still=bool(facts.get("still", False)), fit=views.FitView(**vars(fit_of(row))),
+        created=facts.get("created", ""), still=bool(facts.get("still", False)), fit=_fit_view(fit_of(row)),
         look=views.LookView(**vars(look_of(fit_of(row), (facts.get("width", 0), facts.get("height", 0)), film))),
         said=_said(project, row, tags, float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds))),
     )  # fmt: skip

@@ -83,6 +83,15 @@ class MediaView:
 
 
 @dataclass(frozen=True)
+class FramingView:
+    """Where a slow move ends; see ``core/footage/fit.py``."""
+
+    x: float
+    y: float
+    scale: float
+
+
+@dataclass(frozen=True)
 class FitView:
     """How a file's picture is fitted into the film; see ``core/footage/fit.py``."""
 
@@ -91,6 +100,7 @@ class FitView:
     y: float
     scale: float
     turn: int
+    to: FramingView | None
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Literal
 
 from zembi.core.errors import NotAllowed
-from zembi.core.footage.fit import Fit
+from zembi.core.footage.fit import Fit, Framing
 from zembi.core.lineup.grouping import camera_in_name
 from zembi.media.probe import content_id
 from zembi.service.project.workspace import Project
@@ -35,7 +35,9 @@ def camera_of(row: Media) -> str:
 
 def fit_of(row: Media) -> Fit:
     """How a file is fitted into the film."""
-    return Fit(**row.tags.get("fit", {}))
+    kept = dict(row.tags.get("fit", {}))
+    to = kept.pop("to", None)
+    return Fit(**kept, to=Framing(**to) if to else None)
 
 
 @lru_cache(maxsize=4096)

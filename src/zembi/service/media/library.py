@@ -382,11 +382,13 @@ def fit(project: Project, media_id: str, wanted: Fit) -> None:
     """Fit a file into the film: every shot that shows it follows.
 
     Raises:
-        BadInput: a value out of range, or the file has no picture.
+        BadInput: a value out of range, the file has no picture, or a slow move over what is no still.
     """
     row = project.database.one(Media, id=media_id)
     if row.kind not in ("take", "broll"):
         raise BadInput(f"{row.name} has no picture to fit.")
+    if wanted.to and not row.facts.get("still"):
+        raise BadInput(f"{row.name} is no still: a slow move over a still is all that is kept with a file.")
     tags = {k: v for k, v in row.tags.items() if k != "fit"}
     if checked_fit(wanted) != WHOLE:
         tags["fit"] = dataclasses.asdict(wanted)

@@ -13,7 +13,7 @@ from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compile import Material, compiled
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
-from zembi.core.footage.fit import curves_of, look_of
+from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
 from zembi.core.programme.curves import AS_IT_IS, Curves
@@ -252,15 +252,15 @@ class Snapshot:
         )
 
     @cached_property
-    def fits(self) -> tuple[tuple[str, Curves], ...]:
+    def fits(self) -> tuple[tuple[str, Lie], ...]:
         """How files lie in the frame, of those that do not lie whole and upright."""
         film = (self.about.width, self.about.height)
-        looks = [
-            (m.id, look_of(fit_of(m), (int(m.facts.get("width", 0)), int(m.facts.get("height", 0))), film))
+        lies = [
+            (m.id, lie_of(fit_of(m), (int(m.facts.get("width", 0)), int(m.facts.get("height", 0))), film))
             for m in self.media
             if "fit" in m.tags
         ]
-        return tuple((media, curves_of(look)) for media, look in looks if look != AS_IT_IS)
+        return tuple((media, lie) for media, lie in lies if lie != AS_IT_LIES)
 
     @cached_property
     def sound(self) -> Sound:
@@ -307,12 +307,12 @@ def _material(
     feeds: tuple[Feed, ...],
     rate: Fraction,
     length: int,
-    fits: tuple[tuple[str, Curves], ...],
+    fits: tuple[tuple[str, Lie], ...],
 ) -> Material:
     lies = dict(fits)
     spans = {
         angle: tuple(
-            replace(s, curves=lies.get(s.media or "", s.curves))
+            replace(s, curves=curves_of(lies[s.media], s.end - s.start)) if s.media in lies else s
             for s in angle_spans(angle, passes, feeds, rate, length)
         )
         for angle, _ in names

@@ -2,6 +2,7 @@ import { Button, InputNumber, Select, Slider } from "antd";
 import { api, data, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
+import { filling, whole } from "./framing";
 import styles from "./ClipLook.module.css";
 
 const cx = classes(styles);
@@ -10,7 +11,7 @@ type Fit = MediaView["fit"];
 
 /** How a clip lies in the film: whole with bars, filling the frame, or at its own scale; turned where it is wrong. */
 export function ClipFit({ clip }: { clip: MediaView }) {
-  const { id, act } = useProject();
+  const { id, state, act } = useProject();
   const params = { path: { project_id: id, media_id: clip.id } };
   const set = (change: Partial<Fit>) =>
     act(() =>
@@ -21,6 +22,50 @@ export function ClipFit({ clip }: { clip: MediaView }) {
         }),
       ),
     );
+  const shares = whole(clip, [state.width, state.height]);
+  if (clip.fit.to)
+    return (
+      <div className={cx("notes")} data-testid="fit">
+        <div className={cx("line")}>
+          <span>A slow move over it</span>
+          <span className="grow" />
+          <Button size="small" onClick={() => void set({ how: "fill", scale: 1, x: 0.5, y: 0.5, to: null })}>
+            No move
+          </Button>
+        </div>
+        {(["begins", "ends"] as const).map((when) => (
+          <div key={when} className={cx("line")}>
+            <span className={cx("axis")}>{when} at</span>
+            <InputNumber
+              size="small"
+              min={0.1}
+              max={10}
+              step={0.05}
+              value={when === "begins" ? clip.fit.scale : clip.fit.to?.scale}
+              onChange={(scale) =>
+                scale && clip.fit.to && void set(when === "begins" ? { scale } : { to: { ...clip.fit.to, scale } })
+              }
+              suffix="times"
+              aria-label={`Scale where it ${when}`}
+            />
+          </div>
+        ))}
+        <div className={cx("line")}>
+          <Button
+            size="small"
+            onClick={() =>
+              clip.fit.to && void set({ ...clip.fit.to, to: { x: clip.fit.x, y: clip.fit.y, scale: clip.fit.scale } })
+            }
+          >
+            The other way
+          </Button>
+          <Button size="small" onClick={() => void set({ turn: (clip.fit.turn + 90) % 360 })}>
+            Turn
+          </Button>
+        </div>
+      </div>
+    );
+  const begin = filling(shares);
   const moves = clip.fit.how !== "bars";
   return (
     <div className={cx("notes")} data-testid="fit">
@@ -40,6 +85,23 @@ export function ClipFit({ clip }: { clip: MediaView }) {
           Turn
         </Button>
       </div>
+      {clip.still && (
+        <Button
+          size="small"
+          onClick={() =>
+            void set({
+              how: "own",
+              scale: begin,
+              x: 0.5,
+              y: 0.5,
+              to: { x: 0.5, y: 0.45, scale: Math.min(10, Math.round(1200 * begin) / 1000) },
+            })
+          }
+          data-testid="slow-move"
+        >
+          Move slowly over it
+        </Button>
+      )}
       {clip.fit.how === "own" && (
         <InputNumber
           size="small"

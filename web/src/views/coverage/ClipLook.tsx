@@ -11,6 +11,7 @@ import styles from "./ClipLook.module.css";
 import { ClipFit } from "./ClipFit";
 import { ClipNotes } from "./ClipNotes";
 import { FilmCuts } from "./FilmCuts";
+import { StillLook } from "./StillLook";
 import { Replace } from "../../parts/Replace";
 import { useSay } from "./SayTogether";
 import { useClip } from "./useClip";
@@ -68,7 +69,7 @@ export function ClipLook({ clip }: { clip: MediaView }) {
   const item: Pick<Item, "clip" | "select"> = { clip, select };
   useKeys(
     {
-      Space: () => player.play(player.speed ? 0 : 1),
+      ...(clip.still ? {} : { Space: () => player.play(player.speed ? 0 : 1) }),
       k: () => player.play(0),
       l: () => shuttle(1),
       j: () => shuttle(-1),
@@ -110,7 +111,9 @@ export function ClipLook({ clip }: { clip: MediaView }) {
           <b>{select ? `${select.name} · a select of ${clip.name}` : clip.name}</b>
           <span className="grow" />
           <span className="mono">
-            {player.at.toFixed(2)} s of {clip.still ? "a still" : `${clip.seconds.toFixed(2)} s`}
+            {clip.still
+              ? "a still, as long as it is wanted"
+              : `${player.at.toFixed(2)} s of ${clip.seconds.toFixed(2)} s`}
             {player.speed !== 0 && player.speed !== 1 ? ` · ${player.speed} times` : ""}
           </span>
           <Button size="small" onClick={() => next(-1)}>
@@ -120,16 +123,20 @@ export function ClipLook({ clip }: { clip: MediaView }) {
             ▾ next clip
           </Button>
         </div>
-        <canvas
-          ref={player.canvas}
-          className={cx("canvas")}
-          width={960}
-          height={Math.round((960 * state.height) / state.width / 2) * 2}
-          role="img"
-          aria-label={`Frame of ${clip.name}`}
-          data-testid="look-picture"
-          onClick={() => player.play(player.speed ? 0 : 1)}
-        />
+        {clip.still ? (
+          <StillLook clip={clip} key={clip.id} />
+        ) : (
+          <canvas
+            ref={player.canvas}
+            className={cx("canvas")}
+            width={960}
+            height={Math.round((960 * state.height) / state.width / 2) * 2}
+            role="img"
+            aria-label={`Frame of ${clip.name}`}
+            data-testid="look-picture"
+            onClick={() => player.play(player.speed ? 0 : 1)}
+          />
+        )}
         {!clip.still && (
           <div className={cx("strip")} onPointerDown={scrub} onPointerMove={scrub} data-testid="look-strip">
             <div className={cx("stills")}>
@@ -168,7 +175,10 @@ export function ClipLook({ clip }: { clip: MediaView }) {
             </>
           )}
           <span className="grow" />
-          <span className={cx("keys")}>space plays · J K L · 0 to 5 rates · ▴▾ other clips · Esc back</span>
+          <span className={cx("keys")}>
+            {clip.still ? (clip.fit.to ? "space shows the move" : "") : "space plays · J K L"} · 0 to 5 rates · ▴▾ other
+            clips · Esc back
+          </span>
         </div>
       </div>
       <aside className={cx("side")}>
