@@ -35,7 +35,7 @@ export function ClipFit({ clip }: { clip: MediaView }) {
         </div>
         {(["begins", "ends"] as const).map((when) => (
           <div key={when} className={cx("line")}>
-            <span className={cx("axis")}>{when} at</span>
+            <span className={cx("axis")}>{when}</span>
             <InputNumber
               size="small"
               min={0.1}

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { type CSSProperties, useEffect, useRef, useState } from "react";
 import { api, data, derivedUrl, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
@@ -93,7 +93,12 @@ export function StillLook({ clip }: { clip: MediaView }) {
 
   return (
     <div className={cx("room")}>
-      <div className={cx("paper")} style={{ aspectRatio: `${state.width} / ${state.height}` }}>
+      <div
+        className={cx("paper")}
+        style={
+          { aspectRatio: `${state.width} / ${state.height}`, "--shape": state.width / state.height } as CSSProperties
+        }
+      >
         <canvas
           ref={canvas}
           width={960}
