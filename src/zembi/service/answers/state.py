@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
+from math import isnan, nan
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,6 @@ from zembi.core.edit.checks import Finding, on_purpose
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import Fit, look_of
-from zembi.core.footage.measure import over
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
 from zembi.core.memory import by_identity
 from zembi.core.programme.curves import PLAIN
@@ -30,7 +30,7 @@ from zembi.service.answers import views
 from zembi.service.broll.shotlist import listed_of
 from zembi.service.edit.cutting import Done
 from zembi.service.lineup.evidence import Spot, reasons
-from zembi.service.media.analyses import derived_facts, load_measured, take_moments
+from zembi.service.media.analyses import derived_facts, light_and_motion, take_moments
 from zembi.service.media.footage import camera_of, condition, fit_of
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment
@@ -126,9 +126,9 @@ def media_view(project: Project, row: Media, film: tuple[int, int]) -> views.Med
 
 def _said(project: Project, row: Media, said: Mapping[str, Any], in_s: float, out_s: float) -> views.SaidView:
     """What is said of a clip or select, and what was measured of that range of its file."""
-    known = load_measured(project.derived(row)) if row.content and row.kind in ("broll", "take") else None
-    means = [round(over(v, in_s, out_s), 3) for v in (known.light, known.motion)] if known else []
-    light, motion = (m if m == m else None for m in means or (None, None))
+    seen = row.content and row.kind in ("broll", "take")
+    means = light_and_motion(project.derived(row), in_s, out_s) if seen else (nan, nan)
+    light, motion = (None if isnan(m) else round(m, 3) for m in means)
     return views.SaidView(
         int(said.get("rating", 0)), list(said.get("tags", [])), int(said.get("hue", 0)), str(said.get("note", "")),
         float(said.get("speed", 1.0)), light, motion,

@@ -8,7 +8,7 @@ from sqlalchemy import Table
 
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.footage.measure import unlike_colours
-from zembi.service.media.analyses import load_measured
+from zembi.service.media.analyses import load_colours
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -176,9 +176,9 @@ def near_in_colour(project: Project, media_id: str) -> list[Near]:
         NotFound: nothing is measured of it yet.
     """
     rows = [m for m in project.database.all(Media) if m.kind in ("broll", "take") and m.content]
-    known = {m.id: k for m in rows if (k := load_measured(project.derived(m))) is not None}
+    known = {m.id: k for m in rows if (k := load_colours(project.derived(m))) is not None}
     if media_id not in known:
         raise NotFound("Nothing is known of that clip's colours yet.")
-    own = known[media_id].colours
-    found = [Near(m, unlike_colours(own, k.colours)) for m, k in known.items()]
+    own = known[media_id]
+    found = [Near(m, unlike_colours(own, colours)) for m, colours in known.items()]
     return sorted(found, key=lambda n: (n.media != media_id, n.unlike))

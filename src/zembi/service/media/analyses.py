@@ -3,10 +3,11 @@
 import dataclasses
 import json
 from functools import lru_cache
+from math import nan
 from pathlib import Path
 from typing import Any
 
-from zembi.core.footage.measure import Measured
+from zembi.core.footage.measure import Measured, over
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import Reading, Section, SongAnalysis
@@ -136,14 +137,32 @@ def save_measured(derived: Path, measured: Measured) -> None:
 
 
 def load_measured(derived: Path) -> Measured | None:
-    """What was measured of a picture; None before that."""
+    """What was measured of a picture, moment by moment; None before that. It grows with the footage and is not held."""
     path = derived / _MEASURED
-    return _measured(path, path.stat().st_mtime_ns) if path.exists() else None
+    return Measured(**json.loads(path.read_text())) if path.exists() else None
 
 
-@lru_cache(maxsize=2048)
-def _measured(path: Path, _stamp: int) -> Measured:
-    return Measured(**json.loads(path.read_text()))
+def light_and_motion(derived: Path, start_s: float, end_s: float) -> tuple[float, float]:
+    """How light a range of a file is and how much moves there; NaN where nothing is measured."""
+    path = derived / _MEASURED
+    return _light_and_motion(path, path.stat().st_mtime_ns, start_s, end_s) if path.exists() else (nan, nan)
+
+
+@lru_cache(maxsize=1 << 14)
+def _light_and_motion(path: Path, _stamp: int, start_s: float, end_s: float) -> tuple[float, float]:
+    known = Measured(**json.loads(path.read_text()))
+    return over(known.light, start_s, end_s), over(known.motion, start_s, end_s)
+
+
+def load_colours(derived: Path) -> list[float] | None:
+    """The shares of a file's colours; None before they are measured."""
+    path = derived / _MEASURED
+    return _colours(path, path.stat().st_mtime_ns) if path.exists() else None
+
+
+@lru_cache(maxsize=4096)
+def _colours(path: Path, _stamp: int) -> list[float]:
+    return list(json.loads(path.read_text())["colours"])
 
 
 _SHOTS = "shots-1.json"

@@ -16,7 +16,6 @@ from zembi.core.errors import Refused
 from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
-from zembi.core.programme.curves import AS_IT_IS, Curves
 from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
