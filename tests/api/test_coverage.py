@@ -531,6 +531,36 @@ def test_a_file_is_fitted_and_turned_in_the_film_and_on_the_wall(client: TestCli
     assert client.put(f"{URL}/media/{song}/fit", json={}).status_code == 400
 
 
+def test_a_slow_move_over_a_still_goes_from_one_framing_to_the_other(
+    client: TestClient, footage: Path
+) -> None:
+    picture = np.zeros((360, 640, 3), np.uint8)
+    picture[:180, :320], picture[:180, 320:] = (200, 40, 40), (40, 200, 40)
+    picture[180:, :320], picture[180:, 320:] = (40, 40, 200), (200, 200, 40)
+    Image.fromarray(picture).save(footage / "quarters.png")
+    add(client, URL, footage, "broll", "quarters.png")
+    still = media(client, "quarters")
+    url = f"{URL}/media/{still['id']}/fit"
+    move = {"how": "own", "x": 0, "y": 0, "scale": 2, "to": {"x": 1, "y": 1, "scale": 4}}
+    assert client.put(url, json=move).status_code == 200
+    operate(client, "lay over", at_s=2.0, end_s=4.0, media=still["id"])
+    (cutaway,) = edit(client)["cutaways"][-1:]
+    shown = rendered(client, footage, cutaway["start"], cutaway["end"])
+    red, yellow = (200, 40, 40), (200, 200, 40)
+    for frame, colour in ((shown[0], red), (shown[-1], yellow)):
+        for y, x in ((6, 6), (6, 313), (173, 6), (173, 313)):
+            assert np.abs(frame[y, x].astype(int) - colour).max() < 14
+    both = [
+        np.abs(f[20, 20].astype(int) - red).max() < 14 and np.abs(f[160, 300].astype(int) - yellow).max() < 14
+        for f in shown
+    ]
+    assert any(both[1:-1]), "on its way it sees both"
+    clip = f"{URL}/media/{media(client, 'GAL_01')['id']}/fit"
+    answer = client.put(clip, json=move)
+    assert answer.status_code == 400
+    assert "no still" in answer.json()["detail"]
+
+
 def rendered(
     client: TestClient, folder: Path, first: int, end: int
 ) -> list[np.ndarray[Any, np.dtype[np.uint8]]]:

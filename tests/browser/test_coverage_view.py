@@ -258,6 +258,37 @@ def test_three_selects_are_kept_by_keyboard_alone_to_the_frame(editor: Editor) -
     )
 
 
+def test_a_still_is_moved_over_slowly_by_the_frames_laid_on_it(editor: Editor) -> None:
+    editor.go("coverage")
+    look_at(editor, "Chart photograph")
+    fit = lambda: next(m for m in editor.server.get()["media"] if m["name"] == "Chart photograph")["fit"]  # noqa: E731
+    editor.click("slow-move")
+    until(lambda: fit()["to"] is not None, "a move is there")
+    before = fit()["to"]
+    end = editor.find("frame-end")
+    ActionChains(editor.page).move_to_element(end).click_and_hold().move_by_offset(40, 30).release().perform()
+    until(
+        lambda: fit()["to"]["x"] > before["x"] and fit()["to"]["y"] > before["y"],
+        "it ends farther right and down",
+    )
+    corner = editor.find("corner-end")
+    ActionChains(editor.page).move_to_element(corner).click_and_hold().move_by_offset(
+        -150, -80
+    ).release().perform()
+    until(lambda: fit()["to"]["scale"] > 1.4 * before["scale"], "and closer")
+    assert (fit()["x"], fit()["y"], fit()["scale"]) == (0.5, 0.5, 1), "where it begins stays"
+    editor.keys(Keys.SPACE)
+    until(
+        lambda: float(editor.find("look-picture").get_attribute("data-share") or 0) > 0.3,
+        "it is shown moving",
+    )
+    editor.keys(Keys.SPACE)
+    for _ in range(3):
+        editor.chord(Keys.CONTROL, key="z")
+    until(lambda: fit()["to"] is None, "three steps of undo")
+    editor.keys(Keys.ESCAPE)
+
+
 def test_clips_are_sifted_and_told_something_together(editor: Editor) -> None:
     editor.go("coverage")
     for name in ("Swell slow", "Wake"):

@@ -80,7 +80,9 @@ def test_a_long_pan_from_one_picture_to_quite_another_is_no_dissolve(seed: int, 
 
 @pytest.mark.parametrize("strobe", [False, True])
 def test_a_dissolve_is_found_where_one_side_flashes_or_strobes(strobe: bool) -> None:
-    lights = [(0.06 if n % 4 < 2 else 1.0) if strobe else (2.2 if n % 17 in (8, 9) else 1.0) for n in range(80)]
+    lights = [
+        (0.06 if n % 4 < 2 else 1.0) if strobe else (2.2 if n % 17 in (8, 9) else 1.0) for n in range(80)
+    ]
     one = np.concatenate([views(place(21), 1, light=light, grain=0.5) for light in lights])
     other = views(place(22), 80, grain=0.5)
     share = ((np.arange(20) + 0.5) / 20)[:, None, None, None]

@@ -42,6 +42,7 @@ export function StillLook({ clip }: { clip: MediaView }) {
       if (!paper || !picture || !canvas.current) return;
       const size: [number, number] = [picture.displayWidth, picture.displayHeight];
       compose(paper, canvas.current.width, canvas.current.height, [{ look: lies.current, image: picture, size }]);
+      canvas.current.dataset.frame = "0";
     };
     return () => {
       draw.current = () => undefined;
