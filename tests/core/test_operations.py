@@ -13,6 +13,7 @@ from zembi.core.edit.carry import bring_cuts, fitted, through_cutdown
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot, new_edit
 from zembi.core.edit.operations import (
     Bring,
+    CarryOut,
     Chosen,
     Clear,
     Context,
@@ -20,6 +21,7 @@ from zembi.core.edit.operations import (
     CutAs,
     Drop,
     Fill,
+    FillByRules,
     Hold,
     Join,
     Lay,
@@ -198,6 +200,8 @@ def operations(draw: st.DrawFn) -> Operation:
         Tighten(start, frame), MoveCutaway(96, draw(st.integers(-90, 90)), draw(st.sampled_from(["all", "in", "out"]))),
         SplitCutaway(96, frame), Lift(start), Drop(96), Clear(start, frame), Fill(start, frame, (Chosen("rope"),)),
         Slot(at, unit, lead),
+        CarryOut(start, frame, draw(st.integers(0, 9))),
+        FillByRules(start, frame, seed=draw(st.integers(0, 9))),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]))),
     ]  # fmt: skip
     assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"
@@ -214,7 +218,7 @@ def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> No
         return
     assert getattr(after, "unknown", None) == "kept"
     untouched = {s.start for s in before.shots} & {s.start for s in after.shots}
-    fresh = isinstance(operation, RoughCut | MakeSlots | CutAs | Drop)
+    fresh = isinstance(operation, RoughCut | CarryOut | MakeSlots | CutAs | Drop)
     for shot in after.shots:
         # What these make is new; what they hold, and all else, keeps what it carries.
         if not fresh or shot.held:

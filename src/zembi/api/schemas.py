@@ -457,3 +457,48 @@ class RenderRange(Body):
 
     first: Frame | None = None
     end: Frame | None = None
+
+
+class PaceOf(Body):
+    """What is planned for a section; see ``core/edit/planning.py``."""
+
+    shortest: Annotated[int, Field(ge=1, le=64)]
+    longest: Annotated[int, Field(ge=1, le=64)]
+    broll: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
+    leads: Annotated[list[Id], Field(max_length=100)] = []
+
+
+class PlanSection(Body):
+    """Plan a section by hand; without a pace, by the energy of its music."""
+
+    pace: PaceOf | None = None
+
+
+class PlannedView(BaseModel):
+    """A section's plan: frames as cuts fall there, its energy (0 to 1), shots of so many beats, B-roll, leading angles."""
+
+    section: int
+    name: str
+    first: int
+    end: int
+    energy: float
+    shortest: int
+    longest: int
+    broll: float
+    leads: list[int]
+    by_hand: bool
+
+
+class RuleView(BaseModel):
+    """A rule, what it says, and what it is of: how long shots are, which angles, or which clips."""
+
+    name: str
+    words: str
+    of: Literal["lengths", "angles", "clips"]
+
+
+class PlanView(BaseModel):
+    """The plan of a song, and the rules by which it is carried out."""
+
+    sections: list[PlannedView]
+    rules: list[RuleView]

@@ -83,6 +83,7 @@ class Section:
     name: str
     phrase_bars: int
     repeat_group: int
+    plan: dict[str, Any] | None = None
 
 
 @dataclass(frozen=True)

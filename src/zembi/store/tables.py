@@ -49,6 +49,7 @@ section = Table(
     Column("name", String, nullable=False),
     Column("phrase_bars", Integer, nullable=False, default=4),
     Column("repeat_group", Integer, nullable=False, default=0),
+    Column("plan", JSON(none_as_null=True), nullable=True),  # shortest, longest, broll, leads; none: from the music
     sqlite_autoincrement=True,
 )  # fmt: skip
 

@@ -4,8 +4,11 @@ from fastapi import APIRouter, Response
 from pydantic import TypeAdapter
 
 from zembi.api.context import ProjectDep
-from zembi.api.schemas import Operation
+from zembi.api.schemas import Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
 from zembi.core.edit.judging import Judgement
+from zembi.core.edit.model import AngleSource
+from zembi.core.edit.planning import LENGTHS, Pace
+from zembi.core.edit.rules import RULES
 from zembi.service.answers.state import edit_view
 from zembi.service.answers.views import EditView
 from zembi.service.edit import cutting
@@ -37,6 +40,42 @@ def look_ahead(body: Operation, project: ProjectDep) -> Response:
 def judged(project: ProjectDep) -> Judgement:
     """What can be said of the current cut as a whole."""
     return cutting.judged(project)
+
+
+@router.post("/judged")
+def judged_ahead(body: Operation, project: ProjectDep) -> Judgement:
+    """What can be said of the cut that an operation would make; nothing is changed."""
+    return cutting.judged_ahead(project, body.root)
+
+
+@router.get("/plan")
+def cut_plan(project: ProjectDep) -> PlanView:
+    """What is planned for each section, and the rules by which that is carried out."""
+    return PlanView(
+        sections=[
+            PlannedView(
+                section=p.section, name=p.name, first=p.first, end=p.end, energy=p.energy, shortest=p.pace.shortest,
+                longest=p.pace.longest, broll=p.pace.broll, leads=list(p.pace.leads), by_hand=p.by_hand,
+            )
+            for p in cutting.plan(project)
+        ],
+        rules=[RuleView(name=n, words=w, of="lengths") for n, w in LENGTHS.items()]
+        + [
+            RuleView(name=r.name, words=r.words, of="angles" if r.fills is AngleSource else "clips") for r in RULES
+        ],
+    )  # fmt: skip
+
+
+@router.put("/plan/{section_id}")
+def set_cut_plan(section_id: Id, body: PlanSection, project: ProjectDep) -> Ok:
+    """Plan a section by hand, or by the energy of its music again."""
+    pace = body.pace
+    cutting.set_plan(
+        project,
+        section_id,
+        Pace(pace.shortest, pace.longest, pace.broll, tuple(pace.leads)) if pace else None,
+    )
+    return Ok()
 
 
 def edit_answer(view: EditView) -> Response:

@@ -59,7 +59,7 @@ def bars_each(levels: list[float]) -> list[int]:
     return [1 if level > max(levels) - 1.5 else 2 for level in levels]
 
 
-def _at_holes(slots: list[Slot], angles: Mapping[int, Sequence[Span]], beat_frames: list[int]) -> list[Slot]:
+def at_holes(slots: list[Slot], angles: Mapping[int, Sequence[Span]], beat_frames: list[int]) -> list[Slot]:
     """Split slots that no angle covers whole, on the beats next to where coverage begins or ends."""
     edges = sorted({e for spans in angles.values() for s in spans for e in (s.start, s.end)})
     out = []
@@ -101,7 +101,7 @@ def rough_cut(
     clip_uses = [0] * len(clips)
     lane: list[Shot] = []
     held = [(s.start, edit.end_of(i), s) for i, s in enumerate(edit.shots) if s.held]
-    for number, slot in enumerate(_at_holes(_around(slots, held), angles, beat_frames)):
+    for number, slot in enumerate(at_holes(_around(slots, held), angles, beat_frames)):
         before = _source_before(lane, held, slot.start)
         after = next((s.source for a, _, s in held if a == slot.end), None)
         source = _choose(slot, angles, last_used, before, after, clips, clip_uses, rate)

@@ -5,7 +5,17 @@ import type { EditView, SectionView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
-import { cellsOf, fittingRow, type Row, type RowCells, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
+import {
+  cellsOf,
+  fittingRow,
+  type Per,
+  repeatsOf,
+  type Row,
+  type RowCells,
+  rowsOf,
+  TIGHT,
+  WIDE_NAME,
+} from "./geometry";
 import { type RowProps, SheetRow } from "./SheetRow";
 import styles from "./Rows.module.css";
 import { classes } from "../../parts/classes";
@@ -15,18 +25,22 @@ const cx = classes(styles);
 /** `begins` is the name of the section that a row begins where headings are left out. */
 type Line =
   | { kind: "section"; section: SectionView; index: number }
+  | { kind: "repeats"; name: string }
   | { kind: "row"; row: Row; begins: string | undefined };
 
 interface RowsProps {
   song: SongView;
   edit: EditView;
   dense: boolean;
+  /** Repeats lie under each other. */
+  compare?: boolean;
+  per?: Per;
   /** A working time: only the phrase there and the next are laid out. */
   around?: number;
 }
 
 /** The song laid out like a lyric sheet: section headings and one row a phrase; only what is visible is drawn. */
-export const Rows = memo(function Rows({ song, edit, dense, around }: RowsProps) {
+export const Rows = memo(function Rows({ song, edit, dense, around, compare = false, per = "phrase" }: RowsProps) {
   const [pane, width] = useWidth<HTMLDivElement>();
   const { rate, state } = useProject();
   const height = useHeight(pane);
@@ -38,14 +52,17 @@ export const Rows = memo(function Rows({ song, edit, dense, around }: RowsProps)
           song.phrases.findIndex((p) => around < p.end_s),
         );
   const lines = useMemo(() => {
-    const all = linesOf(song, !dense);
+    const all = compare ? repeatLines(song, per) : linesOf(song, !dense, per);
     if (here < 0) return all;
     const rows = all.filter((l) => l.kind === "row");
     return rows.slice(Math.min(here, Math.max(0, rows.length - 2)), here + 2);
-  }, [song, dense, here]);
+  }, [song, dense, here, compare, per]);
   // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
-  const rowHeight = dense ? fittingRow(height, lines.length) : 104;
-  const size = useCallback((i: number) => (lines[i]?.kind === "section" ? 32 : rowHeight), [lines, rowHeight]);
+  const rowHeight = dense ? fittingRow(height, lines.length) : compare ? 62 : 104;
+  const size = useCallback(
+    (i: number) => (lines[i]?.kind === "row" ? rowHeight : compare ? 26 : 32),
+    [lines, rowHeight, compare],
+  );
   const list = useVirtualizer({
     count: lines.length,
     getScrollElement: () => pane.current,
@@ -83,6 +100,8 @@ export const Rows = memo(function Rows({ song, edit, dense, around }: RowsProps)
             >
               {line.kind === "section" ? (
                 <Heading section={line.section} song={song} edit={edit} rate={rate} />
+              ) : line.kind === "repeats" ? (
+                <h2 className={cx("heading repeats")}>{line.name}</h2>
               ) : (
                 <RowOf
                   row={line.row}
@@ -91,10 +110,10 @@ export const Rows = memo(function Rows({ song, edit, dense, around }: RowsProps)
                   angles={state.angles}
                   media={state.media}
                   kept={state.kept}
-                  width={Math.max(100, width - (rowHeight < TIGHT ? WIDE_NAME : 64))}
-                  dense={dense}
+                  width={Math.max(100, width - (rowHeight < TIGHT || compare ? WIDE_NAME : 64))}
+                  dense={dense || compare}
                   height={rowHeight}
-                  begins={line.begins}
+                  begins={compare || rowHeight < TIGHT ? line.begins : undefined}
                 />
               )}
             </div>
@@ -124,10 +143,20 @@ function useHeight(element: RefObject<HTMLDivElement | null>): number {
   return height;
 }
 
-function linesOf(song: SongView, headings: boolean): Line[] {
+/** Repeats under each other; a song without any is laid out as it runs. */
+function repeatLines(song: SongView, per: Per): Line[] {
+  const groups = repeatsOf(song, per);
+  if (!groups.length) return linesOf(song, true, per);
+  return groups.flatMap((g) => [
+    { kind: "repeats" as const, name: g.name },
+    ...g.rows.map((row) => ({ kind: "row" as const, row, begins: song.sections[row.phrase.section]?.name })),
+  ]);
+}
+
+function linesOf(song: SongView, headings: boolean, per: Per): Line[] {
   const lines: Line[] = [];
   let section = -1;
-  for (const row of rowsOf(song)) {
+  for (const row of rowsOf(song, per)) {
     const first = row.phrase.section !== section;
     section = row.phrase.section;
     const found = song.sections[section];

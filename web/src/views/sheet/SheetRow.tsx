@@ -53,12 +53,14 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
   const cutaways = cellsIn(cells.cutaways, row, rate, width);
   return (
     <div
-      className={cx(!dense ? "sheet-row" : tight ? "sheet-row dense tight" : "sheet-row dense")}
+      className={cx(
+        !dense ? "sheet-row" : tight ? "sheet-row dense tight" : begins ? "sheet-row dense named" : "sheet-row dense",
+      )}
       style={dense ? { ["--row" as string]: `${height}px` } : undefined}
       data-testid={`row-${phrase.first_bar}`}
     >
       <div className={cx("row-name")}>
-        {tight && begins && <strong title={begins}>{begins}</strong>}
+        {begins && <strong title={begins}>{begins}</strong>}
         <b>
           {phrase.section + 1}.{phrase.number}
         </b>

@@ -1,4 +1,4 @@
-import { App, Button, InputNumber, Segmented } from "antd";
+import { App, Button, InputNumber, Segmented, Select } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
@@ -15,12 +15,19 @@ import { Judge } from "./Judge";
 import { LiveView } from "./LiveView";
 import { aroundCut } from "./passage";
 import { PassageMenu } from "./PassageMenu";
+import { Plan } from "./Plan";
 import { Rows } from "./Rows";
 import { Viewer } from "./Viewer";
 import styles from "./SheetView.module.css";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
+
+const PER = [
+  { value: "phrase", label: "a phrase a row" },
+  { value: "two phrases", label: "two phrases a row" },
+  { value: "section", label: "a section a row" },
+];
 
 /** Where the viewer's width is kept in this browser. */
 const SIDE = "zembi.viewer";
@@ -30,6 +37,7 @@ export function SheetView() {
   const { state, path, act, operate } = useProject();
   const edit = useEdit();
   const layout = useChoice((c) => c.layout);
+  const per = useChoice((c) => c.per);
   const [side, setSide] = useState(() => Number(localStorage.getItem(SIDE)) || 0);
   const dense = layout === "whole song";
   const song = state.song;
@@ -70,26 +78,22 @@ export function SheetView() {
               { label: "marks", value: "mark" },
             ]}
           />
-          <span className={cx("lead")}>
-            lead{" "}
+          <span className={cx("lead")} title="Frames before the grid point at which cuts fall">
             <InputNumber
               size="small"
               min={0}
               max={12}
               value={state.lead}
               onChange={(v) => v !== null && settings({ lead: v })}
-              suffix="f"
+              suffix="f lead"
               aria-label="Lead in frames"
             />
           </span>
-          <Button
-            size="small"
-            type={uncut ? "primary" : "default"}
-            onClick={() => operate({ op: "rough cut" })}
-            data-testid="rough-cut"
-          >
-            Rough cut
-          </Button>
+          {uncut && (
+            <Button size="small" type="primary" onClick={() => operate({ op: "rough cut" })} data-testid="rough-cut">
+              Rough cut
+            </Button>
+          )}
           <PassageMenu />
           <Judge />
           <span className="grow" />
@@ -97,7 +101,7 @@ export function SheetView() {
             size="small"
             value={layout}
             onChange={(v) => useChoice.setState({ layout: v as typeof layout })}
-            options={["rows", "whole song", "live"]}
+            options={["rows", "whole song", "compare", "plan", "live"]}
             data-testid="layout"
           />
         </div>
@@ -106,7 +110,24 @@ export function SheetView() {
             Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.
           </p>
         )}
-        <Rows song={song} edit={edit} dense={dense} />
+        {(layout === "rows" || layout === "compare") && (
+          <Select
+            className={cx("per")}
+            variant="borderless"
+            size="small"
+            value={per}
+            onChange={(p) => useChoice.setState({ per: p })}
+            options={PER}
+            aria-label="What a row holds"
+            data-testid="per"
+            popupMatchSelectWidth={false}
+          />
+        )}
+        {layout === "plan" ? (
+          <Plan />
+        ) : (
+          <Rows song={song} edit={edit} dense={dense} compare={layout === "compare"} per={dense ? "phrase" : per} />
+        )}
       </section>
       <div
         className={cx("border")}

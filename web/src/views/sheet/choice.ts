@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import type { Per } from "./geometry";
 
 interface Choice {
   /** First frame of the selected shot or cutaway. */
@@ -15,7 +16,9 @@ interface Choice {
   over: "section" | "song" | null;
   /** T taps empty slots, not marks. */
   slots: boolean;
-  layout: "rows" | "whole song" | "live";
+  /** How much of the song a row holds. */
+  per: Per;
+  layout: "rows" | "whole song" | "compare" | "plan" | "live";
 }
 
 /** What is selected on the sheet, and how it is looked at. */
@@ -28,5 +31,6 @@ export const useChoice = create<Choice>(() => ({
   carrying: null,
   over: null,
   slots: false,
+  per: "phrase",
   layout: "rows",
 }));

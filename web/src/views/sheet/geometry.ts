@@ -7,11 +7,56 @@ export interface Row {
   seconds: number;
 }
 
+/** How much of the song a row holds. */
+export type Per = "phrase" | "two phrases" | "section";
+
 /** All rows to one scale, so that like phrases lie under each other; a longer one is drawn closer. */
-export function rowsOf(song: SongView): Row[] {
-  const lengths = song.phrases.map((p) => p.end_s - p.start_s).sort((a, b) => a - b);
+export function rowsOf(song: Pick<SongView, "phrases">, per: Per = "phrase"): Row[] {
+  const phrases = joined(song.phrases, per);
+  const lengths = phrases.map((p) => p.end_s - p.start_s).sort((a, b) => a - b);
   const usual = lengths[Math.floor(lengths.length * 0.75)] ?? 1;
-  return song.phrases.map((phrase) => ({ phrase, seconds: Math.max(usual, phrase.end_s - phrase.start_s) }));
+  return phrases.map((phrase) => ({ phrase, seconds: Math.max(usual, phrase.end_s - phrase.start_s) }));
+}
+
+/** Phrases of a section joined, two by two or all. */
+function joined(phrases: readonly PhraseView[], per: Per): PhraseView[] {
+  const out: PhraseView[] = [];
+  for (const phrase of phrases) {
+    const last = out.at(-1);
+    const runsOn =
+      last?.section === phrase.section && (per === "section" || (per === "two phrases" && phrase.number % 2 === 0));
+    if (!last || !runsOn) out.push(phrase);
+    else
+      out[out.length - 1] = {
+        ...last,
+        end_s: phrase.end_s,
+        end_frame: phrase.end_frame,
+        bars: last.bars + phrase.bars,
+        lyric: [last.lyric, phrase.lyric].filter(Boolean).join(" / "),
+      };
+  }
+  return out;
+}
+
+/** Rows of repeats under each other: of every group of like sections, each first row, then each second. */
+export function repeatsOf(
+  song: Pick<SongView, "sections" | "phrases">,
+  per: Per = "phrase",
+): { name: string; rows: Row[] }[] {
+  const rows = rowsOf(song, per);
+  const groups = new Map<number, number[]>();
+  song.sections.forEach((s, i) => groups.set(s.group, [...(groups.get(s.group) ?? []), i]));
+  return [...groups.values()]
+    .filter((g) => g.length > 1)
+    .flatMap((group) => {
+      const parts = group.map((i) => rows.filter((r) => r.phrase.section === i));
+      const most = Math.max(...parts.map((p) => p.length));
+      const name = group.map((i) => song.sections[i]?.name ?? "").join(", ");
+      return Array.from({ length: most }, (_, k) => ({
+        name: per === "section" ? name : `${name}: ${most === 1 ? "the phrase" : `row ${k + 1} of ${most}`}`,
+        rows: parts.flatMap((p) => p.slice(k, k + 1)),
+      }));
+    });
 }
 
 /** Pixels from the row's left edge at a song time. */

@@ -1,10 +1,11 @@
 """What an operation needs to know of the song, the angles and the clips."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from zembi.core.edit.model import AngleSource, ClipSource, Edit
+from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Span
 from zembi.core.song.grid import Grid, Unit
@@ -18,17 +19,18 @@ SPEEDS = (0.05, 20.0)
 
 @dataclass(frozen=True)
 class Angle:
-    """An angle as operations see it: its number, and what it shows."""
+    """An angle as operations see it: its number, what it shows, and whether it is a close one."""
 
     number: int
     spans: Sequence[Span] = ()
+    close: bool = False
 
 
 @dataclass(frozen=True)
 class Footage:
     """A file or select that can be laid: what may be used of it in seconds, and at what speed by itself.
 
-    ``fills`` where a rough cut may choose it.
+    ``fills`` where a rough cut may choose it. ``moves`` is how much moves in it, where that is known.
     """
 
     name: str
@@ -38,14 +40,30 @@ class Footage:
     fills: bool = False
     speed: float = 1.0
     media: str = ""
+    tags: tuple[str, ...] = ()
+    moves: float | None = None
 
 
 @dataclass(frozen=True)
 class Part:
-    """A section: where it starts in working time, and its loudness in LUFS."""
+    """A section: where it starts in working time, its loudness in LUFS, its energy against the song's most (0 to 1), and
+    what was planned for it by hand.
+    """
 
     start_s: float
     level: float = -70.0
+    name: str = ""
+    energy: float = 0.5
+    pace: Pace | None = None
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What was heard of the music: energy and the strongest hit on each beat of the grid (0 to 1), and what is sung (seconds)."""
+
+    energy: tuple[float, ...] = ()
+    hits: tuple[float, ...] = ()
+    sung: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -62,6 +80,7 @@ class Context:
         angles: By id, in order of number.
         clips: By id, in order of preference.
         selects: By id; each names its ``media``.
+        heard: What was heard of the music; asked for only by what follows it.
     """
 
     rate: Fraction
@@ -73,6 +92,7 @@ class Context:
     angles: Mapping[int, Angle] = field(default_factory=dict)
     clips: Mapping[str, Footage] = field(default_factory=dict)
     selects: Mapping[int, Footage] = field(default_factory=dict)
+    heard: Callable[[], Heard] = Heard
 
     def need_grid(self) -> Grid:
         """The grid.

@@ -1,0 +1,170 @@
+"""Operations by the plan and by rules: a passage cut as planned, and slots filled without choosing each clip."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from zembi.core.edit.model import ClipSource, Edit, Empty
+from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.slots import Chosen
+from zembi.core.edit.planning import (
+    LENGTHS,
+    Beat,
+    Passage,
+    Stock,
+    carry_out,
+    checked_pace,
+    fill_slots,
+    pace_of,
+)
+from zembi.core.edit.rules import RULES, Candidate
+from zembi.core.errors import BadInput, Refused
+from zembi.core.timebase import seconds_to_frame
+
+#: Seeds are no larger.
+_MOST_SEED = 1_000_000
+
+
+@dataclass(frozen=True)
+class CarryOut:
+    """Cut frames ``first`` to ``end`` (exclusive; the whole song without) as the plan says; held shots stay.
+
+    The same ``seed`` makes the same cut; ``without`` names rules that are switched off.
+    """
+
+    first: int = 0
+    end: int | None = None
+    seed: int = 0
+    without: tuple[str, ...] = ()
+    op: Literal["carry out"] = "carry out"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Cut as planned"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        _checked(self.seed, self.without)
+        stock = _stock(context)
+        if not any(stock.angles.values()) and not stock.clips:
+            raise Refused("There is nothing to cut with yet: lock a take on the Line-up, or add B-roll.")
+        first, end = max(0, self.first), min(edit.length, edit.length if self.end is None else self.end)
+        if end <= first:
+            raise BadInput("The passage is empty.")
+        passages = [
+            Passage(max(p.first, first), min(p.end, end), p.name, p.pace)
+            for p in _passages(edit, context)
+            if p.first < end and first < p.end
+        ]
+        beats, sung = _music(context)
+        return carry_out(edit, passages, beats, sung, stock, context.rate, self.seed, self.without)
+
+
+@dataclass(frozen=True)
+class FillByRules:
+    """Fill the empty slots in frames ``first`` to ``end`` (exclusive) by rules, with ``clips`` or, without, with any.
+
+    The same ``seed`` fills alike; ``without`` names rules that are switched off. Slots too long for every clip stay empty.
+    """
+
+    first: int
+    end: int
+    clips: tuple[Chosen, ...] = ()
+    seed: int = 0
+    without: tuple[str, ...] = ()
+    op: Literal["fill by rules"] = "fill by rules"
+
+    def named(self, _context: Context) -> str:
+        """What undo calls it."""
+        return "Fill slots by rules"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        _checked(self.seed, self.without)
+        first, end = max(0, self.first), min(self.end, edit.length)
+        slots = [
+            i
+            for i, s in enumerate(edit.shots)
+            if isinstance(s.source, Empty) and first <= s.start and edit.end_of(i) <= end and not s.held
+        ]
+        if not slots:
+            raise Refused("There is no empty slot in that passage.")
+        stock = _stock(context, self.clips)
+        if not stock.clips:
+            raise Refused("There is no B-roll to fill with yet.")
+        beats, sung = _music(context)
+        after = fill_slots(
+            edit, slots, _passages(edit, context), beats, sung, stock, context.rate, self.seed, self.without
+        )
+        if after == edit:
+            raise Refused("No clip is long enough for an empty slot there, or the rules forbid each that is.")
+        return after
+
+
+def _checked(seed: int, without: tuple[str, ...]) -> None:
+    known = [*LENGTHS, *(r.name for r in RULES)]
+    wrong = [w for w in without if w not in known]
+    if wrong:
+        raise BadInput(f"There is no rule “{wrong[0]}”; there are {', '.join(known)}.")
+    if not 0 <= seed <= _MOST_SEED:
+        raise BadInput(f"A seed is 0 to {_MOST_SEED:,}.")
+
+
+def _passages(edit: Edit, context: Context) -> list[Passage]:
+    has_clips = any(c.fills for c in context.clips.values())
+    starts = [
+        max(0, seconds_to_frame(s.start_s, context.rate) - context.lead) if k else 0
+        for k, s in enumerate(context.sections)
+    ] or [0]
+    ends = [*starts[1:], edit.length]
+    out = []
+    for k, (start, end) in enumerate(zip(starts, ends, strict=True)):
+        part = context.sections[k] if context.sections else None
+        pace = part.pace if part and part.pace else pace_of(part.energy if part else 0.5, has_clips)
+        if end > start:
+            out.append(Passage(start, end, part.name if part else "", checked_pace(pace)))
+    return out
+
+
+def _music(context: Context) -> tuple[list[Beat], list[tuple[int, int]]]:
+    grid, heard = context.need_grid(), context.heard()
+    bars = {grid.beats[i] for i in grid.bars}
+    lines = sorted(context.phrases)
+    reach = 0.25 * 60 / grid.bpm
+    beats = []
+    for k, at in enumerate(grid.beats):
+        if at < -1e-6:
+            continue
+        frame = max(0, seconds_to_frame(at, context.rate) - context.lead)
+        energy = heard.energy[k] if k < len(heard.energy) else 0.5
+        hit = heard.hits[k] if k < len(heard.hits) else 0.0
+        begins = any(abs(at - line) < reach for line in lines)
+        beats.append(Beat(frame, energy, at in bars, begins, hit))
+    sung = [(seconds_to_frame(a, context.rate), seconds_to_frame(b, context.rate)) for a, b in heard.sung]
+    return beats, sung
+
+
+def _stock(context: Context, chosen: tuple[Chosen, ...] = ()) -> Stock:
+    ready = {m: c for m, c in context.clips.items() if c.fills and c.ready}
+    if chosen:
+        known = [context.clip(c.media, None, c.select) for c in chosen]
+        footage = [(source, f) for source, f in known]
+    else:
+        footage = [
+            (ClipSource(s.media, s.in_s, s.speed), s) for s in context.selects.values() if s.media in ready
+        ]
+        # What was chosen from a clip says what is good in it.
+        cut_from = {s.media for _, s in footage}
+        footage += [(ClipSource(m, c.in_s, c.speed), c) for m, c in ready.items() if m not in cut_from]
+    moving = sorted(f.moves for _, f in footage if f.moves is not None)
+    clips = tuple(
+        (
+            Candidate(
+                source, tags=frozenset(t.lower() for t in f.tags), seconds=(f.out_s - f.in_s) / source.speed,
+                moves=moving.index(f.moves) / max(1, len(moving) - 1) if f.moves is not None else None,
+            ),
+            f.out_s,
+        )
+        for source, f in footage
+    )  # fmt: skip
+    angles = {n: a.spans for n, a in context.angles.items() if a.spans}
+    return Stock(angles, frozenset(n for n, a in context.angles.items() if a.close), clips)

@@ -1,0 +1,306 @@
+"""The plan of a cut: how long shots are in each section, how much B-roll, which angles lead; and carrying it out."""
+
+import itertools
+import random
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from zembi.core.edit.fill import Slot, at_holes
+from zembi.core.edit.lanes import around_held, frames_missing
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
+from zembi.core.edit.rules import Candidate, Past, Place, best
+from zembi.core.errors import BadInput
+from zembi.core.lineup.coverage import covers
+from zembi.core.programme.model import Span
+
+#: Longest shots that can be planned, in beats.
+MOST_BEATS = 64
+#: What a cut costs on a beat, on a bar, at a phrase start; what crossing a phrase start costs; what a strong hit saves.
+_ON_BEAT, _ON_BAR, _ON_PHRASE, _CROSSED, _ON_HIT = 0.5, 0.15, -0.3, 0.8, 0.7
+#: What chance adds at most, and how many phrases run over their line.
+_CHANCE, _OVER = 0.12, 0.25
+
+#: Rules of how long shots are, beside those of what they show.
+LENGTHS: dict[str, str] = {
+    "energy": "shots are shorter where the music has more energy",
+    "phrases": "cuts fall on phrase starts and bars before other beats",
+    "hits": "cuts fall on strong hits",
+    "over": "the last shot of a phrase may run a beat over its line",
+}
+
+
+@dataclass(frozen=True)
+class Pace:
+    """What is planned for a section: shots of so many beats, a share of B-roll (0 to 1), and angles that lead (ids)."""
+
+    shortest: int
+    longest: int
+    broll: float = 0.0
+    leads: tuple[int, ...] = ()
+
+
+def checked_pace(pace: Pace) -> Pace:
+    """The pace, if it can be meant.
+
+    Raises:
+        BadInput: a value out of range.
+    """
+    if not 1 <= pace.shortest <= pace.longest <= MOST_BEATS:
+        raise BadInput(f"Shots last 1 to {MOST_BEATS} beats, the shortest no longer than the longest.")
+    if not 0 <= pace.broll <= 1:
+        raise BadInput("The share of B-roll is 0 to 1.")
+    return pace
+
+
+def pace_of(energy: float, broll: bool) -> Pace:
+    """The pace of a section by the energy of its music against the song's most (0 to 1); without B-roll where there is none."""
+    for least, shortest, longest, share in ((0.85, 2, 4, 0.15), (0.6, 2, 8, 0.2), (0.3, 4, 8, 0.2)):
+        if energy >= least:
+            return Pace(shortest, longest, share if broll else 0.0)
+    return Pace(4, 16, 0.3 if broll else 0.0)
+
+
+@dataclass(frozen=True)
+class Beat:
+    """A beat of the song as cuts fall on it.
+
+    Attributes:
+        frame: Of a cut there, the lead allowed for.
+        energy: Of the music, 0 to 1.
+        bar, phrase: Whether it begins one.
+        hit: Strength of the strongest hit on it, 0 to 1.
+    """
+
+    frame: int
+    energy: float = 0.5
+    bar: bool = False
+    phrase: bool = False
+    hit: float = 0.0
+
+
+@dataclass(frozen=True)
+class Passage:
+    """A section or a part of one: frames (half-open), its name, pace, and the stretches that are sung."""
+
+    first: int
+    end: int
+    name: str
+    pace: Pace
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What a cut can be made of: what angles show and which are close, and clips with how far each may be used."""
+
+    angles: Mapping[int, Sequence[Span]]
+    close: frozenset[int] = frozenset()
+    clips: tuple[tuple[Candidate, float], ...] = ()
+
+
+def starts_of(
+    beats: Sequence[Beat], first: int, end: int, pace: Pace, seed: int, without: Collection[str] = ()
+) -> list[int]:
+    """First frames of shots that divide a range: the division with the least that speaks against it.
+
+    Args:
+        beats: Of the song, ascending.
+        first, end: Frames of the range (half-open).
+        pace: How long shots are.
+        seed: The same one divides the same.
+        without: Names of :data:`LENGTHS` that are switched off.
+    """
+    chance = random.Random(f"{seed} {first}")
+    inside = [b for b in beats if first < b.frame < end]
+    if not inside:
+        return [first]
+    frames = [first, *(b.frame for b in inside), end]
+    step = _beat_frames(beats)
+    if "over" not in without:
+        inside = _run_over(inside, chance)
+    costs = [
+        0.0,
+        *(_edge(b, without) + chance.uniform(0, _CHANCE) for b in inside),
+        0.0,
+    ]
+    wanted = [
+        _wanted(b.energy if "energy" not in without else 0.5, pace) for b in [inside[0], *inside, inside[-1]]
+    ]
+    crossed = [0.0, *itertools.accumulate(_CROSSED * (b.phrase and "phrases" not in without) for b in inside)]
+    crossed.append(crossed[-1])
+    count = len(frames)
+    least, back = [0.0] + [float("inf")] * (count - 1), [0] * count
+    for j in range(1, count):
+        for i in range(j - 1, -1, -1):
+            length = (frames[j] - frames[i]) / step
+            if length > 2 * MOST_BEATS and i < j - 1:
+                break
+            off = abs(length - wanted[i]) / wanted[i]
+            short = 4.0 * max(0.0, pace.shortest - 0.25 - length) + 1.0 * max(
+                0.0, length - pace.longest - 0.25
+            )
+            # Phrase starts between are run over.
+            cost = least[i] + off + short + costs[j] + (crossed[j - 1] - crossed[i] if j - 1 > i else 0.0)
+            if cost < least[j]:
+                least[j], back[j] = cost, i
+    out = []
+    at = count - 1
+    while at > 0:
+        at = back[at]
+        out.append(frames[at])
+    return out[::-1]
+
+
+def _beat_frames(beats: Sequence[Beat]) -> float:
+    return max(1.0, (beats[-1].frame - beats[0].frame) / max(1, len(beats) - 1))
+
+
+def _wanted(energy: float, pace: Pace) -> float:
+    return pace.longest - (pace.longest - pace.shortest) * min(1.0, max(0.0, energy))
+
+
+def _edge(beat: Beat, without: Collection[str]) -> float:
+    cost = _ON_BEAT
+    if "phrases" not in without:
+        cost = _ON_PHRASE if beat.phrase else _ON_BAR if beat.bar else _ON_BEAT
+    return cost - (_ON_HIT * beat.hit if "hits" not in without else 0.0)
+
+
+def _run_over(beats: Sequence[Beat], chance: random.Random) -> list[Beat]:
+    """The beats with the line of some phrases a beat later: their last shot runs over it."""
+    out = list(beats)
+    for k, beat in enumerate(beats[:-1]):
+        if beat.phrase and chance.random() < _OVER:
+            out[k], out[k + 1] = replace(beat, phrase=False), replace(beats[k + 1], phrase=True)
+    return out
+
+
+def carry_out(
+    edit: Edit, passages: Sequence[Passage], beats: Sequence[Beat], sung: Sequence[tuple[int, int]], stock: Stock,
+    rate: Fraction, seed: int = 0, without: Collection[str] = (),
+) -> Edit:  # fmt: skip
+    """Cut passages as planned; held shots and everything outside stay.
+
+    Args:
+        edit: The edit.
+        passages: In order, without gaps.
+        beats: Of the song.
+        sung: Frames that are sung.
+        stock: What there is to cut with.
+        rate: Programme rate.
+        seed: The same one cuts the same.
+        without: Names of rules that are switched off.
+    """
+    first, end = passages[0].first, passages[-1].end
+    kept = [
+        (s.start, edit.end_of(i), s.source) for i, s in enumerate(edit.shots)
+        if s.held or edit.end_of(i) <= first or s.start >= end
+    ]  # fmt: skip
+    past = Past(_beat_frames(beats), list(kept))
+    shots: list[Shot] = []
+    for passage in passages:
+        owed = 0.5
+        for a, b in _free(passage.first, passage.end, edit):
+            starts = starts_of(beats, a, b, passage.pace, seed, without)
+            slots = [Slot(x, y) for x, y in itertools.pairwise([*starts, b])]
+            for slot in at_holes(slots, stock.angles, [x.frame for x in beats]):
+                place = _place(slot, passage, beats, past.beat, sung)
+                past.after = next((s for x, _, s in kept if x == slot.end), None)
+                owed += passage.pace.broll
+                source = _source(
+                    place, stock, past, rate, seed, without, owed >= 1 and slot.start > passage.first
+                )
+                owed -= isinstance(source, ClipSource)
+                past.shots.append((slot.start, slot.end, source))
+                if (
+                    not shots
+                    or shots[-1].source != source
+                    or not isinstance(source, AngleSource)
+                    or any(shots[-1].start < y <= slot.start for _, y, _ in kept)
+                ):
+                    shots.append(Shot(slot.start, source))
+    if not shots:
+        return edit
+    return around_held(edit, first, end, [replace(shots[0], start=first), *shots[1:]], rate)
+
+
+def fill_slots(
+    edit: Edit, slots: Sequence[int], passages: Sequence[Passage], beats: Sequence[Beat], sung: Sequence[tuple[int, int]],
+    stock: Stock, rate: Fraction, seed: int = 0, without: Collection[str] = (),
+) -> Edit:  # fmt: skip
+    """Fill empty slots with clips by the rules; those too long for every clip stay empty.
+
+    Args:
+        edit: The edit.
+        slots: Indexes of its empty shots.
+        passages: The sections they lie in.
+        beats, sung, stock, rate, seed, without: As of :func:`carry_out`.
+    """
+    shots = list(edit.shots)
+    past = Past(_beat_frames(beats))
+    past.shots = [
+        (s.start, edit.end_of(i), s.source) for i, s in enumerate(shots) if not isinstance(s.source, Empty)
+    ]
+    past.shots += [(c.start, c.end, c.source) for c in edit.cutaways]
+    for index in slots:
+        slot = Slot(shots[index].start, edit.end_of(index))
+        passage = next((p for p in passages if p.first <= slot.start < p.end), passages[-1])
+        chosen = best(
+            _place(slot, passage, beats, past.beat, sung),
+            _long_enough(slot, stock, rate),
+            past,
+            seed,
+            without,
+        )
+        if chosen is not None:
+            shots[index] = replace(shots[index], source=chosen.source)
+            past.shots.append((slot.start, slot.end, chosen.source))
+    return replace(edit, shots=tuple(shots))
+
+
+def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:
+    """What of a range is not held."""
+    out, at = [], first
+    for index, shot in enumerate(edit.shots):
+        if shot.held and edit.end_of(index) > first and shot.start < end:
+            if shot.start > at:
+                out.append((at, shot.start))
+            at = max(at, edit.end_of(index))
+    return [*out, (at, end)] if at < end else out
+
+
+def _place(
+    slot: Slot, passage: Passage, beats: Sequence[Beat], beat: float, sung: Sequence[tuple[int, int]]
+) -> Place:
+    inside = [b.energy for b in beats if slot.start <= b.frame < slot.end]
+    heard = sum(max(0, min(b, slot.end) - max(a, slot.start)) for a, b in sung)
+    frames = slot.end - slot.start
+    return Place(
+        slot.start, slot.end, frames / beat, passage.name, sum(inside) / len(inside) if inside else 0.5,
+        min(1.0, heard / frames), frozenset(passage.pace.leads),
+    )  # fmt: skip
+
+
+def _long_enough(slot: Slot, stock: Stock, rate: Fraction) -> list[Candidate]:
+    frames = slot.end - slot.start
+    return [
+        c for c, out_s in stock.clips
+        if isinstance(c.source, ClipSource) and not frames_missing(c.source, frames, out_s, rate)
+    ]  # fmt: skip
+
+
+def _source(
+    place: Place, stock: Stock, past: Past, rate: Fraction, seed: int, without: Collection[str], broll: bool
+) -> Source:
+    slot = Slot(place.start, place.end)
+    able = [
+        Candidate(AngleSource(n), n in stock.close)
+        for n, spans in stock.angles.items()
+        if covers(spans, slot.start, slot.end)
+    ]
+    clips = _long_enough(slot, stock, rate)
+    for candidates in (clips, able) if broll or not able else (able,):
+        chosen = best(place, candidates, past, seed, without)
+        if chosen is not None:
+            return chosen.source
+    return Empty()

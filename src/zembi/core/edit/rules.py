@@ -1,0 +1,192 @@
+"""Rules by which a place in the cut is filled: each one small function that gives points, named, and can be switched off."""
+
+import math
+import random
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass, field
+
+from zembi.core.edit.model import AngleSource, ClipSource, Source
+
+#: What no other points make good.
+NEVER = -math.inf
+#: Shots during which an angle rests, and the points that it costs to bring it back before.
+_REST, _TIRED = 2, 6.0
+#: Beats within which a clip does not come back, and after which an angle was away for long.
+_APART, _LONG_AWAY = 16.0, 32.0
+#: Points by which like ones are shuffled.
+_CHANCE = 0.3
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place to fill, and the music there.
+
+    Attributes:
+        start, end: Frames (half-open).
+        beats: Its length.
+        section: Name of its section.
+        energy: Of the music, 0 to 1.
+        sung: Share of it that is sung.
+        leads: Angles that lead in its section; empty where none is preferred.
+    """
+
+    start: int
+    end: int
+    beats: float
+    section: str = ""
+    energy: float = 0.5
+    sung: float = 0.0
+    leads: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """Something that could be shown.
+
+    Attributes:
+        source: An angle, or a clip from its in point.
+        close: Whether an angle is a close one.
+        tags: What a clip is tagged with, in lower case.
+        moves: How much moves in a clip against the others, 0 (the stillest) to 1; None where nothing is known.
+        seconds: How long a clip is.
+    """
+
+    source: AngleSource | ClipSource
+    close: bool = False
+    tags: frozenset[str] = frozenset()
+    moves: float | None = None
+    seconds: float = math.inf
+
+
+@dataclass
+class Past:
+    """What was shown before a place, and what stays elsewhere.
+
+    Attributes:
+        beat: Frames of a beat.
+        shots: Start, end and source of what is shown, in the order in which it was chosen.
+        after: What follows the place.
+    """
+
+    beat: float
+    shots: list[tuple[int, int, Source]] = field(default_factory=list)
+    after: Source | None = None
+
+    def lately(self, start: int, count: int) -> list[Source]:
+        """The last few sources before a frame, the last one first."""
+        before = sorted((s for s in self.shots if s[0] < start), key=lambda s: s[0], reverse=True)
+        return [source for _, _, source in before[:count]]
+
+    def away(self, source: Source, place: Place) -> float:
+        """Beats between a place and the nearest that shows an angle or a file; without end where none does."""
+        near = math.inf
+        for start, end, other in self.shots:
+            if _same(source, other):
+                gap = max(place.start - end, start - place.end, 0)
+                near = min(near, gap / self.beat)
+        return near
+
+    def uses(self, source: Source) -> int:
+        """How often an angle or a file is shown."""
+        return sum(_same(source, other) for _, _, other in self.shots)
+
+
+def _same(one: Source, other: Source) -> bool:
+    if isinstance(one, ClipSource) and isinstance(other, ClipSource):
+        return one.media == other.media
+    return isinstance(one, AngleSource) and isinstance(other, AngleSource) and one.angle == other.angle
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A rule: its name, what the page says of it, what it fills with, and its points."""
+
+    name: str
+    words: str
+    fills: type[AngleSource] | type[ClipSource]
+    points: Callable[[Place, Candidate, Past], float]
+
+
+def _leads(place: Place, candidate: Candidate, _past: Past) -> float:
+    return 2.0 if isinstance(candidate.source, AngleSource) and candidate.source.angle in place.leads else 0.0
+
+
+def _rests(place: Place, candidate: Candidate, past: Past) -> float:
+    lately = past.lately(place.start, _REST)
+    if past.after is not None and _same(candidate.source, past.after):
+        return -_TIRED
+    return -_TIRED * sum(_same(candidate.source, other) for other in lately)
+
+
+def _close_when_sung(place: Place, candidate: Candidate, _past: Past) -> float:
+    return 1.5 * place.sung if candidate.close else 0.0
+
+
+def _longest_away(place: Place, candidate: Candidate, past: Past) -> float:
+    return min(past.away(candidate.source, place), _LONG_AWAY) / _LONG_AWAY
+
+
+def _tagged(place: Place, candidate: Candidate, _past: Past) -> float:
+    name = place.section.lower()
+    kind = name.rstrip("0123456789 ")
+    wanted = {w for n in (name, kind) if n for w in (n, f"section: {n}")}
+    return 3.0 if wanted & candidate.tags else 0.0
+
+
+def _as_the_music(place: Place, candidate: Candidate, _past: Past) -> float:
+    return 0.0 if candidate.moves is None else -2.0 * abs(place.energy - candidate.moves)
+
+
+def _unused_and_long(_place: Place, candidate: Candidate, past: Past) -> float:
+    return min(candidate.seconds, 20.0) / 40 - 2.0 * past.uses(candidate.source)
+
+
+def _apart(place: Place, candidate: Candidate, past: Past) -> float:
+    return NEVER if past.away(candidate.source, place) < _APART else 0.0
+
+
+def _once(_place: Place, candidate: Candidate, past: Past) -> float:
+    return NEVER if any(candidate.source == other for _, _, other in past.shots) else 0.0
+
+
+def _faces(place: Place, candidate: Candidate, _past: Past) -> float:
+    return 2.0 * place.sung if {"face", "faces"} & candidate.tags else 0.0
+
+
+RULES: tuple[Rule, ...] = (
+    Rule("lead", "the angles that lead come first", AngleSource, _leads),
+    Rule("rest", f"an angle rests for {_REST} shots where others can be shown", AngleSource, _rests),
+    Rule("close", "sung lines favour close angles", AngleSource, _close_when_sung),
+    Rule("away", "the angle that was away for longest", AngleSource, _longest_away),
+    Rule("tags", "clips tagged for the section", ClipSource, _tagged),
+    Rule("movement", "movement in a clip as the energy of the music", ClipSource, _as_the_music),
+    Rule("unused", "the longest unused first", ClipSource, _unused_and_long),
+    Rule("apart", f"no clip comes back within {_APART:.0f} beats", ClipSource, _apart),
+    Rule("once", "no stretch of a clip twice", ClipSource, _once),
+    Rule("faces", "faces on sung lines, where they are tagged", ClipSource, _faces),
+)
+
+
+def best(
+    place: Place, candidates: Sequence[Candidate], past: Past, seed: int, without: Collection[str] = ()
+) -> Candidate | None:
+    """The candidate with most points at a place; None where a rule forbids all.
+
+    Args:
+        place: What is to be filled.
+        candidates: That are long enough for it.
+        past: What is shown elsewhere.
+        seed: The same one chooses the same.
+        without: Names of rules that are switched off.
+    """
+    chance = random.Random(f"{seed} {place.start}")
+    found, most = None, NEVER
+    for candidate in candidates:
+        points = chance.uniform(0, _CHANCE) + sum(
+            r.points(place, candidate, past)
+            for r in RULES
+            if r.name not in without and isinstance(candidate.source, r.fills)
+        )
+        if points > most:
+            found, most = candidate, points
+    return found

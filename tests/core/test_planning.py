@@ -1,0 +1,355 @@
+"""The plan and its rules: each rule alone, and no rule broken on random songs and coverage."""
+
+import dataclasses
+import math
+from fractions import Fraction
+from itertools import pairwise
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.test_operations import CONTEXT, LENGTH, RATE
+from tests.spans import span
+from zembi.core.edit.lanes import frames_missing
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Shot, new_edit
+from zembi.core.edit.operations import CarryOut, Chosen, FillByRules, MakeSlots, apply
+from zembi.core.edit.operations.context import Angle, Footage, Heard, Part
+from zembi.core.edit.planning import Beat, Pace, Passage, Stock, carry_out, fill_slots, pace_of, starts_of
+from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, Place, best
+from zembi.core.errors import BadInput, Refused
+
+A, B, C = AngleSource(1), AngleSource(2), AngleSource(3)
+BEAT = 12
+
+
+def points(name: str, place: Place, candidate: Candidate, past: Past | None = None) -> float:
+    (rule,) = (r for r in RULES if r.name == name)
+    return rule.points(place, candidate, past or Past(BEAT))
+
+
+def clip(media: str = "rope", in_s: float = 0.0, **more: object) -> Candidate:
+    return Candidate(ClipSource(media, in_s), **more)  # type: ignore[arg-type]
+
+
+PLACE = Place(480, 528, 4.0, "Chorus 2", energy=0.8, sung=1.0, leads=frozenset({2}))
+
+
+def test_each_rule_gives_points_for_what_it_says() -> None:
+    assert points("lead", PLACE, Candidate(B)) > points("lead", PLACE, Candidate(A)) == 0
+    assert points("close", PLACE, Candidate(A, close=True)) > points("close", PLACE, Candidate(A)) == 0
+    unsung = dataclasses.replace(PLACE, sung=0.0)
+    assert points("close", unsung, Candidate(A, close=True)) == 0
+    for tags, given_ in (
+        ({"section: chorus 2"}, True),
+        ({"chorus"}, True),
+        ({"verse"}, False),
+        (set(), False),
+    ):
+        assert (points("tags", PLACE, clip(tags=frozenset(tags))) > 0) is given_
+    assert points("movement", PLACE, clip(moves=0.8)) == 0 > points("movement", PLACE, clip(moves=0.1))
+    assert points("faces", PLACE, clip(tags=frozenset({"face"}))) > 0 == points("faces", PLACE, clip())
+    assert points("unused", PLACE, clip(seconds=12.0)) > points("unused", PLACE, clip(seconds=2.0))
+
+
+def test_rules_of_what_was_shown_before() -> None:
+    past = Past(
+        BEAT,
+        [
+            (0, 96, C),
+            (384, 432, A),
+            (432, 480, B),
+            (96, 144, ClipSource("rope")),
+            (300, 320, ClipSource("sea")),
+        ],
+    )
+    assert points("rest", PLACE, Candidate(A), past) < 0
+    assert points("rest", PLACE, Candidate(B), past) < 0
+    assert points("rest", PLACE, Candidate(C), past) == 0
+    followed = dataclasses.replace(past, after=C)
+    assert points("rest", PLACE, Candidate(C), followed) < 0, "nor next to what follows"
+    assert points("away", PLACE, Candidate(C), past) > points("away", PLACE, Candidate(A), past)
+    assert points("once", PLACE, clip("rope"), past) == NEVER
+    assert points("once", PLACE, clip("rope", 3.0), past) == 0
+    assert points("apart", PLACE, clip("sea", 9.0), past) == NEVER, "13 beats ago"
+    assert points("apart", PLACE, clip("rope", 3.0), past) == 0, "28 beats ago"
+    assert points("unused", PLACE, clip("rope", seconds=9), past) < points(
+        "unused", PLACE, clip("new", seconds=9), past
+    )
+
+
+def test_a_rule_that_is_switched_off_says_nothing() -> None:
+    past = Past(BEAT, [(96, 144, ClipSource("rope"))])
+    assert best(PLACE, [clip()], past, 0) is None
+    assert best(PLACE, [clip()], past, 0, ["once"]) == clip()
+    leading = [best(PLACE, [Candidate(A), Candidate(B)], Past(BEAT), seed, ["away"]) for seed in range(20)]
+    assert set(leading) == {Candidate(B)}
+    chance = {
+        best(PLACE, [Candidate(A), Candidate(B)], Past(BEAT), seed, ["away", "lead"]) for seed in range(20)
+    }
+    assert chance == {Candidate(A), Candidate(B)}, "what is alike is shuffled"
+
+
+def beats(count: int = 64, energy: float = 0.5, phrase: int = 16, hits: tuple[int, ...] = ()) -> list[Beat]:
+    return [
+        Beat(BEAT * n, energy, n % 4 == 0, n % phrase == 0, 1.0 if n in hits else 0.0) for n in range(count)
+    ]
+
+
+def lengths(starts: list[int], end: int) -> list[float]:
+    return [(b - a) / BEAT for a, b in pairwise([*starts, end])]
+
+
+def test_shots_are_shorter_where_the_music_has_more_energy() -> None:
+    pace = Pace(2, 8)
+    end = 64 * BEAT
+    loud, quiet = (starts_of(beats(energy=e), 0, end, pace, 1) for e in (1.0, 0.0))
+    assert 1.5 < sum(lengths(loud, end)) / len(loud) < 3.5
+    assert 6 < sum(lengths(quiet, end)) / len(quiet) < 10
+    rising = [dataclasses.replace(b, energy=n / 63) for n, b in enumerate(beats())]
+    made = starts_of(rising, 0, end, pace, 1)
+    assert sum(s < end / 2 for s in made) < sum(s >= end / 2 for s in made)
+    even = starts_of(rising, 0, end, pace, 1, ["energy"])
+    assert abs(sum(s < end / 2 for s in even) - sum(s >= end / 2 for s in even)) <= 2
+
+
+def test_cuts_fall_on_phrases_bars_and_hits_before_other_beats() -> None:
+    end = 64 * BEAT
+    made = starts_of(beats(), 0, end, Pace(4, 4), 3, ["over"])
+    assert {0, 16, 32, 48} <= {s // BEAT for s in made}
+    assert sum(s % (4 * BEAT) == 0 for s in made) > 0.8 * len(made)
+    hit = starts_of(beats(hits=(6, 22, 38, 52)), 0, end, Pace(4, 8), 3, ["phrases", "over"])
+    assert {6, 22, 38, 52} <= {s // BEAT for s in hit}
+
+
+def test_some_phrases_run_over_their_line_and_none_where_that_is_off() -> None:
+    end = 64 * BEAT
+    over = {s // BEAT for seed in range(12) for s in starts_of(beats(), 0, end, Pace(3, 6), seed)}
+    assert over & {17, 33, 49}
+    off = {s // BEAT for seed in range(12) for s in starts_of(beats(), 0, end, Pace(3, 6), seed, ["over"])}
+    assert not off & {17, 33, 49}
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(st.floats(0, 1), min_size=4, max_size=48), st.integers(1, 8), st.integers(0, 8), st.integers(0, 99),
+    st.integers(0, 30),
+)  # fmt: skip
+def test_shots_are_as_long_as_planned_wherever_beats_allow_it(
+    energies: list[float], shortest: int, more: int, seed: int, head: int
+) -> None:
+    music = [Beat(head + BEAT * n, e, n % 4 == 0, n % 16 == 0) for n, e in enumerate(energies)]
+    end = head + BEAT * len(energies)
+    pace = Pace(shortest, shortest + more)
+    made = starts_of(music, head, end, pace, seed)
+    assert made[0] == head
+    assert made == sorted(set(made))
+    assert set(made[1:]) <= {b.frame for b in music}
+    assert made == starts_of(music, head, end, pace, seed)
+    if len(energies) >= 2 * shortest:
+        assert all(n >= shortest - 1 for n in lengths(made, end))
+
+
+ANGLES = {n: [span(0, LENGTH, f"take{n}")] for n in (1, 2, 3)}
+
+
+def stock(*clips: tuple[str, float], angles: dict[int, list[object]] | None = None) -> Stock:
+    return Stock(
+        ANGLES if angles is None else angles,  # type: ignore[arg-type]
+        clips=tuple((Candidate(ClipSource(m), seconds=s), s) for m, s in clips),
+    )
+
+
+coverage = st.dictionaries(
+    st.integers(1, 5),
+    st.lists(st.tuples(st.integers(0, LENGTH - 60), st.integers(40, 500)), min_size=1, max_size=3),
+    max_size=5,
+)
+clips_ = st.lists(
+    st.tuples(st.sampled_from("abcdefgh"), st.floats(0.2, 20)), max_size=8, unique_by=lambda c: c[0]
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    coverage,
+    clips_,
+    st.lists(st.integers(1, LENGTH - 1), max_size=3),
+    st.integers(0, 50),
+    st.floats(0, 1),
+    st.data(),
+)
+def test_no_rule_is_broken_on_any_coverage(
+    there: dict[int, list[tuple[int, int]]], clips: list[tuple[str, float]], cuts: list[int], seed: int, share: float,
+    data: st.DataObject,
+) -> None:  # fmt: skip
+    angles = {}
+    for n, parts in there.items():
+        spans, at = [], 0
+        for a, length in sorted(parts):
+            if a >= at:
+                spans.append(span(a, min(LENGTH, a + length), f"take{n}"))
+                at = a + length
+        angles[n] = spans
+    edit = Edit(LENGTH, tuple(Shot(s, Black(), data.draw(st.booleans())) for s in sorted({0, *cuts})))
+    first = data.draw(st.integers(0, LENGTH - 100))
+    end = data.draw(st.integers(first + 50, LENGTH))
+    passages = [Passage(first, end, "Chorus", Pace(2, 6, share))]
+    made_of = stock(*clips, angles=angles)
+    after = carry_out(edit, passages, beats(81), [], made_of, RATE, seed)
+    again = carry_out(edit, passages, beats(81), [], made_of, RATE, seed)
+    assert after == again, "the same seed, the same cut"
+    assert after.shots[0].start == 0
+    assert all(a.start < b.start for a, b in pairwise(after.shots))
+    before = {(s.start, edit.end_of(i)): s for i, s in enumerate(edit.shots) if s.held}
+    kept = {(s.start, after.end_of(i)): s for i, s in enumerate(after.shots) if s.held}
+    assert before == kept, "held shots are left alone"
+    known = dict(clips)
+    seen: dict[str, int] = {}
+    for i, s in enumerate(after.shots):
+        if s.start < first or s.start >= end or s.held:
+            continue
+        if isinstance(s.source, ClipSource):
+            assert not frames_missing(s.source, after.end_of(i) - s.start, known[s.source.media], RATE)
+            seen[s.source.media] = seen.get(s.source.media, 0) + 1
+        elif isinstance(s.source, AngleSource):
+            there_is = {f for x in angles[s.source.angle] for f in range(x.start, x.end)}
+            assert set(range(s.start, after.end_of(i))) <= there_is, "it has picture"
+    assert all(n == 1 for n in seen.values()), "no clip twice"
+
+
+def test_angles_rest_and_b_roll_has_its_share() -> None:
+    edit = new_edit(LENGTH)
+    after = carry_out(
+        edit, [Passage(0, LENGTH, "Verse", Pace(2, 4, 0.25))], beats(81), [],
+        stock(*((m, 30.0) for m in "abcdefghij")), RATE, 5,
+    )  # fmt: skip
+    shown = [s.source for s in after.shots]
+    assert all(a != b for a, b in pairwise(shown))
+    angles = [s for s in shown if isinstance(s, AngleSource)]
+    assert {s.angle for s in angles} == {1, 2, 3}
+    broll = len(shown) - len(angles)
+    assert abs(broll / len(shown) - 0.25) < 0.1
+    assert isinstance(shown[0], AngleSource), "a section begins with an angle"
+
+
+def test_where_nothing_is_an_empty_slot_is_left() -> None:
+    angles = {1: [span(0, 480, "take1")]}
+    after = carry_out(
+        new_edit(LENGTH), [Passage(0, LENGTH, "", Pace(4, 4))], beats(81), [], stock(angles=angles), RATE
+    )
+    assert isinstance(after.shots[-1].source, Empty)
+    assert all(s.source == A for s in after.shots if s.start < 480)
+
+
+SONG = dataclasses.replace(
+    CONTEXT,
+    angles={n: Angle(n, ANGLES[n], close=n == 3) for n in (1, 2, 3)},
+    sections=(Part(0.0, -20.0, "Verse", 0.4), Part(20.0, -10.0, "Chorus", 1.0)),
+    heard=lambda: Heard(tuple(0.2 if n < 50 else 1.0 for n in range(120)), (), ((20.0, 40.0),)),
+)
+
+
+def test_the_plan_follows_the_song_by_itself_and_by_hand() -> None:
+    after = apply(new_edit(LENGTH), CarryOut(seed=2), SONG)
+    verse, chorus = (sum(a <= s.start < a + 480 for s in after.shots) for a in (0, 480))
+    assert chorus > 1.5 * verse
+    by_hand = dataclasses.replace(
+        SONG, sections=(Part(0.0, -20.0, "Verse", 0.4, Pace(2, 2)), SONG.sections[1])
+    )
+    faster = apply(new_edit(LENGTH), CarryOut(seed=2), by_hand)
+    assert sum(s.start < 480 for s in faster.shots) > 1.5 * verse
+    sung = [s.source for s in after.shots if s.start >= 480]
+    assert sum(s == C for s in sung) >= len(sung) / 4, "the close one sings"
+    leading = dataclasses.replace(
+        SONG, sections=(SONG.sections[0], Part(20.0, -10.0, "Chorus", 1.0, Pace(4, 4, 0, (2,))))
+    )
+    led = [
+        s.source
+        for s in apply(
+            new_edit(LENGTH), CarryOut(first=480, seed=2, without=("close", "away")), leading
+        ).shots
+    ]
+    assert sum(s == B for s in led) >= sum(s == A for s in led)
+    assert led[0] == Black(), "nothing before the passage changes"
+
+
+def test_what_cannot_be_planned_is_said_so() -> None:
+    edit = new_edit(LENGTH)
+    with pytest.raises(BadInput, match="no rule “luck”"):
+        apply(edit, CarryOut(without=("luck",)), SONG)
+    with pytest.raises(BadInput, match="seed"):
+        apply(edit, CarryOut(seed=-1), SONG)
+    with pytest.raises(BadInput, match="empty"):
+        apply(edit, CarryOut(first=5, end=5), SONG)
+    with pytest.raises(BadInput, match="shortest no longer"):
+        apply(edit, CarryOut(), dataclasses.replace(SONG, sections=(Part(0.0, pace=Pace(8, 4)),)))
+    with pytest.raises(Refused, match="nothing to cut with"):
+        apply(edit, CarryOut(), dataclasses.replace(SONG, angles={}, clips={}, selects={}))
+
+
+def test_more_energy_is_a_faster_pace() -> None:
+    paces = [pace_of(e, broll=True) for e in (1.0, 0.7, 0.4, 0.1)]
+    assert [p.longest for p in paces] == sorted(p.longest for p in paces)
+    assert all(0 < p.broll < 0.5 for p in paces)
+    assert pace_of(0.7, broll=False).broll == 0
+
+
+CLIPS = {
+    m: Footage(m, 0.0, seconds, True, True, 1.0, m, tags, moves)
+    for m, seconds, tags, moves in (
+        ("rope", 8.0, ("section: Verse",), 0.1), ("sea", 9.0, (), 0.9), ("lamp", 3.0, ("face",), 0.5), ("brief", 0.2, (), 0.2),
+    )
+}  # fmt: skip
+
+
+def test_slots_are_filled_by_rules_and_a_slot_too_long_stays_empty() -> None:
+    context = dataclasses.replace(SONG, clips=CLIPS, selects={})
+    slots = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "phrase"), context)
+    after = apply(slots, FillByRules(0, LENGTH, seed=1), context)
+    used = [s.source.media for s in after.shots if isinstance(s.source, ClipSource)]
+    assert len(used) == len(set(used)), "no clip twice"
+    assert used[0] == "rope", "tagged for the verse"
+    assert "brief" not in used, "too short for all"
+    assert any(isinstance(s.source, Empty) for s in after.shots)
+    assert [s.start for s in after.shots] == [s.start for s in slots.shots], "no cut moves"
+    chosen = apply(slots, FillByRules(0, LENGTH, (Chosen("sea"),)), context)
+    assert [s.source.media for s in chosen.shots if isinstance(s.source, ClipSource)] == ["sea"]
+    with pytest.raises(Refused, match="no empty slot"):
+        apply(new_edit(LENGTH), FillByRules(0, LENGTH), context)
+    with pytest.raises(Refused, match="long enough"):
+        apply(slots, FillByRules(0, LENGTH, (Chosen("brief"),)), context)
+
+
+@settings(max_examples=40, deadline=None)
+@given(clips_, st.lists(st.integers(1, LENGTH - 1), min_size=1, max_size=12), st.integers(0, 50), st.data())
+def test_filling_breaks_no_rule_and_touches_nothing_else(
+    clips: list[tuple[str, float]], cuts: list[int], seed: int, data: st.DataObject
+) -> None:
+    starts = sorted({0, *cuts})
+    edit = Edit(LENGTH, tuple(Shot(s, data.draw(st.sampled_from([Empty(), A])), False) for s in starts))
+    slots = [i for i, s in enumerate(edit.shots) if isinstance(s.source, Empty)]
+    after = fill_slots(
+        edit, slots, [Passage(0, LENGTH, "", Pace(2, 4))], beats(81), [], stock(*clips), RATE, seed
+    )
+    known, ends = dict(clips), {}
+    for i, (was, now) in enumerate(zip(edit.shots, after.shots, strict=True)):
+        if i not in slots:
+            assert was == now
+        elif isinstance(now.source, ClipSource):
+            assert not frames_missing(now.source, after.end_of(i) - now.start, known[now.source.media], RATE)
+            assert now.source.media not in ends, "no stretch twice"
+            ends[now.source.media] = now.start
+        else:
+            long_enough = [
+                m for m, s in clips
+                if m not in ends and not frames_missing(ClipSource(m), after.end_of(i) - now.start, s, RATE)
+            ]  # fmt: skip
+            later = {s.source.media for s in after.shots[i:] if isinstance(s.source, ClipSource)}
+            assert set(long_enough) <= later, "what could have filled it came to be used elsewhere"
+
+
+def test_the_same_place_of_music_is_far_from_itself() -> None:
+    assert Past(BEAT).away(A, PLACE) == math.inf
+    assert Past(BEAT, [(480, 528, A)]).away(A, PLACE) == 0
+    assert Fraction(Past(BEAT, [(540, 600, A)]).away(A, PLACE)) == 1

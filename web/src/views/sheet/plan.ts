@@ -1,0 +1,50 @@
+/** What a plan would make, counted. Pure. */
+
+import type { EditView, ProjectState, Schemas, ShotView } from "../../api/client";
+
+export type Planned = Schemas["PlannedView"];
+
+export interface Part {
+  shot: ShotView;
+  /** Shares of the passage. */
+  left: number;
+  width: number;
+}
+
+/** The parts of shots that lie in a passage. */
+export function partsIn(shots: readonly ShotView[], { first, end }: { first: number; end: number }): Part[] {
+  const long = Math.max(1, end - first);
+  return shots
+    .filter((s) => s.end > first && s.start < end)
+    .map((shot) => {
+      const [a, b] = [Math.max(first, shot.start), Math.min(end, shot.end)];
+      return { shot, left: (a - first) / long, width: (b - a) / long };
+    });
+}
+
+/** So many shots of so many beats, from so much B-roll; what stays and what is left empty. */
+export function arithmetic(
+  edit: Pick<EditView, "shots">,
+  state: Pick<ProjectState, "song" | "media" | "selects" | "length">,
+  rate: number,
+  onBars: number,
+  cuts: number,
+): string {
+  const { shots } = edit;
+  const bpm = state.song?.bpm ?? 120;
+  const beats = ((state.length / rate / 60) * bpm) / Math.max(1, shots.length);
+  const used = new Set(shots.filter((s) => s.source.kind === "clip").map((s) => `${s.source.media} ${s.source.in_s}`));
+  const cutFrom = new Set(state.selects.map((s) => s.media));
+  const stock = state.selects.length + state.media.filter((m) => m.kind === "broll" && !cutFrom.has(m.id)).length;
+  const held = shots.filter((s) => s.held).length;
+  const empty = shots.filter((s) => s.source.kind === "empty").length;
+  return [
+    `${shots.length} ${shots.length === 1 ? "shot" : "shots"}, ${beats.toFixed(1)} beats each`,
+    `${used.size} of ${stock} selects and clips`,
+    cuts ? `${Math.round((100 * onBars) / cuts)} % on a bar` : "",
+    held ? `${held} held, they stay` : "",
+    empty ? `${empty} ${empty === 1 ? "slot stays" : "slots stay"} empty: nothing is long enough` : "",
+  ]
+    .filter(Boolean)
+    .join(" · ");
+}
