@@ -246,3 +246,36 @@ def test_an_operation_tells_the_journal_what_it_was() -> None:
     assert arguments(Move(5, beats=2)) == {"start": 5, "to": None, "beats": 2}
     assert arguments(RoughCut(beats=4)) == {"first": 0, "end": None, "beats": 4, "broll": 0.0}
     assert arguments(Fill(0, 9, (Chosen("rope", 2),)))["clips"] == ({"media": "rope", "select": 2},)
+
+
+@pytest.mark.parametrize(("by", "first_s"), [("head", 1.0), ("tail", 5.0), ("middle", 3.0)])
+def test_a_clip_is_laid_from_its_head_its_tail_or_its_middle(by: Any, first_s: float) -> None:
+    edit = done(Cut(8.0), Cut(12.0))
+    (shot,) = (s for s in done(Lay(192, "rope", by=by), edit=edit).shots if s.start == 192)
+    assert shot.source == ClipSource("rope", first_s)
+    with pytest.raises(Refused, match=r"96 frames missing.*a place of 192 frames"):
+        apply(done(Cut(8.0), Cut(20.0)), Lay(192, "rope", by=by), CONTEXT)
+
+
+@pytest.mark.parametrize("speed", [0.5, 1.0, 2.0])
+@pytest.mark.parametrize("at", [192, 200, 240, 287])
+def test_a_marked_moment_is_on_display_in_the_chosen_frame(at: int, speed: float) -> None:
+    knows = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 0.0, 60.0, moment_s=20.0)})
+    after = apply(done(Cut(8.0), Cut(12.0)), Lay(192, "rope", speed, by="moment", at=at), knows)
+    (shot,) = (s for s in after.shots if s.start == 192)
+    assert isinstance(shot.source, ClipSource)
+    assert shot.source.in_s + speed * (at - 192) / 24 == pytest.approx(20.0, abs=1e-9)
+    assert after.end_of(after.index_at(192)) == 288, "its length is kept"
+
+
+def test_a_moment_that_cannot_lie_there_is_said_with_what_would_help() -> None:
+    edit = done(Cut(8.0), Cut(12.0))
+    with pytest.raises(Refused, match="No moment is marked"):
+        apply(edit, Lay(192, "rope", by="moment", at=200), CONTEXT)
+    knows = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 1.0, 60.0, moment_s=2.0)})
+    with pytest.raises(BadInput, match="frame of the shot"):
+        apply(edit, Lay(192, "rope", by="moment", at=300), knows)
+    with pytest.raises(Refused, match=r"24 frames missing. At 0.50 times it reaches"):
+        apply(edit, Lay(192, "rope", by="moment", at=240), knows)
+    slower = apply(edit, Lay(192, "rope", 0.5, by="moment", at=240), knows)
+    assert slower.shots[1].source == ClipSource("rope", 1.0, 0.5)

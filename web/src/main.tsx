@@ -8,6 +8,7 @@ import "./app.css";
 import { clock } from "./player/clock";
 import { colour, hues, theme } from "./theme";
 import { ProjectsView } from "./views/projects/ProjectsView";
+import { Screen } from "./views/Screen";
 import { Shell } from "./views/Shell";
 
 // For whoever watches the page from outside: the clock that everything follows.
@@ -27,6 +28,7 @@ if (root) {
           <BrowserRouter>
             <Routes>
               <Route path="/" element={<ProjectsView />} />
+              <Route path="/p/:id/screen" element={<Screen />} />
               <Route path="/p/:id/:view?" element={<Shell />} />
               <Route path="*" element={<Navigate to="/" replace />} />
             </Routes>

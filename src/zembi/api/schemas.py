@@ -361,6 +361,7 @@ class Say(Body):
     hue: Annotated[int, Field(ge=0, le=9)] | None = None
     note: Annotated[str, Field(max_length=2000)] | None = None
     speed: Annotated[float, Field(ge=0.05, le=20, allow_inf_nan=False)] | None = None
+    moment_s: Annotated[float, Field(ge=0, le=86_400, allow_inf_nan=False)] | None = None
 
 
 class ShotListText(Body):

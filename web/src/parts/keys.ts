@@ -59,6 +59,8 @@ export const KEY_HELP: [string, string][] = [
   ["Backspace", "switching live: take back the last"],
   ["B", "lay the selected B-roll over"],
   ["Shift+B", "lay it into the selected shot"],
+  ["Alt+B", "lay it with its marked moment on the frame at the playhead"],
+  ["M", "Coverage: mark a moment of the clip that is looked at"],
   ["I, O", "loop in and out; in and out of a clip that is looked at"],
   ["Enter", "Coverage: choose a cell, play its passes; keep a select"],
   ["← → ↑ ↓", "Coverage: walk the cells; frames and other clips of what is looked at"],

@@ -7,6 +7,7 @@ import { nearestBeat } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
 import { KEY_HELP, useKeys } from "../parts/keys";
 import { PageDrop } from "../parts/PageDrop";
+import { useTellScreens } from "../parts/screens";
 import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
 import { tapLatency } from "../player/latency";
@@ -58,7 +59,7 @@ function onWholeSong(view: string | undefined): boolean {
 }
 
 /** Keep the clock on what is kept of the song, in the time of the view, with the grid's clicks. */
-function useWorkingSong(view: string): void {
+export function useWorkingSong(view: string): void {
   const { state } = useProject();
   const sound = useEdit()?.programme.sound;
   const { song, whole, kept } = state;
@@ -88,6 +89,7 @@ function Frame({ view }: { view: string }) {
     if (song) void clock.load(derivedUrl(id, song.media, "song.flac"), song.seconds).catch(() => undefined);
   }, [id, song?.media, song?.seconds]);
   useWorkingSong(current.key);
+  useTellScreens(id, edit);
   useEffect(() => () => clock.pause(), []);
   const undo = useCallback(() => turn("undo"), [turn]);
   const redo = useCallback(() => turn("redo"), [turn]);

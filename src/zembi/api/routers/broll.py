@@ -51,7 +51,15 @@ def drop_selects(body: DropSelects, project: ProjectDep) -> Ok:
 @router.post("/broll/say")
 def say(body: Say, project: ProjectDep) -> Ok:
     """Rate, tag, colour or note clips and selects together."""
-    said = Said(body.rating, tuple(body.add_tags), tuple(body.remove_tags), body.hue, body.note, body.speed)
+    said = Said(
+        body.rating,
+        tuple(body.add_tags),
+        tuple(body.remove_tags),
+        body.hue,
+        body.note,
+        body.speed,
+        body.moment_s,
+    )
     selects.say(project, body.media, body.selects, said)
     return Ok()
 

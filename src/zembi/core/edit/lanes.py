@@ -120,8 +120,11 @@ def frames_missing(clip: ClipSource, frames: int, clip_end_s: float, rate: Fract
 def _long_enough(name: str, clip: ClipSource, frames: int, clip_end_s: float, rate: Fraction) -> None:
     missing = frames_missing(clip, frames, clip_end_s, rate)
     if missing:
+        slower = clip.speed * (frames - missing) / frames
+        helps = f"at {slower:.2f} times it reaches, or " if slower >= 0.05 else ""
         raise Refused(
-            f"“{name}” is too short for this place: {missing} frame{'s' if missing > 1 else ''} missing."
+            f"“{name}” is too short for this place: {missing} frame{'s' if missing > 1 else ''} missing. What helps: "
+            f"{helps}a place of {frames - missing} frames, or another select."
         )
 
 

@@ -131,7 +131,7 @@ def _said(project: Project, row: Media, said: Mapping[str, Any], in_s: float, ou
     light, motion = (None if isnan(m) else round(m, 3) for m in means)
     return views.SaidView(
         int(said.get("rating", 0)), list(said.get("tags", [])), int(said.get("hue", 0)), str(said.get("note", "")),
-        float(said.get("speed", 1.0)), light, motion,
+        float(said.get("speed", 1.0)), light, motion, said.get("moment_s"),
     )  # fmt: skip
 
 

@@ -119,7 +119,8 @@ class LookView:
 class SaidView:
     """What the editor says of a clip or select, and what was measured of it (None before).
 
-    ``light`` and ``motion`` are means, 0 to 1; ``speed`` is that at which it is laid.
+    ``light`` and ``motion`` are means, 0 to 1; ``speed`` is that at which it is laid; ``moment_s`` a moment that was
+    marked, in seconds of its file.
     """
 
     rating: int
@@ -129,6 +130,7 @@ class SaidView:
     speed: float
     light: float | None
     motion: float | None
+    moment_s: float | None
 
 
 @dataclass(frozen=True)

@@ -37,6 +37,7 @@ class Said:
     hue: int | None = None
     note: str | None = None
     speed: float | None = None
+    moment_s: float | None = None
 
 
 @dataclass(frozen=True)
@@ -132,6 +133,8 @@ def say(project: Project, media: Sequence[str], selects: Sequence[int], said: Sa
         raise BadInput(f"Colour {said.hue} is outside 0 to {HUES}.")
     if said.speed is not None and not 0.05 <= said.speed <= 20:
         raise BadInput(f"A speed of {said.speed:g} is outside 0.05 to 20.")
+    if said.moment_s is not None and said.moment_s < 0:
+        raise BadInput("A moment lies in the clip, at 0 seconds or later.")
     with project.database.changing(_named(said, len(media) + len(selects))) as change:
         targets: list[tuple[Table, str, Any, dict[str, Any]]] = [
             (tables.media, "tags", m, project.database.one(Media, id=m).tags) for m in media
@@ -147,6 +150,7 @@ def _named(said: Said, count: int) -> str:
         else "Tag" if said.add_tags or said.remove_tags
         else "Colour" if said.hue is not None
         else "Note on" if said.note is not None
+        else "Mark a moment of" if said.moment_s is not None
         else "Speed of"
     )  # fmt: skip
     return f"{what} {count} clip{'s' if count != 1 else ''}"
@@ -154,7 +158,7 @@ def _named(said: Said, count: int) -> str:
 
 def _changed(before: Mapping[str, Any], said: Said) -> dict[str, Any]:
     after = dict(before)
-    for key in ("rating", "hue", "note", "speed"):
+    for key in ("rating", "hue", "note", "speed", "moment_s"):
         value = getattr(said, key)
         if value is not None:
             after[key] = value.strip() if isinstance(value, str) else value

@@ -10,6 +10,7 @@ const said = (change: Partial<SaidView> = {}): SaidView => ({
   speed: 1,
   light: null,
   motion: null,
+  moment_s: null,
   ...change,
 });
 const clip = (id: string, change: Partial<MediaView> = {}) =>

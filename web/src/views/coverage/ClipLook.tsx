@@ -66,6 +66,7 @@ export function ClipLook({ clip }: { clip: MediaView }) {
   };
   const shuttle = (way: 1 | -1) =>
     player.play(Math.sign(player.speed) === way ? Math.max(-4, Math.min(4, player.speed * 2)) : way);
+  const moment = (select ?? clip).said.moment_s ?? clip.said.moment_s;
   const item: Pick<Item, "clip" | "select"> = { clip, select };
   useKeys(
     {
@@ -82,6 +83,7 @@ export function ClipLook({ clip }: { clip: MediaView }) {
       i: setIn,
       o: setOut,
       Enter: () => void keep(),
+      m: () => void (clip.still || say([item], { moment_s: player.shown() })),
       n: () => lookAt(clip.id),
       Escape: () => (select ? lookAt(clip.id) : lookAt(null)),
       ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((n) => [String(n), () => void say([item], { rating: n })])),
@@ -154,6 +156,13 @@ export function ClipLook({ clip }: { clip: MediaView }) {
                 title={s.name}
               />
             ))}
+            {moment !== null && (
+              <span
+                className={cx("moment")}
+                style={{ left: share(moment) }}
+                title={`Its moment, at ${moment.toFixed(2)} s`}
+              />
+            )}
             <span className={cx("head")} style={{ left: share(player.at) }} />
           </div>
         )}
@@ -161,16 +170,24 @@ export function ClipLook({ clip }: { clip: MediaView }) {
           {!clip.still && (
             <>
               <span className="mono">
-                in {range[0].toFixed(2)} · out {range[1].toFixed(2)} · {(range[1] - range[0]).toFixed(2)} s
+                {range[0].toFixed(2)} to {range[1].toFixed(2)}, {(range[1] - range[0]).toFixed(2)} s
               </span>
               <Button size="small" onClick={setIn}>
-                In here I
+                In I
               </Button>
               <Button size="small" onClick={setOut}>
-                Out here O
+                Out O
+              </Button>
+              <Button
+                size="small"
+                onClick={() => void say([item], { moment_s: player.shown() })}
+                title="A moment that can be laid on a beat"
+                data-testid="mark-moment"
+              >
+                {moment === null ? "Its moment M" : `Moment ${moment.toFixed(2)} M`}
               </Button>
               <Button size="small" type="primary" onClick={() => void keep()} data-testid="keep-select">
-                {select ? "Change the select ⏎" : "Keep as a select ⏎"}
+                {select ? "Change the select ⏎" : "Keep a select ⏎"}
               </Button>
             </>
           )}

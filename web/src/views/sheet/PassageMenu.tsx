@@ -1,6 +1,7 @@
 import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
+import { api, data, type Schemas } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { clock, useClock } from "../../player/clock";
@@ -224,6 +225,61 @@ function Passage({ done }: { done: () => void }) {
           Fill its slots
         </Button>
       </div>
+      <FillByRules first={first} end={end} done={done} />
+    </div>
+  );
+}
+
+/** Empty slots filled by rules: what it would do is told before it is done, and can be shuffled. */
+function FillByRules({ first, end, done }: { first: number; end: number; done: () => void }) {
+  const { id, state, path, operate } = useProject();
+  const edit = useEdit();
+  const many = useChoice((c) => c.many);
+  const [seed, setSeed] = useState(1);
+  const slots = edit?.shots.filter((s) => s.source.kind === "empty" && s.start >= first && s.end <= end) ?? [];
+  const operation = {
+    op: "fill by rules" as const,
+    first,
+    end,
+    seed,
+    clips: many.map(({ media, select }) => ({ media, select })),
+  };
+  const seen = useQuery({
+    queryKey: ["filled", id, operation, edit?.shots],
+    queryFn: () => data(api.POST("/api/projects/{project_id}/edit/look", { params: path, body: operation })),
+    enabled: slots.length > 0,
+    retry: false,
+  });
+  if (!slots.length) return null;
+  const filled = slots.map((slot) => seen.data?.shots.find((s) => s.start === slot.start));
+  const names = filled.map((s) => state.media.find((m) => m.id === s?.source.media)?.name ?? "empty");
+  const left = names.filter((n) => n === "empty").length;
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Fill for me</span>
+      <span className="soft grow" data-testid="would-fill" title={names.join(", ")}>
+        {seen.error
+          ? seen.error.message
+          : seen.data
+            ? `${names.slice(0, 3).join(", ")}${names.length > 3 ? ", …" : ""}${left ? ` · ${left} of ${names.length} stay empty` : ""}`
+            : "…"}
+      </span>
+      <Button size="small" onClick={() => setSeed(seed + 1)}>
+        Shuffle
+      </Button>
+      <Button
+        size="small"
+        disabled={!seen.data}
+        onClick={async () => {
+          if (await operate(operation)) {
+            useChoice.setState({ many: [] });
+            done();
+          }
+        }}
+        data-testid="fill-by-rules"
+      >
+        Fill its slots
+      </Button>
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import { memo, useCallback, useEffect, useRef, useState } from "react";
-import type { AngleView, MediaView, ShotView, SongView, SpanView } from "../../api/client";
+import type { AngleView, CutawayView, MediaView, ShotView, SongView, SpanView } from "../../api/client";
 import { useCommands } from "../../api/project";
 import { toSong } from "../../parts/format";
 import { Canvas } from "../../parts/Canvas";
@@ -15,6 +15,8 @@ import styles from "./SheetRow.module.css";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
+
+type Edge = "all" | "in" | "out";
 
 export interface RowProps {
   row: Row;
@@ -93,12 +95,14 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
         {cutaways.map((c) => (
           <CutawayCell
             key={c.item.start}
-            start={c.item.start}
-            media={c.item.source.media ?? ""}
-            name={media.find((m) => m.id === c.item.source.media)?.name ?? ""}
-            at={c.item.source.in_s}
+            item={c.item}
+            angle={angles.find((a) => a.id === c.item.source.angle)}
+            file={media.find((m) => m.id === c.item.source.media)}
             left={c.left}
             width={c.width}
+            row={row}
+            lane={width}
+            song={song}
           />
         ))}
         {!tight && <Beats row={row} song={song} kept={kept} width={width} dense={dense} />}
@@ -216,39 +220,72 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   );
 }
 
-function CutawayCell({
-  start,
-  media,
-  name,
-  at,
-  left,
-  width,
-}: {
-  start: number;
-  media: string;
-  name: string;
-  at: number;
+interface CutawayProps {
+  item: CutawayView;
+  angle: AngleView | undefined;
+  file: MediaView | undefined;
   left: number;
   width: number;
-}) {
-  const { rate } = useCommands();
-  const on = useChoice((c) => c.cutaway === start);
-  const pick = (event: React.PointerEvent) => {
+  row: Row;
+  lane: number;
+  song: SongView;
+}
+
+/** A cutaway: its body and both its edges are dragged along the beats, with Shift by frames. */
+function CutawayCell({ item, angle, file, left, width, row, lane, song }: CutawayProps) {
+  const { rate, operate } = useCommands();
+  const on = useChoice((c) => c.cutaway === item.start);
+  const [drag, setDrag] = useState<{ edge: Edge; by: number } | null>(null);
+  const name = file?.name ?? angle?.name ?? "";
+  const grab = (edge: Edge) => (event: React.PointerEvent<HTMLElement>) => {
+    if (event.button !== 0) return;
     event.stopPropagation();
-    useChoice.setState({ cutaway: start });
-    clock.seek((start + 0.001) / rate);
+    const target = event.currentTarget;
+    target.setPointerCapture(event.pointerId);
+    useChoice.setState({ cutaway: item.start });
+    clock.seek((item.start + 0.001) / rate);
+    const held = edge === "out" ? item.end : item.start;
+    const origin = event.clientX;
+    let frames = 0;
+    const move = (e: PointerEvent) => {
+      const frame = held + Math.round(((e.clientX - origin) / lane) * row.seconds * rate);
+      frames = (e.shiftKey ? frame : pulled(frame, song.beat_frames, Math.floor(rate / 10))) - held;
+      setDrag({ edge, by: (frames / rate / row.seconds) * lane });
+    };
+    const up = async () => {
+      target.removeEventListener("pointermove", move);
+      if (frames) {
+        const after = await operate({ op: "move cutaway", start: item.start, frames, edge });
+        if (after && edge !== "out") useChoice.setState({ cutaway: item.start + frames });
+      }
+      setDrag(null);
+    };
+    target.addEventListener("pointermove", move);
+    target.addEventListener("pointerup", () => void up(), { once: true });
+  };
+  const by = drag?.by ?? 0;
+  const place = {
+    left: left + (drag && drag.edge !== "out" ? by : 0),
+    width: Math.max(3, width + (drag?.edge === "out" ? by : drag?.edge === "in" ? -by : 0)),
   };
   return (
     <div
       className={cx(on ? "cutaway on" : "cutaway")}
-      style={{ left, width }}
-      onPointerDown={pick}
-      title={`${name}, laid over`}
+      style={place}
+      onPointerDown={grab("all")}
+      title={`${name}, laid over. Drag it or its ends along the beats; Shift for frames.`}
       data-testid="cutaway"
-      data-start={start}
+      data-start={item.start}
+      data-end={item.end}
     >
-      <Still media={media} at={at} width={Math.min(30, width)} />
+      {file ? (
+        <Still media={file.id} at={item.source.in_s} width={Math.min(30, width)} />
+      ) : (
+        angle && <span className={cx("over-angle")}>{angle.number}</span>
+      )}
       {width > 60 && <span>{name}</span>}
+      <i className={cx("end")} style={{ left: 0 }} onPointerDown={grab("in")} data-testid="cutaway-in" />
+      <i className={cx("end")} style={{ right: 0 }} onPointerDown={grab("out")} data-testid="cutaway-out" />
     </div>
   );
 }

@@ -240,6 +240,7 @@ function useSheetKeys(): void {
     "Alt+Shift+ArrowRight": () => void shift(0, 1),
     b: () => void actions.layOver(),
     "Shift+b": () => void actions.layInto(),
+    "Alt+b": () => void actions.layMoment(),
     h: () => void actions.hold(),
     f: () => void document.getElementById("programme")?.requestFullscreen(),
     g: () => loopCut(),

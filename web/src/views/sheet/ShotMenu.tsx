@@ -4,6 +4,8 @@ import { api, data, type EditView, type Operation, type ShotView } from "../../a
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { barBeat } from "../../parts/format";
+import { clock } from "../../player/clock";
+import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
 import { useChoice } from "./choice";
 import styles from "./ShotMenu.module.css";
@@ -18,11 +20,28 @@ const WAYS = [
 
 /** What can be done with a shot besides cutting it. */
 export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | undefined }) {
-  const { operate } = useProject();
+  const { state, rate, operate } = useProject();
   const [taking, setTaking] = useState(false);
   const { start } = shot;
   const angle = shot.source.kind === "angle";
+  const clip = useChoice((c) => c.clip);
+  const select = useChoice((c) => c.select);
+  const laid = state.selects.find((s) => s.id === select) ?? state.media.find((m) => m.id === clip);
   const items: MenuProps["items"] = [
+    ...(clip && laid
+      ? [
+          {
+            key: "fill",
+            label: `Fill it with ${laid.name}`,
+            children: [
+              { key: "by head", label: "from its head" },
+              { key: "by tail", label: "up to its tail" },
+              { key: "by middle", label: "about its middle" },
+              { key: "by moment", label: "its moment on the frame at the playhead  Alt+B" },
+            ],
+          },
+        ]
+      : []),
     { key: "out", label: "Take it out…", disabled: shot.source.kind === "empty" && !next },
     { key: "swap", label: "Swap with another shot", disabled: !next && start === 0 },
     { key: "bring", label: "Bring to another place" },
@@ -33,7 +52,16 @@ export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | unde
     { key: "empty", label: "Empty it", disabled: shot.source.kind === "empty" },
   ];
   const choose: MenuProps["onClick"] = ({ key }) => {
-    if (key === "out") setTaking(true);
+    if (key.startsWith("by "))
+      void operate({
+        op: "lay",
+        start,
+        media: clip ?? "",
+        select,
+        by: key.slice(3) as "head",
+        at: frameAt(clock.position(), rate),
+      });
+    else if (key === "out") setTaking(true);
     else if (key === "swap" || key === "bring") useChoice.setState({ carrying: { start, how: key } });
     else if (key === "lift") void operate({ op: "lift", start });
     else if (key === "early" || key === "late")

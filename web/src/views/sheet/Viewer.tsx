@@ -65,6 +65,15 @@ export function Viewer() {
         <span>
           <b>Programme</b> · {over ? `over: ${file?.name ?? ""}` : media(shot?.source.kind ?? "black")}
         </span>
+        <button
+          type="button"
+          className="link"
+          onClick={() => window.open(`/p/${id}/screen`, `zembi-screen-${id}`, "popup,width=960,height=560")}
+          title="The programme alone in a second window; F shows it on the full screen"
+          data-testid="second-window"
+        >
+          second window
+        </button>
         <span className="mono">
           shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
         </span>

@@ -37,6 +37,12 @@ export function useSheetActions() {
       const clip = laid();
       return clip ? operate({ op: "lay over", ...clip, ...laidNow(state, playing(), clock.position()) }) : undefined;
     },
+    /** The chosen clip into the shot, its marked moment on the frame at the playhead. */
+    layMoment: () => {
+      const [clip, shot] = [laid(), here()];
+      const at = frameAt(clock.position(), rate);
+      return clip && shot ? operate({ op: "lay", start: shot.start, ...clip, by: "moment", at }) : undefined;
+    },
     layInto: () => {
       const [clip, shot] = [laid(), here()];
       return clip && shot ? operate({ op: "lay", start: shot.start, ...clip }) : undefined;

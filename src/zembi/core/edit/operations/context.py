@@ -30,7 +30,8 @@ class Angle:
 class Footage:
     """A file or select that can be laid: what may be used of it in seconds, and at what speed by itself.
 
-    ``fills`` where a rough cut may choose it. ``moves`` is how much moves in it, where that is known.
+    ``fills`` where a rough cut may choose it. ``moves`` is how much moves in it, where that is known;
+    ``moment_s`` a moment of it that was marked.
     """
 
     name: str
@@ -42,6 +43,7 @@ class Footage:
     media: str = ""
     tags: tuple[str, ...] = ()
     moves: float | None = None
+    moment_s: float | None = None
 
 
 @dataclass(frozen=True)

@@ -1,25 +1,33 @@
 """Operations that lay clips: into a shot, over the base lane, and off again."""
 
 from dataclasses import dataclass, replace
+from fractions import Fraction
+from math import ceil
 from typing import Literal
 
 from zembi.core.edit import lanes
 from zembi.core.edit.model import ClipSource, Cutaway, Edit, Shot
-from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.context import SPEEDS, Context, Footage
 from zembi.core.edit.operations.cutting import shot_at
-from zembi.core.errors import Refused
+from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 
 @dataclass(frozen=True)
 class Lay:
-    """Fill the shot that starts at a frame with a clip or a select of it, from its in point."""
+    """Fill the shot that starts at a frame with a clip or a select of it, the shot's length kept.
+
+    It is seen from its ``head`` (in point), up to its ``tail``, about its ``middle``, or with its marked ``moment`` on
+    display in the frame ``at``.
+    """
 
     start: int
     media: str
     speed: float | None = None
     select: int | None = None
+    by: Literal["head", "tail", "middle", "moment"] = "head"
+    at: int | None = None
     op: Literal["lay"] = "lay"
 
     def named(self, context: Context) -> str:
@@ -30,7 +38,35 @@ class Lay:
         """The edit after it."""
         clip, known = context.clip(self.media, self.speed, self.select)
         index = shot_at(edit, self.start)
+        frames = edit.end_of(index) - self.start
+        seconds = float(frames / context.rate) * clip.speed
+        if self.by == "tail":
+            clip = replace(clip, in_s=max(known.in_s, known.out_s - seconds))
+        elif self.by == "middle":
+            clip = replace(clip, in_s=max(known.in_s, (known.in_s + known.out_s - seconds) / 2))
+        elif self.by == "moment":
+            clip = self._with_its_moment(clip, known, frames, context)
         return lanes.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
+
+    def _with_its_moment(self, clip: ClipSource, known: Footage, frames: int, context: Context) -> ClipSource:
+        if known.moment_s is None:
+            raise Refused(f"No moment is marked on “{known.name}”: look at it on Coverage and press M.")
+        if self.at is None or not self.start <= self.at < self.start + frames:
+            raise BadInput("The moment has to lie on a frame of the shot.")
+        before = float(Fraction(self.at - self.start) / context.rate) * clip.speed
+        first = known.moment_s - before
+        if first < known.in_s - 1e-9:
+            missing = ceil((known.in_s - first) / clip.speed * float(context.rate) - 1e-6)
+            slower = clip.speed * (known.moment_s - known.in_s) / before
+            raise Refused(
+                f"“{known.name}” has too little before its moment: {missing} frame{'s' if missing > 1 else ''} missing. "
+                + (
+                    f"At {slower:.2f} times it reaches."
+                    if slower >= SPEEDS[0]
+                    else "Put the moment on the first frame."
+                )
+            )
+        return replace(clip, in_s=max(0.0, first))
 
 
 @dataclass(frozen=True)
