@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Iterator
+from itertools import pairwise
 from typing import Any
 
 import pytest
@@ -271,3 +272,157 @@ def test_the_viewer_grows_with_the_window_and_its_border_is_kept(editor: Editor)
     until(lambda: editor.page.find_element(By.ID, "programme").size["width"] > small + 60, "and kept")
     ActionChains(editor.page).double_click(editor.find("border")).perform()
     until(lambda: abs(editor.page.find_element(By.ID, "programme").size["width"] - small) < 4, "as usual")
+
+
+def planned(editor: Editor, name: str) -> list[str]:
+    """What the plan would show in a section, shot by shot."""
+    return list(
+        editor.page.execute_script(
+            "return [...document.querySelectorAll(`[data-testid='plan-${arguments[0]}'] [data-testid=strip-planned] "
+            "button`)].map((b) => b.title + b.style.left)",
+            name,
+        )
+    )
+
+
+def inside(editor: Editor, part: dict[str, Any]) -> list[dict[str, Any]]:
+    """The shots that begin in a section."""
+    return [s for s in shots(editor) if part["start_s"] * 24 - 1 <= s["start"] < part["end_s"] * 24 - 1]
+
+
+def test_the_plan_is_seen_before_it_is_carried_out_and_a_rule_can_be_off(editor: Editor) -> None:
+    layout(editor, "rows")
+    before = [s["start"] for s in shots(editor)]
+    layout(editor, "plan")
+    first = until(lambda: planned(editor, "Verse 1"), "what is planned")
+    assert [s["start"] for s in shots(editor)] == before, "only looked at"
+    editor.click("shuffle")
+    until(lambda: planned(editor, "Verse 1") not in ([], first), "other choices")
+    longest = editor.find("plan-Verse 1").find_element(
+        By.CSS_SELECTOR, '[aria-label="Longest shots of Verse 1, in beats"]'
+    )
+    longest.send_keys(Keys.CONTROL + "a")
+    longest.send_keys("2" + Keys.ENTER)
+    part = section(editor, "Verse 1")
+    beats = (part["end_s"] - part["start_s"]) * editor.server.get()["song"]["bpm"] / 60
+    until(lambda: abs(len(planned(editor, "Verse 1")) - beats / 2) < 3, "shots of two beats")
+    editor.click("rules")
+    editor.click("rule-lead")
+    until(lambda: "1 off" in editor.find("rules").text, "a rule is off")
+    editor.click("take-Verse 1")
+    until(lambda: abs(len(inside(editor, part)) - beats / 2) < 3, "carried out")
+    outside = {s for s in before if not part["start_s"] * 24 - 1 <= s < part["end_s"] * 24 - 1}
+    assert outside <= {s["start"] for s in shots(editor)}, "nothing outside it moves"
+    shown = [s["source"] for s in inside(editor, part)]
+    assert all(a != b for a, b in pairwise(shown))
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: [s["start"] for s in shots(editor)] == before, "one step of undo")
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: not any(p["by_hand"] for p in editor.server.get("/edit/plan")["sections"]), "by its music")
+
+
+def test_the_choruses_lie_under_each_other(editor: Editor) -> None:
+    layout(editor, "compare")
+    names = until(
+        lambda: editor.page.execute_script(
+            "return [...document.querySelectorAll('[data-testid^=row-] strong')].map((e) => e.textContent)"
+        ),
+        "rows",
+    )
+    assert {"Chorus 1", "Chorus 2", "Chorus 3"} <= set(names)
+    at = names.index("Chorus 1")
+    assert names[at : at + 3] == ["Chorus 1", "Chorus 2", "Chorus 3"], "the same phrase of each"
+    layout(editor, "rows")
+    pick(editor, "What a row holds", "section")
+    until(
+        lambda: (
+            editor.page.execute_script(
+                "return [...document.querySelectorAll('[data-testid^=row-]')].map((e) => e.textContent).join()"
+            ).find("1–4") >= 0
+            and editor.page.execute_script("return document.querySelector('[data-testid=row-5]')?.textContent").find("5–12")
+            >= 0
+        ),
+        "a section a row",
+    )  # fmt: skip
+    pick(editor, "What a row holds", "a phrase")
+
+
+def early_cutaway(editor: Editor) -> dict[str, Any] | None:
+    return next((c for c in editor.server.get("/edit")["cutaways"] if c["start"] < 200), None)
+
+
+def drag_cutaway(editor: Editor, start: int, end: str, by: int) -> None:
+    """Drag the cutaway that starts at a frame, or one of its ends."""
+    css = f'[data-testid=cutaway][data-start="{start}"]{end}'
+    part = until(lambda: next(iter(editor.page.find_elements(By.CSS_SELECTOR, css)), None), css)
+    ActionChains(editor.page).move_to_element(part).click_and_hold().move_by_offset(by, 0).release().perform()
+
+
+def test_a_cutaway_is_dragged_by_its_body_and_by_its_end_along_the_beats(editor: Editor) -> None:
+    layout(editor, "rows")
+    editor.seek(2.0)
+    editor.choose_clip("Wake")
+    editor.keys("b")
+    laid = until(lambda: early_cutaway(editor), "laid over")
+    beats = set(editor.server.get()["song"]["beat_frames"])
+    drag_cutaway(editor, laid["start"], "", 44)
+    moved = until(lambda: (c := early_cutaway(editor)) and c["start"] > laid["start"] and c, "moved")
+    assert moved["end"] - moved["start"] == laid["end"] - laid["start"]
+    assert moved["start"] in beats
+    drag_cutaway(editor, moved["start"], " [data-testid=cutaway-out]", -44)
+    short = until(lambda: (c := early_cutaway(editor)) and c["end"] < moved["end"] and c, "shorter")
+    assert short["start"] == moved["start"]
+    assert short["end"] in beats
+    for _ in range(3):
+        editor.chord(Keys.CONTROL, key="z")
+    until(lambda: early_cutaway(editor) is None, "undone")
+
+
+def test_a_marked_moment_is_on_screen_in_the_frame_it_was_laid_on(editor: Editor) -> None:
+    editor.go("coverage")
+    picture = editor.find("clip-Bell buoy").find_element(By.CSS_SELECTOR, "[data-testid=clip-picture]")
+    editor.page.execute_script("arguments[0].scrollIntoView({block: 'center'})", picture)
+    picture.click()
+    for n in range(21):
+        until(lambda n=n: editor.find("look-picture").get_attribute("data-frame") == str(n), f"frame {n}")  # type: ignore[misc]
+        editor.keys(Keys.ARROW_RIGHT if n < 20 else "m")
+    bell = until(
+        lambda: next(
+            (m for m in editor.server.get()["media"] if m["name"] == "Bell buoy" and m["said"]["moment_s"]),
+            None,
+        ),
+        "marked",
+    )
+    editor.go("sheet")
+    editor.choose_clip("Bell buoy")
+    shot = next(s for s in shots(editor)[2:] if 40 < s["end"] - s["start"] < 80 and not s["held"])
+    editor.seek((shot["start"] + 12) / 24)
+    at = until(lambda: shot["start"] < editor.frame() < shot["start"] + 20 and editor.frame(), "in the shot")
+    editor.chord(Keys.ALT, key="b")
+    until(lambda: shot_at(editor, at)["source"].get("media") == bell["id"], "laid")
+    programme = editor.page.find_element(By.ID, "programme")
+    until(lambda: programme.get_attribute("data-source-frame") == "20", "the marked frame is on screen")
+    assert int(programme.get_attribute("data-frame") or -1) == at
+    assert (shot_at(editor, at)["start"], shot_at(editor, at)["end"]) == (shot["start"], shot["end"])
+    editor.chord(Keys.CONTROL, key="z")
+
+
+def test_the_second_window_shows_the_frame_of_the_first(editor: Editor) -> None:
+    main = editor.page.current_window_handle
+    editor.click("second-window")
+    other = until(lambda: next((h for h in editor.page.window_handles if h != main), None), "a second window")
+    editor.seek(30.0)
+    frame = until(lambda: editor.frame(), "a frame")
+    editor.page.switch_to.window(other)
+    ask = (
+        "const p = document.getElementById('programme'); return p && [p.dataset.frame, p.dataset.sourceFrame]"
+    )
+    try:
+        shown = until(
+            lambda: (s := editor.page.execute_script(ask)) and s[0] == str(frame) and s[1] != "-1" and s,
+            "the same frame",
+        )
+        assert shown[1]
+    finally:
+        editor.page.close()
+        editor.page.switch_to.window(main)

@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Checkbox, InputNumber } from "antd";
+import { Button, Checkbox } from "antd";
 import { useState } from "react";
 import { api, data, type EditView, type Schemas } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
+import { NumberField } from "../../parts/NumberField";
 import { clock } from "../../player/clock";
 import { hueOf } from "../../theme";
 import styles from "./Plan.module.css";
@@ -150,33 +151,30 @@ function Section({ part, made, now, set, take }: SectionProps) {
           <i style={{ width: `${100 * part.energy}%` }} />
         </span>
         <span>shots of</span>
-        <InputNumber
-          size="small"
+        <NumberField
           min={1}
           max={64}
           value={part.shortest}
-          onChange={(v) => v && change({ shortest: v })}
+          change={(v) => change({ shortest: v })}
           aria-label={`Shortest shots of ${part.name}, in beats`}
           className={cx("beats")}
         />
         <span>to</span>
-        <InputNumber
-          size="small"
+        <NumberField
           min={1}
           max={64}
           value={part.longest}
-          onChange={(v) => v && change({ longest: v })}
+          change={(v) => change({ longest: v })}
           aria-label={`Longest shots of ${part.name}, in beats`}
           className={cx("beats")}
         />
         <span>beats,</span>
-        <InputNumber
-          size="small"
+        <NumberField
           min={0}
           max={100}
           step={5}
           value={Math.round(100 * part.broll)}
-          onChange={(v) => v !== null && change({ broll: v / 100 })}
+          change={(v) => change({ broll: v / 100 })}
           suffix="% B-roll"
           aria-label={`Share of B-roll in ${part.name}`}
           className={cx("share")}
