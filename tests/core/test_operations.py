@@ -279,3 +279,14 @@ def test_a_moment_that_cannot_lie_there_is_said_with_what_would_help() -> None:
         apply(edit, Lay(192, "rope", by="moment", at=240), knows)
     slower = apply(edit, Lay(192, "rope", 0.5, by="moment", at=240), knows)
     assert slower.shots[1].source == ClipSource("rope", 1.0, 0.5)
+
+
+def test_a_section_may_have_a_lead_of_its_own() -> None:
+    led = dataclasses.replace(CONTEXT, sections=(Part(0.0), Part(16.0, lead=4)), lead=1)
+    assert (led.lead_at(15.9), led.lead_at(16.0), led.lead_at(30)) == (1, 4, 4)
+    made = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "phrase"), led)
+    assert starts(made) == [0, 8 * 24 - 1, 16 * 24 - 4, 24 * 24 - 4, 32 * 24 - 4]
+    off = apply(
+        Edit(LENGTH, (Shot(0, Black()), Shot(193, Black()), Shot(381, Black()))), Tighten(1, 500), led
+    )
+    assert starts(off) == [0, 191, 380]

@@ -447,10 +447,11 @@ class Operation(RootModel[Annotated[operations.Operation, Field(discriminator="o
 
 
 class Settings(Body):
-    """What cuts fall on."""
+    """What cuts fall on; ``lead`` is of one ``section`` where that is named, and without a lead as everywhere again."""
 
     unit: Unit | None = None
     lead: Lead | None = None
+    section: Id | None = None
 
 
 class RenderRange(Body):

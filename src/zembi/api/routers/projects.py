@@ -70,7 +70,7 @@ def _turned(project: Project, note: str) -> Response | Ok:
 @router.put("/{project_id}/settings")
 def change_settings(body: Settings, project: ProjectDep) -> Ok:
     """Choose what cuts fall on."""
-    cutting.settings(project, unit=body.unit, lead=body.lead)
+    cutting.settings(project, unit=body.unit, lead=body.lead, section=body.section)
     return Ok()
 
 

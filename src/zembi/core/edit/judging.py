@@ -16,7 +16,7 @@ _LONG, _LONG_BEATS = 2.5, 8.0
 
 @dataclass(frozen=True)
 class Part:
-    """The cut of a section: frames (half-open), its loudness, how many shots begin in it and how long they are."""
+    """The cut of a section: frames (half-open, the lead allowed for), its loudness, how many shots begin in it and how long they are."""
 
     name: str
     start: int
@@ -58,8 +58,9 @@ class Judgement:
 
 
 def judge(
-    edit: Edit, grid: Grid, rate: Fraction, sections: Sequence[tuple[str, int, int, float]], lead: int = 0
-) -> Judgement:
+    edit: Edit, grid: Grid, rate: Fraction, sections: Sequence[tuple[str, int, int, float]],
+    lead: int = 0, leads: Sequence[int] = (),
+) -> Judgement:  # fmt: skip
     """Judge a cut.
 
     Args:
@@ -68,24 +69,31 @@ def judge(
         rate: Programme rate.
         sections: Name, first and end frame, and loudness of each.
         lead: Frames before the grid point at which cuts fall.
+        leads: The same for each section, where they differ.
     """
+    own = list(leads) or [lead] * len(sections)
     beat = float(60 / grid.bpm * rate)
     lengths = [edit.end_of(i) - s.start for i, s in enumerate(edit.shots)]
     parts = []
-    for name, start, end, level in sections:
-        inside = [n for s, n in zip(edit.shots, lengths, strict=True) if start - lead <= s.start < end - lead]
+    for (name, start, end, level), before, after in zip(sections, own, [*own[1:], 0], strict=True):
+        # A cut with a lead belongs to the section that it begins.
+        first, last = start - before, end - after
+        inside = [n for s, n in zip(edit.shots, lengths, strict=True) if first <= s.start < last]
         mean = sum(inside) / len(inside) / beat if inside else 0.0
-        parts.append(Part(name, start, end, level, len(inside), mean))
+        parts.append(Part(name, first, last, level, len(inside), mean))
     return Judgement(
-        len(edit.shots), sum(lengths) / len(lengths) / beat, _falls(edit, grid, rate, lead), parts, _angles(edit, beat),
-        sorted([*_long(edit, parts, beat, lead), *_twice(edit, rate), *_quiet_and_fast(parts)], key=lambda p: p.frame),
+        len(edit.shots), sum(lengths) / len(lengths) / beat, _falls(edit, grid, rate, parts, own, lead), parts, _angles(edit, beat),
+        sorted([*_long(edit, parts, beat), *_twice(edit, rate), *_quiet_and_fast(parts)], key=lambda p: p.frame),
     )  # fmt: skip
 
 
-def _falls(edit: Edit, grid: Grid, rate: Fraction, lead: int) -> dict[str, int]:
+def _falls(
+    edit: Edit, grid: Grid, rate: Fraction, parts: Sequence[Part], leads: Sequence[int], lead: int
+) -> dict[str, int]:
     out = {"bar": 0, "beat": 0, "half-beat": 0, "off": 0}
     for shot in edit.shots[1:]:
-        found = relation(grid, shot.start + lead, rate)
+        own = next((x for p, x in zip(parts, leads, strict=True) if p.start <= shot.start < p.end), lead)
+        found = relation(grid, shot.start + own, rate)
         if found.off_frames:
             out["off"] += 1
         elif found.beat == 1:
@@ -113,11 +121,11 @@ def _angles(edit: Edit, beat: float) -> list[Seen]:
     return list(out.values())
 
 
-def _long(edit: Edit, parts: Sequence[Part], beat: float, lead: int) -> list[Place]:
+def _long(edit: Edit, parts: Sequence[Part], beat: float) -> list[Place]:
     out = []
     for index, shot in enumerate(edit.shots):
         beats = (edit.end_of(index) - shot.start) / beat
-        part = next((p for p in parts if p.start - lead <= shot.start < p.end - lead), None)
+        part = next((p for p in parts if p.start <= shot.start < p.end), None)
         others = (part.mean_beats * part.shots - beats) / (part.shots - 1) if part and part.shots > 1 else 0.0
         if others and beats >= _LONG_BEATS and beats > _LONG * others and not isinstance(shot.source, Empty):
             out.append(

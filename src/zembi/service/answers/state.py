@@ -164,6 +164,7 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
                 max(1, last - first),
                 row.phrase_bars,
                 row.repeat_group,
+                snapshot.about.settings.get("leads", {}).get(str(row.id)),
             )
         )
     lyrics = _lyrics(snapshot)

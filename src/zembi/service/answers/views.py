@@ -157,7 +157,7 @@ class ReadingView:
 
 @dataclass(frozen=True)
 class SectionView:
-    """A section; ``group`` is shared by repeats of the same music."""
+    """A section; ``group`` is shared by repeats of the same music, ``lead`` its own where it has one."""
 
     id: int
     name: str
@@ -167,6 +167,7 @@ class SectionView:
     bars: int
     phrase_bars: int
     group: int
+    lead: int | None
 
 
 @dataclass(frozen=True)

@@ -102,12 +102,12 @@ def judged(project: Project) -> Judgement:
 def _judged(snapshot: Snapshot, edit: Edit) -> Judgement:
     starts = [seconds_to_frame(s.start_s, snapshot.rate) for s in snapshot.section_spans]
     ends = [*starts[1:], snapshot.length]
+    context = context_of(snapshot)
     sections = [
-        (s.name, start, end, part.level)
-        for s, start, end, part in zip(snapshot.section_spans, starts, ends, _parts(snapshot), strict=True)
+        (p.name, start, end, p.level) for p, start, end in zip(context.sections, starts, ends, strict=True)
     ]
-    lead = int(snapshot.about.settings.get("lead", 0))
-    return judge(edit, snapshot.need_grid(), snapshot.rate, sections, lead)
+    leads = [context.lead_at(p.start_s) if k else 0 for k, p in enumerate(context.sections)]
+    return judge(edit, snapshot.need_grid(), snapshot.rate, sections, context.lead, leads)
 
 
 def context_of(snapshot: Snapshot) -> Context:
@@ -157,7 +157,7 @@ def _moves(snapshot: Snapshot, media: Media, in_s: float, out_s: float) -> float
 
 def _parts(snapshot: Snapshot) -> list[Part]:
     """Sections of the working song with loudness and energy of what is kept of them, and what is planned for them."""
-    found, sections = snapshot.analysis, snapshot.sections
+    found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.about.settings.get("leads", {})
     ends = [*[s.start_s for s in sections[1:]], snapshot.seconds]
     out, energies = [], []
     for section, end in zip(sections, ends, strict=True):
@@ -172,8 +172,15 @@ def _parts(snapshot: Snapshot) -> list[Part]:
         energies.append(sum(energy) / len(energy) if energy else 0.5)
         pace = Pace(**{**section.plan, "leads": tuple(section.plan["leads"])}) if section.plan else None
         out.append(
-            Part(section.start_s, sum(loud) / len(loud) if loud else -70.0, section.name, energies[-1], pace)
-        )
+            Part(
+                section.start_s,
+                sum(loud) / len(loud) if loud else -70.0,
+                section.name,
+                energies[-1],
+                pace,
+                leads.get(str(section.id)),
+            )
+        )  # fmt: skip
     most = max([*energies, 1e-9])
     return [replace(p, energy=min(1.0, e / most)) for p, e in zip(out, energies, strict=True)]
 
@@ -240,11 +247,9 @@ def plan(project: Project) -> list[Planned]:
     snapshot = look(project)
     snapshot.need_grid()
     clips = any(m.kind == "broll" and m.state == "ready" for m in snapshot.media)
-    lead = int(snapshot.about.settings.get("lead", 0))
-    parts = _parts(snapshot)
-    firsts = [
-        max(0, seconds_to_frame(p.start_s, snapshot.rate) - lead) if k else 0 for k, p in enumerate(parts)
-    ]
+    context = context_of(snapshot)
+    parts = context.sections
+    firsts = [context.falls(p.start_s) if k else 0 for k, p in enumerate(parts)]
     return [
         Planned(
             section.id,
@@ -292,14 +297,18 @@ def judged_ahead(project: Project, operation: Operation) -> Judgement:
 
 
 @one_transaction
-def settings(project: Project, *, unit: str | None, lead: int | None) -> None:
-    """Choose what cuts fall on and how many frames before it."""
+def settings(project: Project, *, unit: str | None, lead: int | None, section: int | None = None) -> None:
+    """Choose what cuts fall on and how many frames before it: everywhere, or in one section (as everywhere without a lead)."""
     values = dict(project.about.settings)
     if unit is not None:
         values["unit"] = _unit(unit)
-    if lead is not None:
-        if not 0 <= lead <= MOST_LEAD:
-            raise BadInput(f"A lead of {lead} frames is outside 0 to {MOST_LEAD}.")
+    if lead is not None and not 0 <= lead <= MOST_LEAD:
+        raise BadInput(f"A lead of {lead} frames is outside 0 to {MOST_LEAD}.")
+    if section is not None:
+        project.database.one(Section, id=section)
+        own = {k: v for k, v in values.get("leads", {}).items() if k != str(section)}
+        values["leads"] = own if lead is None else {**own, str(section): lead}
+    elif lead is not None:
         values["lead"] = lead
     with project.database.writing() as connection:
         connection.execute(tables.project.update().values(settings=values))

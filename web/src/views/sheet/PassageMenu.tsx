@@ -7,6 +7,7 @@ import { classes } from "../../parts/classes";
 import { clock, useClock } from "../../player/clock";
 import { useChoice } from "./choice";
 import styles from "./PassageMenu.module.css";
+import { leadAt } from "./falls";
 import { modelsFor, passageOf, summary } from "./passage";
 
 const cx = classes(styles);
@@ -48,7 +49,7 @@ function Passage({ done }: { done: () => void }) {
   const song = state.song;
   if (!song || !edit) return null;
   const at = clock.position();
-  const passage = passageOf(song, loop, at, { rate, length: state.length, lead: state.lead });
+  const passage = passageOf(song, loop, at, { rate, length: state.length, lead: (s) => leadAt(state, s) });
   const { first, end } = passage;
   const section = song.sections.find((s) => at < s.end_s) ?? song.sections[0];
   const cuts = { first: Math.max(1, first), last: end - 1 };

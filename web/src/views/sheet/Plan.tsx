@@ -135,7 +135,17 @@ interface SectionProps {
 }
 
 function Section({ part, made, now, set, take }: SectionProps) {
-  const { state } = useProject();
+  const { state, path, act } = useProject();
+  const own = state.song?.sections.find((s) => s.id === part.section)?.lead;
+  const lead = (frames: number | null) =>
+    act(() =>
+      data(
+        api.PUT("/api/projects/{project_id}/settings", {
+          params: path,
+          body: { section: part.section, lead: frames },
+        }),
+      ),
+    );
   const pace: Pace = { shortest: part.shortest, longest: part.longest, broll: part.broll, leads: part.leads };
   const change = (more: Partial<Pace>) => {
     const next = { ...pace, ...more };
@@ -199,6 +209,15 @@ function Section({ part, made, now, set, take }: SectionProps) {
             </button>
           ))}
         </span>
+        <NumberField
+          min={0}
+          max={12}
+          value={own ?? state.lead}
+          change={(v) => lead(v === state.lead ? null : v)}
+          suffix="f lead"
+          aria-label={`Lead in ${part.name}, in frames`}
+          className={cx("lead-frames")}
+        />
         <span className="grow" />
         {part.by_hand && (
           <button type="button" className="link" onClick={() => set(null)}>

@@ -1,8 +1,20 @@
 import { describe, expect, test } from "vitest";
-import type { EditView } from "../../api/client";
-import { fallsNow, laidNow, shotAt } from "./falls";
+import type { EditView, ProjectState } from "../../api/client";
+import { fallsNow, laidNow, leadAt, shotAt } from "./falls";
 
-const state = { unit: "beat", lead: 2 } as const;
+const state = { unit: "beat", lead: 2, song: null };
+
+test("a section may have a lead of its own", () => {
+  const sections = [
+    { end_s: 10, lead: null },
+    { end_s: 20, lead: 5 },
+    { end_s: 30, lead: 0 },
+  ];
+  const song = { sections } as unknown as NonNullable<ProjectState["song"]>;
+  expect([1, 10, 19.9, 25, 40].map((at) => leadAt({ lead: 2, song }, at))).toEqual([2, 5, 5, 0, 0]);
+  expect(fallsNow({ ...state, song }, true, 12).lead).toBe(5);
+  expect(leadAt(state, 3)).toBe(2);
+});
 
 describe("where a cut falls", () => {
   test("while playing: on the chosen grid with the chosen lead", () => {

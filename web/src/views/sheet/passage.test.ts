@@ -17,7 +17,7 @@ const shot = (start: number, end: number, angle: number | null, kind = "angle") 
 
 describe("the passage that is worked on", () => {
   it("is the loop where there is one, else the section at the playhead", () => {
-    const on = { rate: 24, length: 965, lead: 0 };
+    const on = { rate: 24, length: 965, lead: () => 0 };
     expect(passageOf(song, [2, 4], 30, on)).toEqual({ first: 48, end: 96, name: "the loop" });
     expect(passageOf(song, null, 9, on)).toEqual({ first: 192, end: 577, name: "Chorus 1" });
     expect(passageOf(song, null, 39.9, on)).toEqual({ first: 577, end: 965, name: "Chorus 2" });
@@ -25,7 +25,7 @@ describe("the passage that is worked on", () => {
   });
 
   it("begins and ends with the lead of the cuts, the song's ends excepted", () => {
-    const led = { rate: 24, length: 965, lead: 2 };
+    const led = { rate: 24, length: 965, lead: () => 2 };
     expect(passageOf(song, null, 3, led)).toMatchObject({ first: 0, end: 190 });
     expect(passageOf(song, null, 9, led)).toMatchObject({ first: 190, end: 575 });
     expect(passageOf(song, null, 30, led)).toMatchObject({ first: 575, end: 965 });

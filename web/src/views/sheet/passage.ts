@@ -18,7 +18,7 @@ export function passageOf(
   song: SongView,
   loop: readonly [number, number] | null,
   at: number,
-  { rate, length, lead }: { rate: number; length: number; lead: number },
+  { rate, length, lead }: { rate: number; length: number; lead: (at: number) => number },
 ): Passage {
   if (loop) return { first: frameAt(loop[0], rate), end: Math.min(length, frameAt(loop[1], rate)), name: "the loop" };
   const found = song.sections.findIndex((s) => at < s.end_s);
@@ -27,8 +27,8 @@ export function passageOf(
   const [head, tail] = [phrases[0], phrases.at(-1)];
   if (!head || !tail) return { first: 0, end: length, name: "the song" };
   return {
-    first: index === 0 ? 0 : Math.max(0, head.first_frame - lead),
-    end: index === song.sections.length - 1 ? length : Math.min(length, tail.end_frame - lead),
+    first: index === 0 ? 0 : Math.max(0, head.first_frame - lead(head.start_s)),
+    end: index === song.sections.length - 1 ? length : Math.min(length, tail.end_frame - lead(tail.end_s)),
     name: song.sections[index]?.name ?? "",
   };
 }

@@ -209,9 +209,7 @@ class CutAs:
 
     @staticmethod
     def _frame(at_s: float, edit: Edit, context: Context) -> int:
-        return min(
-            edit.length, max(0, seconds_to_frame(at_s, context.rate) - (context.lead if at_s > 0 else 0))
-        )
+        return min(edit.length, context.falls(at_s))
 
     def _source(self, source: Source, context: Context) -> Source:
         if self.angles == "same" or not isinstance(source, AngleSource) or source.angle not in context.angles:

@@ -1,5 +1,6 @@
 """What an operation needs to know of the song, the angles and the clips."""
 
+from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -48,8 +49,8 @@ class Footage:
 
 @dataclass(frozen=True)
 class Part:
-    """A section: where it starts in working time, its loudness in LUFS, its energy against the song's most (0 to 1), and
-    what was planned for it by hand.
+    """A section: where it starts in working time, its loudness in LUFS, its energy against the song's most (0 to 1), what
+    was planned for it by hand, and a lead of its own.
     """
 
     start_s: float
@@ -57,6 +58,7 @@ class Part:
     name: str = ""
     energy: float = 0.5
     pace: Pace | None = None
+    lead: int | None = None
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,7 @@ class Context:
         phrases: Where phrases start.
         marks: Marks in sets that are shown.
         sections: In order.
-        lead: Frames before the grid point at which the project's cuts fall.
+        lead: Frames before the grid point at which the project's cuts fall, where a section has none of its own.
         angles: By id, in order of number.
         clips: By id, in order of preference.
         selects: By id; each names its ``media``.
@@ -105,6 +107,16 @@ class Context:
         if self.grid is None:
             raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
         return self.grid
+
+    def lead_at(self, at_s: float) -> int:
+        """Frames before the grid point at which cuts fall in the section at a working time."""
+        at = bisect_right(self.sections, at_s + 1e-6, key=lambda s: s.start_s) - 1
+        own = self.sections[at].lead if at >= 0 else None
+        return self.lead if own is None else own
+
+    def falls(self, at_s: float) -> int:
+        """The frame of a cut on a grid point, less the lead there; 0 at the song's start."""
+        return max(0, seconds_to_frame(at_s, self.rate) - (self.lead_at(at_s) if at_s > 1e-6 else 0))
 
     def frame(self, edit: Edit, at_s: float, unit: Unit, lead: int) -> int:
         """The frame at which a cut asked for at a working time falls: the nearest grid point, less the lead.

@@ -8,7 +8,6 @@ from zembi.core.edit.lanes import around_held, continued
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
-from zembi.core.timebase import seconds_to_frame
 
 #: Longest shots of a rough cut, in beats.
 MOST_BEATS = 64
@@ -34,7 +33,7 @@ class RoughCut:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        grid, rate, lead = context.need_grid(), context.rate, context.lead
+        grid, rate = context.need_grid(), context.rate
         spans = {n: a.spans for n, a in context.angles.items() if a.spans}
         ready = {m: c for m, c in context.clips.items() if c.fills and c.ready}
         clips = [Clip(s.media, s.in_s, s.out_s) for s in context.selects.values() if s.media in ready]
@@ -47,11 +46,9 @@ class RoughCut:
             raise BadInput(f"Shots last 1 to {MOST_BEATS} beats.")
         if not 0 <= self.broll <= 1:
             raise BadInput("The share of B-roll is 0 to 1.")
-        frames = [max(0, seconds_to_frame(beat, rate) - lead) for beat in grid.beats]
+        frames = [context.falls(beat) for beat in grid.beats]
         bars = [frames[i] for i in grid.bars if grid.beats[i] >= 0]
-        starts = [
-            seconds_to_frame(s.start_s, rate) - (lead if k else 0) for k, s in enumerate(context.sections)
-        ]
+        starts = [context.falls(s.start_s) for s in context.sections]
         if self.beats is None:
             each = bars_each([s.level for s in context.sections]) if starts else [2]
             slots = make_slots(bars, starts or [0], each, edit.length)

@@ -111,10 +111,7 @@ def _checked(seed: int, without: tuple[str, ...]) -> None:
 
 def _passages(edit: Edit, context: Context) -> list[Passage]:
     has_clips = any(c.fills for c in context.clips.values())
-    starts = [
-        max(0, seconds_to_frame(s.start_s, context.rate) - context.lead) if k else 0
-        for k, s in enumerate(context.sections)
-    ] or [0]
+    starts = [context.falls(s.start_s) if k else 0 for k, s in enumerate(context.sections)] or [0]
     ends = [*starts[1:], edit.length]
     out = []
     for k, (start, end) in enumerate(zip(starts, ends, strict=True)):
@@ -134,7 +131,7 @@ def _music(context: Context) -> tuple[list[Beat], list[tuple[int, int]]]:
     for k, at in enumerate(grid.beats):
         if at < -1e-6:
             continue
-        frame = max(0, seconds_to_frame(at, context.rate) - context.lead)
+        frame = context.falls(at)
         energy = heard.energy[k] if k < len(heard.energy) else 0.5
         hit = heard.hits[k] if k < len(heard.hits) else 0.0
         begins = any(abs(at - line) < reach for line in lines)

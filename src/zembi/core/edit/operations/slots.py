@@ -33,7 +33,7 @@ class MakeSlots:
         """The edit after it."""
         first, end = _range(edit, self.first, self.end)
         points = [
-            max(0, seconds_to_frame(t, context.rate) - (context.lead if self.every != "second" else 0))
+            context.falls(t) if self.every != "second" else seconds_to_frame(t, context.rate)
             for t in self._times(edit, context)
         ]
         inside = sorted({p for p in points if first < p < end})

@@ -7,9 +7,9 @@ import numpy as np
 
 from zembi.core.edit import lanes
 from zembi.core.edit.model import Edit
-from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.context import MOST_LEAD, Context
 from zembi.core.errors import BadInput, Refused
-from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+from zembi.core.timebase import frame_to_seconds
 
 #: Farthest that cuts are spread off the beat, in frames.
 MOST_LOOSE = 24
@@ -101,8 +101,9 @@ class Tighten:
             raise Refused("There is no cut in that passage that may move.")
         to = {}
         for cut in cuts:
-            beat = grid.nearest(frame_to_seconds(cut + context.lead, rate), "beat")
-            to[cut] = seconds_to_frame(beat, rate) - context.lead
+            # A cut with a lead belongs to the section that it begins.
+            lead = context.lead_at(frame_to_seconds(cut + MOST_LEAD, rate))
+            to[cut] = context.falls(grid.nearest(frame_to_seconds(cut + lead, rate), "beat"))
         return lanes.move_cuts(edit, _in_order(edit, to), context.rate)
 
 
