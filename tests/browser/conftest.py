@@ -84,8 +84,10 @@ def serving(data: Path) -> Iterator[Server]:
         port = probe.getsockname()[1]
     server = Server(data, port)
     server.start()
-    yield server
-    server.kill()
+    try:
+        yield server
+    finally:
+        server.kill()
 
 
 @pytest.fixture(scope="session")

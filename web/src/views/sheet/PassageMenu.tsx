@@ -8,7 +8,7 @@ import { clock, useClock } from "../../player/clock";
 import { useChoice } from "./choice";
 import styles from "./PassageMenu.module.css";
 import { leadAt } from "./falls";
-import { modelsFor, passageOf, summary } from "./passage";
+import { modelsFor, passageOf, summary, wholeShots } from "./passage";
 
 const cx = classes(styles);
 
@@ -38,6 +38,7 @@ function Passage({ done }: { done: () => void }) {
   const edit = useEdit();
   const loop = useClock((c) => c.loop);
   const many = useChoice((c) => c.many);
+  const range = useChoice((c) => c.range);
   const slots = useChoice((c) => c.slots);
   const [every, setEvery] = useState<Every>("bar");
   const [frames, setFrames] = useState(2);
@@ -49,7 +50,11 @@ function Passage({ done }: { done: () => void }) {
   const song = state.song;
   if (!song || !edit) return null;
   const at = clock.position();
-  const passage = passageOf(song, loop, at, { rate, length: state.length, lead: (s) => leadAt(state, s) });
+  const passage = passageOf(song, range ? wholeShots(range, edit.shots) : loop, at, {
+    rate,
+    length: state.length,
+    lead: (s) => leadAt(state, s),
+  });
   const { first, end } = passage;
   const section = song.sections.find((s) => at < s.end_s) ?? song.sections[0];
   const cuts = { first: Math.max(1, first), last: end - 1 };
@@ -62,8 +67,12 @@ function Passage({ done }: { done: () => void }) {
         <b>{passage.name}</b> <span className="soft">{summary(song, edit, passage, rate)}</span>
       </div>
       <p className="soft">
-        {loop ? "The loop (I and O) is worked on." : "Set a loop with I and O to work on another passage."} Held shots
-        stay.
+        {range
+          ? "The shots that are chosen together are worked on."
+          : loop
+            ? "The loop (I and O) is worked on."
+            : "Set a loop with I and O, or Shift-click a second shot, to work on another passage."}{" "}
+        Held shots stay.
       </p>
       <div className={cx("line")}>
         <span className={cx("what")}>Push its cuts</span>
@@ -209,7 +218,7 @@ function Passage({ done }: { done: () => void }) {
       <div className={cx("line")}>
         <span className={cx("what")}>Fill in this order</span>
         <span className="soft grow">
-          {many.length ? `${many.length} chosen` : "Ctrl-click B-roll in the order in which it shall come"}
+          {many.length ? `${many.length} chosen` : "Ctrl-click B-roll in its order, Shift-click for a run"}
         </span>
         <Button
           size="small"

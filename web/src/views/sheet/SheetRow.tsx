@@ -130,6 +130,7 @@ interface ShotProps {
 function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, song, seek, dense }: ShotProps) {
   const { rate, operate } = useCommands();
   const on = useChoice((c) => c.shot === shot.start && c.cutaway === null);
+  const among = useChoice((c) => c.range !== null && shot.start >= c.range.first && shot.start < c.range.end);
   const [drag, setDrag] = useState<number | null>(null);
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
   // The still is the shot's own picture, also where a cutaway lies over it.
@@ -171,13 +172,19 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       void operate(how === "swap" ? { op: "swap", start, other: shot.start } : { op: "bring", start, to: shot.start });
       return;
     }
-    useChoice.setState({ cutaway: null });
+    const { shot: chosen, range } = useChoice.getState();
+    if (event.shiftKey && chosen !== null) {
+      event.stopPropagation();
+      useChoice.setState({ cutaway: null, range: together(range ?? { first: chosen, end: chosen + 1 }, shot) });
+      return;
+    }
+    useChoice.setState({ cutaway: null, range: null });
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
   };
   return (
     <div
-      className={cx(`shot${on ? " on" : ""}${hole ? " hole" : ""}`)}
+      className={cx(`shot${on ? " on" : ""}${among ? " among" : ""}${hole ? " hole" : ""}`)}
       style={{ left, width, ["--hue" as string]: hue }}
       onPointerDown={pick}
       data-testid="shot"
@@ -218,6 +225,11 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       )}
     </div>
   );
+}
+
+/** A range of shots, with another one. */
+function together(range: { first: number; end: number }, shot: ShotView): { first: number; end: number } {
+  return { first: Math.min(range.first, shot.start), end: Math.max(range.end, shot.end) };
 }
 
 interface CutawayProps {

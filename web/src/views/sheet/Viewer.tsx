@@ -1,10 +1,10 @@
-import { Button, Tooltip } from "antd";
+import { Button, Checkbox, Tooltip } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import type { AngleView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { ItemCard } from "../../parts/broll/ItemCard";
-import { itemsOf } from "../../parts/broll/items";
+import { type Item, itemsOf } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
 import { barBeat, timecode } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
@@ -15,7 +15,7 @@ import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
 import { onKeys, sectionAt } from "./keys";
-import { awayFor, lengthOf } from "./passage";
+import { awayFor, lengthOf, summary, wholeShots } from "./passage";
 import { ShotMenu } from "./ShotMenu";
 import { useChoice } from "./choice";
 import styles from "./Viewer.module.css";
@@ -30,6 +30,7 @@ export function Viewer() {
   const navigate = useNavigate();
   const items = useMemo(() => itemsOf(state.media, state.selects, edit), [state.media, state.selects, edit]);
   const many = useChoice((c) => c.many);
+  const thenNext = useChoice((c) => c.thenNext);
   const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const frame = useFrame(rate);
@@ -94,7 +95,15 @@ export function Viewer() {
         <span>
           <b>B-roll</b> · {items.length} to lay
         </span>
-        <span>B lays the chosen one over, Shift+B into the shot</span>
+        <Checkbox
+          checked={thenNext}
+          onChange={(e) => useChoice.setState({ thenNext: e.target.checked })}
+          data-testid="then-next"
+        >
+          <span title="B lays the chosen one over, Shift+B into the shot; then the next one is chosen">
+            B lays it, then the next
+          </span>
+        </Checkbox>
       </div>
       <div className={cx("viewer-clips")}>
         {items.map((item) => (
@@ -106,7 +115,8 @@ export function Viewer() {
             chosen={many.some((m) => m.key === item.key)}
             open={(_, event) => {
               const one = { media: item.clip.id, select: item.select?.id ?? null };
-              if (event.ctrlKey || event.metaKey)
+              if (event.shiftKey) useChoice.setState({ many: upTo(items, many, item.key) });
+              else if (event.ctrlKey || event.metaKey)
                 useChoice.setState({ many: toggled(many, { ...one, key: item.key }) });
               else useChoice.setState({ clip: one.media, select: one.select, many: [] });
             }}
@@ -127,6 +137,16 @@ type Many = ReturnType<typeof useChoice.getState>["many"];
 
 function toggled(many: Many, one: Many[number]): Many {
   return many.some((m) => m.key === one.key) ? many.filter((m) => m.key !== one.key) : [...many, one];
+}
+
+/** All from the one chosen last up to another, in the order of the list. */
+function upTo(items: readonly Item[], many: Many, key: string): Many {
+  const { clip, select } = useChoice.getState();
+  const last = many.at(-1)?.key ?? (select ? `s${select}` : `m${clip}`);
+  const [from, to] = [items.findIndex((i) => i.key === last), items.findIndex((i) => i.key === key)];
+  const range = items.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1);
+  const fresh = (from > to ? range.reverse() : range).filter((i) => !many.some((m) => m.key === i.key));
+  return [...many, ...fresh.map((i) => ({ media: i.clip.id, select: i.select?.id ?? null, key: i.key }))];
 }
 
 function LayButtons() {
@@ -208,6 +228,7 @@ function ShotFacts() {
   const edit = useEdit();
   const actions = useSheetActions();
   const cutaway = useChoice((c) => c.cutaway);
+  const range = useChoice((c) => c.range);
   const frame = useFrame(rate);
   const shots = edit?.shots ?? [];
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
@@ -217,6 +238,27 @@ function ShotFacts() {
     if (!(await operate({ op: "move cutaway", start, frames, edge }))) return;
     if (edge !== "out") useChoice.setState({ cutaway: start + frames });
   };
+  if (range && song && edit) {
+    const chosen = wholeShots(range, shots);
+    return (
+      <div className={cx("facts")} data-testid="chosen-shots">
+        <h3>Shots chosen together</h3>
+        <p>{summary(song, edit, { ...chosen, name: "" }, rate)}</p>
+        <p>
+          {lengthOf(song, { start: chosen.first, end: chosen.end }, rate)} in all, from {timecode(chosen.first, rate)}
+        </p>
+        <div className="buttons">
+          <Button size="small" onClick={() => void operate({ op: "clear", first: chosen.first, end: chosen.end })}>
+            Empty them
+          </Button>
+          <Button size="small" onClick={() => useChoice.setState({ range: null })}>
+            Choose one again
+          </Button>
+          <span className="soft">Passage… works on them.</span>
+        </div>
+      </div>
+    );
+  }
   if (cutaway !== null) {
     const over = edit?.cutaways.find((c) => c.start === cutaway);
     const clip = state.media.find((m) => m.id === over?.source.media);

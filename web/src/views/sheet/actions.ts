@@ -1,4 +1,5 @@
 import { useEdit, useProject } from "../../api/project";
+import { itemsOf } from "../../parts/broll/items";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { fallsNow, laidNow, shotAt } from "./falls";
@@ -14,6 +15,15 @@ export function useSheetActions() {
   const laid = () => {
     const { clip: media, select } = useChoice.getState();
     return media ? { media, select } : null;
+  };
+  /** The clip or select after the one that was laid, where that is asked for. */
+  const chooseNext = () => {
+    const { thenNext, clip, select } = useChoice.getState();
+    if (!thenNext) return;
+    const items = itemsOf(state.media, state.selects, edit);
+    const at = items.findIndex((i) => (select ? i.select?.id === select : i.clip.id === clip && !i.select));
+    const next = items[(at + 1) % Math.max(1, items.length)];
+    if (next) useChoice.setState({ clip: next.clip.id, select: next.select?.id ?? null });
   };
   return {
     cutHere: () => operate({ op: "cut", ...fallsNow(state, playing(), clock.position()) }),
@@ -33,9 +43,12 @@ export function useSheetActions() {
       const shot = here();
       return shot ? operate({ op: "hold", start: shot.start, held: !shot.held }) : undefined;
     },
-    layOver: () => {
+    layOver: async () => {
       const clip = laid();
-      return clip ? operate({ op: "lay over", ...clip, ...laidNow(state, playing(), clock.position()) }) : undefined;
+      if (!clip) return undefined;
+      const after = await operate({ op: "lay over", ...clip, ...laidNow(state, playing(), clock.position()) });
+      if (after) chooseNext();
+      return after;
     },
     /** The chosen clip into the shot, its marked moment on the frame at the playhead. */
     layMoment: () => {
@@ -43,9 +56,12 @@ export function useSheetActions() {
       const at = frameAt(clock.position(), rate);
       return clip && shot ? operate({ op: "lay", start: shot.start, ...clip, by: "moment", at }) : undefined;
     },
-    layInto: () => {
+    layInto: async () => {
       const [clip, shot] = [laid(), here()];
-      return clip && shot ? operate({ op: "lay", start: shot.start, ...clip }) : undefined;
+      if (!clip || !shot) return undefined;
+      const after = await operate({ op: "lay", start: shot.start, ...clip });
+      if (after) chooseNext();
+      return after;
     },
   };
 }

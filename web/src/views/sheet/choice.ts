@@ -10,6 +10,10 @@ interface Choice {
   select: number | null;
   /** Clips and selects to fill with, in the order in which they were chosen. */
   many: readonly { media: string; select: number | null; key: string }[];
+  /** After a clip was laid, the next of the list is chosen. */
+  thenNext: boolean;
+  /** Frames of shots that are chosen together. */
+  range: { first: number; end: number } | null;
   /** A shot whose picture is to change places with, or go to, the next one that is clicked. */
   carrying: { start: number; how: "swap" | "bring" } | null;
   /** Up to where live switching is laid over what is cut; null where it shows until the next cut. */
@@ -28,6 +32,8 @@ export const useChoice = create<Choice>(() => ({
   clip: null,
   select: null,
   many: [],
+  range: null,
+  thenNext: false,
   carrying: null,
   over: null,
   slots: false,

@@ -1,3 +1,4 @@
+import { wholeShots } from "./passage";
 import { describe, expect, it } from "vitest";
 import type { EditView, SectionView, ShotView, SongView } from "../../api/client";
 import { aroundCut, awayFor, lengthOf, modelsFor, nextBeat, passageOf, summary } from "./passage";
@@ -69,5 +70,14 @@ describe("what is said of a shot", () => {
     expect(nextBeat(song, 2.2)).toEqual({ beat: 2.5, away: expect.closeTo(0.6) });
     expect(nextBeat(song, 2.5)?.beat).toBe(3);
     expect(nextBeat(song, 60)).toBeNull();
+  });
+});
+
+describe("shots chosen together", () => {
+  const shots = [0, 10, 30, 50].map((start, i) => ({ start, end: [10, 30, 50, 90][i] ?? 0 }));
+  it("are worked on whole, whichever was chosen first", () => {
+    expect(wholeShots({ first: 10, end: 31 }, shots)).toEqual({ first: 10, end: 50 });
+    expect(wholeShots({ first: 0, end: 1 }, shots)).toEqual({ first: 0, end: 10 });
+    expect(wholeShots({ first: 30, end: 90 }, shots)).toEqual({ first: 30, end: 90 });
   });
 });

@@ -16,10 +16,11 @@ export interface Passage {
  */
 export function passageOf(
   song: SongView,
-  loop: readonly [number, number] | null,
+  loop: readonly [number, number] | { first: number; end: number } | null,
   at: number,
   { rate, length, lead }: { rate: number; length: number; lead: (at: number) => number },
 ): Passage {
+  if (loop && "first" in loop) return { ...loop, name: "the chosen shots" };
   if (loop) return { first: frameAt(loop[0], rate), end: Math.min(length, frameAt(loop[1], rate)), name: "the loop" };
   const found = song.sections.findIndex((s) => at < s.end_s);
   const index = found < 0 ? song.sections.length - 1 : found;
@@ -31,6 +32,15 @@ export function passageOf(
     end: index === song.sections.length - 1 ? length : Math.min(length, tail.end_frame - lead(tail.end_s)),
     name: song.sections[index]?.name ?? "",
   };
+}
+
+/** A range with the whole of the shots that it touches. */
+export function wholeShots(
+  range: { first: number; end: number },
+  shots: readonly Pick<ShotView, "start" | "end">[],
+): { first: number; end: number } {
+  const inside = shots.filter((s) => s.end > range.first && s.start < range.end);
+  return { first: inside[0]?.start ?? range.first, end: inside.at(-1)?.end ?? range.end };
 }
 
 /** A bar before a cut to a bar after it, in seconds. */
