@@ -109,10 +109,7 @@ def on_marks(hand: Hand, folder: Path) -> None:
     switched = hand.moves
     hand.page.refresh()
     until(lambda: hand.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), "open")
-    until(
-        lambda: hand.page.execute_script("return !document.querySelector('[data-testid=play]')?.disabled"),
-        "sound",
-    )
+    until(lambda: hand.page.find_element(By.XPATH, "//button[contains(., 'space')]").is_enabled(), "sound")
     time.sleep(2)
     hand.seek(beats[0])
     hand.press(" ")
