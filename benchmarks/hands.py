@@ -110,7 +110,7 @@ def on_marks(hand: Hand, folder: Path) -> None:
     hand.page.refresh()
     until(lambda: hand.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), "open")
     until(lambda: hand.page.find_element(By.XPATH, "//button[contains(., 'space')]").is_enabled(), "sound")
-    time.sleep(2)
+    time.sleep(4)
     hand.seek(beats[0])
     hand.press(" ")
     for n in range(20):
