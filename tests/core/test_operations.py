@@ -47,7 +47,7 @@ from zembi.core.edit.operations import (
     apply,
     arguments,
 )
-from zembi.core.edit.operations.context import Angle, Footage, Part
+from zembi.core.edit.operations.context import Angle, Footage, Heard, Part
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
@@ -202,7 +202,7 @@ def operations(draw: st.DrawFn) -> Operation:
         Slot(at, unit, lead),
         CarryOut(start, frame, draw(st.integers(0, 9))),
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
-        MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]))),
+        MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
     ]  # fmt: skip
     assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"
     return draw(st.sampled_from(made))
@@ -290,3 +290,34 @@ def test_a_section_may_have_a_lead_of_its_own() -> None:
         Edit(LENGTH, (Shot(0, Black()), Shot(193, Black()), Shot(381, Black()))), Tighten(1, 500), led
     )
     assert starts(off) == [0, 191, 380]
+
+
+HEARD = Heard(
+    bands={"low": ((2.0, 0.9), (2.1, 0.95), (4.0, 0.4), (7.0, 0.6)), "high": ((5.0, 1.0),)}, lines=(6.5, 30.0)
+)
+
+
+@pytest.mark.parametrize(
+    ("slots", "there"),
+    [
+        (MakeSlots(0, LENGTH, "hit"), [0, 47, 167]),
+        (MakeSlots(0, LENGTH, "hit", strength=0.3), [0, 47, 95, 167]),
+        (MakeSlots(0, LENGTH, "hit", "high", 1.0), [0, 119]),
+        (MakeSlots(0, LENGTH, "line"), [0, 155, 719]),
+        (MakeSlots(160, LENGTH, "line"), [0, 160, 719]),
+    ],
+)
+def test_slots_are_made_on_hits_of_a_band_and_on_lines(slots: MakeSlots, there: list[int]) -> None:
+    hears = dataclasses.replace(CONTEXT, heard=lambda: HEARD)
+    assert starts(apply(new_edit(LENGTH), slots, hears)) == there, "a hit right after another makes no slot"
+
+
+def test_slots_on_nothing_are_said_so() -> None:
+    hears = dataclasses.replace(CONTEXT, heard=lambda: HEARD)
+    for slots, words in (
+        (MakeSlots(0, LENGTH, "hit", "mid"), "another band"), (MakeSlots(0, 100, "line"), "No line"),
+    ):  # fmt: skip
+        with pytest.raises(Refused, match=words):
+            apply(new_edit(LENGTH), slots, hears)
+    with pytest.raises(BadInput, match="0 to 1"):
+        apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "hit", strength=2), hears)

@@ -203,13 +203,23 @@ def heard_on(snapshot: Snapshot) -> Heard:
         energy.append(min(1.0, max(0.0, (mean - low) / max(1e-9, high - low))))
         near = strongest[bisect_left(times, here - _ON_BEAT_S) : bisect_left(times, here + _ON_BEAT_S)]
         hits.append(max((s for _, s in near), default=0.0))
-    return Heard(tuple(energy), tuple(hits), _sung(snapshot))
+    bands = {
+        band: tuple((song.to_working(h.at_s), h.strength) for h in found_ if song.holds(h.at_s))
+        for band, found_ in snapshot.hits.items()
+    }
+    lines = tuple(song.to_working(a) for a in _lines(snapshot) if song.holds(a))
+    return Heard(tuple(energy), tuple(hits), _sung(snapshot), bands, lines)
+
+
+def _lines(snapshot: Snapshot) -> list[float]:
+    """Song times at which timed lines of the lyrics begin."""
+    return sorted(r.at_s for r in snapshot.project.database.all(Lyric) if r.timed)
 
 
 def _sung(snapshot: Snapshot) -> tuple[tuple[float, float], ...]:
     """Working times that are sung: by the lines of the lyrics, else where a voice is heard."""
     song = snapshot.map
-    lines = sorted(r.at_s for r in snapshot.project.database.all(Lyric) if r.timed)
+    lines = _lines(snapshot)
     if lines:
         ends = [min(b, a + _LINE_S) for a, b in zip(lines, [*lines[1:], lines[-1] + _LINE_S], strict=True)]
         kept = [(song.to_working(a), b - a) for a, b in zip(lines, ends, strict=True) if song.holds(a)]

@@ -14,6 +14,16 @@ const cx = classes(styles);
 
 type Every = NonNullable<Schemas["MakeSlots"]["every"]>;
 
+const SLOTS: { value: Every; label: string }[] = [
+  ...(["beat", "2 beats", "bar", "2 bars", "phrase", "second"] as const).map((value) => ({
+    value,
+    label: `every ${value}`,
+  })),
+  { value: "mark", label: "on each mark" },
+  { value: "hit", label: "on hits" },
+  { value: "line", label: "on each line" },
+];
+
 /** What can be done with a whole passage: the loop where there is one, else the section at the playhead. */
 export function PassageMenu() {
   const [open, setOpen] = useState(false);
@@ -41,6 +51,8 @@ function Passage({ done }: { done: () => void }) {
   const range = useChoice((c) => c.range);
   const slots = useChoice((c) => c.slots);
   const [every, setEvery] = useState<Every>("bar");
+  const [band, setBand] = useState<"low" | "mid" | "high">("low");
+  const [strength, setStrength] = useState(50);
   const [frames, setFrames] = useState(2);
   const [loose, setLoose] = useState(3);
   const [seed, setSeed] = useState(1);
@@ -191,17 +203,34 @@ function Passage({ done }: { done: () => void }) {
       )}
       <div className={cx("line")}>
         <span className={cx("what")}>Empty slots</span>
-        <Select
+        <Select size="small" value={every} onChange={setEvery} options={SLOTS} aria-label="Slots every" />
+        {every === "hit" && (
+          <>
+            <Select
+              size="small"
+              value={band}
+              onChange={setBand}
+              options={(["low", "mid", "high"] as const).map((value) => ({ value, label: `${value} hits` }))}
+              aria-label="Band of the hits"
+            />
+            <InputNumber
+              size="small"
+              value={strength}
+              onChange={(v) => v !== null && setStrength(v)}
+              min={0}
+              max={100}
+              step={5}
+              suffix="% strong"
+              style={{ width: 104 }}
+              aria-label="Least strength of the hits"
+            />
+          </>
+        )}
+        <Button
           size="small"
-          value={every}
-          onChange={setEvery}
-          options={(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"] as const).map((e) => ({
-            value: e,
-            label: e === "mark" ? "on each mark" : `every ${e}`,
-          }))}
-          aria-label="Slots every"
-        />
-        <Button size="small" onClick={() => void act({ op: "make slots", first, end, every })} data-testid="make-slots">
+          onClick={() => void act({ op: "make slots", first, end, every, band, strength: strength / 100 })}
+          data-testid="make-slots"
+        >
           Make slots
         </Button>
         <Button size="small" onClick={() => void act({ op: "clear", first, end })}>

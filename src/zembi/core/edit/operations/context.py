@@ -63,11 +63,21 @@ class Part:
 
 @dataclass(frozen=True)
 class Heard:
-    """What was heard of the music: energy and the strongest hit on each beat of the grid (0 to 1), and what is sung (seconds)."""
+    """What was heard of the music; working time in seconds.
+
+    Attributes:
+        energy: On each beat of the grid, 0 to 1.
+        hits: Strength of the strongest hit on each beat, 0 to 1.
+        sung: Stretches that are sung.
+        bands: Every hit of each band with its strength.
+        lines: Where lines of the lyrics begin.
+    """
 
     energy: tuple[float, ...] = ()
     hits: tuple[float, ...] = ()
     sung: tuple[tuple[float, float], ...] = ()
+    bands: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
+    lines: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -13,21 +13,34 @@ from zembi.core.timebase import seconds_to_frame
 #: Most clips that slots are filled with at once.
 MOST_CLIPS = 2000
 
-Every = Literal["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second"]
+Every = Literal["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]
+
+#: Slots on hits are no shorter than this, in beats.
+_SHORTEST = 0.45
 
 
 @dataclass(frozen=True)
 class MakeSlots:
-    """Divide frames ``first`` to ``end`` (exclusive) into empty slots on the music. Held shots stay."""
+    """Divide frames ``first`` to ``end`` (exclusive) into empty slots on the music. Held shots stay.
+
+    On hits: those of a ``band`` from a ``strength`` on (0 to 1). On lines: where lines of the lyrics begin.
+    """
 
     first: int
     end: int
     every: Every = "bar"
+    band: Literal["low", "mid", "high"] = "low"
+    strength: float = 0.5
     op: Literal["make slots"] = "make slots"
 
     def named(self, _context: Context) -> str:
         """What undo calls it."""
-        return f"Slots of a {self.every}" if self.every != "mark" else "Slots on the marks"
+        named = {
+            "mark": "Slots on the marks",
+            "hit": f"Slots on {self.band} hits",
+            "line": "Slots on the lyrics' lines",
+        }
+        return named.get(self.every, f"Slots of a {self.every}")
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
@@ -37,8 +50,8 @@ class MakeSlots:
             for t in self._times(edit, context)
         ]
         inside = sorted({p for p in points if first < p < end})
-        if self.every == "mark" and not inside:
-            raise Refused("No mark that is shown lies there.")
+        if not inside and self.every in _NONE:
+            raise Refused(_NONE[self.every])
         return lanes.around_held(edit, first, end, [Shot(p, Empty()) for p in (first, *inside)], context.rate)
 
     def _times(self, edit: Edit, context: Context) -> list[float]:
@@ -48,10 +61,32 @@ class MakeSlots:
             return [float(n) for n in range(int(edit.length / context.rate) + 1)]
         if self.every == "phrase":
             return list(context.phrases)
+        if self.every == "line":
+            return list(context.heard().lines)
+        if self.every == "hit":
+            return self._hits(context)
         grid = context.need_grid()
         beats = [b for b in grid.beats if b >= 0]
         bars = [grid.beats[i] for i in grid.bars if grid.beats[i] >= 0]
         return {"beat": beats, "2 beats": beats[::2], "bar": bars, "2 bars": bars[::2]}[self.every]
+
+    def _hits(self, context: Context) -> list[float]:
+        if not 0 <= self.strength <= 1:
+            raise BadInput("The strength of a hit is 0 to 1.")
+        out: list[float] = []
+        apart = _SHORTEST * 60 / context.need_grid().bpm
+        for at, strength in context.heard().bands.get(self.band, ()):
+            if strength >= self.strength and (not out or at - out[-1] >= apart):
+                out.append(at)
+        return out
+
+
+#: What is said where there is nothing to make slots on.
+_NONE = {
+    "mark": "No mark that is shown lies there.",
+    "hit": "No hit as strong as that lies there: ask for less strength, or another band.",
+    "line": "No line of the lyrics with a time lies there.",
+}
 
 
 @dataclass(frozen=True)
