@@ -426,3 +426,49 @@ def test_the_second_window_shows_the_frame_of_the_first(editor: Editor) -> None:
     finally:
         editor.page.close()
         editor.page.switch_to.window(main)
+
+
+def test_shots_are_chosen_together_emptied_and_filled_by_rules_as_was_told(editor: Editor) -> None:
+    layout(editor, "whole song")
+    all_before = shots(editor)
+    bridge = section(editor, "Bridge")
+    editor.seek(bridge["start_s"] + 0.2)
+    until(lambda: editor.frame() >= round(bridge["start_s"] * 24), "at the bridge")
+    first = shot_at(editor, editor.frame())
+    second = next(s for s in all_before if s["start"] == first["end"])
+    css = f'[data-testid=shot][data-start="{second["start"]}"]'
+    cell = until(lambda: next(iter(editor.page.find_elements(By.CSS_SELECTOR, css)), None), "the next shot")
+    ActionChains(editor.page).key_down(Keys.SHIFT).move_to_element(cell).click().key_up(Keys.SHIFT).perform()
+    assert "2 shots" in until(lambda: editor.find("chosen-shots").text, "both are chosen")
+    editor.click("passage")
+    pick(editor, "Slots every", "every bar")
+    editor.click("make-slots")
+    slots = until(
+        lambda: [
+            s
+            for s in shots(editor)
+            if s["source"]["kind"] == "empty" and first["start"] <= s["start"] < second["end"]
+        ],
+        "slots",
+    )
+    assert slots[0]["start"] == first["start"]
+    assert slots[-1]["end"] == second["end"]
+    until(lambda: not editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=passage-menu]"), "it closes")
+    editor.click("passage")
+    told = until(
+        lambda: (w := editor.find("would-fill")).text != "…" and w.get_attribute("title"), "what it would do"
+    )
+    editor.click("fill-by-rules")
+    until(
+        lambda: any(s["start"] == slots[0]["start"] and s["source"]["media"] for s in shots(editor)), "filled"
+    )
+    names = {m["id"]: m["name"] for m in editor.server.get()["media"]}
+    filled = [shot_at(editor, s["start"])["source"]["media"] for s in slots]
+    assert told == ", ".join(names.get(m, "empty") if m else "empty" for m in filled), "as was told"
+    assert len({m for m in filled if m}) == len([m for m in filled if m]), "no clip twice"
+    outside = [s for s in all_before if s["end"] <= first["start"] or s["start"] >= second["end"]]
+    now = {s["start"]: s["source"] for s in shots(editor)}
+    assert all(now[s["start"]] == s["source"] for s in outside)
+    for _ in range(2):
+        editor.chord(Keys.CONTROL, key="z")
+    until(lambda: [s["start"] for s in shots(editor)] == [s["start"] for s in all_before], "undone")
