@@ -111,8 +111,9 @@ def on_marks(hand: Hand, folder: Path) -> None:
     until(lambda: hand.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), "open")
     until(lambda: hand.page.find_element(By.XPATH, "//button[contains(., 'space')]").is_enabled(), "sound")
     time.sleep(4)
-    hand.seek(beats[0])
-    hand.press(" ")
+    hand.seek(3.0)
+    hand.touch(hand.page.find_element(By.XPATH, "//button[contains(., 'space')]"))
+    until(lambda: "❙❙" in hand.page.find_element(By.XPATH, "//button[contains(., 'space')]").text, "it plays")
     for n in range(20):
         hand.press(str(1 + n % 3))
         time.sleep(0.5)
