@@ -296,11 +296,29 @@ def test_more_energy_is_a_faster_pace() -> None:
 
 
 CLIPS = {
-    m: Footage(m, 0.0, seconds, True, True, 1.0, m, tags, moves)
-    for m, seconds, tags, moves in (
-        ("rope", 8.0, ("section: Verse",), 0.1), ("sea", 9.0, (), 0.9), ("lamp", 3.0, ("face",), 0.5), ("brief", 0.2, (), 0.2),
+    m: Footage(m, 0.0, seconds, True, True, 1.0, m, tags)
+    for m, seconds, tags in (
+        ("rope", 8.0, ("section: Verse",)), ("sea", 9.0, ()), ("lamp", 3.0, ("face",)), ("brief", 0.2, ()),
     )
 }  # fmt: skip
+MOVES = {"rope": 0.1, "sea": 0.9, "lamp": 0.5, "brief": 0.2}
+
+
+def test_the_clip_that_moves_as_the_music_fills_and_only_filling_asks_how_much() -> None:
+    asked: list[str] = []
+
+    def moves(footage: Footage) -> float:
+        asked.append(footage.media)
+        return MOVES[footage.media]
+
+    clips = {m: dataclasses.replace(f, tags=()) for m, f in CLIPS.items()}
+    # The second half has the energy of a chorus: what moves most belongs there.
+    context = dataclasses.replace(SONG, clips=clips, selects={}, moves=moves)
+    slots = apply(new_edit(LENGTH), MakeSlots(480, LENGTH, "2 bars"), context)
+    assert not asked
+    after = apply(slots, FillByRules(480, LENGTH, seed=1, without=("unused",)), context)
+    assert set(asked) == set(clips)
+    assert next(s.source.media for s in after.shots if isinstance(s.source, ClipSource)) == "sea"
 
 
 def test_slots_are_filled_by_rules_and_a_slot_too_long_stays_empty() -> None:

@@ -31,8 +31,7 @@ class Angle:
 class Footage:
     """A file or select that can be laid: what may be used of it in seconds, and at what speed by itself.
 
-    ``fills`` where a rough cut may choose it. ``moves`` is how much moves in it, where that is known;
-    ``moment_s`` a moment of it that was marked.
+    ``fills`` where a rough cut may choose it. ``moment_s`` is a moment of it that was marked.
     """
 
     name: str
@@ -43,7 +42,6 @@ class Footage:
     speed: float = 1.0
     media: str = ""
     tags: tuple[str, ...] = ()
-    moves: float | None = None
     moment_s: float | None = None
 
 
@@ -95,6 +93,7 @@ class Context:
         clips: By id, in order of preference.
         selects: By id; each names its ``media``.
         heard: What was heard of the music; asked for only by what follows it.
+        moves: How much moves in a clip, None where nothing is known; likewise.
     """
 
     rate: Fraction
@@ -107,6 +106,7 @@ class Context:
     clips: Mapping[str, Footage] = field(default_factory=dict)
     selects: Mapping[int, Footage] = field(default_factory=dict)
     heard: Callable[[], Heard] = Heard
+    moves: Callable[[Footage], float | None] = lambda _footage: None
 
     def need_grid(self) -> Grid:
         """The grid.

@@ -152,16 +152,17 @@ def _stock(context: Context, chosen: tuple[Chosen, ...] = ()) -> Stock:
         # What was chosen from a clip says what is good in it.
         cut_from = {s.media for _, s in footage}
         footage += [(ClipSource(m, c.in_s, c.speed), c) for m, c in ready.items() if m not in cut_from]
-    moving = sorted(f.moves for _, f in footage if f.moves is not None)
+    moves = [context.moves(f) for _, f in footage]
+    moving = sorted(m for m in moves if m is not None)
     clips = tuple(
         (
             Candidate(
                 source, tags=frozenset(t.lower() for t in f.tags), seconds=(f.out_s - f.in_s) / source.speed,
-                moves=moving.index(f.moves) / max(1, len(moving) - 1) if f.moves is not None else None,
+                moves=None if move is None else moving.index(move) / max(1, len(moving) - 1),
             ),
             f.out_s,
         )
-        for source, f in footage
+        for (source, f), move in zip(footage, moves, strict=True)
     )  # fmt: skip
     angles = {n: a.spans for n, a in context.angles.items() if a.spans}
     return Stock(angles, frozenset(n for n, a in context.angles.items() if a.close), clips)
