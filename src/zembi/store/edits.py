@@ -20,17 +20,23 @@ def load_edit(connection: Connection, edit_id: int) -> Edit:
         select(shot.start, type_coerce(shot.source, String), shot.held)
         .where(shot.edit == edit_id)
         .order_by(shot.start)
-    )
+    ).all()
     cutaways = connection.execute(
         select(cutaway.start, cutaway.end, type_coerce(cutaway.source, String))
         .where(cutaway.edit == edit_id)
         .order_by(cutaway.start)
-    )
+    ).all()
     return Edit(
         row["length"],
-        tuple(Shot(start, _source(text), held) for start, text, held in shots),
+        tuple(_shot(start, text, held) for start, text, held in shots),
         tuple(Cutaway(start, end, _source(text)) for start, end, text in cutaways),
     )
+
+
+@lru_cache(maxsize=1 << 14)
+def _shot(start: int, text: str, held: bool) -> Shot:
+    """A shot from its row; the same object as long as nothing of it changes."""
+    return Shot(start, _source(text), held)
 
 
 @lru_cache(maxsize=1 << 14)

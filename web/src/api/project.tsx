@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef } from "react";
+import { broughtUp } from "./changes";
 import { api, data, type EditView, type Operation, type ProjectState } from "./client";
 import { useJobNews } from "./jobs";
 import { ordered } from "./ordered";
@@ -122,11 +123,25 @@ function useCommandsOf(
     },
     [message, again],
   );
+  const told = useCallback(
+    async <T extends object>(ask: (since: { since?: number }) => Promise<EditView | T>) => {
+      const before = client.getQueryData<EditView>(["edit", id]);
+      const answer = await ask(before ? { since: before.version } : {});
+      if (!("shots" in answer)) return answer;
+      const after = before ? broughtUp(before, answer) : answer;
+      client.setQueryData(["edit", id], after);
+      return after;
+    },
+    [client, id],
+  );
   const operate = useCallback(
     async (body: Operation) => {
       try {
-        const after = await inTurn(() => data(api.POST("/api/projects/{project_id}/edit", { params: path, body })));
-        client.setQueryData(["edit", id], after);
+        const after = await inTurn(() =>
+          told((since) =>
+            data(api.POST("/api/projects/{project_id}/edit", { params: { ...path, query: since }, body })),
+          ),
+        );
         if (later.current) clearTimeout(later.current);
         later.current = setTimeout(() => void again("state"), STATE_AFTER_MS);
         return after;
@@ -135,27 +150,28 @@ function useCommandsOf(
         return undefined;
       }
     },
-    [client, id, message, path, inTurn, again],
+    [message, path, inTurn, again, told],
   );
   const turn = useCallback(
     async (way: "undo" | "redo") => {
       try {
-        const params = { params: path };
-        const after = await inTurn(() =>
-          data(
-            way === "undo"
-              ? api.POST("/api/projects/{project_id}/undo", params)
-              : api.POST("/api/projects/{project_id}/redo", params),
-          ),
+        await inTurn(() =>
+          told((since) => {
+            const params = { params: { ...path, query: since } };
+            return data(
+              way === "undo"
+                ? api.POST("/api/projects/{project_id}/undo", params)
+                : api.POST("/api/projects/{project_id}/redo", params),
+            );
+          }),
         );
-        if ("shots" in after) client.setQueryData(["edit", id], after);
         await again("state", "detail");
       } catch (fault) {
         void message.warning((fault as Error).message, 4);
         await again("state", "edit");
       }
     },
-    [client, id, message, path, inTurn, again],
+    [message, path, inTurn, again, told],
   );
   return useMemo(() => ({ id, path, rate, act, operate, turn }), [id, path, rate, act, operate, turn]);
 }

@@ -5,7 +5,7 @@ from sse_starlette import EventSourceResponse
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.news import Newsroom
-from zembi.api.routers.sheet import edit_answer
+from zembi.api.routers.sheet import Since, edit_answer
 from zembi.api.schemas import Id, NewProject, Ok, Settings
 from zembi.core.timebase import RATES
 from zembi.service.answers import state
@@ -51,20 +51,20 @@ def delete_project(project_id: str, studio: StudioDep) -> Ok:
 
 
 @router.post("/{project_id}/undo", response_model=EditView | Ok)
-def undo(project: ProjectDep, studio: StudioDep) -> Response | Ok:
+def undo(project: ProjectDep, studio: StudioDep, since: Since = None) -> Response | Ok:
     """Undo the last operation; the answer is the edit after it, where there is one, and what was undone."""
-    return _turned(project, studio.turn(project, back=True))
+    return _turned(project, studio.turn(project, back=True), since)
 
 
 @router.post("/{project_id}/redo", response_model=EditView | Ok)
-def redo(project: ProjectDep, studio: StudioDep) -> Response | Ok:
+def redo(project: ProjectDep, studio: StudioDep, since: Since = None) -> Response | Ok:
     """Redo what was undone; answers like undo."""
-    return _turned(project, studio.turn(project, back=False))
+    return _turned(project, studio.turn(project, back=False), since)
 
 
-def _turned(project: Project, note: str) -> Response | Ok:
+def _turned(project: Project, note: str, since: int | None) -> Response | Ok:
     view = state.edit_after_turning(project, note)
-    return Ok(note=note) if view is None else edit_answer(view)
+    return Ok(note=note) if view is None else edit_answer(project, view, since)
 
 
 @router.put("/{project_id}/settings")

@@ -1,6 +1,8 @@
 """Sheet: the edit and every operation on it."""
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
 from pydantic import TypeAdapter
 
 from zembi.api.context import ProjectDep
@@ -9,31 +11,37 @@ from zembi.core.edit.judging import Judgement
 from zembi.core.edit.model import AngleSource
 from zembi.core.edit.planning import LENGTHS, Pace
 from zembi.core.edit.rules import RULES
+from zembi.service.answers.changes import Told
 from zembi.service.answers.state import edit_view
 from zembi.service.answers.views import EditView
 from zembi.service.edit import cutting
+from zembi.service.project.workspace import Project
 
 router = APIRouter(prefix="/api/projects/{project_id}/edit", tags=["sheet"])
 
 _EDIT = TypeAdapter(EditView)
+_TOLD = Told()
+
+#: The version of the edit that the page has: only what changed since is sent.
+Since = Annotated[int | None, Query(ge=0)]
 
 
 @router.get("", response_model=EditView)
 def get_edit(project: ProjectDep) -> Response:
     """The current edit and what it puts on screen."""
-    return edit_answer(edit_view(project))
+    return edit_answer(project, edit_view(project))
 
 
 @router.post("", response_model=EditView)
-def operate(body: Operation, project: ProjectDep) -> Response:
+def operate(body: Operation, project: ProjectDep, since: Since = None) -> Response:
     """Do one operation; the answer is the edit after it."""
-    return edit_answer(edit_view(project, cutting.operate(project, body.root)))
+    return edit_answer(project, edit_view(project, cutting.operate(project, body.root)), since)
 
 
 @router.post("/look", response_model=EditView)
 def look_ahead(body: Operation, project: ProjectDep) -> Response:
     """What an operation would make of the edit; nothing is changed."""
-    return edit_answer(edit_view(project, cutting.look_ahead(project, body.root)))
+    return _answer(edit_view(project, cutting.look_ahead(project, body.root)))
 
 
 @router.get("/judged")
@@ -78,6 +86,11 @@ def set_cut_plan(section_id: Id, body: PlanSection, project: ProjectDep) -> Ok:
     return Ok()
 
 
-def edit_answer(view: EditView) -> Response:
+def edit_answer(project: Project, view: EditView, since: int | None = None) -> Response:
+    """The view, or what changed of it since a version."""
+    return _answer(_TOLD.since(project.folder, view, since))
+
+
+def _answer(view: EditView) -> Response:
     """The view as JSON at once: it is our own, and checking it again takes longer than making it."""
     return Response(_EDIT.dump_json(view), media_type="application/json")

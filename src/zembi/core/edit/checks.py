@@ -6,7 +6,7 @@ from fractions import Fraction
 from itertools import groupby
 from typing import Literal
 
-from zembi.core.edit.model import AngleSource, Edit
+from zembi.core.edit.model import AngleSource, Edit, Source
 from zembi.core.memory import by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Black, Hole, Programme, Span
@@ -130,8 +130,8 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
         names: What to call each angle.
         rate: Programme rate.
     """
-    lanes = [(s.source, s.start, edit.end_of(i)) for i, s in enumerate(edit.shots)]
-    lanes += [(c.source, c.start, c.end) for c in edit.cutaways]
+    lanes = [(s.source, s.start, edit.end_of(i)) for i, s in enumerate(edit.shots) if _slips(s.source)]
+    lanes += [(c.source, c.start, c.end) for c in edit.cutaways if _slips(c.source)]
     return [
         Finding(
             "out of sync", start, end,
@@ -139,5 +139,9 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
             f"{'late' if source.slip > 0 else 'early'} ({float(abs(source.slip) / rate) * 1000:.0f} ms).",
         )
         for source, start, end in lanes
-        if isinstance(source, AngleSource) and source.slip
+        if isinstance(source, AngleSource)
     ]  # fmt: skip
+
+
+def _slips(source: Source) -> bool:
+    return isinstance(source, AngleSource) and source.slip != 0

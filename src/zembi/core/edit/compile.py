@@ -5,8 +5,9 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
 from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of
+from zembi.core.memory import by_identity
 from zembi.core.programme.model import Black, Content, Hole, Layer, Picture, Programme, Span, Why, trimmed
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timemap import playback
@@ -68,6 +69,11 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
     return tuple(parts)
 
 
+@by_identity(1 << 14)
+def _shot_spans(shot: Shot, end: int, material: Material) -> tuple[Span, ...]:
+    return source_spans(shot.source, shot.start, end, Why("shot", shot.start), material)
+
+
 def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme:
     """The programme of an edit: its shots, and its cutaways over them.
 
@@ -78,9 +84,7 @@ def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme
     """
     ends = [*(s.start for s in edit.shots[1:]), edit.length]
     base = [
-        span
-        for shot, end in zip(edit.shots, ends, strict=True)
-        for span in source_spans(shot.source, shot.start, end, Why("shot", shot.start), material)
+        span for shot, end in zip(edit.shots, ends, strict=True) for span in _shot_spans(shot, end, material)
     ]
     over = [
         span

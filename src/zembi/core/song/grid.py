@@ -41,12 +41,12 @@ class Grid:
     bars: tuple[int, ...]
     first_bar: int
 
-    @property
+    @cached_property
     def metre(self) -> int:
         """The usual number of beats in a bar."""
         return int(np.median(np.diff(self.bars))) if len(self.bars) > 1 else 4
 
-    @property
+    @cached_property
     def bpm(self) -> float:
         """Median tempo in beats a minute."""
         return float(60 / np.median(np.diff(self.beats)))

@@ -13,7 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.edit.checks import Finding, on_purpose
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Source
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import Fit, look_of
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
@@ -457,9 +457,23 @@ def _shot_views(snapshot: Snapshot, edit: Edit) -> list[views.ShotView]:
         places = relations(snapshot.grid, starts, snapshot.rate)
         places[0] = replace(places[0], label="start")
     return [
-        views.ShotView(s.start, end, source_view(s.source), s.held, r.bar, r.beat, r.off_frames, r.label)
+        _shot_view(s, end, r)
         for s, end, r in zip(edit.shots, [*starts[1:], edit.length], places, strict=True)
     ]
+
+
+@by_identity(1 << 14)
+def _shot_view(shot: Shot, end: int, place: Relation) -> views.ShotView:
+    return views.ShotView(
+        shot.start,
+        end,
+        source_view(shot.source),
+        shot.held,
+        place.bar,
+        place.beat,
+        place.off_frames,
+        place.label,
+    )
 
 
 @one_moment

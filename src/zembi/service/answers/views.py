@@ -521,8 +521,22 @@ class FindingView:
 
 
 @dataclass(frozen=True)
+class KeptView:
+    """What a view leaves out because it stands in an earlier one: items at the head and at the tail of each list."""
+
+    version: int
+    shots: list[int]
+    cutaways: list[int]
+    findings: list[int]
+    layers: list[list[int]]
+
+
+@dataclass(frozen=True)
 class EditView:
-    """The current edit and what it puts on screen."""
+    """The current edit and what it puts on screen.
+
+    Where ``kept`` is given, the lists hold only what changed since the version that it names.
+    """
 
     id: int
     name: str
@@ -534,3 +548,5 @@ class EditView:
     undo: str | None
     redo: str | None
     note: str
+    version: int = 0
+    kept: KeptView | None = None

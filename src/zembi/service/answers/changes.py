@@ -1,0 +1,80 @@
+"""What changed of an edit since the page was last told: the page then reads, and draws, only that."""
+
+import itertools
+import time
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+from threading import Lock
+from typing import Any
+
+from zembi.service.answers.views import EditView, KeptView, ProgrammeView
+
+#: Views that are remembered, over all projects: a page asks from the last one it was told.
+_REMEMBERED = 8
+
+
+class Told:
+    """Views of edits that pages were told, by project and version; the oldest are forgotten."""
+
+    def __init__(self) -> None:
+        self._views: OrderedDict[tuple[Path, int], EditView] = OrderedDict()
+        # Versions of another run of the server are never taken for one of these.
+        self._versions = itertools.count(time.time_ns() // 1_000_000)
+        self._lock = Lock()
+
+    def whole(self, folder: Path, view: EditView) -> EditView:
+        """The view with a version from which changes can be asked for; the same as last time where nothing differs."""
+        with self._lock:
+            last = next((v for (of, _), v in reversed(self._views.items()) if of == folder), None)
+            if last and replace(last, version=0, note=view.note) == view:
+                return replace(last, note=view.note)
+            numbered = replace(view, version=next(self._versions))
+            self._views[folder, numbered.version] = numbered
+            while len(self._views) > _REMEMBERED:
+                self._views.popitem(last=False)
+        return numbered
+
+    def since(self, folder: Path, view: EditView, version: int | None) -> EditView:
+        """The view with only what changed since a version; whole where that is not known any more."""
+        before = self._views.get((folder, version)) if version is not None else None
+        after = self.whole(folder, view)
+        return after if before is None else changed(before, after)
+
+
+def changed(before: EditView, after: EditView) -> EditView:
+    """The later of two views of an edit, its lists without what stands in the earlier one at their heads and tails."""
+    shots = _ends(before.shots, after.shots)
+    cutaways = _ends(before.cutaways, after.cutaways)
+    findings = _ends(before.findings, after.findings)
+    old: list[list[Any]] = [*before.programme.layers, *([] for _ in after.programme.layers)]
+    layers = [_ends(a, b) for a, b in zip(old, after.programme.layers, strict=False)]
+    return replace(
+        after,
+        shots=_middle(after.shots, shots),
+        cutaways=_middle(after.cutaways, cutaways),
+        findings=_middle(after.findings, findings),
+        programme=ProgrammeView(
+            [_middle(layer, ends) for layer, ends in zip(after.programme.layers, layers, strict=True)],
+            after.programme.sound,
+        ),
+        kept=KeptView(before.version, shots, cutaways, findings, layers),
+    )
+
+
+def _ends(before: Sequence[Any], after: Sequence[Any]) -> list[int]:
+    """How many items at the head and at the tail of two lists are the same."""
+    most = min(len(before), len(after))
+    head = _same(before, after, most)
+    return [head, _same(before[::-1], after[::-1], most - head)]
+
+
+def _same(before: Sequence[Any], after: Sequence[Any], most: int) -> int:
+    """How many of the first items are the same."""
+    pairs = zip(before[:most], after[:most], strict=True)
+    return next((k for k, (a, b) in enumerate(pairs) if a is not b and a != b), most)
+
+
+def _middle(items: list[Any], ends: list[int]) -> list[Any]:
+    return items[ends[0] : len(items) - ends[1]]
