@@ -53,10 +53,10 @@ def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
     spans = [[SpanView(a, a + 1, "picture", "m", "", (), None) for a in some] for some in (starts, over)]
     return EditView(
         1, "cut", 100,
-        [ShotView(a, a + 1, source, False, 1, 1.0, 0, "bar") for a in starts],
-        [CutawayView(a, a + 1, source) for a in over],
+        [ShotView(a, a + 1, source, False, 1, 1.0, 0, "bar", None) for a in starts],
+        [CutawayView(a, a + 1, source, None) for a in over],
         ProgrammeView([s for s in spans if s], SoundView((), 0.0, 0.0, 0.0, "smooth")),
-        [FindingView("hole", a, a + 1, "no picture") for a in wrong], "cut", None, "cut",
+        [FindingView("hole", a, a + 1, "no picture") for a in wrong], "cut", None, "cut", [], 0, None,
     )  # fmt: skip
 
 

@@ -522,7 +522,7 @@ def test_a_file_is_fitted_and_turned_in_the_film_and_on_the_wall(client: TestCli
     take_url = f"{URL}/media/{media(client, 'GAL_01')['id']}/fit"
     client.put(take_url, json={"how": "own", "scale": 1.5, "x": 0.4})
     (span, *_) = angle(client, "GAL")["spans"]
-    assert span["curves"]["scale"][0]["value"] == 1.5
+    assert span["curves"][0]["scale"][0]["value"] == 1.5
     client.post(f"{URL}/undo")
     assert angle(client, "GAL")["spans"][0]["curves"] is None
     for wrong in ({"turn": 45}, {"scale": 0}, {"x": 2}):

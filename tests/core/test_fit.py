@@ -80,7 +80,7 @@ def test_a_look_that_stays_is_curves_of_one_key_and_as_it_is_is_none() -> None:
     fit = Fit("fill", x=0.2, turn=90)
     look = look_of(fit, (1080, 1920), FILM)
     for frame in (0, 7, 900):
-        assert curves_of(lie_of(fit, (1080, 1920), FILM), 25).at(frame) == look
+        assert curves_of(lie_of(fit, (1080, 1920), FILM), 25).at(frame, 16 / 9) == look
 
 
 MOVE = Fit("own", 0.3, 0.6, 1.2, to=Framing(0.7, 0.5, 2.0))
@@ -90,14 +90,14 @@ MOVE = Fit("own", 0.3, 0.6, 1.2, to=Framing(0.7, 0.5, 2.0))
 def test_a_slow_move_begins_and_ends_at_its_framings(length: int) -> None:
     size = (4000, 3000)
     curves = curves_of(lie_of(MOVE, size, FILM), length)
-    assert curves.at(0) == look_of(Fit("own", 0.3, 0.6, 1.2), size, FILM)
-    assert curves.at(length - 1) == look_of(Fit("own", 0.7, 0.5, 2.0), size, FILM)
-    scales = [curves.at(n).scale for n in range(length)]
+    assert curves.at(0, 16 / 9) == look_of(Fit("own", 0.3, 0.6, 1.2), size, FILM)
+    assert curves.at(length - 1, 16 / 9) == look_of(Fit("own", 0.7, 0.5, 2.0), size, FILM)
+    scales = [curves.at(n, 16 / 9).scale for n in range(length)]
     assert scales == sorted(scales)
 
 
 def test_a_move_over_one_frame_shows_where_it_begins() -> None:
-    assert curves_of(Lie(Look(scale=1.0), Look(scale=2.0)), 1).at(0).scale == 1.0
+    assert curves_of(Lie(Look(scale=1.0), Look(scale=2.0)), 1).at(0, 16 / 9).scale == 1.0
 
 
 framings = st.builds(Framing, st.floats(0, 1), st.floats(0, 1), st.floats(1.0, 10.0))
@@ -108,7 +108,7 @@ def test_no_edge_is_seen_on_the_way_where_none_is_at_the_ends(
     one: Framing, other: Framing, length: int, share: float
 ) -> None:
     fit = Fit("own", one.x, one.y, one.scale, to=other)
-    look = curves_of(lie_of(fit, FILM, FILM), length).at(int(share * (length - 1)))
+    look = curves_of(lie_of(fit, FILM, FILM), length).at(int(share * (length - 1)), 16 / 9)
     room = (look.scale - 1) / 2 + 1e-9
     assert abs(look.x) <= room
     assert abs(look.y) <= room

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.spans import span
+from tests.treating import treatments
 from zembi.core.edit.carry import bring_cuts, fitted, through_cutdown
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot, new_edit
 from zembi.core.edit.operations import (
@@ -44,6 +45,8 @@ from zembi.core.edit.operations import (
     TakeOff,
     TakeOut,
     Tighten,
+    Treat,
+    TreatRange,
     apply,
     arguments,
 )
@@ -175,11 +178,11 @@ class MarkedEdit(Edit):
 
 def marked() -> Edit:
     shots = (
-        MarkedShot(0, AngleSource(4), False, "kept"), MarkedShot(192, ClipSource("rope", 3.0), True, "kept"),
-        MarkedShot(300, AngleSource(9), False, "kept"),
+        MarkedShot(0, AngleSource(4), False, unknown="kept"), MarkedShot(192, ClipSource("rope", 3.0), True, unknown="kept"),
+        MarkedShot(300, AngleSource(9), False, unknown="kept"),
     )  # fmt: skip
-    over = (MarkedCutaway(96, 192, ClipSource("rope", 1.0), "kept"),)
-    return MarkedEdit(LENGTH, shots, over, "kept")
+    over = (MarkedCutaway(96, 192, ClipSource("rope", 1.0), unknown="kept"),)
+    return MarkedEdit(LENGTH, shots, over, unknown="kept")
 
 
 @st.composite
@@ -202,13 +205,15 @@ def operations(draw: st.DrawFn) -> Operation:
         Slot(at, unit, lead),
         CarryOut(start, frame, draw(st.integers(0, 9))),
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
+        Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple)), draw(st.booleans())),
+        TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
     ]  # fmt: skip
     assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"
     return draw(st.sampled_from(made))
 
 
-@settings(max_examples=400)
+@settings(max_examples=400, deadline=None)
 @given(operations())
 def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> None:
     before = marked()

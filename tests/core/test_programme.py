@@ -43,7 +43,7 @@ def test_a_curve_goes_on_where_a_span_is_cut() -> None:
     curves = Curves(scale=Curve((Key(0, 1.0, "smooth"), Key(30, 1.5, "straight"))))
     whole = Span(100, 140, Black(), curves=curves)
     part = trimmed(whole, 112, 130, RATE)
-    assert [part.curves.at(n) for n in range(18)] == [curves.at(n + 12) for n in range(18)]
+    assert [part.curves.at(n, 16 / 9) for n in range(18)] == [curves.at(n + 12, 16 / 9) for n in range(18)]
     assert trimmed(whole, 0, 200, RATE) is whole
 
 
@@ -53,7 +53,7 @@ def test_a_look_hides_what_is_beneath_only_where_it_covers_the_frame() -> None:
     assert not any(
         look.hides for look in (Look(scale=0.99), Look(opacity=0.5), Look(turn=3), Look(scale=1.2, x=0.11))
     )
-    assert PLAIN.at(5) == AS_IT_IS
+    assert PLAIN.at(5, 16 / 9) == AS_IT_IS
 
 
 def compile_it(*shots: Shot, over: tuple[Cutaway, ...] = ()) -> Programme:
@@ -166,7 +166,7 @@ def test_two_that_overlap_are_both_seen_until_one_ends_and_the_later_is_on_top()
         (0, 50, ["a"]), (50, 70, ["a", "b"]), (70, 120, ["b"]),
     ]  # fmt: skip
     assert [(s.start, s.end, s.media) for s in one_by_one(lane, RATE)] == [(0, 50, "a"), (50, 120, "b")]
-    assert later.curves.at(9).opacity == pytest.approx(9.5 / 20)
+    assert later.curves.at(9, 16 / 9).opacity == pytest.approx(9.5 / 20)
 
 
 def test_the_pieces_of_sound_overlap_by_the_crossfade_that_ends_at_each_join() -> None:

@@ -14,7 +14,17 @@ from zembi import __version__
 from zembi.api import faults
 from zembi.api.guard import Guard
 from zembi.api.listening import LOOPBACK
-from zembi.api.routers import broll, coverage, handoff, lineup, media, projects, sheet, showcase, song
+from zembi.api.routers import (
+    broll,
+    coverage,
+    handoff,
+    lineup,
+    media,
+    projects,
+    sheet,
+    showcase,
+    song,
+)
 from zembi.core.errors import NotFound
 from zembi.service.application.studio import Studio
 

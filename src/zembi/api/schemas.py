@@ -5,6 +5,8 @@ from typing import Annotated, Literal, get_args
 from pydantic import BaseModel, ConfigDict, Field, RootModel, model_validator
 
 from zembi.core.edit import operations
+from zembi.core.treatments.model import KINDS, Treatment
+from zembi.core.treatments.music import Length, On, Place
 
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
@@ -431,7 +433,7 @@ class ReplaceFile(Body):
 
 
 # The operations are the core's own; here they only refuse unknown fields like every request.
-for _kind in get_args(operations.Operation):
+for _kind in (*get_args(operations.Operation), *KINDS.values(), Length, On, Place):
     _kind.__pydantic_config__ = ConfigDict(extra="forbid")
 
 
@@ -444,6 +446,19 @@ class Operation(RootModel[Annotated[operations.Operation, Field(discriminator="o
         """Like every request."""
         _check_text(data)
         return data
+
+
+class KeepRecipe(Body):
+    """Treatments to keep under a name."""
+
+    name: Name
+    treatments: Annotated[list[Treatment], Field(min_length=1, max_length=24)]
+
+
+class RecipeText(Body):
+    """A file of recipes."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
 
 
 class Settings(Body):

@@ -11,10 +11,12 @@ pieces by the same rule; both are held to one table of cases (``tests/cases/time
 import math
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from zembi.core.errors import Refused
 from zembi.core.timebase import ON_TIME
 
 
@@ -86,6 +88,39 @@ class TimeMap:
             at += p.frames
         return TimeMap(tuple(out))
 
+    def through(self, seen: "TimeMap", rate: Fraction) -> "TimeMap":
+        """What a map shows that is looked at through another, whose times are seconds of this one.
+
+        Before its first frame and after its last this one goes on at its speed there.
+
+        Raises:
+            Refused: both change their speed in one place.
+        """
+        ends = np.cumsum([p.frames for p in self.pieces])
+        out: list[Piece] = []
+        for piece in seen.pieces:
+            times = TimeMap((piece,)).times(rate)
+            # The frame of this map that is on screen at each time, and which of its pieces that is in.
+            frames = np.floor(times * float(rate) + ON_TIME)
+            inside = np.minimum(np.searchsorted(ends, frames, side="right"), len(self.pieces) - 1)
+            edges = [0, *(np.nonzero(np.diff(inside))[0] + 1).tolist(), piece.frames]
+            for first, end in pairwise(edges):
+                k = int(inside[first])
+                begins = float(ends[k] - self.pieces[k].frames) / float(rate)
+                out.append(_through(self.pieces[k], begins, piece.cut(first, end, rate), rate))
+        return TimeMap(tuple(out))
+
+    def extended(self, before: int, after: int, rate: Fraction) -> "TimeMap":
+        """The map with so many frames more at its head and tail, at the speed that it has there."""
+        if not (before or after) or not self.pieces:
+            return self
+        first, last = self.pieces[0], self.pieces[-1]
+        seconds = before * rate.denominator / rate.numerator
+        head = Piece(before, first.at_s - first.speed * seconds, first.speed, first.speed)
+        end_s = last.after(last.frames * rate.denominator / rate.numerator, rate)
+        tail = Piece(after, end_s, last.end_speed, last.end_speed)
+        return TimeMap(tuple(p for p in (head, *self.pieces, tail) if p.frames))
+
     def extent(self, rate: Fraction) -> tuple[float, float]:
         """Earliest and latest media time that is on display in any frame; (0, 0) without media."""
         seen: list[float] = []
@@ -108,6 +143,20 @@ class TimeMap:
             return 0
         times = self.times(rate)
         return int(np.sum((times < low_s - ON_TIME) | (times >= high_s + ON_TIME)))
+
+
+def _through(outer: Piece, begins_s: float, seen: Piece, rate: Fraction) -> Piece:
+    """A piece that begins at a time, looked at through one that lies in it."""
+    into = seen.at_s - begins_s
+    if outer.speed == outer.end_speed:
+        v = outer.speed
+        return Piece(seen.frames, outer.at_s + v * into, v * seen.speed, v * seen.end_speed)
+    if seen.speed != seen.end_speed:
+        raise Refused("The speed changes here already: one ramp at a time.")
+    bend = (outer.end_speed - outer.speed) * float(rate) / outer.frames
+    long = seen.frames * rate.denominator / rate.numerator
+    speeds = [(outer.speed + bend * (into + seen.speed * t)) * seen.speed for t in (0.0, long)]
+    return Piece(seen.frames, outer.at_s + outer.speed * into + bend * into * into / 2, *speeds)
 
 
 #: Of what has no media.

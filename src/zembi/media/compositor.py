@@ -22,11 +22,12 @@ _LETTERS = 1 / 12
 
 @dataclass(frozen=True)
 class Part:
-    """One picture of a stack: a frame, words (white, centred), or black where neither is given."""
+    """One picture of a stack: a frame, words (white, centred), a colour ("#rrggbb"), or black where none is given."""
 
     look: Look = AS_IT_IS
     frame: av.VideoFrame | None = None
     text: str | None = None
+    colour: str | None = None
 
 
 def composed(parts: list[Part], width: int, height: int) -> av.VideoFrame:
@@ -61,16 +62,61 @@ def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None
         if planes is not None:
             plane = planes[k]
         else:
-            plane = np.full((up, across), (_BLACK if letters is None else _WHITE)[k], np.uint8)
+            plain = _WHITE if letters is not None else coded(part.colour) if part.colour else _BLACK
+            plane = np.full((up, across), plain[k], np.uint8)
         cover = None
         if letters is not None:
             cover = np.asarray(letters.resize((across, up), Image.Resampling.BOX) if k else letters)
         plane = _lit(plane, k, look.lightness)
         if not look.lies_still:
             under = cover if cover is not None else np.full((up, across), 255, np.uint8)
+            if look.mirror:
+                plane, under = plane[:, ::-1], under[:, ::-1]
             plane, cover = _placed(plane, look, _BLACK[k]), _placed(under, look, 0)
+        if look.vignette > 0:
+            plane = _darkened(plane, _BLACK[k], look.vignette)
+        if look.bars > 0:
+            plane, cover = _barred(plane, cover, _BLACK[k], look.bars, size)
         out.append((plane, cover))
     return out
+
+
+def coded(colour: str) -> tuple[int, int, int]:
+    """The three values of a colour, "#rrggbb": ITU-R BT.709, limited range."""
+    red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    return (
+        round(16 + 219 * luma),
+        round(128 + 224 * (blue - luma) / 1.8556),
+        round(128 + 224 * (red - luma) / 1.5748),
+    )
+
+
+def _darkened(plane: Plane, black: int, amount: float) -> Plane:
+    """A plane darkened evenly from half way between the middle and the corners of the frame out to these."""
+    height, width = plane.shape
+    # Planes of colour are half as large: everything is counted in shares of the frame's diagonal.
+    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
+    far = np.hypot(width, height) / 2
+    away = np.hypot(x + 0.5 - width / 2, y + 0.5 - height / 2) / far
+    share = np.clip((away - 0.5) * 2, 0, 1) * np.float32(min(1.0, amount))
+    return np.asarray(np.rint(plane + (black - plane.astype(np.float32)) * share).astype(np.uint8))
+
+
+def _barred(
+    plane: Plane, cover: Plane | None, black: int, shape: float, size: tuple[int, int]
+) -> tuple[Plane, Plane | None]:
+    """A plane with black bars that leave a shape of picture."""
+    height, width = plane.shape
+    aspect = size[0] / size[1]
+    high = round(size[1] * max(0.0, 1 - aspect / shape) / 2) * height // size[1]
+    wide = round(size[0] * max(0.0, 1 - shape / aspect) / 2) * width // size[0]
+    plane, cover = plane.copy(), None if cover is None else cover.copy()
+    for sheet, value in ((plane, black), (cover, 255)):
+        if sheet is not None:
+            sheet[:high] = sheet[height - high :] = value
+            sheet[:, :wide] = sheet[:, width - wide :] = value
+    return plane, cover
 
 
 def _planes_of(frame: av.VideoFrame) -> list[Plane]:

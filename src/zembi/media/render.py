@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from zembi.core.errors import BadInput, NoRoom
 from zembi.core.programme.curves import AS_IT_IS, PLAIN
 from zembi.core.programme.flatten import stretches
-from zembi.core.programme.model import Programme, Title, source_frames
+from zembi.core.programme.model import Colour, Programme, Title, source_frames
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.song.cutdown import AS_RECORDED, WorkingSound
 from zembi.media.compositor import Part, composed
@@ -98,6 +98,7 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
     """Every frame of the film in order, at its size; repeated source frames are the same object."""
     readers = _Readers(film.files, film.width, film.height)
     black = _black(film.width, film.height)
+    aspect = film.width / film.height
     try:
         for begin, until, stack in stretches(film.programme, film.first, film.end):
             sources = [
@@ -105,13 +106,17 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 for s in stack
             ]
             for frame in range(begin, until):
-                looks = [s.curves.at(frame - s.start) if s.curves != PLAIN else AS_IT_IS for s in stack]
+                looks = [
+                    s.curves.at(frame - s.start, aspect) if s.curves != PLAIN else AS_IT_IS for s in stack
+                ]
                 # What the topmost that hides all covers is not decoded.
                 lowest = max((i for i, s in enumerate(stack) if s.hides and looks[i].hides), default=0)
                 parts: list[Part] = []
                 for span, source, look in list(zip(stack, sources, looks, strict=True))[lowest:]:
                     if isinstance(span.content, Title):
                         parts.append(Part(look, text=span.content.text))
+                    elif isinstance(span.content, Colour):
+                        parts.append(Part(look, colour=span.content.code))
                     elif source is None or span.media is None:
                         parts.append(Part(look))
                     else:

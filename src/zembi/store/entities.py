@@ -233,6 +233,17 @@ class ListedShot:
 
 
 @dataclass(frozen=True)
+class Recipe:
+    """Treatments under a name, to be used again."""
+
+    table: ClassVar[Table] = tables.recipe
+
+    id: int
+    name: str
+    treatments: list[dict[str, Any]]
+
+
+@dataclass(frozen=True)
 class Version:
     """A version of the cut: its name, the one it was made from, and its length in frames."""
 

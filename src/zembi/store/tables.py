@@ -169,6 +169,7 @@ edit = Table(
     Column("name", String, nullable=False),
     Column("parent", Integer, nullable=True),
     Column("length", Integer, nullable=False),
+    Column("treated", JSON(none_as_null=True), nullable=True),  # [{"first": 0, "end": 96, "treatments": [...]}]
     sqlite_autoincrement=True,
 )  # fmt: skip
 
@@ -178,6 +179,7 @@ shot = Table(
     Column("start", Integer, primary_key=True, autoincrement=False),
     Column("source", JSON, nullable=False),
     Column("held", Boolean, nullable=False, default=False),
+    Column("treated", JSON(none_as_null=True), nullable=True),  # {"treatments": [...], "whole": [0, 96] or null}
 )  # fmt: skip
 
 cutaway = Table(
@@ -186,6 +188,15 @@ cutaway = Table(
     Column("start", Integer, primary_key=True, autoincrement=False),
     Column("end", Integer, nullable=False),
     Column("source", JSON, nullable=False),
+    Column("treated", JSON(none_as_null=True), nullable=True),
+)  # fmt: skip
+
+recipe = Table(
+    "recipe", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("name", String, nullable=False),
+    Column("treatments", JSON, nullable=False),
+    sqlite_autoincrement=True,
 )  # fmt: skip
 
 journal = Table(

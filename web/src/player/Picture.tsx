@@ -73,27 +73,27 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
     const draw = (position: number) => {
       const { layers: now, rate: fps, length: end } = latest.current;
       const frame = Math.min(Math.max(0, frameAt(position, fps)), Math.max(0, end - 1));
-      const seen = seenAt(now, frame);
-      const top = seen.findLast(({ span }) => span.kind !== "title");
-      if (!top) return blank(frame);
-      const at = mediaTime(top.span.time, frame - top.span.start, fps);
-      if (!canDecode && top.span.media) return drawStill(top.span.media, at, frame);
+      const seen = seenAt(now, frame, target.width / target.height);
+      const top = seen.findLast(({ span }) => span.kind === "picture" || span.kind === "black");
+      if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);
+      const media = top?.span.media ?? "";
+      const at = top ? mediaTime(top.span.time, frame - top.span.start, fps) : 0;
+      if (!canDecode && media) return drawStill(media, at, frame);
       const ahead = useClock.getState().playing ? AHEAD : 0;
       if (ahead) lookAhead(now, seen, frame, fps);
       const { parts, key, source, missing } = partsOf(seen, frame, fps, ahead);
       if (missing) {
         // A far jump (a drag along the strip) shows the nearest still until the exact frame is there.
-        const media = top.span.media;
         if (!ahead && media && source >= 0 && (last.media !== media || Math.abs(last.source - source) > FAR)) {
           last = { media, source };
           drawStill(media, at, frame);
         }
         return;
       }
-      last = { media: top.span.media ?? "", source };
+      last = { media, source };
       if (key === shown && target.dataset.frame === String(frame)) return;
       if (key !== shown) compose(paper, target.width, target.height, parts);
-      note(frame, top.span.media ?? "", source, key);
+      note(frame, media, source, key);
     };
     /** The pictures of a stack; ``source`` is the frame of the topmost picture, ``missing`` where one is still to come. */
     const partsOf = (seen: readonly Seen[], frame: number, fps: number, ahead: number) => {
@@ -101,6 +101,8 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
       for (const { span, look } of seen) {
         out.key += `${span.kind} ${look === AS_IT_IS ? "" : Object.values(look).join(" ")} `;
         if (span.kind === "title") out.parts.push({ look, text: span.text });
+        if (span.kind === "colour") out.parts.push({ look, colour: span.text });
+        if (span.kind === "colour") out.key += span.text;
         if (span.kind === "black") out.source = -1;
         if (span.kind === "black") out.parts.push({ look });
         if (!span.media) continue;
@@ -118,7 +120,7 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
     const lookAhead = (now: Layers, seen: readonly Seen[], frame: number, fps: number) => {
       const next = seen.reduce((least, { span }) => Math.min(least, span.end), Number.POSITIVE_INFINITY);
       if (frame < next - SOON) return;
-      for (const { span } of seenAt(now, next)) {
+      for (const { span } of seenAt(now, next, target.width / target.height)) {
         if (!span.media) continue;
         const proxy = pool.get(project, span.media, size);
         const at = mediaTime(span.time, next - span.start, fps);

@@ -4,13 +4,14 @@ import { AS_IT_IS, type Look } from "./layers";
 
 type Paper = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
 
-/** One picture of a stack: an image of its own size, words, or black where neither is given. */
+/** One picture of a stack: an image of its own size, words, a colour, or black where none is given. */
 export interface Part {
   look: Look;
   image?: CanvasImageSource;
   size?: [width: number, height: number];
   crop?: [x: number, y: number, width: number, height: number];
   text?: string;
+  colour?: string;
 }
 
 /** The largest rectangle of a shape inside a frame: x, y, width, height. */
@@ -32,19 +33,61 @@ export function compose(paper: Paper, width: number, height: number, parts: read
     if (look.opacity <= 0) continue;
     paper.save();
     paper.globalAlpha = Math.min(1, look.opacity);
-    paper.translate(width / 2 + look.x * width, height / 2 + look.y * height);
-    paper.rotate((look.turn * Math.PI) / 180);
-    paper.scale(look.scale, look.scale);
-    paper.translate(-width / 2, -height / 2);
-    if (look.lightness === 1) draw(paper, width, height, part);
-    else paper.drawImage(lit(width, height, part), 0, 0);
+    if (look.vignette || look.bars) paper.drawImage(framed(width, height, part), 0, 0);
+    else lay(paper, width, height, part);
     paper.restore();
   }
+}
+
+/** A part where its look puts it in the frame. */
+function lay(paper: Paper, width: number, height: number, part: Part): void {
+  const { look } = part;
+  paper.translate(width / 2 + look.x * width, height / 2 + look.y * height);
+  paper.rotate((look.turn * Math.PI) / 180);
+  paper.scale(look.mirror ? -look.scale : look.scale, look.scale);
+  paper.translate(-width / 2, -height / 2);
+  if (look.lightness === 1) draw(paper, width, height, part);
+  else paper.drawImage(lit(width, height, part), 0, 0);
+}
+
+/** A part in its frame, on a sheet of its own: darker towards the corners, between black bars. */
+function framed(width: number, height: number, part: Part): OffscreenCanvas {
+  const { vignette, bars } = part.look;
+  const sheet = new OffscreenCanvas(width, height);
+  const paper = sheet.getContext("2d") as OffscreenCanvasRenderingContext2D;
+  paper.save();
+  lay(paper, width, height, part);
+  paper.restore();
+  if (vignette) {
+    const far = Math.hypot(width, height) / 2;
+    const dark = paper.createRadialGradient(width / 2, height / 2, far / 2, width / 2, height / 2, far);
+    dark.addColorStop(0, "rgba(0, 0, 0, 0)");
+    dark.addColorStop(1, `rgba(0, 0, 0, ${Math.min(1, vignette)})`);
+    paper.globalCompositeOperation = "source-atop";
+    paper.fillStyle = dark;
+    paper.fillRect(0, 0, width, height);
+    paper.globalCompositeOperation = "source-over";
+  }
+  if (bars) {
+    const high = Math.round((height * Math.max(0, 1 - width / height / bars)) / 2);
+    const wide = Math.round((width * Math.max(0, 1 - (bars * height) / width)) / 2);
+    paper.fillStyle = "#000";
+    paper.fillRect(0, 0, width, high);
+    paper.fillRect(0, height - high, width, high);
+    paper.fillRect(0, 0, wide, height);
+    paper.fillRect(width - wide, 0, wide, height);
+  }
+  return sheet;
 }
 
 function draw(paper: Paper, width: number, height: number, part: Part): void {
   if (part.text !== undefined) {
     words(paper, width, height, part.text);
+    return;
+  }
+  if (part.colour) {
+    paper.fillStyle = part.colour;
+    paper.fillRect(0, 0, width, height);
     return;
   }
   const [x, y, w, h] = part.size ? fitted(...part.size, width, height) : [0, 0, 0, 0];

@@ -20,7 +20,7 @@ const span = (
 });
 const clip = (start: number, end: number, media: string, more: Partial<Span> = {}) =>
   span(start, end, "picture", media, more);
-const names = (layers: Span[][], frame: number) => seenAt(layers, frame).map(({ span: s }) => s.media ?? s.kind);
+const names = (layers: Span[][], frame: number) => seenAt(layers, frame, 16 / 9).map(({ span: s }) => s.media ?? s.kind);
 
 describe("curves, by the table that the core is held to", () => {
   it.each(cases)("$name", ({ keys, at }) => {
@@ -29,9 +29,9 @@ describe("curves, by the table that the core is held to", () => {
   });
 
   it("leave what they do not name as it is", () => {
-    const look = lookAt(clip(0, 9, "a", { curves: { scale: [{ frame: 0, value: 2, shape: "hold" }] } }), 3);
+    const look = lookAt(clip(0, 9, "a", { curves: [{ scale: [{ frame: 0, value: 2, shape: "hold" }] }] }), 3, 16 / 9);
     expect(look).toEqual({ ...AS_IT_IS, scale: 2 });
-    expect(lookAt(clip(0, 9, "a"), 3)).toBe(AS_IT_IS);
+    expect(lookAt(clip(0, 9, "a"), 3, 16 / 9)).toBe(AS_IT_IS);
   });
 });
 
@@ -64,16 +64,16 @@ describe("what is seen", () => {
         { frame: 10, value: 1, shape: "straight" as const },
       ],
     };
-    const lane = [clip(0, 60, "a"), clip(50, 90, "b", { curves: fade })];
+    const lane = [clip(0, 60, "a"), clip(50, 90, "b", { curves: [fade] })];
     expect(names([lane], 49)).toEqual(["a"]);
     expect(names([lane], 55)).toEqual(["a", "b"]);
-    expect(seenAt([lane], 55)[1]?.look.opacity).toBeCloseTo(0.55, 9);
+    expect(seenAt([lane], 55, 16 / 9)[1]?.look.opacity).toBeCloseTo(0.55, 9);
     expect(names([lane], 60)).toEqual(["b"]);
   });
 
   it("is words over a picture, and a picture under one that leaves room at its edges", () => {
     expect(names([[clip(0, 9, "a")], [span(0, 9, "title")]], 3)).toEqual(["a", "title"]);
-    const small = clip(0, 9, "b", { curves: { scale: [{ frame: 0, value: 0.5, shape: "hold" }] } });
+    const small = clip(0, 9, "b", { curves: [{ scale: [{ frame: 0, value: 0.5, shape: "hold" }] }] });
     expect(names([[clip(0, 9, "a")], [small]], 3)).toEqual(["a", "b"]);
   });
 

@@ -13,11 +13,34 @@ export interface Look {
   turn: number;
   opacity: number;
   lightness: number;
+  mirror: number;
+  vignette: number;
+  bars: number;
 }
 
-export const AS_IT_IS: Look = { scale: 1, x: 0, y: 0, turn: 0, opacity: 1, lightness: 1 };
+export const AS_IT_IS: Look = {
+  scale: 1,
+  x: 0,
+  y: 0,
+  turn: 0,
+  opacity: 1,
+  lightness: 1,
+  mirror: 0,
+  vignette: 0,
+  bars: 0,
+};
 
 export type Key = Schemas["Key"];
+export type Shape = Key["shape"];
+
+/** How far a change is that has gone on for a share of its time, both 0 to 1. */
+export function shaped(shape: Shape, x: number): number {
+  if (shape === "smooth") return x * x * (3 - 2 * x);
+  if (shape === "slow start") return x * x;
+  if (shape === "slow end") return x * (2 - x);
+  if (shape === "sharp") return x * x * x * (x * (6 * x - 15) + 10);
+  return shape === "hold" ? 0 : x;
+}
 
 /** The value of a curve in a frame: at the frame's middle. */
 export function valueAt(keys: readonly Key[], frame: number): number {
@@ -26,20 +49,42 @@ export function valueAt(keys: readonly Key[], frame: number): number {
   for (const key of keys) {
     if (key.frame > here) {
       if (key === before || before.shape === "hold") return before.value;
-      let share = (here - before.frame) / (key.frame - before.frame);
-      if (before.shape === "smooth") share = share * share * (3 - 2 * share);
-      return before.value + share * (key.value - before.value);
+      const share = (here - before.frame) / (key.frame - before.frame);
+      return before.value + shaped(before.shape, share) * (key.value - before.value);
     }
     before = key;
   }
   return before.value;
 }
 
-/** The look of a span in a frame counted from its start. */
-export function lookAt(span: Span, frame: number): Look {
+/** The look of a picture that lies like one, seen through another; the core's Look.within. */
+export function within(inner: Look, outer: Look, aspect: number): Look {
+  const flip = outer.mirror ? -1 : 1;
+  const [cos, sin] = [Math.cos((outer.turn * Math.PI) / 180), Math.sin((outer.turn * Math.PI) / 180)];
+  const [across, down] = [flip * inner.x * aspect, inner.y];
+  return {
+    scale: inner.scale * outer.scale,
+    x: outer.x + (outer.scale * (cos * across - sin * down)) / aspect,
+    y: outer.y + outer.scale * (sin * across + cos * down),
+    turn: outer.turn + flip * inner.turn,
+    opacity: inner.opacity * outer.opacity,
+    lightness: Math.min(2, Math.max(0, inner.lightness + outer.lightness - 1)),
+    mirror: Number(!inner.mirror !== !outer.mirror),
+    vignette: 1 - (1 - inner.vignette) * (1 - outer.vignette),
+    bars: outer.bars || inner.bars,
+  };
+}
+
+/** The look of a span in a frame counted from its start; the film's width by its height. */
+export function lookAt(span: Span, frame: number, aspect: number): Look {
   if (!span.curves) return AS_IT_IS;
-  const named = Object.entries(span.curves).map(([name, keys]) => [name, valueAt(keys, frame)]);
-  return { ...AS_IT_IS, ...Object.fromEntries(named) };
+  let look: Look | undefined;
+  for (const curves of span.curves) {
+    const one = { ...AS_IT_IS };
+    for (const name in curves) one[name as keyof Look] = valueAt(curves[name] as Key[], frame);
+    look = look ? within(look, one, aspect) : one;
+  }
+  return look ?? AS_IT_IS;
 }
 
 /** Whether nothing beneath can be seen. */
@@ -82,7 +127,7 @@ export interface Seen {
 }
 
 /** What is seen in a frame, from the bottom up; holes, and what is hidden, are left out. */
-export function seenAt(layers: Layers, frame: number): Seen[] {
+export function seenAt(layers: Layers, frame: number, aspect: number): Seen[] {
   const out: Seen[] = [];
   for (let n = layers.length - 1; n >= 0; n--) {
     const spans = layers[n] as readonly Span[];
@@ -91,7 +136,7 @@ export function seenAt(layers: Layers, frame: number): Seen[] {
     for (let i = last; i >= Math.max(0, last - 1); i--) {
       const span = spans[i] as Span;
       if (frame >= span.end || span.kind === "hole") continue;
-      const look = lookAt(span, frame - span.start);
+      const look = lookAt(span, frame - span.start, aspect);
       out.unshift({ span, look });
       if (hides(span, look)) return out;
     }

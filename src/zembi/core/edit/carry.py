@@ -3,7 +3,7 @@
 from dataclasses import replace
 from fractions import Fraction
 
-from zembi.core.edit.lanes import continued, later
+from zembi.core.edit.lanes import begun, later
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.grid import Grid
@@ -45,10 +45,7 @@ def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit
     shots = []
     for shot in edit.shots:
         start = to.get(shot.start, shot.start)
-        source = shot.source
-        if isinstance(source, ClipSource) and start != shot.start:
-            source = continued(source, start - shot.start, rate)
-        shots.append(replace(shot, start=start, source=source))
+        shots.append(begun(shot, start, rate))
     return checked(replace(edit, shots=tuple(shots)))
 
 
@@ -56,7 +53,8 @@ def fitted(edit: Edit, length: int) -> Edit:
     """The edit for a song of another length: cuts stay; what lies beyond the end goes, or the last shot runs on."""
     shots = tuple(s for s in edit.shots if s.start < length)
     over = tuple(replace(c, end=min(c.end, length)) for c in edit.cutaways if c.start < length)
-    return checked(replace(edit, length=length, shots=shots, cutaways=over))
+    treated = tuple(replace(t, end=min(t.end, length)) for t in edit.treated if t.first < length)
+    return checked(replace(edit, length=length, shots=shots, cutaways=over, treated=treated))
 
 
 def _anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
@@ -120,7 +118,7 @@ def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, r
     shots: list[Shot] = []
     for i, shot in enumerate(edit.shots):
         for start, _end, into in _pieces(shot.start, edit.end_of(i), old, new, grid, rate):
-            part = replace(shot, start=start, source=_later(shot.source, into))
+            part = replace(shot, start=start, source=_later(shot.source, into), whole=None)
             goes_on = shots and isinstance(part.source, AngleSource) and into > 0
             if goes_on and shots[-1] == replace(part, start=shots[-1].start):
                 continue
@@ -135,6 +133,14 @@ def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, r
         for start, end, into in _pieces(c.start, c.end, old, new, grid, rate):
             low = max(start, cutaways[-1].end if cutaways else 0)
             if end > low:
-                cutaways.append(replace(c, start=low, end=min(end, length), source=_later(c.source, into)))
+                cutaways.append(
+                    replace(c, start=low, end=min(end, length), source=_later(c.source, into), whole=None)
+                )
     over = tuple(c for c in cutaways if c.start < c.end)
-    return checked(replace(edit, length=length, shots=tuple(kept), cutaways=over))
+    ranges = tuple(
+        replace(t, first=a, end=min(b, length))
+        for t in edit.treated
+        for a, b, _ in _pieces(t.first, t.end, old, new, grid, rate)
+        if a < min(b, length)
+    )
+    return checked(replace(edit, length=length, shots=tuple(kept), cutaways=over, treated=ranges))

@@ -6,13 +6,19 @@ from fractions import Fraction
 from itertools import groupby
 from typing import Literal
 
-from zembi.core.edit.model import AngleSource, Edit, Source
+from zembi.core.edit.compile import Material, trouble_of
+from zembi.core.edit.model import AngleSource, Cutaway, Edit, Shot, Source
 from zembi.core.memory import by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
+from zembi.core.treatments.colours import HARMLESS_FLASHES, flashes_a_second
+from zembi.core.treatments.model import COLOUR, TIME, Treatment
+from zembi.core.treatments.timing import Ground
 
-Kind = Literal["hole", "too short", "source runs out", "offline", "out of sync", "never shot"]
+Kind = Literal[
+    "hole", "too short", "source runs out", "offline", "out of sync", "never shot", "treatment", "flashes"
+]
 
 #: Shots shorter than this many seconds are pointed out.
 SHORTEST_SHOT_S = 0.2
@@ -145,3 +151,45 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
 
 def _slips(source: Source) -> bool:
     return isinstance(source, AngleSource) and source.slip != 0
+
+
+def of_treatments(edit: Edit, material: Material, names: Mapping[int, str]) -> list[Finding]:
+    """Treatments that cannot be done any more, that take lips off the song, or that flash so often that it may harm.
+
+    Args:
+        edit: The edit.
+        material: What it is made of.
+        names: What to call each angle.
+    """
+    found: list[Finding] = []
+    items: list[Shot | Cutaway] = [*edit.shots, *edit.cutaways]
+    ends = [*(s.start for s in edit.shots[1:]), edit.length, *(c.end for c in edit.cutaways)]
+    for item, end in zip(items, ends, strict=True):
+        if item.treatments:
+            first, last = item.whole or (item.start, end)
+            ground = material.ground(first, last, item.source)
+            found += _of_ground(item.treatments, ground, item.start, end, material)
+            if isinstance(item.source, AngleSource):
+                moves = [t.kind for t in item.treatments if isinstance(t, TIME) and not t.off]
+                if moves:
+                    name = names.get(item.source.angle, "An angle")
+                    text = f"{name} is off the song here ({', '.join(moves)}): lips do not fit."
+                    found.append(Finding("out of sync", item.start, end, text))
+    for t in edit.treated:
+        found += _of_ground(t.treatments, material.ground(t.first, t.end), t.first, t.end, material)
+    return found
+
+
+def _of_ground(
+    treatments: Iterable[Treatment], ground: Ground, start: int, end: int, material: Material
+) -> list[Finding]:
+    out = []
+    for t in treatments:
+        if t.off:
+            continue
+        if trouble := trouble_of(t, ground, material.aspect):
+            out.append(Finding("treatment", start, end, f"“{t.kind}” is left out: {trouble}"))
+        elif isinstance(t, COLOUR) and (often := flashes_a_second(t, ground)) > HARMLESS_FLASHES:  # type: ignore[arg-type]
+            words = f"The picture flashes {often:.1f} times a second, which can harm viewers who are sensitive to light."
+            out.append(Finding("flashes", start, end, words))
+    return out

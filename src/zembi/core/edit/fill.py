@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from zembi.core.edit.lanes import continued, frames_missing
+from zembi.core.edit.lanes import frames_missing, part_of
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Shot, Source, checked
 from zembi.core.lineup.coverage import covers
 from zembi.core.programme.model import Span
@@ -192,8 +192,7 @@ def _tidied(lane: list[Shot], edit: Edit, held: list[tuple[int, int, Shot]], rat
     starts = {s.start for s in lane}
     for _, end, shot in held:
         if end < edit.length and end not in starts:
-            source = continued(shot.source, end - shot.start, rate)
-            lane.append(replace(shot, start=end, source=source, held=False))
+            lane.append(replace(part_of(shot, end, end, rate), held=False))
     lane.sort(key=lambda s: s.start)
     if not lane or lane[0].start != 0:
         lane.insert(0, Shot(0, Black()))

@@ -6,11 +6,15 @@ What is not meant stays: parts are replaced field by field, never built anew.
 import itertools
 from dataclasses import replace
 from fractions import Fraction
+from typing import TypeVar
 
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
 from zembi.core.errors import Refused
 from zembi.core.timebase import frame_to_seconds
 from zembi.core.timemap import Piece, playback
+from zembi.core.treatments.model import Dip, Dissolve, Treatment
+
+Lane = TypeVar("Lane", Shot, Cutaway)
 
 
 def _in_song(edit: Edit, frame: int) -> None:
@@ -40,6 +44,35 @@ def later(clip: ClipSource, seconds: float) -> ClipSource:
     return replace(clip, in_s=Piece(1, clip.in_s, clip.speed, clip.speed).after(seconds, Fraction(1)))
 
 
+def part_of(item: Lane, start: int, end: int, rate: Fraction) -> Lane:
+    """What a shot or cutaway that ends at ``end`` shows from another first frame on, each picture where it was."""
+    stays = without_transitions(item.treatments) if start != item.start else item.treatments
+    if stays or item.whole:
+        return replace(item, start=start, treatments=stays, whole=item.whole or (item.start, end))
+    return replace(
+        item, start=start, treatments=stays, source=continued(item.source, start - item.start, rate)
+    )
+
+
+def head_of(item: Lane, end: int) -> Lane:
+    """The item before what is parted from it, which lasted to ``end``."""
+    if without_transitions(item.treatments) and not item.whole:
+        return replace(item, whole=(item.start, end))
+    return item
+
+
+def begun(item: Lane, start: int, rate: Fraction) -> Lane:
+    """The item with another first frame; a picture that is no part of a treated one stays in place."""
+    if item.whole or start == item.start:
+        return replace(item, start=start)
+    return replace(item, start=start, source=continued(item.source, start - item.start, rate))
+
+
+def without_transitions(treatments: tuple[Treatment, ...]) -> tuple[Treatment, ...]:
+    """Treatments that are not of the cut at which a shot begins."""
+    return tuple(t for t in treatments if not isinstance(t, Dissolve | Dip))
+
+
 def cut(edit: Edit, frame: int, rate: Fraction) -> Edit:
     """Cut at a frame: both parts go on showing what they showed."""
     _in_song(edit, frame)
@@ -47,8 +80,9 @@ def cut(edit: Edit, frame: int, rate: Fraction) -> Edit:
     shot = edit.shots[index]
     if shot.start == frame:
         raise Refused("There is a cut here already.")
-    new = replace(shot, start=frame, source=continued(shot.source, frame - shot.start, rate))
-    return _with_shots(edit, [*edit.shots[: index + 1], new, *edit.shots[index + 1 :]])
+    end = edit.end_of(index)
+    new = part_of(shot, frame, end, rate)
+    return _with_shots(edit, [*edit.shots[:index], head_of(shot, end), new, *edit.shots[index + 1 :]])
 
 
 def join(edit: Edit, index: int) -> Edit:
@@ -72,14 +106,15 @@ def move_cut(edit: Edit, index: int, frame: int, rate: Fraction) -> Edit:
         raise Refused(
             f"This cut can move between frames {low} and {high}: a shot is at least one frame long."
         )
-    source = continued(shot.source, frame - shot.start, rate)
+    moved = begun(shot, frame, rate)
+    source = moved.source
     if isinstance(source, ClipSource) and source.in_s < -1e-9:
         frames = edit.end_of(index) - frame
         missing = max(1, playback(frames, source.in_s, source.speed).outside(0.0, float("inf"), rate))
         said = "1 frame is" if missing == 1 else f"{missing} frames are"
         raise Refused(f"The clip has no picture before its start: {said} missing.")
     shots = list(edit.shots)
-    shots[index] = replace(shot, start=frame, source=source)
+    shots[index] = moved
     return _with_shots(edit, shots)
 
 
@@ -87,8 +122,15 @@ def set_source(edit: Edit, index: int, source: Source) -> Edit:
     """Give a shot another source."""
     shot = _shot(edit, index)
     shots = list(edit.shots)
-    shots[index] = replace(shot, source=source)
+    same = isinstance(source, AngleSource) and isinstance(shot.source, AngleSource)
+    # A part of a treated shot is one only as long as its picture is.
+    kept = shot.whole if same or _media(source) == _media(shot.source) is not None else None
+    shots[index] = replace(shot, source=source, whole=kept)
     return _with_shots(edit, shots)
+
+
+def _media(source: Source) -> str | None:
+    return source.media if isinstance(source, ClipSource) else None
 
 
 def switch(edit: Edit, frame: int, angle: int, rate: Fraction) -> Edit:
@@ -157,10 +199,10 @@ def lay_cutaway(
     kept: list[Cutaway] = []
     for c in edit.cutaways:
         if c.start < start:
-            kept.append(replace(c, end=min(c.end, start)))
+            kept.append(replace(head_of(c, c.end) if c.end > end else c, end=min(c.end, start)))
         if c.end > end:
             rest = max(c.start, end)
-            kept.append(replace(c, start=rest, source=continued(c.source, rest - c.start, rate)))
+            kept.append(part_of(c, rest, c.end, rate))
     lane = sorted([*kept, Cutaway(start, end, clip)], key=lambda c: c.start)
     return checked(replace(edit, cutaways=tuple(lane)))
 
@@ -195,15 +237,15 @@ def around_held(edit: Edit, first: int, end: int, shots: list[Shot], rate: Fract
         for kept, to in [*held, (None, until)]:
             stop = until if kept is None else min(kept.start, until)
             if at < stop:
-                out.append(replace(shot, start=at, source=continued(shot.source, at - shot.start, rate)))
+                out.append(part_of(shot, at, until, rate) if at != shot.start else shot)
             at = max(at, min(to, until))
     out += [s for s, _ in held if s.start >= first]
     if end < edit.length and edit.shots[edit.index_at(end)].start < end:
         running = edit.shots[edit.index_at(end)]
         if not (running.held and edit.end_of(edit.index_at(end)) > end):
-            out.append(
-                replace(running, start=end, source=continued(running.source, end - running.start, rate))
-            )
+            runs_to = edit.end_of(edit.index_at(end))
+            out.append(part_of(running, end, runs_to, rate))
+            out = [head_of(s, runs_to) if s == running else s for s in out]
     out += [s for s in edit.shots if s.start >= end]
     unique = {s.start: s for s in sorted(out, key=lambda s: s.start)}
     return _with_shots(edit, list(unique.values()))
@@ -220,10 +262,10 @@ def move_cuts(edit: Edit, to: dict[int, int], rate: Fraction) -> Edit:
         start = to.get(shot.start, shot.start)
         if shot.start == 0 and start != 0:
             raise Refused("The song's start cannot be moved.")
-        source = continued(shot.source, start - shot.start, rate) if start != shot.start else shot.source
-        if isinstance(source, ClipSource) and source.in_s < -1e-9:
+        moved = begun(shot, start, rate)
+        if isinstance(moved.source, ClipSource) and moved.source.in_s < -1e-9:
             raise Refused("A clip among them has no picture before its start: they cannot move that far.")
-        shots.append(replace(shot, start=start, source=source))
+        shots.append(moved)
     for a, b in itertools.pairwise(shots):
         if b.start <= a.start:
             raise Refused("They cannot move that far: a cut would meet its neighbour.")
@@ -237,11 +279,13 @@ def move_cutaway(edit: Edit, index: int, start: int, end: int, rate: Fraction) -
         Refused: it would be empty, leave the song or meet another, or its clip has no picture that early.
     """
     now = edit.cutaways[index]
-    source = now.source
+    whole = now.whole and (now.whole[0] + start - now.start, now.whole[1] + start - now.start)
+    moved = replace(now, start=start, whole=whole)
     if end - start != now.end - now.start:
-        source = continued(source, start - now.start, rate)
+        moved = begun(now, start, rate)
+    source = moved.source
     if isinstance(source, ClipSource) and source.in_s < -1e-9:
         raise Refused("The clip has no picture before its start.")
     lane = list(edit.cutaways)
-    lane[index] = replace(now, start=start, end=end, source=source)
+    lane[index] = replace(moved, end=end)
     return checked(replace(edit, cutaways=tuple(sorted(lane, key=lambda c: c.start))))

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.treatments.model import Treated, Treatment
 
 
 @dataclass(frozen=True)
@@ -41,29 +42,38 @@ Source = AngleSource | ClipSource | Black | Empty
 
 @dataclass(frozen=True)
 class Shot:
-    """What shows from ``start`` to the next shot. A held shot is left alone by filling."""
+    """What shows from ``start`` to the next shot. A held shot is left alone by filling.
+
+    ``whole`` are the frames (half-open) that its source and treatments were meant for, where it is a part of them: so
+    that a cut through a treated shot changes no picture.
+    """
 
     start: int
     source: Source
     held: bool = False
+    treatments: tuple[Treatment, ...] = ()
+    whole: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True)
 class Cutaway:
-    """A shot laid over the base lane, frames ``start`` (inclusive) to ``end`` (exclusive)."""
+    """A shot laid over the base lane, frames ``start`` (inclusive) to ``end`` (exclusive); see :class:`Shot`."""
 
     start: int
     end: int
     source: Source
+    treatments: tuple[Treatment, ...] = ()
+    whole: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True)
 class Edit:
-    """A version of the cut; ``length`` in frames is the whole song."""
+    """A version of the cut; ``length`` in frames is the whole song. ``treated`` ranges lie over whatever is cut there."""
 
     length: int
     shots: tuple[Shot, ...]
     cutaways: tuple[Cutaway, ...] = ()
+    treated: tuple[Treated, ...] = ()
 
     def end_of(self, index: int) -> int:
         """Frame at which a shot ends (exclusive)."""
@@ -106,6 +116,9 @@ def checked(edit: Edit) -> Edit:
         if c.start < at:
             raise Refused("Two cutaways cannot overlap.")
         at = c.end
+    for t in edit.treated:
+        if not 0 <= t.first < t.end <= edit.length:
+            raise Refused("A treated range has to lie inside the song and be at least one frame long.")
     return edit
 
 

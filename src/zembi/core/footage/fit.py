@@ -4,7 +4,7 @@ A still may move slowly, from one framing at the first frame of its span to anot
 """
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
 from zembi.core.errors import BadInput
 from zembi.core.programme.curves import PLAIN, Curve, Curves, Key, Look
@@ -121,7 +121,7 @@ def curves_of(lie: Lie, length: int) -> Curves:
         lie: At the start and at the end.
         length: Frames of the span; a move takes all of it.
     """
-    curves = {}
+    curves: dict[str, Any] = {}
     for name in ("scale", "x", "y", "turn"):
         start, end = getattr(lie.start, name), getattr(lie.end, name)
         if start != end:

@@ -124,6 +124,15 @@ def over(values: list[float], start_s: float, end_s: float) -> float:
     return float(np.mean(some)) if some else float("nan")
 
 
+def swells(motion: list[float]) -> tuple[float, ...]:
+    """Seconds at which the movement of a picture is at a height, above the usual; from a value each :data:`EVERY_S`."""
+    usual = float(np.median(motion)) if motion else 0.0
+    around = [0.0, *motion, 0.0]
+    return tuple(
+        EVERY_S * k for k, here in enumerate(motion) if here > usual and around[k] < here >= around[k + 2]
+    )
+
+
 def unlike_colours(one: list[float], other: list[float]) -> float:
     """How unlike two files are in colour, 0 to 1: the share that would have to change its colour or a near one."""
     a, b = (_spread(np.array(c, float)) for c in (one, other))

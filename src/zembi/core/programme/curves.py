@@ -1,9 +1,24 @@
 """Curves of picture over the frames of a span: keys joined by a shape."""
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
-Shape = Literal["hold", "straight", "smooth"]
+Shape = Literal["hold", "straight", "smooth", "slow start", "slow end", "sharp"]
+
+
+def shaped(shape: Shape, share: float) -> float:
+    """How far a change is that has gone on for a share of its time, both 0 to 1."""
+    x = share
+    if shape == "smooth":
+        return x * x * (3 - 2 * x)
+    if shape == "slow start":
+        return x * x
+    if shape == "slow end":
+        return x * (2 - x)
+    if shape == "sharp":
+        return x * x * x * (x * (6 * x - 15) + 10)
+    return 0.0 if shape == "hold" else x
 
 
 @dataclass(frozen=True)
@@ -30,9 +45,7 @@ class Curve:
                 if key is before or before.shape == "hold":
                     return before.value
                 share = (here - before.frame) / (key.frame - before.frame)
-                if before.shape == "smooth":
-                    share = share * share * (3 - 2 * share)
-                return before.value + share * (key.value - before.value)
+                return before.value + shaped(before.shape, share) * (key.value - before.value)
             before = key
         return before.value
 
@@ -51,6 +64,9 @@ class Look:
         turn: Degrees clockwise about the picture's centre.
         opacity: 0 (what lies beneath shows) to 1.
         lightness: 0 black, 1 as it is, 2 white; straight in between.
+        mirror: 1 where left and right have changed places, before all else.
+        vignette: How much darker the frame's corners are, 0 to 1.
+        bars: Shape (width by height) that is left between black bars; 0 for none.
     """
 
     scale: float = 1.0
@@ -59,11 +75,15 @@ class Look:
     turn: float = 0.0
     opacity: float = 1.0
     lightness: float = 1.0
+    mirror: float = 0.0
+    vignette: float = 0.0
+    bars: float = 0.0
 
     @property
     def lies_still(self) -> bool:
         """Whether the picture fills the frame as it does without any curve."""
-        return self.scale == 1 and self.x == 0 and self.y == 0 and self.turn % 360 == 0
+        upright = self.turn % 360 == 0 and not self.mirror
+        return self.scale == 1 and self.x == 0 and self.y == 0 and upright
 
     @property
     def hides(self) -> bool:
@@ -71,13 +91,37 @@ class Look:
         room = (self.scale - 1) / 2 + 1e-9
         return self.opacity >= 1 and self.turn % 360 == 0 and abs(self.x) <= room and abs(self.y) <= room
 
+    def within(self, outer: "Look", aspect: float) -> "Look":
+        """The look of a picture that lies like this, seen through another.
+
+        Args:
+            outer: What is done to the frame that it lies in.
+            aspect: Width of the frame by its height.
+        """
+        if outer == AS_IT_IS:
+            return self
+        flip = -1 if outer.mirror else 1
+        cos, sin = math.cos(math.radians(outer.turn)), math.sin(math.radians(outer.turn))
+        across, down = flip * self.x * aspect, self.y
+        return Look(
+            scale=self.scale * outer.scale,
+            x=outer.x + outer.scale * (cos * across - sin * down) / aspect,
+            y=outer.y + outer.scale * (sin * across + cos * down),
+            turn=outer.turn + flip * self.turn,
+            opacity=self.opacity * outer.opacity,
+            lightness=min(2.0, max(0.0, self.lightness + outer.lightness - 1)),
+            mirror=float(bool(self.mirror) != bool(outer.mirror)),
+            vignette=1 - (1 - self.vignette) * (1 - outer.vignette),
+            bars=outer.bars or self.bars,
+        )
+
 
 AS_IT_IS = Look()
 
 
 @dataclass(frozen=True)
 class Curves:
-    """Curves of a span; None where the value of :class:`Look` stays."""
+    """Curves of a span; None where the value of :class:`Look` stays. What they make is seen through ``over``."""
 
     scale: Curve | None = None
     x: Curve | None = None
@@ -85,18 +129,40 @@ class Curves:
     turn: Curve | None = None
     opacity: Curve | None = None
     lightness: Curve | None = None
+    mirror: Curve | None = None
+    vignette: Curve | None = None
+    bars: Curve | None = None
+    over: "Curves | None" = None
 
     def named(self) -> dict[str, Curve]:
-        """The curves there are, by name."""
-        return {name: curve for name, curve in vars(self).items() if curve is not None}
+        """The curves there are of this one, by name."""
+        return {
+            name: curve
+            for name, curve in vars(self).items()
+            if curve is not None and isinstance(curve, Curve)
+        }
 
-    def at(self, frame: int) -> Look:
-        """The look in a frame of the span."""
-        return Look(**{name: curve.at(frame) for name, curve in self.named().items()})
+    def chain(self) -> list["Curves"]:
+        """These and what they are seen through, from the picture outwards."""
+        return [self, *(self.over.chain() if self.over else [])]
+
+    def at(self, frame: int, aspect: float) -> Look:
+        """The look in a frame of the span; ``aspect`` is the width of the film by its height."""
+        look = Look(**{name: curve.at(frame) for name, curve in self.named().items()})
+        return look.within(self.over.at(frame, aspect), aspect) if self.over else look
 
     def later(self, frames: int) -> "Curves":
         """The curves for the span from so many frames on."""
-        return Curves(**{name: curve.later(frames) for name, curve in self.named().items()})
+        moved = {name: curve.later(frames) for name, curve in self.named().items()}
+        return Curves(**moved, over=self.over.later(frames) if self.over else None)
+
+    def through(self, outer: "Curves") -> "Curves":
+        """These, seen through others."""
+        if self == PLAIN:
+            return outer
+        return (
+            self if outer == PLAIN else replace(self, over=self.over.through(outer) if self.over else outer)
+        )
 
 
 PLAIN = Curves()

@@ -39,14 +39,21 @@ class Title:
     text: str
 
 
-Content = Picture | Black | Hole | Title
+@dataclass(frozen=True)
+class Colour:
+    """One colour all over, "#rrggbb", over what lies beneath."""
+
+    code: str
+
+
+Content = Picture | Black | Hole | Title | Colour
 
 
 @dataclass(frozen=True)
 class Why:
     """What of the edit a span comes from: its kind, and its first frame (an angle's: the angle's id)."""
 
-    kind: Literal["shot", "cutaway", "title", "angle"]
+    kind: Literal["shot", "cutaway", "title", "angle", "range"]
     at: int
 
 

@@ -12,19 +12,23 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
-from zembi.core.edit.checks import Finding, on_purpose
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
+from zembi.core.edit.checks import Finding, of_treatments, on_purpose
+from zembi.core.edit.compile import Material, time_of, trouble_of
+from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Empty, Shot, Source
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import Fit, look_of
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
 from zembi.core.memory import by_identity
 from zembi.core.programme.curves import PLAIN
 from zembi.core.programme.flatten import on_screen
-from zembi.core.programme.model import Programme, Span
+from zembi.core.programme.model import Colour, Content, Hole, Programme, Span, Title
 from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.timebase import rate_label, seconds_to_frame
+from zembi.core.treatments.model import TIME, Treatment, treatment_from_dict
+from zembi.core.treatments.timing import Ground
+from zembi.core.treatments.words import said
 from zembi.media.derive import is_derived
 from zembi.service.answers import views
 from zembi.service.broll.shotlist import listed_of
@@ -37,7 +41,7 @@ from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
 from zembi.service.song.lyrics import in_order
 from zembi.store import tables
-from zembi.store.entities import Job, Lyric, Mark, MarkSet, Media, Pass, Select
+from zembi.store.entities import Job, Lyric, Mark, MarkSet, Media, Pass, Recipe, Select
 
 #: Jobs of the past that the page is still told about.
 _KEPT_JOBS = 40
@@ -317,7 +321,7 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit) -> list[Finding]
         for s in listed_of(snapshot) if not (s.done or s.by_tag)
     ]  # fmt: skip
     names = {a.id: f"Angle {a.number}, {a.name}," for a in snapshot.angles}
-    slipped = on_purpose(edit, names, snapshot.rate)
+    slipped = [*on_purpose(edit, names, snapshot.rate), *of_treatments(edit, snapshot.material, names)]
     return sorted([*snapshot.findings(shown), *slipped, *never], key=lambda f: (f.start, f.kind))
 
 
@@ -369,6 +373,10 @@ def project_state(project: Project) -> views.ProjectState:
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=_level(snapshot), media=[media_view(project, m, (row.width, row.height)) for m in snapshot.media],
         selects=_selects(snapshot), shot_list=listed_of(snapshot), takes=takes,
+        recipes=[
+            views.RecipeView(r.id, r.name, tuple(treatment_from_dict(t) for t in r.treatments))
+            for r in project.database.all(Recipe)
+        ],
         angles=[
             views.AngleView(
                 a.id, a.number, a.name, a.hue, a.because, [span_view(s) for s in snapshot.angle_spans[a.id]],
@@ -396,15 +404,24 @@ def source_view(source: Source) -> views.SourceView:
     return views.SourceView("empty" if isinstance(source, Empty) else "black", None, None, 0.0, 1.0, 0)
 
 
+def _words_of(content: Content) -> str:
+    """A hole's reason, a title's words or a colour's code."""
+    if isinstance(content, Hole):
+        return content.reason
+    if isinstance(content, Colour):
+        return content.code
+    return content.text if isinstance(content, Title) else ""
+
+
 @by_identity(1 << 14)
 def span_view(span: Span) -> views.SpanView:
     """A span as the page sees it."""
     content = span.content
     curves = None
     if span.curves != PLAIN:
-        curves = {n: c.keys for n, c in span.curves.named().items()}
+        curves = [{n: c.keys for n, c in one.named().items()} for one in span.curves.chain()]
     return views.SpanView(
-        span.start, span.end, type(content).__name__.lower(), span.media, getattr(content, "reason", getattr(content, "text", "")),
+        span.start, span.end, type(content).__name__.lower(), span.media, _words_of(content),
         span.time.pieces, curves,
     )  # fmt: skip
 
@@ -433,10 +450,13 @@ def edit_view(project: Project, done: Done | None = None) -> views.EditView:
     undo, redo = project.database.undo_names()
     return views.EditView(
         edit_id, str(name), edit.length, _shot_views(snapshot, edit),
-        [views.CutawayView(c.start, c.end, source_view(c.source)) for c in edit.cutaways],
+        [
+            views.CutawayView(c.start, c.end, source_view(c.source), _treatments_view(c, c.end, snapshot.material))
+            for c in edit.cutaways
+        ],
         _programme_view(shown),
         [views.FindingView(f.kind, f.start, f.end, f.text) for f in _findings(snapshot, shown, edit)],
-        undo, redo, done.name if done else "",
+        undo, redo, done.name if done else "", _treated_views(edit, snapshot.material), 0, None,
     )  # fmt: skip
 
 
@@ -457,13 +477,13 @@ def _shot_views(snapshot: Snapshot, edit: Edit) -> list[views.ShotView]:
         places = relations(snapshot.grid, starts, snapshot.rate)
         places[0] = replace(places[0], label="start")
     return [
-        _shot_view(s, end, r)
+        _shot_view(s, end, r, snapshot.material if s.treatments else None)
         for s, end, r in zip(edit.shots, [*starts[1:], edit.length], places, strict=True)
     ]
 
 
 @by_identity(1 << 14)
-def _shot_view(shot: Shot, end: int, place: Relation) -> views.ShotView:
+def _shot_view(shot: Shot, end: int, place: Relation, material: Material | None) -> views.ShotView:
     return views.ShotView(
         shot.start,
         end,
@@ -473,7 +493,43 @@ def _shot_view(shot: Shot, end: int, place: Relation) -> views.ShotView:
         place.beat,
         place.off_frames,
         place.label,
+        _treatments_view(shot, end, material) if material else None,
     )
+
+
+def _treatments_view(item: Shot | Cutaway, end: int, material: Material) -> views.TreatmentsView | None:
+    """Treatments of a shot or cutaway that lasts to ``end``."""
+    if not item.treatments:
+        return None
+    whole = item.whole or (item.start, end)
+    media = item.source.media if isinstance(item.source, ClipSource) else ""
+    ground = material.ground(*whole, item.source)
+    said, wrong = _said_of(item.treatments, ground, material, media)
+    timed = any(
+        isinstance(t, TIME) and not t.off and not w for t, w in zip(item.treatments, wrong, strict=True)
+    )
+    pieces = time_of(item, end, material).pieces if timed and not any(wrong) else None
+    return views.TreatmentsView(item.treatments, said, wrong, pieces, list(whole))
+
+
+def _treated_views(edit: Edit, material: Material) -> list[views.TreatedView]:
+    out = []
+    for t in edit.treated:
+        said, wrong = _said_of(t.treatments, material.ground(t.first, t.end), material, "")
+        view = views.TreatmentsView(t.treatments, said, wrong, None, [t.first, t.end])
+        out.append(views.TreatedView(t.first, t.end, view))
+    return out
+
+
+def _said_of(
+    treatments: tuple[Treatment, ...], ground: Ground, material: Material, media: str
+) -> tuple[list[str], list[str]]:
+    wrong = [trouble_of(t, ground, material.aspect) or "" for t in treatments]
+    words = [
+        "" if trouble else said(t, ground, material.rates.get(media))
+        for t, trouble in zip(treatments, wrong, strict=True)
+    ]
+    return words, wrong
 
 
 @one_moment

@@ -8,6 +8,7 @@ from zembi.core.programme.curves import Key
 from zembi.core.programme.sound import SoundPiece
 from zembi.core.song.cutdown import Shape
 from zembi.core.timemap import Piece
+from zembi.core.treatments.model import Treatment
 from zembi.service.broll.shotlist import Listed
 
 
@@ -113,6 +114,9 @@ class LookView:
     turn: float
     opacity: float
     lightness: float
+    mirror: float
+    vignette: float
+    bars: float
 
 
 @dataclass(frozen=True)
@@ -311,9 +315,10 @@ class SongDetail:
 
 @dataclass(frozen=True)
 class SpanView:
-    """A span of the programme. ``kind`` is picture, black, hole or title; ``text`` a hole's reason or a title's words.
+    """A span of the programme. ``kind`` is picture, black, hole, colour or title; ``text`` a hole's reason, a colour's
+    code or a title's words.
 
-    ``curves`` lists keys by the name of what they change.
+    ``curves`` lists keys by the name of what they change, from the picture outwards.
     """
 
     start: int
@@ -322,7 +327,7 @@ class SpanView:
     media: str | None
     text: str
     time: tuple[Piece, ...]
-    curves: dict[str, tuple[Key, ...]] | None
+    curves: list[dict[str, tuple[Key, ...]]] | None
 
 
 @dataclass(frozen=True)
@@ -443,6 +448,15 @@ class JobView:
 
 
 @dataclass(frozen=True)
+class RecipeView:
+    """Treatments under a name."""
+
+    id: int
+    name: str
+    treatments: tuple[Treatment, ...]
+
+
+@dataclass(frozen=True)
 class ProjectState:
     """Everything about a project but its edit."""
 
@@ -465,6 +479,7 @@ class ProjectState:
     media: list[MediaView]
     selects: list[SelectView]
     shot_list: list[Listed]
+    recipes: list[RecipeView]
     takes: list[TakeView]
     angles: list[AngleView]
     keys: list[list[int | None]]  # for each section in order, the angle behind each of the keys 1 to 9
@@ -488,6 +503,29 @@ class SourceView:
 
 
 @dataclass(frozen=True)
+class TreatmentsView:
+    """Treatments in their order, with what each does in words, and what is wrong with it where that cannot be done.
+
+    ``pieces`` are the shot's own time that is seen in its frames; None where nothing changes it.
+    """
+
+    treatments: tuple[Treatment, ...]
+    said: list[str]
+    wrong: list[str]
+    pieces: tuple[Piece, ...] | None
+    whole: list[int]
+
+
+@dataclass(frozen=True)
+class TreatedView:
+    """A treated passage of the programme, frames ``first`` to ``end`` (exclusive)."""
+
+    first: int
+    end: int
+    treated: TreatmentsView
+
+
+@dataclass(frozen=True)
 class ShotView:
     """A shot of the base lane, with its first cut's relation to the grid."""
 
@@ -499,6 +537,7 @@ class ShotView:
     beat: float
     off_frames: int
     label: str
+    treated: TreatmentsView | None
 
 
 @dataclass(frozen=True)
@@ -508,6 +547,7 @@ class CutawayView:
     start: int
     end: int
     source: SourceView
+    treated: TreatmentsView | None
 
 
 @dataclass(frozen=True)
@@ -548,5 +588,6 @@ class EditView:
     undo: str | None
     redo: str | None
     note: str
-    version: int = 0
-    kept: KeptView | None = None
+    treated: list[TreatedView]
+    version: int
+    kept: KeptView | None

@@ -122,13 +122,13 @@ def context_of(snapshot: Snapshot) -> Context:
             fills = m.kind == "broll" and m.state == "ready"
             clips[m.id] = Footage(
                 m.name, in_s, out_s, seconds > 0, fills, float(tags.get("speed", 1.0)), m.id,
-                tuple(tags.get("tags", ())), tags.get("moment_s"),
+                tuple(tags.get("tags", ())), tags.get("moment_s"), seconds,
             )  # fmt: skip
     selects = {
         s.id: Footage(
             s.name, s.in_s, s.out_s, speed=float(s.said.get("speed", 1.0)), media=s.media,
             tags=(*clips[s.media].tags, *s.said.get("tags", ())),
-            moment_s=s.said.get("moment_s", clips[s.media].moment_s),
+            moment_s=s.said.get("moment_s", clips[s.media].moment_s), seconds=clips[s.media].seconds,
         )
         for s in snapshot.project.database.all(Select)
     }  # fmt: skip
@@ -143,6 +143,7 @@ def context_of(snapshot: Snapshot) -> Context:
         clips=clips,
         selects=selects,
         heard=lambda: heard_on(snapshot),
+        material=snapshot.material,
         moves=lambda f: _moves(snapshot, snapshot.by_id[f.media], f.in_s, f.out_s),
     )
 

@@ -7,7 +7,7 @@ from math import nan
 from pathlib import Path
 from typing import Any
 
-from zembi.core.footage.measure import Measured, over
+from zembi.core.footage.measure import Measured, over, swells
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import Reading, Section, SongAnalysis
@@ -152,6 +152,17 @@ def light_and_motion(derived: Path, start_s: float, end_s: float) -> tuple[float
 def _light_and_motion(path: Path, _stamp: int, start_s: float, end_s: float) -> tuple[float, float]:
     known = Measured(**json.loads(path.read_text()))
     return over(known.light, start_s, end_s), over(known.motion, start_s, end_s)
+
+
+def movements(derived: Path) -> tuple[float, ...]:
+    """Seconds of a file at which more begins to move than around it; none before it is measured."""
+    path = derived / _MEASURED
+    return _movements(path, path.stat().st_mtime_ns) if path.exists() else ()
+
+
+@lru_cache(maxsize=1 << 10)
+def _movements(path: Path, _stamp: int) -> tuple[float, ...]:
+    return swells(Measured(**json.loads(path.read_text())).motion)
 
 
 def load_colours(derived: Path) -> list[float] | None:

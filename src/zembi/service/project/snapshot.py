@@ -16,6 +16,7 @@ from zembi.core.errors import Refused
 from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
+from zembi.core.memory import by_identity
 from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
@@ -24,7 +25,15 @@ from zembi.core.song.grid import Grid, Phrase, SectionSpan, phrases, through_map
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
-from zembi.service.media.analyses import StemAnalysis, listen_file, load_analysis, load_stem, read_analysis
+from zembi.core.treatments.music import Music
+from zembi.service.media.analyses import (
+    StemAnalysis,
+    listen_file,
+    load_analysis,
+    load_stem,
+    movements,
+    read_analysis,
+)
 from zembi.service.media.footage import condition, fit_of
 from zembi.service.project.workspace import Project
 from zembi.store.edits import load_edit
@@ -42,6 +51,9 @@ from zembi.store.entities import (
     Section,
     every,
 )
+
+#: Of a song that has not been listened to.
+_NO_HITS: dict[str, list[Hit]] = {}
 
 
 @dataclass(frozen=True)
@@ -125,7 +137,7 @@ class Snapshot:
         """Hits by band, from the drum stem where there is one; song time."""
         if "drums" in self.stems:
             return self.stems["drums"].hits
-        return self.analysis.hits if self.analysis else {}
+        return self.analysis.hits if self.analysis else _NO_HITS
 
     @cached_property
     def voice(self) -> list[float]:
@@ -246,9 +258,38 @@ class Snapshot:
         """What the edit is made of; the same object as long as nothing of it changes."""
         ordered = sorted(self.angles, key=lambda a: a.number)
         names = tuple((a.id, f"angle {a.number}, {a.name},") for a in ordered)
+        film = (self.about.width, self.about.height)
         return _material(
-            names, tuple(self.passes_on_angles), self.working_feeds, self.rate, self.length, self.fits
+            names,
+            tuple(self.passes_on_angles),
+            self.working_feeds,
+            self.rate,
+            self.length,
+            self.fits,
+            self.music,
+            film[0] / film[1] if all(film) else 16 / 9,
+            self.contents,
+            self.rates,
         )
+
+    @cached_property
+    def contents(self) -> tuple[tuple[str, Path], ...]:
+        """Where what was derived of each file with a picture lies, by its id."""
+        return tuple(
+            (m.id, self.project.derived(m)) for m in self.media if m.content and m.kind in ("take", "broll")
+        )
+
+    @cached_property
+    def rates(self) -> tuple[tuple[str, Fraction], ...]:
+        """Frames a second of the files that keep one rate."""
+        even = [(m.id, m.facts.get("rate", "")) for m in self.media if not m.facts.get("variable", False)]
+        return tuple((media, Fraction(rate)) for media, rate in even if rate)
+
+    @cached_property
+    def music(self) -> Music:
+        """What treatments follow; the same object as long as nothing of it changes."""
+        phrases = tuple(p.start_s for p in self.phrases)
+        return _music(self.hits, self.rate, self.grid, phrases, self.mark_times, self.map)
 
     @cached_property
     def fits(self) -> tuple[tuple[str, Lie], ...]:
@@ -307,8 +348,12 @@ def _material(
     rate: Fraction,
     length: int,
     fits: tuple[tuple[str, Lie], ...],
+    music: Music,
+    aspect: float,
+    contents: tuple[tuple[str, Path], ...],
+    rates: tuple[tuple[str, Fraction], ...],
 ) -> Material:
-    lies = dict(fits)
+    lies, derived = dict(fits), dict(contents)
     spans = {
         angle: tuple(
             replace(s, curves=curves_of(lies[s.media], s.end - s.start)) if s.media in lies else s
@@ -316,7 +361,32 @@ def _material(
         )
         for angle, _ in names
     }
-    return Material(spans, dict(names), rate, lies)
+    return Material(
+        spans,
+        dict(names),
+        rate,
+        lies,
+        music,
+        aspect,
+        lambda media: movements(derived[media]) if media in derived else (),
+        dict(rates),
+    )
+
+
+@by_identity(16)
+def _music(
+    hits: Mapping[str, Sequence[Hit]],
+    rate: Fraction,
+    grid: Grid | None,
+    phrases: tuple[float, ...],
+    marks: tuple[float, ...],
+    song: SongMap,
+) -> Music:
+    bands = {
+        band: sorted((song.to_working(h.at_s), h.strength) for h in found if song.holds(h.at_s))
+        for band, found in hits.items()
+    }
+    return Music(rate, grid, phrases, marks, bands)
 
 
 def look(project: Project, connection: Connection | None = None) -> Snapshot:

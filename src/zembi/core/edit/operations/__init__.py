@@ -13,12 +13,13 @@ from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveCuta
 from zembi.core.edit.operations.planned import CarryOut, FillByRules
 from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots, Slot
 from zembi.core.edit.operations.timing import Loosen, Push, Tighten
+from zembi.core.edit.operations.treating import Treat, TreatRange
 from zembi.core.errors import BadInput
 
 __all__ = [
     "Bring", "CarryOut", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join", "Lay", "LayOver", "Lift",
     "Loosen", "MakeSlots", "Move", "MoveCutaway", "Operation", "Push", "RoughCut", "SetAngle", "SetBlack", "Slip", "Slot",
-    "SplitCutaway", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "apply", "arguments",
+    "SplitCutaway", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "Treat", "TreatRange", "apply", "arguments",
 ]  # fmt: skip
 
 Operation = (
@@ -26,6 +27,7 @@ Operation = (
     | Slip | Swap | Bring | TakeOut | CutAs | Push | Loosen | Tighten  # arranging and timing
     | Lay | LayOver | TakeOff | MoveCutaway | SplitCutaway | Lift | Drop  # laying
     | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | CarryOut  # filling
+    | Treat | TreatRange  # treatments
 )  # fmt: skip
 
 #: No number of an operation is larger: seconds of a day at the highest rate.

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
+from zembi.core.edit.compile import Material
 from zembi.core.edit.model import AngleSource, ClipSource, Edit
 from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
@@ -31,7 +32,8 @@ class Angle:
 class Footage:
     """A file or select that can be laid: what may be used of it in seconds, and at what speed by itself.
 
-    ``fills`` where a rough cut may choose it. ``moment_s`` is a moment of it that was marked.
+    ``fills`` where a rough cut may choose it. ``moment_s`` is a moment of it that was marked, ``seconds`` what there is
+    of its file.
     """
 
     name: str
@@ -43,6 +45,7 @@ class Footage:
     media: str = ""
     tags: tuple[str, ...] = ()
     moment_s: float | None = None
+    seconds: float = float("inf")
 
 
 @dataclass(frozen=True)
@@ -94,6 +97,7 @@ class Context:
         selects: By id; each names its ``media``.
         heard: What was heard of the music; asked for only by what follows it.
         moves: How much moves in a clip, None where nothing is known; likewise.
+        material: What the edit is compiled of, with the music that treatments follow.
     """
 
     rate: Fraction
@@ -107,6 +111,7 @@ class Context:
     selects: Mapping[int, Footage] = field(default_factory=dict)
     heard: Callable[[], Heard] = Heard
     moves: Callable[[Footage], float | None] = lambda _footage: None
+    material: Material = field(default_factory=lambda: Material({}, {}, Fraction(24)))
 
     def need_grid(self) -> Grid:
         """The grid.

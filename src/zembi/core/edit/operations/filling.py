@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from zembi.core.edit.fill import Clip, bars_each, make_slots, rough_cut, with_broll
-from zembi.core.edit.lanes import around_held, continued
+from zembi.core.edit.lanes import around_held, part_of
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
@@ -65,8 +65,6 @@ class RoughCut:
             return made
         index = made.index_at(first)
         shown = made.shots[index]
-        head = replace(
-            shown, start=first, source=continued(shown.source, first - shown.start, rate), held=False
-        )
+        head = replace(part_of(shown, first, made.end_of(index), rate), held=False)
         inside = [head, *(s for s in made.shots if first < s.start < end)]
         return around_held(edit, first, end, [replace(s, held=False) for s in inside], rate)

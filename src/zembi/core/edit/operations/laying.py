@@ -188,8 +188,10 @@ class SplitCutaway:
         now = edit.cutaways[index]
         if not now.start < self.at < now.end:
             raise Refused("Put the playhead inside the cutaway, and split there.")
-        source = lanes.continued(now.source, self.at - now.start, context.rate)
-        parts = (replace(now, end=self.at), replace(now, start=self.at, source=source))
+        parts = (
+            replace(lanes.head_of(now, now.end), end=self.at),
+            lanes.part_of(now, self.at, now.end, context.rate),
+        )
         return replace(edit, cutaways=(*edit.cutaways[:index], *parts, *edit.cutaways[index + 1 :]))
 
 
@@ -211,7 +213,9 @@ class Lift:
         if any(c.start < end and self.start < c.end for c in edit.cutaways):
             raise Refused("A cutaway lies over this shot already.")
         under = lanes.join(edit, index)
-        lane = sorted([*under.cutaways, Cutaway(self.start, end, shot.source)], key=lambda c: c.start)
+        stays = lanes.without_transitions(shot.treatments)
+        lifted = Cutaway(self.start, end, shot.source, stays, shot.whole)
+        lane = sorted([*under.cutaways, lifted], key=lambda c: c.start)
         return replace(under, cutaways=tuple(lane))
 
 
@@ -231,4 +235,5 @@ class Drop:
         index = cutaway_at(edit, self.start)
         now = edit.cutaways[index]
         off = lanes.remove_cutaway(edit, index)
-        return lanes.around_held(off, now.start, now.end, [Shot(now.start, now.source)], context.rate)
+        dropped = Shot(now.start, now.source, treatments=now.treatments, whole=now.whole)
+        return lanes.around_held(off, now.start, now.end, [dropped], context.rate)

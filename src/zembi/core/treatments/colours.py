@@ -1,0 +1,154 @@
+"""Treatments that lay a colour over the picture, or let what lies beneath it through: fades, dips, flashes, strobe."""
+
+import re
+from dataclasses import dataclass
+from functools import singledispatch
+
+from zembi.core.errors import BadInput
+from zembi.core.programme.curves import PLAIN, Curve, Curves, Key
+from zembi.core.treatments.looks import swelling
+from zembi.core.treatments.model import ColourTreatment, Dip, Dissolve, Fade, Flash, Strobe
+from zembi.core.treatments.music import Length
+from zembi.core.treatments.timing import Ground
+
+_CODE = re.compile(r"#[0-9a-fA-F]{6}")
+#: Flashes a second above which viewers who are sensitive to light may be harmed (ITU-R BT.1702).
+HARMLESS_FLASHES = 3.0
+
+
+@dataclass(frozen=True)
+class Colouring:
+    """A colour over frames ``first`` to ``end`` of the programme with its opacity, or without a colour the picture's own.
+
+    ``opacity`` counts frames from ``first``.
+    """
+
+    first: int
+    end: int
+    opacity: Curve
+    colour: str | None = None
+
+    @property
+    def curves(self) -> Curves:
+        """The opacity, as a span's curves."""
+        return Curves(opacity=self.opacity)
+
+
+@singledispatch
+def colouring(treatment: ColourTreatment, _ground: Ground) -> Colouring | None:
+    """What one treatment lays over its ground; None where it has no place.
+
+    Raises:
+        BadInput: a colour or share that cannot be meant.
+    """
+    raise TypeError(f"{type(treatment).__name__} is no treatment of colour")
+
+
+def checked_colour(colour: str) -> str:
+    """A colour's code.
+
+    Raises:
+        BadInput: not of the form #rrggbb.
+    """
+    if not _CODE.fullmatch(colour):
+        raise BadInput(f"{colour!r} is no colour: write it as #rrggbb.")
+    return colour
+
+
+@colouring.register
+def _fade(t: Fade, ground: Ground) -> Colouring | None:
+    count = ground.frames
+    if t.side == "in":
+        long = min(count, ground.length(t.over, 0))
+        keys = (Key(0, 0.0, t.shape), Key(long, 1.0, "hold"))
+    else:
+        long = min(count, max(1, ground.music.before(t.over, ground.end)))
+        keys = (Key(count - long, 1.0, t.shape), Key(count, 0.0, "hold"))
+    if t.beneath:
+        return Colouring(ground.first, ground.end, Curve(keys))
+    turned = Curve(tuple(Key(k.frame, 1 - k.value, k.shape) for k in keys))
+    return Colouring(ground.first, ground.end, turned, checked_colour(t.colour))
+
+
+@colouring.register
+def _dip(t: Dip, ground: Ground) -> Colouring | None:
+    before, after = around_cut(t.over, t.place, ground)
+    long = before + after
+    middle = long / 2
+    keys = (Key(0, 0.0, t.shape), Key(middle, 1.0, t.shape), Key(long, 0.0, "hold"))
+    first = ground.first - before
+    return Colouring(first, ground.first + after, Curve(keys), checked_colour(t.colour))
+
+
+@colouring.register
+def _flash(t: Flash, ground: Ground) -> Colouring | None:
+    if not 0 <= t.amount <= 1:
+        raise BadInput(f"A flash of {t.amount:g} is outside 0 to 1.")
+    curve = swelling(
+        ground,
+        ground.music.places(t.on, ground.first, ground.end),
+        0.0,
+        lambda _n, _strength: t.amount,
+        lambda _at: 0,
+        lambda at: ground.length(t.fall, at),
+    )
+    return Colouring(ground.first, ground.end, curve, checked_colour(t.colour)) if curve else None
+
+
+@colouring.register
+def _strobe(t: Strobe, ground: Ground) -> Colouring | None:
+    if not 0 < t.share < 1:
+        raise BadInput(f"A strobe shows the picture for a share between 0 and 1, not {t.share:g}.")
+    on, off = (1.0, 0.0) if t.beneath else (0.0, 1.0)
+    keys: list[Key] = []
+    at, turns = 0, 0
+    while at < ground.frames:
+        # Counted from the start each time: parts of a beat do not add up to whole frames.
+        turns += 1
+        following = max(at + 2, ground.length(_times(t.every, turns), 0, 2))
+        shown = min(following - at - 1, max(1, round((following - at) * t.share)))
+        keys += [Key(at, on, "hold"), Key(at + shown, off, "hold")]
+        at = following
+    return Colouring(
+        ground.first,
+        ground.end,
+        Curve(tuple(keys)),
+        None if t.beneath else checked_colour(t.colour),
+    )
+
+
+def _times(length: Length, count: int) -> Length:
+    return Length(length.value * count, length.unit)
+
+
+def flashes_a_second(treatment: ColourTreatment, ground: Ground) -> float:
+    """How often in a second the whole picture changes its light; 0 where it does not."""
+    if isinstance(treatment, Strobe):
+        return float(ground.rate) / ground.length(treatment.every, 0, 2)
+    if isinstance(treatment, Flash) and treatment.amount >= 0.2:
+        count = len(ground.music.places(treatment.on, ground.first, ground.end))
+        return count / max(1.0, ground.seconds(ground.frames))
+    return 0.0
+
+
+def around_cut(over: Length, place: str, ground: Ground) -> tuple[int, int]:
+    """Frames before and after the cut with which the ground begins that a length takes; one frame at least."""
+    music, cut = ground.music, ground.first
+    if place == "after":
+        return 0, max(1, music.frames(over, cut))
+    if place == "before":
+        return max(1, music.before(over, cut)), 0
+    half = Length(over.value / 2, over.unit)
+    if over.unit == "frames":
+        whole = max(1, round(over.value))
+        return whole // 2, whole - whole // 2
+    before, after = music.before(half, cut), music.frames(half, cut)
+    return (before, after) if before + after else (0, 1)
+
+
+def coming_in(t: Dissolve, before: int, after: int) -> Curves:
+    """How a shot comes in that begins so many frames before its cut and is whole so many after it."""
+    long = before + after
+    if long <= 0:
+        return PLAIN
+    return Curves(opacity=Curve((Key(0, 0.0, t.shape), Key(long, 1.0, "hold"))))

@@ -1,0 +1,221 @@
+"""Treatments of the picture's place and look: each gives curves over the frames of a shot, or of a range of the programme."""
+
+import math
+import random
+from collections.abc import Callable, Sequence
+from functools import singledispatch
+
+from zembi.core.errors import BadInput
+from zembi.core.programme.curves import PLAIN, Curve, Curves, Key
+from zembi.core.treatments.model import (
+    Bars,
+    Drift,
+    LookTreatment,
+    Mirror,
+    Pulse,
+    PunchIn,
+    Shake,
+    Step,
+    Turn,
+    Vignette,
+)
+from zembi.core.treatments.timing import Ground
+
+
+def looks(treatments: Sequence[LookTreatment], ground: Ground, aspect: float) -> Curves:
+    """What treatments make together, the first nearest to the picture.
+
+    Args:
+        treatments: In order.
+        ground: What they lie on.
+        aspect: Width of the film by its height.
+
+    Raises:
+        BadInput: a value that cannot be meant.
+    """
+    seen = PLAIN
+    for treatment in treatments:
+        seen = seen.through(look(treatment, ground, aspect))
+    return seen
+
+
+@singledispatch
+def look(treatment: LookTreatment, _ground: Ground, _aspect: float) -> Curves:
+    """The curves of one treatment."""
+    raise TypeError(f"{type(treatment).__name__} is no treatment of the picture")
+
+
+def _held(value: float) -> Curve:
+    return Curve((Key(0, value, "hold"),))
+
+
+def _covering(shift: float, degrees: float, aspect: float) -> float:
+    """The scale at which no edge is seen of a picture that is shifted (widths and heights) and turned."""
+    angle = math.radians(abs(degrees) % 180)
+    cos, sin = abs(math.cos(angle)), abs(math.sin(angle))
+    room = 1 + 2 * abs(shift) * max(1.0, cos + sin * max(aspect, 1 / aspect))
+    return (cos + sin * max(aspect, 1 / aspect)) * room
+
+
+def _named(what: str, curve: Curve, aspect: float) -> Curves:
+    """A curve of what a pulse or step moves; a shift or turn brings the scale that hides the edges."""
+    if what == "scale":
+        return Curves(scale=curve)
+    if what == "lightness":
+        return Curves(lightness=curve)
+    most = max(abs(k.value) for k in curve.keys)
+    if what == "shift":
+        return Curves(x=curve, scale=_held(_covering(most, 0, aspect)))
+    return Curves(turn=curve, scale=_held(_covering(0, most, aspect)))
+
+
+#: The value of what a pulse or step moves where nothing happens.
+_REST = {"scale": 1.0, "lightness": 1.0, "shift": 0.0, "turn": 0.0}
+
+
+def swelling(
+    ground: Ground,
+    places: Sequence[tuple[int, float]],
+    rest: float,
+    top: Callable[[int, float], float],
+    attack: Callable[[int], int],
+    fall: Callable[[int], int],
+) -> Curve | None:
+    """A curve that rises to a top at each place and falls back to rest; None without places.
+
+    A place that comes before the fall has ended is reached from where the curve then is.
+
+    Args:
+        ground: What it lies on.
+        places: Frames of the programme with their strength, ascending.
+        rest: The value between.
+        top: The value at the n-th place, by its strength.
+        attack, fall: Frames from rest to the top, and back, at a place.
+    """
+    keys = [Key(-1, rest, "hold")]
+    peak = -1.0
+    for n, (place, strength) in enumerate(places):
+        at = place - ground.first
+        up, down = attack(at), fall(at)
+        # The top is seen in the place's own frame.
+        begins = max(peak, at + 0.5 - up if up else at)
+        peak = at + 0.5
+        here = Curve(tuple(keys)).at(math.floor(begins - 0.5))
+        keys = [k for k in keys if k.frame < begins]
+        keys += [Key(begins, here, "smooth" if up else "hold"), Key(peak, top(n, strength), "slow end")]
+        keys.append(Key(peak + max(1, down), rest, "hold"))
+    return Curve(tuple(keys)) if places else None
+
+
+@look.register
+def _pulse(t: Pulse, ground: Ground, aspect: float) -> Curves:
+    _within(
+        t.amount, "The amount of a pulse", -45 if t.what == "turn" else -0.9, 45 if t.what == "turn" else 4
+    )
+    rest = _REST[t.what]
+    curve = swelling(
+        ground,
+        ground.music.places(t.on, ground.first, ground.end),
+        rest,
+        # Shifts and turns go to one side and then the other.
+        lambda n, strength: min(
+            2.0 if t.what == "lightness" else 180.0,
+            rest
+            + t.amount * (strength if t.follow else 1) * (-1 if t.what in ("shift", "turn") and n % 2 else 1),
+        ),
+        lambda at: ground.length(t.attack, at, 0),
+        lambda at: ground.length(t.fall, at),
+    )
+    return _named(t.what, curve, aspect) if curve else PLAIN
+
+
+@look.register
+def _step(t: Step, ground: Ground, aspect: float) -> Curves:
+    _within(
+        t.amount, "The amount of a step", -45 if t.what == "turn" else -0.9, 45 if t.what == "turn" else 4
+    )
+    value = _REST[t.what]
+    keys = [Key(0, value, "hold")]
+    for place, _ in ground.music.places(t.on, ground.first, ground.end):
+        at = place - ground.first
+        if at == 0:
+            continue
+        long = ground.length(t.glide, at, 0)
+        if long:
+            keys.append(Key(max(at, keys[-1].frame), value, "smooth"))
+        value += t.amount
+        if t.what != "turn":
+            value = min(2.0 if t.what == "lightness" else 20.0, max(0.05, value))
+        keys.append(Key(max(at + long, keys[-1].frame), value, "hold"))
+    # Over a range it ends with the range.
+    keys.append(Key(max(ground.frames, keys[-1].frame), _REST[t.what], "hold"))
+    return _named(t.what, Curve(tuple(keys)), aspect) if len(keys) > 2 else PLAIN
+
+
+@look.register
+def _shake(t: Shake, ground: Ground, aspect: float) -> Curves:
+    _within(t.amount, "The amount of a shake", 0, 0.25)
+    _within(t.turn, "The turn of a shake", 0, 20)
+    chance = random.Random(t.seed)
+    frames, at = [0], 0
+    while at < ground.frames:
+        at += ground.length(t.every, at)
+        frames.append(at)
+
+    def wander(most: float) -> Curve:
+        return Curve(tuple(Key(f, chance.uniform(-most, most), "smooth") for f in frames))
+
+    x, y, turn = wander(t.amount), wander(t.amount * aspect), wander(t.turn)
+    return Curves(scale=_held(_covering(t.amount * max(1, aspect), t.turn, aspect)), x=x, y=y, turn=turn)
+
+
+@look.register
+def _punch_in(t: PunchIn, _ground: Ground, _aspect: float) -> Curves:
+    scale, x, y = _framing(t.scale, t.x, t.y)
+    return Curves(_held(scale), _held(x), _held(y))
+
+
+@look.register
+def _drift(t: Drift, ground: Ground, _aspect: float) -> Curves:
+    # The first and the last frame show the framings themselves.
+    last = max(1.5, ground.frames - 0.5)
+    ends = zip(_framing(t.scale, t.x, t.y), _framing(t.to_scale, t.to_x, t.to_y), strict=True)
+    scale, x, y = (Curve((Key(0.5, a, t.shape), Key(last, b, "hold"))) for a, b in ends)
+    return Curves(scale, x, y)
+
+
+def _framing(scale: float, x: float, y: float) -> tuple[float, float, float]:
+    """Scale and shift that bring a point of the picture into the frame's middle, as far as no edge comes in."""
+    _within(scale, "An enlargement", 1, 10)
+    _within(x, "The place in the picture", 0, 1)
+    _within(y, "The place in the picture", 0, 1)
+    room = (scale - 1) / 2
+    return scale, min(room, max(-room, (0.5 - x) * scale)), min(room, max(-room, (0.5 - y) * scale))
+
+
+@look.register
+def _mirror(_t: Mirror, _ground: Ground, _aspect: float) -> Curves:
+    return Curves(mirror=_held(1.0))
+
+
+@look.register
+def _turn(t: Turn, _ground: Ground, aspect: float) -> Curves:
+    _within(t.degrees, "A turn", -180, 180)
+    return Curves(turn=_held(t.degrees), scale=_held(_covering(0, t.degrees, aspect)))
+
+
+@look.register
+def _bars(t: Bars, _ground: Ground, _aspect: float) -> Curves:
+    _within(t.shape, "The shape of picture", 0.3, 5)
+    return Curves(bars=_held(t.shape))
+
+
+@look.register
+def _vignette(t: Vignette, _ground: Ground, _aspect: float) -> Curves:
+    _within(t.amount, "A vignette", 0, 1)
+    return Curves(vignette=_held(t.amount))
+
+
+def _within(value: float, what: str, low: float, high: float) -> None:
+    if not low <= value <= high:
+        raise BadInput(f"{what} is {value:g}, outside {low:g} to {high:g}.")

@@ -1,0 +1,418 @@
+"""Every treatment as what the editor meant. To add one: its class here, its work in ``timing``, ``looks`` or ``colours``."""
+
+import dataclasses
+import types
+from dataclasses import dataclass
+from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
+
+from zembi.core.errors import BadInput
+from zembi.core.programme.curves import Shape
+from zembi.core.treatments.music import Length, On, Place
+
+#: How a frame between two of the source is made when time is stretched.
+Between = Literal["nearest", "blend"]
+#: What goes on after a picture stood or was shown again: it goes on from there, or is where it would have been.
+After = Literal["goes on", "catches up"]
+Where = Literal["before", "centred", "after"]
+
+
+#: What most treatments begin with.
+_BEAT, _HALF, _QUARTER, _BAR = Length(1.0), Length(0.5), Length(0.25), Length(1.0, "bars")
+_AT_ONCE, _TWO_FRAMES = Length(0.0, "frames"), Length(2.0, "frames")
+_LOW, _BARS = On("low"), On("bar")
+
+
+@dataclass(frozen=True)
+class Speed:
+    """The picture at another speed; its head or its tail stays where it is."""
+
+    factor: float = 0.5
+    keep: Literal["head", "tail"] = "head"
+    off: bool = False
+    kind: Literal["speed"] = "speed"
+
+
+@dataclass(frozen=True)
+class FitSlot:
+    """From one second of the clip to another, filling the shot exactly."""
+
+    from_s: float
+    to_s: float
+    off: bool = False
+    kind: Literal["fit"] = "fit"
+
+
+@dataclass(frozen=True)
+class MomentOnBeat:
+    """A moment of the clip lies on a place in the music.
+
+    From the head the clip begins as it does and reaches the moment in time; from the tail it ends at ``end_s`` with the
+    shot. The rest runs at that speed or as it is. With a second moment and place the speed changes evenly between them.
+    """
+
+    moment_s: float
+    at: Place
+    hold: Literal["head", "tail"] = "head"
+    end_s: float | None = None
+    rest: Literal["same", "normal"] = "same"
+    then_s: float | None = None
+    then_at: Place | None = None
+    off: bool = False
+    kind: Literal["moment"] = "moment"
+
+
+@dataclass(frozen=True)
+class Ramp:
+    """Two or three speeds, changing at places over a length that lies around each.
+
+    One of the speeds can be ``solved`` for (its number from 0): so that ``moment_s`` of the clip is seen at ``moment_at``,
+    or without a place at the end of the shot.
+    """
+
+    speeds: tuple[float, ...] = (2.0, 0.5)
+    at: tuple[Place, ...] = ()
+    over: Length = _BEAT
+    ease: Literal["straight", "smooth", "sharp"] = "smooth"
+    solved: int | None = None
+    moment_s: float | None = None
+    moment_at: Place | None = None
+    off: bool = False
+    kind: Literal["ramp"] = "ramp"
+
+
+@dataclass(frozen=True)
+class Reverse:
+    """Backwards, the last frame first."""
+
+    off: bool = False
+    kind: Literal["reverse"] = "reverse"
+
+
+@dataclass(frozen=True)
+class Freeze:
+    """The picture stands for a length from a place, or from each place that ``on`` names."""
+
+    at: Place | None = None
+    on: On | None = None
+    over: Length = _BEAT
+    after: After = "catches up"
+    off: bool = False
+    kind: Literal["freeze"] = "freeze"
+
+
+@dataclass(frozen=True)
+class BackAndForth:
+    """Forwards for a length, backwards for as long, and again."""
+
+    every: Length = _BEAT
+    off: bool = False
+    kind: Literal["back and forth"] = "back and forth"
+
+
+@dataclass(frozen=True)
+class Rewind:
+    """From a place on the picture runs back, over a length, to what was seen at another; then it goes on from there.
+
+    Its speed stays the same, or grows and falls.
+    """
+
+    at: Place
+    to: Place
+    over: Length = _BAR
+    grows: bool = False
+    off: bool = False
+    kind: Literal["rewind"] = "rewind"
+
+
+@dataclass(frozen=True)
+class Stutter:
+    """From a place, or from each that ``on`` names, a piece is shown ``times`` times; without, until the next place."""
+
+    at: Place | None = None
+    on: On | None = None
+    piece: Length = _QUARTER
+    times: int | None = 4
+    after: After = "catches up"
+    off: bool = False
+    kind: Literal["stutter"] = "stutter"
+
+
+@dataclass(frozen=True)
+class JumpCuts:
+    """At each place the picture leaps ahead: by a length, or without one to the clip's next moment of movement."""
+
+    on: On = _LOW
+    by: Length | None = _BEAT
+    off: bool = False
+    kind: Literal["jump cuts"] = "jump cuts"
+
+
+@dataclass(frozen=True)
+class Strobe:
+    """On and off: in each ``every`` the picture is there for a share of it, else a colour, or what lies beneath."""
+
+    every: Length = _TWO_FRAMES
+    share: float = 0.5
+    colour: str = "#000000"
+    beneath: bool = False
+    off: bool = False
+    kind: Literal["strobe"] = "strobe"
+
+
+@dataclass(frozen=True)
+class Fade:
+    """From or to a colour, or what lies beneath, at the shot's start or end."""
+
+    side: Literal["in", "out"] = "in"
+    over: Length = _BAR
+    colour: str = "#000000"
+    beneath: bool = False
+    shape: Shape = "smooth"
+    off: bool = False
+    kind: Literal["fade"] = "fade"
+
+
+@dataclass(frozen=True)
+class Dissolve:
+    """The shot comes in over the one before it, whose picture runs on as long."""
+
+    over: Length = _BAR
+    place: Where = "centred"
+    shape: Shape = "straight"
+    off: bool = False
+    kind: Literal["dissolve"] = "dissolve"
+
+
+@dataclass(frozen=True)
+class Dip:
+    """Through a colour at the cut with which the shot begins."""
+
+    over: Length = _BEAT
+    place: Where = "centred"
+    colour: str = "#000000"
+    shape: Shape = "smooth"
+    off: bool = False
+    kind: Literal["dip"] = "dip"
+
+
+@dataclass(frozen=True)
+class Pulse:
+    """On each place something grows and falls back: scale and lightness by a share, a shift in widths, a turn in degrees."""
+
+    what: Literal["scale", "lightness", "shift", "turn"] = "scale"
+    amount: float = 0.05
+    on: On = _LOW
+    attack: Length = _AT_ONCE
+    fall: Length = _HALF
+    follow: bool = False
+    off: bool = False
+    kind: Literal["pulse"] = "pulse"
+
+
+@dataclass(frozen=True)
+class Step:
+    """On each place something grows by an amount more, and stays so to the end."""
+
+    what: Literal["scale", "lightness", "turn"] = "scale"
+    amount: float = 0.15
+    on: On = _BARS
+    glide: Length = _AT_ONCE
+    off: bool = False
+    kind: Literal["step"] = "step"
+
+
+@dataclass(frozen=True)
+class Shake:
+    """An unsteady hand: shift in widths and turn in degrees, another one every so often; the same seed, the same shake."""
+
+    amount: float = 0.01
+    turn: float = 0.3
+    every: Length = _QUARTER
+    seed: int = 1
+    off: bool = False
+    kind: Literal["shake"] = "shake"
+
+
+@dataclass(frozen=True)
+class Flash:
+    """A colour on each place, gone after a length."""
+
+    on: On = _LOW
+    colour: str = "#ffffff"
+    amount: float = 0.8
+    fall: Length = _HALF
+    off: bool = False
+    kind: Literal["flash"] = "flash"
+
+
+@dataclass(frozen=True)
+class PunchIn:
+    """Enlarged about a point of the picture, in shares of its width and height."""
+
+    scale: float = 1.25
+    x: float = 0.5
+    y: float = 0.5
+    off: bool = False
+    kind: Literal["punch in"] = "punch in"
+
+
+@dataclass(frozen=True)
+class Drift:
+    """A slow move over the shot, from one framing to another."""
+
+    scale: float = 1.0
+    x: float = 0.5
+    y: float = 0.5
+    to_scale: float = 1.12
+    to_x: float = 0.5
+    to_y: float = 0.5
+    shape: Shape = "straight"
+    off: bool = False
+    kind: Literal["drift"] = "drift"
+
+
+@dataclass(frozen=True)
+class Mirror:
+    """Left and right changed places."""
+
+    off: bool = False
+    kind: Literal["mirror"] = "mirror"
+
+
+@dataclass(frozen=True)
+class Turn:
+    """Turned by degrees, enlarged just enough that no edge shows."""
+
+    degrees: float = 3.0
+    off: bool = False
+    kind: Literal["turn"] = "turn"
+
+
+@dataclass(frozen=True)
+class Bars:
+    """Cropped to a shape of picture (width by height) by black bars."""
+
+    shape: float = 2.39
+    off: bool = False
+    kind: Literal["bars"] = "bars"
+
+
+@dataclass(frozen=True)
+class Vignette:
+    """Darker towards the corners, which are ``amount`` black."""
+
+    amount: float = 0.5
+    off: bool = False
+    kind: Literal["vignette"] = "vignette"
+
+
+TimeTreatment = (
+    Speed | FitSlot | MomentOnBeat | Ramp | Reverse | Freeze | BackAndForth | Rewind | Stutter | JumpCuts
+)
+ColourTreatment = Strobe | Fade | Dip | Flash
+LookTreatment = Pulse | Step | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette
+Treatment = TimeTreatment | ColourTreatment | LookTreatment | Dissolve
+
+TIME: tuple[type, ...] = get_args(TimeTreatment)
+COLOUR: tuple[type, ...] = get_args(ColourTreatment)
+LOOK: tuple[type, ...] = get_args(LookTreatment)
+KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, Dissolve)}  # type: ignore[attr-defined]
+
+
+@dataclass(frozen=True)
+class Treated:
+    """Treatments over a range of frames, whatever is cut there; ``first`` inclusive, ``end`` exclusive."""
+
+    first: int
+    end: int
+    treatments: tuple[Treatment, ...] = ()
+
+
+#: No number of a treatment is larger, no length longer.
+_LARGEST, _LONGEST, _LONGEST_WORD = 100_000.0, 10_000.0, 40
+
+
+def checked_treatment(treatment: Treatment) -> Treatment:
+    """The treatment, if its numbers can be worked with.
+
+    Raises:
+        BadInput: which cannot.
+    """
+    _check(treatment, treatment.kind)
+    return treatment
+
+
+def _check(value: Any, where: str) -> None:
+    if isinstance(value, bool) or value is None:
+        return
+    if isinstance(value, Length) and not 0 <= value.value <= _LONGEST:
+        raise BadInput(f"A length of {value.value:g} is outside 0 to {_LONGEST:g} ({where}).")
+    if isinstance(value, On) and (value.every < 1 or value.skip < 0):
+        raise BadInput(
+            f"Every how many is a whole number from 1; left out before the first, from 0 ({where})."
+        )
+    if isinstance(value, int | float) and not -_LARGEST <= value <= _LARGEST:
+        raise BadInput(f"A number in “{where}” is outside what can be meant.")
+    if isinstance(value, str) and len(value) > _LONGEST_WORD:
+        raise BadInput(f"A word in “{where}” is too long.")
+    if isinstance(value, tuple):
+        if len(value) > 8:
+            raise BadInput(f"A list in “{where}” is too long.")
+        for inner in value:
+            _check(inner, where)
+    if dataclasses.is_dataclass(value):
+        for f in dataclasses.fields(value):
+            _check(getattr(value, f.name), where)
+
+
+def treatment_to_dict(treatment: Treatment) -> dict[str, Any]:
+    """A treatment as plain data for storage and recipes."""
+    return dataclasses.asdict(treatment)
+
+
+def treatment_from_dict(data: Any) -> Treatment:
+    """The inverse of :func:`treatment_to_dict`.
+
+    Raises:
+        BadInput: an unknown kind, an unknown or missing value, or one of another type.
+    """
+    kind = data.get("kind") if isinstance(data, dict) else None
+    if kind not in KINDS:
+        raise BadInput(f"A treatment of kind {kind!r} is not known.")
+    made: Treatment = _built(KINDS[kind], data, kind)
+    return checked_treatment(made)
+
+
+def _built(made: type, data: Any, where: str) -> Any:
+    """A dataclass from plain data."""
+    hints = get_type_hints(made)
+    if not isinstance(data, dict) or not set(data) <= set(hints):
+        raise BadInput(f"A treatment is damaged: {where} holds {data!r}.")
+    try:
+        return made(**{name: _value(hints[name], value, f"{where}, {name},") for name, value in data.items()})
+    except TypeError as fault:
+        raise BadInput(f"A treatment is damaged: {where} ({fault}).") from None
+
+
+def _value(hint: Any, value: Any, where: str) -> Any:
+    origin, inside = get_origin(hint), get_args(hint)
+    if origin in (Union, types.UnionType):
+        if value is None and type(None) in inside:
+            return None
+        return _value(next(h for h in inside if h is not type(None)), value, where)
+    if origin is Literal:
+        fits = value in inside
+    elif origin is tuple:
+        if not isinstance(value, list | tuple):
+            raise BadInput(f"A treatment is damaged: {where} is {value!r}.")
+        return tuple(_value(inside[0], v, where) for v in value)
+    elif dataclasses.is_dataclass(hint):
+        return _built(hint, value, where)  # type: ignore[arg-type]
+    elif hint is float:
+        fits = isinstance(value, int | float) and not isinstance(value, bool)
+        value = float(value) if fits else value
+    else:
+        fits = isinstance(value, hint) and not (hint is int and isinstance(value, bool))
+    if not fits:
+        raise BadInput(f"A treatment is damaged: {where} is {value!r}.")
+    return value

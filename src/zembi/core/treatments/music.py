@@ -1,0 +1,166 @@
+"""Places and lengths in the music, as treatments name them, and the frames that they are."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.errors import BadInput, Refused
+from zembi.core.song.grid import Grid
+from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+
+Floats = NDArray[np.float64]
+Band = Literal["low", "mid", "high"]
+What = Literal["beat", "half beat", "bar", "phrase", "mark", "low", "mid", "high"]
+#: Seconds of a beat where no music is known yet.
+_PLAIN_BEAT_S = 0.5
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place in the music: bar and beat, each from 1."""
+
+    bar: int
+    beat: float = 1.0
+
+
+@dataclass(frozen=True)
+class Length:
+    """So many frames, beats or bars; parts of them too."""
+
+    value: float
+    unit: Literal["frames", "beats", "bars"] = "beats"
+
+    def __str__(self) -> str:
+        unit = self.unit[:-1] if self.value == 1 else self.unit
+        return f"{self.value:g} {unit}"
+
+
+@dataclass(frozen=True)
+class On:
+    """Where in the music something happens again and again.
+
+    Attributes:
+        what: Beats, bars, marks..., or hits of a band.
+        above: Of hits, those at least so strong (0 to 1).
+        every: Of those every n-th, the first included.
+        skip: How many are left out before the first.
+    """
+
+    what: What = "beat"
+    above: float = 0.5
+    every: int = 1
+    skip: int = 0
+
+    def __str__(self) -> str:
+        named = {"low": "low hits", "mid": "middle hits", "high": "high hits"}.get(self.what, f"{self.what}s")
+        return f"on {named}" if self.every == 1 else f"on every {nth(self.every)} of the {named}"
+
+
+def nth(count: int) -> str:
+    """A number as an order: 1st, 2nd."""
+    last = {1: "st", 2: "nd", 3: "rd"}.get(count % 10 if count % 100 not in (11, 12, 13) else 0, "th")
+    return f"{count}{last}"
+
+
+@dataclass(frozen=True, eq=False)
+class Music:
+    """What treatments follow; working time in seconds. Told apart by identity, as what follows it is remembered.
+
+    Attributes:
+        rate: Programme rate.
+        grid: None while the song has not been listened to.
+        phrases: Where phrases start.
+        marks: Marks that are shown, ascending.
+        bands: Hits of each band with their strength, ascending.
+    """
+
+    rate: Fraction
+    grid: Grid | None = None
+    phrases: tuple[float, ...] = ()
+    marks: tuple[float, ...] = ()
+    bands: Mapping[str, Sequence[tuple[float, float]]] = field(default_factory=dict)
+
+    @cached_property
+    def _beats(self) -> Floats:
+        if self.grid is not None:
+            return np.array(self.grid.beats)
+        return np.asarray(np.arange(-8, 20_000) * _PLAIN_BEAT_S, np.float64)
+
+    @cached_property
+    def _bars(self) -> Floats:
+        return np.array(self.grid.bar_times) if self.grid is not None else self._beats[::4]
+
+    def frame_of(self, place: Place) -> int:
+        """The frame of a place.
+
+        Raises:
+            BadInput: the song has no such bar.
+            Refused: it has not been listened to yet.
+        """
+        if self.grid is None:
+            raise Refused(
+                "Zembi has not finished listening to the song yet; places in the music follow from that."
+            )
+        return max(0, seconds_to_frame(self.grid.time_of(place.bar, place.beat), self.rate))
+
+    def frames(self, length: Length, at: int) -> int:
+        """How many frames a length has that begins at a frame; a negative one ends there and is negative too."""
+        if length.unit == "frames":
+            return round(length.value)
+        points = self._beats if length.unit == "beats" else self._bars
+        here = frame_to_seconds(at, self.rate)
+        return seconds_to_frame(_along(points, here, length.value), self.rate) - at
+
+    def before(self, length: Length, at: int) -> int:
+        """How many frames a length has that ends at a frame."""
+        return -self.frames(Length(-length.value, length.unit), at)
+
+    def places(self, on: On, first: int, end: int) -> list[tuple[int, float]]:
+        """Frames at which it happens from ``first`` to ``end`` (exclusive), each once, with a strength from 0 to 1."""
+        if on.every < 1 or on.skip < 0:
+            raise BadInput("Every how many: a whole number from 1; left out before the first: from 0.")
+        low, high = frame_to_seconds(first, self.rate) - 1, frame_to_seconds(end, self.rate) + 1
+        if on.what in ("low", "mid", "high"):
+            hits = [h for h in self.bands.get(on.what, ()) if low <= h[0] <= high and h[1] >= on.above]
+        else:
+            times = self._times(on.what)
+            hits = [(float(t), 1.0) for t in times[(times >= low) & (times <= high)]]
+        out: dict[int, float] = {}
+        for at, strength in hits:
+            frame = seconds_to_frame(at, self.rate)
+            if first <= frame < end:
+                out[frame] = max(strength, out.get(frame, 0.0))
+        return sorted(out.items())[on.skip :: on.every]
+
+    def _times(self, what: What) -> Floats:
+        if what == "half beat":
+            return np.sort(np.concatenate([self._beats, (self._beats[1:] + self._beats[:-1]) / 2]))
+        if what == "beat":
+            return self._beats
+        return {"bar": self._bars, "phrase": np.array(self.phrases), "mark": np.array(self.marks)}[what]
+
+
+def _along(times: Floats, at: float, steps: float) -> float:
+    """The time so many points on from a time between points; past their ends at the last step."""
+    place = _index(times, at) + steps
+    last = len(times) - 1
+    if place < 0:
+        return float(times[0] + place * (times[1] - times[0]))
+    if place > last:
+        return float(times[-1] + (place - last) * (times[-1] - times[-2]))
+    before = min(int(place), last - 1)
+    return float(times[before] + (place - before) * (times[before + 1] - times[before]))
+
+
+def _index(times: Floats, at: float) -> float:
+    if at < times[0]:
+        return float((at - times[0]) / (times[1] - times[0]))
+    if at > times[-1]:
+        return float(len(times) - 1 + (at - times[-1]) / (times[-1] - times[-2]))
+    before = min(max(int(np.searchsorted(times, at, side="right")) - 1, 0), len(times) - 2)
+    return float(before + (at - times[before]) / (times[before + 1] - times[before]))

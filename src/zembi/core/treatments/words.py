@@ -1,0 +1,122 @@
+"""Treatments in words: what each does where it lies, and what it costs."""
+
+from fractions import Fraction
+
+from zembi.core.treatments.colours import around_cut
+from zembi.core.treatments.model import (
+    TIME,
+    BackAndForth,
+    Bars,
+    Dip,
+    Dissolve,
+    Drift,
+    Fade,
+    Flash,
+    Freeze,
+    JumpCuts,
+    Mirror,
+    Pulse,
+    PunchIn,
+    Reverse,
+    Rewind,
+    Shake,
+    Step,
+    Strobe,
+    Stutter,
+    Treatment,
+    Turn,
+    Vignette,
+)
+from zembi.core.treatments.music import On, nth
+from zembi.core.treatments.timing import Ground, warp
+
+
+def said(treatment: Treatment, ground: Ground, source_rate: Fraction | None = None) -> str:
+    """What a treatment does where it lies; of a speed also how frames of the source are shown.
+
+    Args:
+        treatment: One that can be done there.
+        ground: What it lies on.
+        source_rate: Frames a second of what is shown, where that is known and even.
+    """
+    t = treatment
+    if isinstance(t, Reverse):
+        return "backwards"
+    if isinstance(t, Freeze):
+        return f"stands for {t.over}{_where(t.on, ground)}, then {t.after}"
+    if isinstance(t, BackAndForth):
+        return f"turns every {t.every}"
+    if isinstance(t, Rewind):
+        return f"runs back over {t.over} to bar {t.to.bar}, beat {t.to.beat:g}"
+    if isinstance(t, Stutter):
+        times = f"{t.times} times" if t.times else "again and again"
+        return f"{t.piece} {times}{_where(t.on, ground)}, then {t.after}"
+    if isinstance(t, JumpCuts):
+        by = f"{t.by}" if t.by else "the next movement"
+        return f"leaps by {by}{_where(t.on, ground)}"
+    if isinstance(t, TIME):
+        return _speeds(t, ground, source_rate)
+    return _picture(t, ground)
+
+
+def _where(on: On | None, ground: Ground) -> str:
+    if on is None:
+        return ""
+    count = len(ground.music.places(on, ground.first, ground.end))
+    return f" {on} ({count} here)"
+
+
+def _speeds(t: Treatment, ground: Ground, source_rate: Fraction | None) -> str:
+    pieces = warp(t, ground).pieces  # type: ignore[arg-type]
+    own = ground.clip.speed if ground.clip else 1.0
+    speeds = [v * own for p in pieces for v in (p.speed, p.end_speed)]
+    slow, fast = min(speeds), max(speeds)
+    if fast - slow < 1e-6:
+        return f"{slow:.2f} times{_cost(slow, ground.rate, source_rate)}"
+    return f"{speeds[0]:.2f} to {speeds[-1]:.2f} times{_cost(slow, ground.rate, source_rate)}"
+
+
+def _cost(speed: float, rate: Fraction, source_rate: Fraction | None) -> str:
+    """How frames of the source are shown at a speed."""
+    if source_rate is None or speed <= 0:
+        return ""
+    step = speed * float(source_rate / rate)
+    if abs(step - round(step)) < 1e-3 and step >= 1:
+        return "" if round(step) == 1 else f", every {nth(round(step))} frame of the clip shown"
+    if step >= 1:
+        return f", about {100 * (1 - 1 / step):.0f} % of the clip's frames left out"
+    if step > 0.5:
+        return f", about every {nth(round(1 / (1 - step)))} frame shown twice"
+    return f", each frame shown about {1 / step:.1f} times"
+
+
+def _picture(t: Treatment, ground: Ground) -> str:
+    if isinstance(t, Dissolve | Dip):
+        before, after = around_cut(t.over, t.place, ground)
+        through = f" through {t.colour}" if isinstance(t, Dip) else ""
+        return f"over {t.over}{through}: {before} frames before the cut, {after} after it"
+    if isinstance(t, Fade):
+        what = "what lies beneath" if t.beneath else t.colour
+        return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
+    if isinstance(t, Strobe):
+        long = ground.length(t.every, 0, 2)
+        shown = min(long - 1, max(1, round(long * t.share)))
+        return f"{shown} frames on, {long - shown} off"
+    if isinstance(t, Flash):
+        return f"{t.colour}{_where(t.on, ground)}, gone after {t.fall}"
+    if isinstance(t, Pulse | Step):
+        amount = f"{t.amount:+g}°" if t.what == "turn" else f"{100 * t.amount:+g} %"
+        return f"{t.what} {amount}{_where(t.on, ground)}"
+    if isinstance(t, Shake):
+        return f"{100 * t.amount:g} % and {t.turn:g}° every {t.every}"
+    if isinstance(t, PunchIn):
+        return f"{100 * t.scale:g} %"
+    if isinstance(t, Drift):
+        return f"{100 * t.scale:g} to {100 * t.to_scale:g} %"
+    if isinstance(t, Turn):
+        return f"{t.degrees:g}°"
+    if isinstance(t, Bars):
+        return f"to {t.shape:g} : 1"
+    if isinstance(t, Vignette):
+        return f"corners {100 * t.amount:g} % darker"
+    return "left is right" if isinstance(t, Mirror) else ""
