@@ -411,6 +411,16 @@ def _timeline_film(
     for file in [*files.values(), *([sound] if sound else [])]:
         if not file.exists():
             raise BadInput(f"{path.name} names {file}, which is not there.")
+    for warning in read.warnings:
+        typer.echo(f"{path.name}: {warning}", err=True)
+    for handle in read.handles:
+        seconds = probe(_media_path(handle.url, path.parent), need=("picture",)).duration_s
+        missing = handle.time.outside(0.0, seconds, read.rate)
+        if missing:
+            raise BadInput(
+                f"The dissolve at “{handle.clip}” needs {handle.time.frames} frames beyond the clip's range, and the file "
+                f"has {missing} too few."
+            )
     first, until = 0, shown.length
     if start or end:
         first, until = _bar_range(sound, read.rate, start, end, shown.length, seconds_to_frame)

@@ -42,3 +42,9 @@ def used(project: ProjectDep) -> Response:
 def export(kind: Literal["otio", "edl", "csv", "vtt", "midi"], project: ProjectDep) -> Response:
     """A file of the current edit for another program."""
     return download(films.export(project, kind))
+
+
+@router.get("/export/{kind}/report")
+def report(kind: Literal["otio", "edl", "csv", "vtt", "midi"], project: ProjectDep) -> list[str]:
+    """What of the edit that file does not tell other programs, in words."""
+    return films.report(project, kind)

@@ -252,11 +252,6 @@ def _shot_spans(
     if not shot.treatments and not shot.whole:
         return _plain(shot.source, shot.start, shot.start - before, end + after, why, material), ()
     spans, colours = _made_of(shot, end, before, after, material, why)
-    dissolve = dissolve_of(shot, material)
-    if dissolve and before + dissolve[2] > 0:
-        curves = coming_in(dissolve[0], before, min(dissolve[2], end - shot.start))
-        low = shot.start - before
-        spans = [replace(s, curves=s.curves.through(curves.later(s.start - low))) for s in spans]
     return tuple(spans), tuple(colours)
 
 
@@ -285,6 +280,7 @@ def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme
         range_tints += [(tint, Why("range", t.first)) for tint in colours]
         if curves != PLAIN:
             base, over = (_seen_through(lane, t, curves, material) for lane in (base, over))
+    base = _dissolved(base, edit, material)
     layers = [
         Layer("Shots", tuple(base)),
         *_tints("Colours", tints, edit.length),
@@ -307,6 +303,21 @@ def _base(edit: Edit, material: Material) -> tuple[list[Span], list[tuple[Colour
             spans = tuple(_later_over(base, spans, material.rate))
         base += spans
     return (sorted(base, key=lambda s: s.start) if any(r != (0, 0) for r in reach) else base), tints
+
+
+def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
+    """The base lane with what comes in over the shot before it; how it does is the last that is done to its picture."""
+    coming: dict[int, tuple[int, Curves]] = {}
+    for index, shot in enumerate(edit.shots):
+        dissolve = dissolve_of(shot, material) if shot.treatments else None
+        before, after = _reach(edit, index, material) if dissolve else (0, 0)
+        if dissolve and before + after:
+            coming[shot.start] = shot.start - before, coming_in(dissolve[0], before, after)
+    out = []
+    for span in base:
+        first, curves = coming.get(span.why.at, (0, PLAIN)) if span.why else (0, PLAIN)
+        out.append(replace(span, curves=span.curves.through(curves.later(span.start - first))))
+    return out if coming else base
 
 
 def _reach(edit: Edit, index: int, material: Material) -> tuple[int, int]:

@@ -29,6 +29,16 @@ def reel_name(name: str, taken: set[str]) -> str:
     return candidate
 
 
+def dissolve_frames(span: Span) -> int:
+    """How many frames a span takes to come in over what is beneath it; 0 where it is there at once."""
+    opacity = span.curves.chain()[-1].opacity
+    if opacity is None or len(opacity.keys) != 2:
+        return 0
+    first, last = opacity.keys
+    rises = (first.frame, first.value, last.value) == (0, 0.0, 1.0)
+    return min(999, round(last.frame)) if rises else 0
+
+
 def write_edl(
     title: str,
     spans: list[Span],
@@ -41,20 +51,24 @@ def write_edl(
     """Write what is on screen as a CMX 3600 list of cuts, an event for each piece of time.
 
     Times on the record side are programme timecode; on the source side the file's own timecode, counted at
-    the programme's rate as the format asks. A speed other than 1 is written as an M2 line.
+    the programme's rate as the format asks. A speed other than 1 is written as an M2 line, backwards with a minus, a
+    freeze at 0. A shot that comes in over the one before it is a dissolve of so many frames.
     """
     lines = [f"TITLE: {title[:70]}", f"FCM: {'DROP FRAME' if drop else 'NON-DROP FRAME'}", ""]
     number = 0
+    before: tuple[str, int] | None = None
     for span in spans:
         if span.media is None:
+            before = None
             continue
         reel, at = reels[span.media], span.start
+        mix = dissolve_frames(span)
         for piece in span.time.pieces:
             number += 1
             speed = (piece.speed + piece.end_speed) / 2
-            source_in = seconds_to_frame(piece.at_s, rate) + round(
-                reel.first_frame / float(reel.rate) * float(rate)
-            )
+            # Backwards the lower end of the stretch is named, as forwards.
+            low = min(piece.at_s, piece.after(piece.frames / float(rate), rate))
+            source_in = seconds_to_frame(low, rate) + round(reel.first_frame / float(reel.rate) * float(rate))
             source_in = max(0, source_in)
             length = max(1, round(piece.frames * abs(speed)))
             codes = [
@@ -63,7 +77,14 @@ def write_edl(
                 frame_to_timecode(at, rate, drop=drop, first=first),
                 frame_to_timecode(at + piece.frames, rate, drop=drop, first=first),
             ]
-            lines.append(f"{number:03d}  {reel.name:<8} V     C        {' '.join(codes)}")
+            kind = "C    "
+            if mix and at == span.start and before:
+                old, out = before
+                there = frame_to_timecode(out, rate, drop=drop)
+                lines.append(f"{number:03d}  {old:<8} V     C        {there} {there} {codes[2]} {codes[2]}")
+                kind = f"D {mix:03d}"
+            lines.append(f"{number:03d}  {reel.name:<8} V     {kind}    {' '.join(codes)}")
+            before = (reel.name, source_in + length)
             if abs(speed - 1) > 5e-3:
                 lines.append(f"M2   {reel.name:<8} {speed * float(rate):05.1f}                {codes[0]}")
             lines.append(f"* FROM CLIP NAME: {reel.clip}")

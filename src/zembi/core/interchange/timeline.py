@@ -1,6 +1,8 @@
 """OpenTimelineIO, both ways: the programme's layers to a timeline, and a timeline back to layers."""
 
-from dataclasses import dataclass
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any
@@ -10,14 +12,19 @@ import opentimelineio as otio
 from zembi.core.errors import BadInput
 from zembi.core.interchange.documents import exact_seconds, media_start, read_document
 from zembi.core.interchange.limits import in_words, within
+from zembi.core.programme.curves import PLAIN, SHAPES, Curve, Curves, Key, Shape
 from zembi.core.programme.flatten import one_by_one
-from zembi.core.programme.model import Black, Layer, Programme, Span, shown
+from zembi.core.programme.model import Black, Colour, Layer, Programme, Span, shown, trimmed
 from zembi.core.programme.sound import SILENT, Sound, song_sound
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import nearest_standard_rate
+from zembi.core.timemap import NO_TIME, Piece, TimeMap
+from zembi.core.treatments.colours import checked_colour
 
 #: The kind of generator that makes black.
 _BLACK = "black"
+#: Where our own additions stand in metadata.
+_OWN = "zembi"
 #: Longest timeline that is read: a day.
 _LONGEST_S = 86_400.0
 
@@ -32,15 +39,27 @@ class MediaRef:
 
 
 @dataclass(frozen=True)
+class Handle:
+    """What a dissolve needs of a clip beyond its range: the clip's name, its file, and the media times that are seen."""
+
+    clip: str
+    url: str
+    time: TimeMap
+
+
+@dataclass(frozen=True)
 class ReadTimeline:
     """A timeline as read: its rate, and a programme whose media are the files' addresses.
 
-    ``song_url`` is what is heard; where the programme's sound has no pieces, from its start.
+    ``song_url`` is what is heard; where the programme's sound has no pieces, from its start. ``warnings`` name what
+    changes the picture and is not known, ``handles`` what dissolves need beyond the ranges of clips.
     """
 
     rate: Fraction
     programme: Programme
     song_url: str | None
+    warnings: tuple[str, ...] = ()
+    handles: tuple[Handle, ...] = ()
 
 
 def _range(start_s: float, frames: float, rate: Fraction) -> Any:
@@ -52,17 +71,66 @@ def _range(start_s: float, frames: float, rate: Fraction) -> Any:
 
 def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, length: int) -> Any:
     track = otio.schema.Track(name=layer.name, kind=otio.schema.TrackKind.Video)
+    spans = [s for s in layer.spans if s.hides]
+    joins = _joins(spans)
+    if joins is None:
+        spans, joins = [s for s in one_by_one(layer.spans, rate) if s.hides], {}
     at = 0
-    for span in one_by_one(layer.spans, rate):
-        if not span.hides:
-            continue
-        if span.start > at:
-            track.append(_gap(span.start - at, rate))
-        track.extend(_clips(span, media, rate))
-        at = span.end
+    for n, span in enumerate(spans):
+        before, _ = joins.get(n, (0, 0))
+        _, after = joins.get(n + 1, (0, 0))
+        whole = trimmed(span, span.start + before, span.end - after, rate)
+        if whole.start > at:
+            track.append(_gap(whole.start - at, rate))
+        if n in joins:
+            track.append(_dissolve(span, *joins[n], rate))
+            whole = replace(whole, curves=_without_dissolve(whole.curves))
+        track.extend(_clips(whole, media, rate))
+        at = whole.end
     if at < length:
         track.append(_gap(length - at, rate))
     return track
+
+
+def _joins(spans: Sequence[Span]) -> dict[int, tuple[int, int]] | None:
+    """Frames before and after the cut for each span that comes in over the one before it; None where more than two meet."""
+    out = {}
+    for n, (before, span) in enumerate(pairwise(spans), 1):
+        if span.start >= before.end:
+            continue
+        cut = span.why.at if span.why and span.why.kind == "shot" else span.start
+        earliest = spans[n - 2].end if n > 1 else 0
+        comes_in = "opacity" in span.curves.chain()[-1].named()
+        if (
+            not comes_in
+            or not span.start <= cut <= before.end
+            or earliest > span.start
+            or span.end < before.end
+        ):
+            return None
+        out[n] = (cut - span.start, before.end - cut)
+    return out
+
+
+def _dissolve(span: Span, before: int, after: int, rate: Fraction) -> Any:
+    value = float(rate)
+    (*_, outer) = span.curves.chain()
+    assert outer.opacity is not None
+    made = otio.schema.Transition(
+        name="Dissolve",
+        transition_type=otio.schema.TransitionTypes.SMPTE_Dissolve,
+        in_offset=otio.opentime.RationalTime(before, value),
+        out_offset=otio.opentime.RationalTime(after, value),
+    )
+    made.metadata[_OWN] = {"shape": outer.opacity.keys[0].shape}
+    return made
+
+
+def _without_dissolve(curves: Curves) -> Curves:
+    """Curves without the outermost, which is how the span comes in."""
+    if curves.over is None:
+        return PLAIN
+    return replace(curves, over=_without_dissolve(curves.over) if curves.over.over else None)
 
 
 def _gap(frames: int, rate: Fraction) -> Any:
@@ -70,7 +138,7 @@ def _gap(frames: int, rate: Fraction) -> Any:
 
 
 def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
-    """The clips of a span: one for each piece of its time, or one of black."""
+    """The clips of a span: one for each piece of its time, more for a ramp, or one of black."""
     if span.media is None:
         black = otio.schema.GeneratorReference(name="Black", generator_kind=_BLACK)
         return [
@@ -79,17 +147,47 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
     ref = media[span.media]
     out = []
     for piece in span.time.pieces:
-        clip = otio.schema.Clip(
-            name=ref.name,
-            media_reference=otio.schema.ExternalReference(
-                target_url=ref.url, available_range=_range(0.0, round(ref.seconds * float(rate)), rate)
-            ),
-            source_range=_range(piece.at_s, piece.frames, rate),
-        )
-        speed = (piece.speed + piece.end_speed) / 2
-        if speed != 1.0:
-            clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=speed))
-        out.append(clip)
+        for part in _steady(piece, rate):
+            # Backwards the range is the same stretch of the file, its lower end first.
+            start = part.at_s if part.speed >= 0 else part.after(part.frames / float(rate), rate)
+            clip = otio.schema.Clip(
+                name=ref.name,
+                media_reference=otio.schema.ExternalReference(
+                    target_url=ref.url, available_range=_range(0.0, round(ref.seconds * float(rate)), rate)
+                ),
+                source_range=_range(start, part.frames, rate),
+            )
+            if part.speed == 0:
+                clip.effects.append(otio.schema.FreezeFrame())
+            elif part.speed != 1.0:
+                clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=part.speed))
+            out.append(clip)
+    ramps = any(p.speed != p.end_speed for p in span.time.pieces)
+    if ramps or span.curves != PLAIN:
+        exact: dict[str, Any] = {"frames": span.frames, "clips": len(out)}
+        if ramps:
+            exact["pieces"] = [[p.frames, p.at_s, p.speed, p.end_speed] for p in span.time.pieces]
+        if span.curves != PLAIN:
+            exact["curves"] = [
+                {n: [[k.frame, k.value, k.shape] for k in c.keys] for n, c in one.named().items()}
+                for one in span.curves.chain()
+            ]
+        out[0].metadata[_OWN] = exact
+    return out
+
+
+def _steady(piece: Piece, rate: Fraction) -> list[Piece]:
+    """A piece as pieces at one speed each, in none of which a frame lies off by more than a quarter of one."""
+    if piece.speed == piece.end_speed:
+        return [piece]
+    # A parabola lies off its chord by an eighth of its bend over the square of the time.
+    bend = abs(piece.end_speed - piece.speed) * float(rate) / piece.frames
+    longest = max(1, int(math.sqrt(2 / (float(rate) * max(bend, 1e-9))) * float(rate)))
+    out = []
+    for first in range(0, piece.frames, longest):
+        part = piece.cut(first, min(piece.frames, first + longest), rate)
+        mean = (part.speed + part.end_speed) / 2
+        out.append(Piece(part.frames, part.at_s, mean, mean))
     return out
 
 
@@ -103,7 +201,9 @@ def write_timeline(
 ) -> str:
     """Write an ``.otio`` document: a video track for each layer, and the song's pieces on a track of sound.
 
-    Holes are gaps; black on purpose is a clip of a generator.
+    Holes are gaps; black on purpose is a clip of a generator. Speeds, backwards, freezes and dissolves are the
+    format's own; a ramp is a run of clips at one speed each. What the format does not know (curves of the picture, the
+    exact ramp, colours laid over) is in the metadata under "zembi" and comes back exactly.
 
     Args:
         name: Name of the timeline.
@@ -115,7 +215,26 @@ def write_timeline(
     """
     timeline = otio.schema.Timeline(name=name)
     for layer in programme.layers:
+        if any(isinstance(s.content, Colour) for s in layer.spans):
+            continue
         timeline.tracks.append(_track(layer, media, rate, programme.length))
+    colours = [
+        {
+            "layer": n,
+            "name": layer.name,
+            "first": s.start,
+            "end": s.end,
+            "colour": s.content.code,
+            "opacity": [[k.frame, k.value, k.shape] for k in s.curves.opacity.keys]
+            if s.curves.opacity
+            else [],
+        }
+        for n, layer in enumerate(programme.layers)
+        for s in layer.spans
+        if isinstance(s.content, Colour)
+    ]
+    if colours:
+        timeline.metadata[_OWN] = {"colours": colours}
     if song is not None:
         timeline.tracks.append(_song_track(song, markers, rate, programme))
     return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
@@ -166,7 +285,8 @@ def read_timeline(text: str, *, rate: Fraction | None = None) -> ReadTimeline:
 
     The lowest video track is the base, higher ones lie over it, a gap shows what is underneath and at last
     black. A clip's source range is media time from the picture's first frame in the range's own rate; a
-    linear time warp scales it.
+    linear time warp scales it, below 0 it plays backwards; a freeze frame shows its start; a dissolve mixes two clips,
+    each in its own time. What changes the picture and is not known is named in the warnings.
 
     Raises:
         BadInput: not a timeline, no video track, or a clip that names no file.
@@ -180,7 +300,9 @@ def _read(timeline: Any, rate: Fraction | None) -> ReadTimeline:
     if not videos:
         raise BadInput("The timeline has no video track.")
     rate = rate or _timeline_rate(videos)
-    lanes = [_read_track(track, rate) for track in videos]
+    said: list[str] = []
+    handles: list[Handle] = []
+    lanes = [_read_track(track, rate, said, handles) for track in videos]
     length = max((lane[1] for lane in lanes), default=0)
     if not length:
         raise BadInput("The timeline is empty.")
@@ -189,8 +311,32 @@ def _read(timeline: Any, rate: Fraction | None) -> ReadTimeline:
         Layer(track.name or f"Track {n}", tuple(lane))
         for n, (track, (lane, _)) in enumerate(zip(videos, lanes, strict=True), 1)
     ]
+    for effect in timeline.tracks.effects:
+        said.append(f"The timeline's effect “{_name_of(effect)}” is not known and is left out.")
+    layers = _with_colours(layers, timeline.metadata.get(_OWN), length)
     url, sound = _song(timeline)
-    return ReadTimeline(rate, Programme(length, tuple(layers), sound), url)
+    programme = Programme(length, tuple(layers), sound)
+    return ReadTimeline(rate, programme, url, tuple(dict.fromkeys(said)), tuple(handles))
+
+
+def _with_colours(layers: list[Layer], own: Any, length: int) -> list[Layer]:
+    """The layers with colours over them where they were written."""
+    out = list(layers)
+    named: dict[tuple[int, str], list[Span]] = {}
+    for c in (own or {}).get("colours", ()):
+        first, end = int(c["first"]), int(c["end"])
+        if not 0 <= first < end <= length:
+            raise BadInput("A colour laid over the timeline lies outside it.")
+        curve = Curves(opacity=_curve(c["opacity"])) if c["opacity"] else PLAIN
+        span = Span(first, end, Colour(checked_colour(str(c["colour"]))), curves=curve)
+        named.setdefault((int(c["layer"]), str(c["name"])), []).append(span)
+    for (place, name), spans in sorted(named.items()):
+        out.insert(max(0, place), Layer(name, tuple(spans)))
+    return out
+
+
+def _name_of(effect: Any) -> str:
+    return str(effect.name or effect.effect_name or type(effect).__name__)
 
 
 def _timeline_rate(tracks: list[Any]) -> Fraction:
@@ -201,21 +347,135 @@ def _timeline_rate(tracks: list[Any]) -> Fraction:
     raise BadInput("The timeline gives no frame rate; say which with --rate.")
 
 
-def _read_track(track: Any, rate: Fraction) -> tuple[list[Span], int]:
-    spans: list[Span] = []
+def _read_track(track: Any, rate: Fraction, said: list[str], handles: list[Handle]) -> tuple[list[Span], int]:
+    """The spans of a track and its length in frames; what is not known is said, what dissolves need is noted."""
+    items: list[tuple[Any, int, int]] = []
+    joins: dict[int, tuple[int, int, Shape]] = {}
     exact = Fraction(0)
+    for effect in track.effects:
+        said.append(f"The effect “{_name_of(effect)}” of a track is not known and is left out.")
     for item in track:
         if isinstance(item, otio.schema.Transition):
+            join = _read_transition(item, rate, said)
+            if join is not None:
+                joins[len(items)] = join
             continue
         duration = item.source_range.duration if item.source_range else item.duration()
         start, exact = round(exact * rate), exact + exact_seconds(duration)
-        end = round(exact * rate)
-        if isinstance(item, otio.schema.Clip) and end > start:
-            spans.append(_read_clip(item, start, end))
+        items.append((item, start, round(exact * rate)))
+    spans: list[Span] = []
+    n = 0
+    while n < len(items):
+        item, start, end = items[n]
+        if not isinstance(item, otio.schema.Clip) or end <= start or not track.enabled or not item.enabled:
+            if not isinstance(item, otio.schema.Clip | otio.schema.Gap):
+                said.append(
+                    f"“{item.name or type(item).__name__}” is a {type(item).__name__}: it is left out."
+                )
+            n += 1
+            continue
+        span, used = _read_run(items, n, joins, rate, said)
+        before = joins.get(n)
+        after = joins.get(n + used)
+        spans.append(_joined(item, span, before, after, n == 0, n + used == len(items), rate, handles))
+        n += used
+    spans.sort(key=lambda s: s.start)
     return spans, round(exact * rate)
 
 
-def _read_clip(clip: Any, start: int, end: int) -> Span:
+def _read_run(
+    items: list[tuple[Any, int, int]], n: int, joins: Mapping[int, Any], rate: Fraction, said: list[str]
+) -> tuple[Span, int]:
+    """The span of a clip, or of a run of clips that were written of one; and of how many."""
+    item, start, end = items[n]
+    own = item.metadata.get(_OWN) or {}
+    count = int(own.get("clips", 1))
+    run = items[n : n + count]
+    whole = len(run) == count and run[-1][2] - start == int(own.get("frames", -1))
+    parted = any(k in joins for k in range(n + 1, n + count)) or any(
+        not isinstance(i, otio.schema.Clip) for i, _, _ in run
+    )
+    span = _read_clip(item, start, end, rate, said)
+    if not whole or parted:
+        return span, 1
+    pieces = [p for i, a, b in run for p in _read_clip(i, a, b, rate, said).time.pieces]
+    if "pieces" in own:
+        pieces = [Piece(int(f), float(at), float(v), float(w)) for f, at, v, w in own["pieces"]]
+        if sum(p.frames for p in pieces) != run[-1][2] - start or any(p.frames < 1 for p in pieces):
+            raise BadInput(f"The clip “{item.name}” has pieces of time that are not as long as it.")
+        for piece in pieces:
+            for value in (piece.at_s, piece.speed, piece.end_speed):
+                within(value, f"A time of the clip “{item.name}”")
+    curves = PLAIN
+    for one in own.get("curves", ()):
+        unknown = set(one) - set(Curves().names())
+        if unknown:
+            said.append(
+                f"The clip “{item.name}” has curves that are not known: {', '.join(sorted(unknown))}."
+            )
+        known: dict[str, Any] = {name: _curve(keys) for name, keys in one.items() if name not in unknown}
+        curves = curves.through(Curves(**known))
+    return replace(span, end=run[-1][2], time=TimeMap(tuple(pieces)), curves=curves), count
+
+
+def _curve(keys: Any) -> Curve:
+    made = tuple(Key(float(f), float(v), _shape(shape)) for f, v, shape in keys)
+    if not made or any(b.frame < a.frame for a, b in pairwise(made)):
+        raise BadInput("A curve has no keys, or not in order.")
+    for key in made:
+        within(key.frame, "The frame of a key", -1e9, 1e9)
+        within(key.value, "The value of a key", -1e6, 1e6)
+    return Curve(made)
+
+
+def _shape(name: Any) -> Shape:
+    for shape in SHAPES:
+        if shape == name:
+            return shape
+    raise BadInput(f"A curve's shape is {name!r}, which is not known.")
+
+
+def _read_transition(item: Any, rate: Fraction, said: list[str]) -> tuple[int, int, Shape] | None:
+    if item.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
+        said.append(f"A transition of kind “{item.transition_type}” is not known: a cut takes its place.")
+        return None
+    before, after = (round(exact_seconds(t) * rate) for t in (item.in_offset, item.out_offset))
+    if before < 0 or after < 0:
+        raise BadInput("A dissolve has a negative length.")
+    own = item.metadata.get(_OWN) or {}
+    return (before, after, _shape(own.get("shape", "straight"))) if before + after else None
+
+
+def _joined(
+    clip: Any, span: Span, before: tuple[int, int, Shape] | None, after: tuple[int, int, Shape] | None,
+    first: bool, last: bool, rate: Fraction, handles: list[Handle],
+) -> Span:  # fmt: skip
+    """A span with what dissolves at its ends add to it: frames beyond its own, and how it comes in."""
+    head, tail = before[0] if before else 0, after[1] if after else 0
+    if not (before or after):
+        return span
+    if (first and head) or span.start < head:
+        raise BadInput(f"The dissolve at the start of “{clip.name}” begins before the timeline does.")
+    curves = span.curves.later(-head) if span.curves != PLAIN else PLAIN
+    if before:
+        shape = before[2]
+        opacity = Curve((Key(0, 0.0, shape), Key(before[0] + before[1], 1.0, "hold")))
+        curves = curves.through(Curves(opacity=opacity))
+    if after and last:
+        # Nothing comes after: it goes to black.
+        ends = head + span.frames
+        opacity = Curve((Key(ends - after[0], 1.0, after[2]), Key(ends + tail, 0.0, "hold")))
+        curves = curves.through(Curves(opacity=opacity))
+        tail = 0
+    time = span.time.extended(head, tail, rate) if span.media else NO_TIME
+    if span.media:
+        for part in (time.cut(0, head, rate), time.cut(time.frames - tail, time.frames, rate)):
+            if part.frames:
+                handles.append(Handle(str(clip.name), span.media, part))
+    return Span(span.start - head, span.end + tail, span.content, time, curves)
+
+
+def _read_clip(clip: Any, start: int, end: int, rate: Fraction, said: list[str]) -> Span:
     reference = clip.media_reference
     if isinstance(reference, otio.schema.GeneratorReference) and reference.generator_kind == _BLACK:
         return Span(start, end, Black())
@@ -224,13 +484,18 @@ def _read_clip(clip: Any, start: int, end: int) -> Span:
         raise BadInput(f"The clip “{clip.name}” names no file.")
     speed = 1.0
     for effect in clip.effects:
-        if isinstance(effect, otio.schema.LinearTimeWarp):
+        if not getattr(effect, "enabled", True):
+            continue
+        if isinstance(effect, otio.schema.FreezeFrame):
+            speed = 0.0
+        elif isinstance(effect, otio.schema.LinearTimeWarp):
             speed *= float(effect.time_scalar)
-    if speed <= 0:
-        raise BadInput(
-            f"The clip “{clip.name}” plays at speed {speed:g}; only forward speeds can be rendered."
-        )
-    return shown(start, end, url, float(media_start(clip)), speed)
+        else:
+            said.append(f"The effect “{_name_of(effect)}” of “{clip.name}” is not known and is left out.")
+    at_s, frames = float(media_start(clip)), end - start
+    if speed < 0:
+        at_s -= speed * frames * rate.denominator / rate.numerator
+    return shown(start, end, url, at_s, speed)
 
 
 def _song(timeline: Any) -> tuple[str | None, Sound]:

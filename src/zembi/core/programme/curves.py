@@ -2,9 +2,11 @@
 
 import math
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, get_args
 
 Shape = Literal["hold", "straight", "smooth", "slow start", "slow end", "sharp"]
+
+SHAPES: tuple[Shape, ...] = get_args(Shape)
 
 
 def shaped(shape: Shape, share: float) -> float:
@@ -141,6 +143,11 @@ class Curves:
             for name, curve in vars(self).items()
             if curve is not None and isinstance(curve, Curve)
         }
+
+    @staticmethod
+    def names() -> tuple[str, ...]:
+        """Everything that a curve can change."""
+        return tuple(vars(Look()))
 
     def chain(self) -> list["Curves"]:
         """These and what they are seen through, from the picture outwards."""

@@ -11,6 +11,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_vtt
 from zembi.core.interchange.midi import write_midi
+from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, write_timeline
 from zembi.core.programme.flatten import media_seen, on_screen
 from zembi.core.programme.model import Span
@@ -156,6 +157,20 @@ def export(project: Project, kind: str) -> Export:
     data = _WRITERS[kind](snapshot, edit)
     content, ending = FORMATS[kind]
     return Export(f"{file_stem(snapshot.about.name)}.{ending}", content, data)
+
+
+@one_moment
+def report(project: Project, kind: str) -> list[str]:
+    """What of the current edit a file of a format does not tell other programs, in words.
+
+    Raises:
+        BadInput: an unknown format.
+    """
+    if kind not in FORMATS:
+        raise BadInput(f"“{kind}” is not a format: {', '.join(FORMATS)}.")
+    snapshot = look(project)
+    _, edit = current_edit(project)
+    return not_seen(snapshot.programme(edit), kind, snapshot.rate)
 
 
 def _names(snapshot: Snapshot) -> dict[str, str]:

@@ -1,0 +1,83 @@
+"""What of a programme another program will not see, in words, for each format of hand-off."""
+
+from collections import Counter
+from fractions import Fraction
+from itertools import pairwise
+
+from zembi.core.interchange.edl import dissolve_frames
+from zembi.core.programme.model import Colour, Programme, Span
+from zembi.core.timebase import frame_to_timecode
+
+#: What curves change, in words.
+_WORDS = {
+    "scale": "enlargement", "x": "shift", "y": "shift", "turn": "turn", "opacity": "opacity", "lightness": "lightness",
+    "mirror": "mirror", "vignette": "vignette", "bars": "bars",
+}  # fmt: skip
+#: Most places that are named.
+_NAMED = 4
+
+
+def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
+    """What of a programme a file of a kind does not tell other programs.
+
+    Args:
+        programme: What is handed over.
+        kind: "otio" or "edl"; other kinds hold no picture.
+        rate: Programme rate.
+    """
+    if kind not in ("otio", "edl"):
+        return []
+    curves: dict[str, list[int]] = {}
+    mixes = _dissolves(programme)
+    spans = [s for layer in programme.layers for s in layer.spans]
+    for span in spans:
+        chain = span.curves.chain()
+        if not isinstance(span.content, Colour):
+            for one in chain[:-1] if span in mixes else chain:
+                for name in one.named():
+                    curves.setdefault(_WORDS[name], []).append(_at(span))
+    colours = [_at(s) for s in spans if isinstance(s.content, Colour)]
+    ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]
+    uneven = [_at(s) for s in mixes if _shape(s) != "straight"]
+    out = [f"The {name} of {_shots(at, rate)} is not seen." for name, at in sorted(curves.items())]
+    if colours:
+        out.append(f"Colours laid over {_shots(colours, rate)} are not seen.")
+    if ramps:
+        how = "a run of clips at one speed each" if kind == "otio" else "events at one speed each, their mean"
+        out.append(f"The changing speed of {_shots(ramps, rate)} is written as {how}.")
+    if kind == "edl":
+        if uneven:
+            out.append(f"The dissolve into {_shots(uneven, rate)} is written as an even one.")
+        if sum(1 for layer in programme.layers if any(s.hides for s in layer.spans)) > 1:
+            out.append("Cutaways are cut into the one lane that the format has.")
+    elif uneven:
+        out.append(f"The dissolve into {_shots(uneven, rate)} is an even one in other programs.")
+    return out
+
+
+def _dissolves(programme: Programme) -> set[Span]:
+    """Spans that come in over the one before them in their layer."""
+    return {
+        b
+        for layer in programme.layers
+        for a, b in pairwise(layer.spans)
+        if b.start < a.end and dissolve_frames(b)
+    }
+
+
+def _at(span: Span) -> int:
+    """Where the shot begins that a span comes from."""
+    return span.why.at if span.why else span.start
+
+
+def _shape(span: Span) -> str:
+    opacity = span.curves.chain()[-1].opacity
+    return opacity.keys[0].shape if opacity else "straight"
+
+
+def _shots(starts: list[int], rate: Fraction) -> str:
+    places = sorted(Counter(starts))
+    if len(places) == 1:
+        return f"the shot at {frame_to_timecode(places[0], rate)}"
+    named = ", ".join(frame_to_timecode(p, rate) for p in places[:_NAMED])
+    return f"{len(places)} shots ({named}{', …' if len(places) > _NAMED else ''})"
