@@ -4,7 +4,7 @@ from fractions import Fraction
 from typing import Any
 
 from zembi.core.programme.flatten import flattened
-from zembi.core.programme.model import Black, Content, Hole, Layer, Picture, Programme, Span, Title
+from zembi.core.programme.model import Black, Colour, Content, Hole, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import Piece, TimeMap, playback
 
 
@@ -29,6 +29,7 @@ def read(view: dict[str, Any]) -> Span:
         "black": Black,
         "hole": lambda: Hole(view["text"]),
         "title": lambda: Title(view["text"]),
+        "colour": lambda: Colour(view["text"]),
     }[view["kind"]]()
     return Span(view["start"], view["end"], content, TimeMap(tuple(Piece(**p) for p in view["time"])))
 

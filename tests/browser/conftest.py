@@ -5,6 +5,7 @@ import os
 import shutil
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import time
@@ -21,6 +22,8 @@ from selenium.webdriver.chrome.service import Service
 
 from zembi.demo.project import PROJECT_ID, make_demo
 
+#: The demo's database as it was made.
+TREATED = "as-made.db"
 FLAGS = [
     "--headless=new",
     "--no-sandbox",
@@ -93,9 +96,28 @@ def serving(data: Path) -> Iterator[Server]:
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     data = tmp_path_factory.mktemp("demo")
-    make_demo(data)
+    folder = make_demo(data)
+    shutil.copy(folder / "project.db", folder / TREATED)
+    # What is treated moves the counts by which pictures are told: only tests of treatments have it.
+    with sqlite3.connect(folder / "project.db") as connection:
+        for table in ("edit", "shot", "cutaway"):
+            connection.execute(f"UPDATE {table} SET treated = NULL")
+    connection.close()
     with serving(data) as server:
         yield server
+
+
+@pytest.fixture(scope="module")
+def treated(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """A server with a demo project of its own, treated as it was made."""
+    data = tmp_path_factory.mktemp("treated") / "data"
+    shutil.copytree(server.data, data)
+    folder = data / "projects" / PROJECT_ID
+    for left in folder.glob("project.db*"):
+        left.unlink()
+    shutil.copy(folder / TREATED, folder / "project.db")
+    with serving(data) as own:
+        yield own
 
 
 @pytest.fixture(scope="module")

@@ -24,6 +24,7 @@ from zembi.api.routers import (
     sheet,
     showcase,
     song,
+    treatments,
 )
 from zembi.core.errors import NotFound
 from zembi.service.application.studio import Studio
@@ -67,7 +68,7 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
     )
     app.state.studio = studio
     faults.install(app)
-    for module in (showcase, projects, media, song, lineup, coverage, broll, sheet, handoff):
+    for module in (showcase, projects, media, song, lineup, coverage, broll, sheet, handoff, treatments):
         app.include_router(module.router)
     _serve_page(app)
     app.add_middleware(Guard, hosts=list(hosts), token=token)

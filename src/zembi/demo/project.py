@@ -11,7 +11,10 @@ from typing import Any
 
 from sqlalchemy import insert, update
 
-from zembi.core.edit.operations import LayOver, RoughCut
+from zembi.core.edit.operations import LayOver, Operation, RoughCut, Treat, TreatRange
+from zembi.core.timebase import seconds_to_frame
+from zembi.core.treatments.model import Dissolve, Drift, Fade, Pulse, Ramp, Stutter
+from zembi.core.treatments.music import Length, On
 from zembi.demo.footage import CLIPS, SHOT_LIST, TAKES, film_clip, film_take, take_photograph
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
 from zembi.media.derive import write_flac
@@ -19,8 +22,10 @@ from zembi.service.application import work
 from zembi.service.application.showcase import MAKING_DEMO
 from zembi.service.edit import cutting
 from zembi.service.media.library import add_rows
+from zembi.service.project.snapshot import look
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
+from zembi.store.edits import load_edit
 from zembi.store.entities import Media, Pass
 
 PROJECT_ID = "lamp-room"
@@ -152,3 +157,33 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
     clips = {m.name: m.id for m in project.database.all(Media, kind="broll")}
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
         cutting.operate(project, LayOver(downbeats_s[bar - 1], clips[name]))
+    _treat(project)
+
+
+def _treat(project: Project) -> None:
+    """Treat what the music asks for: it fades in and out, the bridge comes softly, the choruses pulse on the kick."""
+    with project.database.reading() as connection:
+        edit = load_edit(connection, 1)
+    sections = look(project).section_spans
+    starts = {s.name: seconds_to_frame(s.start_s, project.rate) for s in sections}
+    ends = [*list(starts.values())[1:], edit.length]
+
+    def shot(frame: int) -> int:
+        return edit.shots[edit.index_at(frame)].start
+
+    two_bars = Length(2.0, "bars")
+    swell, beam = (edit.cutaways[k].start for k in (1, 2))
+    treated: list[Operation] = [
+        Treat((0,), (Drift(to_scale=1.08), Fade("in", two_bars))),
+        Treat((shot(starts["Bridge"] + 1),), (Dissolve(Length(1.0, "bars")),)),
+        Treat((shot(edit.length - 1),), (Fade("out", two_bars),)),
+        Treat((swell,), (Ramp((1.5, 0.5), over=Length(1.0)),), over=True),
+        Treat((beam,), (Stutter(on=On("bar"), piece=Length(0.25), times=4),), over=True),
+        *(
+            TreatRange(start, end, (Pulse("scale", 0.05, On("low", 0.5)),))
+            for (name, start), end in zip(starts.items(), ends, strict=True)
+            if name.startswith("Chorus")
+        ),
+    ]
+    for operation in treated:
+        cutting.operate(project, operation)

@@ -56,6 +56,7 @@ export const KEY_HELP: [string, string][] = [
   ["G", "play over the nearest cut, again and again"],
   ["F", "the programme full screen"],
   ["H", "hold a shot, or let it go"],
+  ["E", "treatments of the shot or cutaway at the playhead"],
   ["Backspace", "switching live: take back the last"],
   ["B", "lay the selected B-roll over"],
   ["Shift+B", "lay it into the selected shot"],

@@ -20,7 +20,8 @@ const span = (
 });
 const clip = (start: number, end: number, media: string, more: Partial<Span> = {}) =>
   span(start, end, "picture", media, more);
-const names = (layers: Span[][], frame: number) => seenAt(layers, frame, 16 / 9).map(({ span: s }) => s.media ?? s.kind);
+const names = (layers: Span[][], frame: number) =>
+  seenAt(layers, frame, 16 / 9).map(({ span: s }) => s.media ?? s.kind);
 
 describe("curves, by the table that the core is held to", () => {
   it.each(cases)("$name", ({ keys, at }) => {

@@ -87,6 +87,19 @@ function Passage({ done }: { done: () => void }) {
         Held shots stay.
       </p>
       <div className={cx("line")}>
+        <span className={cx("what")}>Treat it, whatever is cut there</span>
+        <Button
+          size="small"
+          onClick={() => {
+            useChoice.setState({ treating: { kind: "passage", number: null, ...passage } });
+            done();
+          }}
+          data-testid="treat-passage"
+        >
+          Treatments…
+        </Button>
+      </div>
+      <div className={cx("line")}>
         <span className={cx("what")}>Push its cuts</span>
         <InputNumber
           size="small"

@@ -9,8 +9,10 @@ import { clock } from "../../player/clock";
 import { spanAt } from "../../player/layers";
 import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
-import { cellsIn, pulled, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
+import { cellsIn, dissolveOf, pulled, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./choice";
+import { inWords } from "./treating/kinds";
+import { Sign } from "./treating/Sign";
 import styles from "./SheetRow.module.css";
 import { classes } from "../../parts/classes";
 
@@ -105,6 +107,30 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
             song={song}
           />
         ))}
+        {!tight &&
+          cellsIn(cells.treated, row, rate, width).map((c) => (
+            <button
+              type="button"
+              key={c.item.number}
+              className={cx("passage-treated")}
+              style={{ left: c.left, width: c.width }}
+              title={inWords(c.item)}
+              onClick={() =>
+                useChoice.setState({
+                  treating: {
+                    kind: "passage",
+                    number: c.item.number,
+                    first: c.item.start,
+                    end: c.item.end,
+                    name: "a passage",
+                  },
+                })
+              }
+              data-testid="treated-passage"
+            >
+              {c.width > 80 && <span>{inWords(c.item)}</span>}
+            </button>
+          ))}
         {!tight && <Beats row={row} song={song} kept={kept} width={width} dense={dense} />}
         <div ref={head} className={cx("row-head")} />
       </div>
@@ -139,6 +165,12 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   const hole = own?.kind === "hole";
   const name = angle?.name ?? file?.name ?? (shot.source.kind === "empty" ? "empty slot" : "black");
   const still = dense ? 42 : 66;
+
+  const comes = begins ? dissolveOf(shot, base) : null;
+  const mix = comes && {
+    from: Math.max(0, xOf(row, comes.first / rate, lane)),
+    to: Math.min(lane, xOf(row, comes.end / rate, lane)),
+  };
 
   const grab = (event: React.PointerEvent) => {
     event.stopPropagation();
@@ -178,7 +210,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       useChoice.setState({ cutaway: null, range: together(range ?? { first: chosen, end: chosen + 1 }, shot) });
       return;
     }
-    useChoice.setState({ cutaway: null, range: null });
+    useChoice.setState(({ treating }) => ({ cutaway: null, range: null, treating: treating && "here" }));
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
   };
@@ -213,6 +245,20 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
           {shot.source.slip ? " · out of sync" : ""}
         </span>
       )}
+      {mix && (
+        <svg
+          className={cx("mix")}
+          style={{ left: mix.from - left, width: mix.to - mix.from }}
+          viewBox="0 0 10 10"
+          preserveAspectRatio="none"
+          aria-hidden="true"
+        >
+          <path d="M0 10 L10 0" />
+        </svg>
+      )}
+      {shot.treated && width > 16 && (
+        <Sign item={shot} room={width - (width > still ? still : 0)} open={() => treat(shot.start)} />
+      )}
       {begins && shot.start > 0 && (
         <span
           className={cx("cut-edge")}
@@ -225,6 +271,11 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       )}
     </div>
   );
+}
+
+/** Open the treatments of a shot, or of a cutaway. */
+function treat(shot: number | null, cutaway: number | null = null): void {
+  useChoice.setState({ treating: "here", cutaway, ...(shot === null ? {} : { shot }) });
 }
 
 /** A range of shots, with another one. */
@@ -296,6 +347,7 @@ function CutawayCell({ item, angle, file, left, width, row, lane, song }: Cutawa
         angle && <span className={cx("over-angle")}>{angle.number}</span>
       )}
       {width > 60 && <span>{name}</span>}
+      {item.treated && width > 40 && <Sign item={item} room={width - 50} open={() => treat(null, item.start)} />}
       <i className={cx("end")} style={{ left: 0 }} onPointerDown={grab("in")} data-testid="cutaway-in" />
       <i className={cx("end")} style={{ right: 0 }} onPointerDown={grab("out")} data-testid="cutaway-out" />
     </div>

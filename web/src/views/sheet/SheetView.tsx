@@ -17,6 +17,7 @@ import { aroundCut } from "./passage";
 import { PassageMenu } from "./PassageMenu";
 import { Plan } from "./Plan";
 import { Rows } from "./Rows";
+import { Treating } from "./treating/Treating";
 import { Viewer } from "./Viewer";
 import styles from "./SheetView.module.css";
 import { classes } from "../../parts/classes";
@@ -128,6 +129,7 @@ export function SheetView() {
         ) : (
           <Rows song={song} edit={edit} dense={dense} compare={layout === "compare"} per={dense ? "phrase" : per} />
         )}
+        {layout !== "plan" && <Treating />}
       </section>
       <div
         className={cx("border")}
@@ -246,9 +248,11 @@ function useSheetKeys(): void {
     g: () => loopCut(),
     "[": () => slip(-1),
     "]": () => slip(1),
+    e: () => useChoice.setState(({ treating }) => ({ treating: treating ? null : "here" })),
     Escape: () => {
-      if (!useChoice.getState().carrying) return false;
-      useChoice.setState({ carrying: null });
+      const { carrying, treating } = useChoice.getState();
+      if (!carrying && !treating) return false;
+      useChoice.setState(carrying ? { carrying: null } : { treating: null });
       return true;
     },
     Delete: () => {

@@ -17,6 +17,7 @@ import { useSheetActions } from "./actions";
 import { onKeys, sectionAt } from "./keys";
 import { awayFor, lengthOf, summary, wholeShots } from "./passage";
 import { ShotMenu } from "./ShotMenu";
+import { inWords } from "./treating/kinds";
 import { useChoice } from "./choice";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
@@ -34,7 +35,9 @@ export function Viewer() {
   const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const frame = useFrame(rate);
-  const seen = seenAt(layers, frame).findLast(({ span }) => span.kind !== "title")?.span;
+  const seen = seenAt(layers, frame, 16 / 9).findLast(
+    ({ span }) => span.kind === "picture" || span.kind === "black",
+  )?.span;
   const shots = edit?.shots ?? [];
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
@@ -273,6 +276,18 @@ function ShotFacts() {
             </dd>
             <dt>Clip in</dt>
             <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
+            <dt>Treated</dt>
+            <dd title={inWords(over)}>
+              {over.treated ? inWords(over) : "not"}{" "}
+              <button
+                type="button"
+                className="link"
+                onClick={() => useChoice.setState({ treating: "here" })}
+                title="Key E"
+              >
+                {over.treated ? "change" : "treat it…"}
+              </button>
+            </dd>
           </dl>
           <div className="buttons">
             <Button
@@ -363,7 +378,9 @@ function ShotFacts() {
           <>
             <dt>Lips</dt>
             <dd>
-              {shot.source.slip ? (
+              {shot.treated?.pieces ? (
+                <span className="bad">off the song by its treatment</span>
+              ) : shot.source.slip ? (
                 <span className="bad">
                   out of sync on purpose, {Math.abs(shot.source.slip)} f {shot.source.slip > 0 ? "late" : "early"}
                 </span>
@@ -380,6 +397,19 @@ function ShotFacts() {
         <dd>
           {lengthOf(song, shot, rate)}
           {away === null ? "" : ` · away ${away < 1 ? "less than a bar" : `${away.toFixed(1)} bars`}`}
+        </dd>
+        <dt>Treated</dt>
+        <dd title={inWords(shot)}>
+          {shot.treated ? inWords(shot) : "not"}{" "}
+          <button
+            type="button"
+            className="link"
+            onClick={() => useChoice.setState({ treating: "here" })}
+            data-testid="treat"
+            title="Key E"
+          >
+            {shot.treated ? "change" : "treat it…"}
+          </button>
         </dd>
         <dt>Also here</dt>
         <dd>

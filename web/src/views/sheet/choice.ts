@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Per } from "./geometry";
+import type { Subject } from "./treating/kinds";
 
 interface Choice {
   /** First frame of the selected shot or cutaway. */
@@ -22,6 +23,8 @@ interface Choice {
   slots: boolean;
   /** How much of the song a row holds. */
   per: Per;
+  /** What is treated: what lies at the playhead, or a passage; null while treatments are not looked at. */
+  treating: "here" | Extract<Subject, { kind: "passage" }> | null;
   layout: "rows" | "whole song" | "compare" | "plan" | "live";
 }
 
@@ -38,5 +41,6 @@ export const useChoice = create<Choice>(() => ({
   over: null,
   slots: false,
   per: "phrase",
+  treating: null,
   layout: "rows",
 }));

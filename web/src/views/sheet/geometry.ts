@@ -82,7 +82,11 @@ export interface RowCells {
   shots: readonly ShotView[];
   cutaways: readonly CutawayView[];
   base: readonly SpanView[];
+  treated: readonly TreatedPassage[];
 }
+
+/** A treated passage, with its number in the edit. */
+export type TreatedPassage = Pick<ShotView, "start" | "end" | "treated"> & { number: number };
 
 /** What of an edit lies in a row. */
 export function cellsOf(edit: EditView, row: Row): RowCells {
@@ -90,6 +94,10 @@ export function cellsOf(edit: EditView, row: Row): RowCells {
     shots: itemsIn(edit.shots, row),
     cutaways: itemsIn(edit.cutaways, row),
     base: itemsIn(edit.programme.layers[0] ?? [], row),
+    // Passages may lie over each other, so that they are looked through one by one.
+    treated: edit.treated
+      .map(({ first, end, treated }, number) => ({ start: first, end, treated, number }))
+      .filter((t) => t.end > row.phrase.first_frame && t.start < row.phrase.end_frame),
   };
 }
 
@@ -139,3 +147,11 @@ export function fittingRow(pane: number, rows: number): number {
 }
 /** Room for the name of a section and of a row beside each other. */
 export const WIDE_NAME = 112;
+
+/** The frames over which a shot comes in over the one before it; null where it does not. */
+export function dissolveOf(shot: ShotView, base: readonly SpanView[]): { first: number; end: number } | null {
+  if (!shot.treated?.treatments.some((t) => t.kind === "dissolve" && !t.off)) return null;
+  const span = base.find((s) => s.start <= shot.start && s.end > shot.start && s.curves?.at(-1)?.opacity?.length === 2);
+  const [from, to] = span?.curves?.at(-1)?.opacity ?? [];
+  return span && from && to ? { first: span.start + from.frame, end: span.start + to.frame } : null;
+}

@@ -1,0 +1,326 @@
+import { Checkbox, ColorPicker, Input, Select } from "antd";
+import { useEffect, useState } from "react";
+import type { MediaView } from "../../../api/client";
+import { NumberField } from "../../../parts/NumberField";
+import { classes } from "../../../parts/classes";
+import { type Field, type Length, type On, offered, type Place, placeFrom, placeText, type Treatment } from "./kinds";
+import styles from "./Treating.module.css";
+
+const cx = classes(styles);
+
+const UNITS = ["frames", "beats", "bars"].map((value) => ({ value, label: value }));
+const WHAT: { value: On["what"]; label: string }[] = [
+  { value: "beat", label: "beats" },
+  { value: "half beat", label: "half beats" },
+  { value: "bar", label: "bars" },
+  { value: "phrase", label: "phrases" },
+  { value: "mark", label: "marks" },
+  { value: "low", label: "low hits" },
+  { value: "mid", label: "middle hits" },
+  { value: "high", label: "high hits" },
+];
+
+interface Props {
+  treatment: Treatment;
+  change: (treatment: Treatment) => void;
+  /** The clip, for its seconds and its marked moment. */
+  clip: MediaView | undefined;
+  here: Place;
+}
+
+/** Everything of a treatment that can be said, as a sentence of fields; each is written once. */
+export function Fields({ treatment, change, clip, here }: Props) {
+  const { fields, says } = offered(treatment.kind);
+  const set = (name: string, value: unknown) => change({ ...treatment, [name]: value } as Treatment);
+  return (
+    <div className={cx("sentence")} data-testid="treatment-fields">
+      {!fields.length && <span className="soft">{says}</span>}
+      {fields
+        .filter((f) => !f.less?.(treatment))
+        .map((field) => (
+          <span key={`${field.name} ${field.type}`} className={cx("field")} data-testid={`field-${field.name}`}>
+            <span className="soft">{field.label}</span>
+            <One
+              field={field}
+              treatment={treatment}
+              value={treatment[field.name as keyof Treatment] as unknown}
+              set={(value) => set(field.name, value)}
+              clip={clip}
+              here={here}
+            />
+          </span>
+        ))}
+      {treatment.kind === "ramp" && <Solved treatment={treatment} change={change} clip={clip} />}
+    </div>
+  );
+}
+
+interface OneProps {
+  field: Field;
+  treatment: Treatment;
+  value: unknown;
+  set: (value: unknown) => void;
+  clip: MediaView | undefined;
+  here: Place;
+}
+
+function One({ field, treatment, value, set, clip, here }: OneProps) {
+  const label = field.label;
+  switch (field.type) {
+    case "choice":
+      return (
+        <Select
+          size="small"
+          value={value as string}
+          onChange={set}
+          options={field.of.map((v) => ({ value: v, label: v }))}
+          popupMatchSelectWidth={false}
+          aria-label={label}
+        />
+      );
+    case "yes":
+      return <Checkbox checked={value as boolean} onChange={(e) => set(e.target.checked)} aria-label={label} />;
+    case "colour":
+      return (
+        <ColorPicker
+          size="small"
+          value={value as string}
+          disabledAlpha
+          onChangeComplete={(c) => set(c.toHexString().slice(0, 7))}
+        />
+      );
+    case "length":
+      return <LengthField value={value as Length | null} set={set} label={label} none={field.name === "by"} />;
+    case "on":
+      return (
+        <OnField
+          value={value as On | null}
+          set={set}
+          none={treatment.kind === "freeze" || treatment.kind === "stutter"}
+        />
+      );
+    case "place":
+      return (
+        <PlaceField
+          value={value as Place | null}
+          set={set}
+          label={label}
+          here={here}
+          none={field.name === "moment_at"}
+        />
+      );
+    case "places":
+      return (value as Place[]).map((place, k) => (
+        <PlaceField
+          // biome-ignore lint/suspicious/noArrayIndexKey: a place is known by its number
+          key={k}
+          value={place}
+          set={(p) => set((value as Place[]).map((q, i) => (i === k ? p : q)))}
+          label={`${label} ${k + 1}`}
+          here={here}
+        />
+      ));
+    case "speeds":
+      return (value as number[]).map((speed, k) => (
+        <NumberField
+          // biome-ignore lint/suspicious/noArrayIndexKey: a speed is known by its number
+          key={k}
+          value={speed}
+          change={(v) => set((value as number[]).map((w, i) => (i === k ? v : w)))}
+          min={-20}
+          max={20}
+          step={0.05}
+          suffix="×"
+          aria-label={`speed ${k + 1}`}
+        />
+      ));
+    default: {
+      const share = field.type === "percent";
+      const suffix = { times: "×", seconds: "s", degrees: "°", percent: "%", number: ": 1", count: "" }[field.type];
+      const number =
+        (value as number | null) ?? (field.type === "seconds" ? (clip?.said.moment_s ?? clip?.seconds ?? 0) : 0);
+      return (
+        <NumberField
+          value={share ? Math.round(number * 1e4) / 100 : number}
+          change={(v) => set(share ? v / 100 : field.type === "count" ? Math.max(1, Math.round(v)) : v)}
+          step={share || field.type === "count" ? 1 : 0.05}
+          precision={field.type === "count" ? 0 : undefined}
+          suffix={suffix}
+          aria-label={label}
+        />
+      );
+    }
+  }
+}
+
+function LengthField({
+  value,
+  set,
+  label,
+  none,
+}: {
+  value: Length | null;
+  set: (v: Length | null) => void;
+  label: string;
+  none: boolean;
+}) {
+  const units = none ? [...UNITS, { value: "next", label: "the next movement" }] : UNITS;
+  return (
+    <>
+      {value && (
+        <NumberField
+          value={value.value}
+          change={(v) => set({ ...value, value: Math.max(0, v) })}
+          min={0}
+          step={value.unit === "frames" ? 1 : 0.25}
+          aria-label={label}
+        />
+      )}
+      <Select
+        size="small"
+        value={value?.unit ?? "next"}
+        onChange={(unit) => set(unit === "next" ? null : { value: value?.value ?? 1, unit: unit as "beats" })}
+        options={units}
+        popupMatchSelectWidth={false}
+        aria-label={`${label}, counted in`}
+      />
+    </>
+  );
+}
+
+function OnField({ value, set, none }: { value: On | null; set: (v: On | null) => void; none: boolean }) {
+  const what = none ? [{ value: "", label: "nothing: once" }, ...WHAT] : WHAT;
+  const hits = value && ["low", "mid", "high"].includes(value.what);
+  return (
+    <>
+      <Select
+        size="small"
+        value={value?.what ?? ""}
+        onChange={(w) => set(w ? { above: 0.5, every: 1, skip: 0, ...value, what: w as On["what"] } : null)}
+        options={what}
+        popupMatchSelectWidth={false}
+        aria-label="on what"
+      />
+      {hits && (
+        <NumberField
+          value={Math.round(value.above * 100)}
+          change={(v) => set({ ...value, above: v / 100 })}
+          min={0}
+          max={100}
+          suffix="% strong"
+          aria-label="at least so strong"
+          className={cx("wide")}
+        />
+      )}
+      {value && (
+        <Select
+          size="small"
+          value={value.every}
+          onChange={(every) => set({ ...value, every })}
+          options={[1, 2, 3, 4, 8].map((n) => ({ value: n, label: n === 1 ? "each" : `one of ${n}` }))}
+          popupMatchSelectWidth={false}
+          aria-label="of how many"
+        />
+      )}
+    </>
+  );
+}
+
+function PlaceField({
+  value,
+  set,
+  label,
+  here,
+  none,
+}: {
+  value: Place | null;
+  set: (v: Place | null) => void;
+  label: string;
+  here: Place;
+  none?: boolean;
+}) {
+  const [typed, setTyped] = useState(value ? placeText(value) : "");
+  useEffect(() => setTyped(value ? placeText(value) : ""), [value]);
+  const commit = () => {
+    const place = placeFrom(typed);
+    if (!place && !(none && !typed.trim())) setTyped(value ? placeText(value) : "");
+    else if (placeText(place ?? here) !== (value ? placeText(value) : "")) set(place);
+  };
+  return (
+    <Input
+      size="small"
+      className={cx("place")}
+      value={typed}
+      placeholder={none ? "the end" : "bar.beat"}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={commit}
+      onPressEnter={commit}
+      aria-label={`${label} (bar.beat)`}
+      suffix={
+        <button
+          type="button"
+          className={cx("here")}
+          onClick={() => set(here)}
+          title={`The beat at the playhead, ${placeText(here)}`}
+          tabIndex={-1}
+        >
+          <svg width={11} height={11} viewBox="0 0 11 11" aria-hidden="true">
+            <path d="M5.5 0 V11 M2.5 3 L5.5 0 L8.5 3" stroke="currentColor" fill="none" />
+          </svg>
+        </button>
+      }
+    />
+  );
+}
+
+/** Which speed of a ramp is found, so that a moment of the clip falls on a place, or the shot ends with it. */
+function Solved({
+  treatment,
+  change,
+  clip,
+}: {
+  treatment: Extract<Treatment, { kind: "ramp" }>;
+  change: (t: Treatment) => void;
+  clip: MediaView | undefined;
+}) {
+  if (!clip) return null;
+  const options = [
+    { value: -1, label: "as they stand" },
+    ...treatment.speeds.map((_, k) => ({ value: k, label: `find speed ${k + 1}` })),
+  ];
+  return (
+    <span className={cx("field")}>
+      <span className="soft">speeds</span>
+      <Select
+        size="small"
+        value={treatment.solved ?? -1}
+        onChange={(k) =>
+          change({
+            ...treatment,
+            solved: k < 0 ? null : k,
+            moment_s: k < 0 ? null : (treatment.moment_s ?? clip.said.moment_s ?? clip.seconds),
+          })
+        }
+        options={options}
+        popupMatchSelectWidth={false}
+        aria-label="which speed is found"
+      />
+      <button
+        type="button"
+        className="link"
+        onClick={() => {
+          const three = treatment.speeds.length === 2;
+          const [a = 1, b = 1] = treatment.speeds;
+          change({
+            ...treatment,
+            speeds: three ? [a, b, a] : [a, b],
+            at: three ? [] : treatment.at.slice(0, 1),
+            solved: null,
+          });
+        }}
+      >
+        {treatment.speeds.length === 2 ? "and back again" : "one change only"}
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,159 @@
+import { describe, expect, it } from "vitest";
+import type { ShotView, SongView } from "../../../api/client";
+import {
+  filled,
+  frameOf,
+  inWords,
+  OFFERED,
+  offered,
+  offeredFor,
+  othersFor,
+  placeAt,
+  placeFrom,
+  placeText,
+  reordered,
+} from "./kinds";
+import { bounds, leaps, line } from "./speed";
+
+const song = {
+  beats: Array.from({ length: 41 }, (_, i) => (i - 4) * 0.5),
+  beat_frames: Array.from({ length: 41 }, (_, i) => Math.max(0, (i - 4) * 12)),
+  bars: Array.from({ length: 11 }, (_, i) => i * 4),
+  first_bar: 0,
+  metre: 4,
+  bpm: 120,
+  sections: [
+    { name: "Verse 1", group: 0 },
+    { name: "Chorus 1", group: 1 },
+    { name: "Chorus 2", group: 1 },
+  ],
+  phrases: [
+    { section: 0, end_frame: 96 },
+    { section: 1, end_frame: 192 },
+    { section: 2, end_frame: 288 },
+  ],
+} as unknown as SongView;
+const shot = (start: number, end: number, angle: number | null, more: Partial<ShotView> = {}) =>
+  ({
+    start,
+    end,
+    source: { kind: angle ? "angle" : "clip", angle, media: angle ? null : "rope" },
+    treated: null,
+    ...more,
+  }) as ShotView;
+
+describe("kinds", () => {
+  it("each has fields that it knows and begins as itself", () => {
+    for (const o of OFFERED) {
+      const first = o.first({ bar: 3, beat: 2 }, 1);
+      expect(first.kind).toBe(o.kind);
+      expect(first.off).toBe(false);
+      for (const f of o.fields) expect(Object.keys(first)).toContain(f.name);
+      expect(offered(o.kind)).toBe(o);
+    }
+    expect(new Set(OFFERED.map((o) => o.kind)).size).toBe(OFFERED.length);
+  });
+
+  it("offers only what can be given", () => {
+    const kinds = (s: Parameters<typeof offeredFor>[0], angle = false) => offeredFor(s, angle).map((o) => o.kind);
+    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).not.toContain("reverse");
+    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).toContain("pulse");
+    expect(kinds({ kind: "cutaway", start: 0, end: 9 })).not.toContain("dissolve");
+    expect(kinds({ kind: "shot", start: 0, end: 9 })).not.toContain("dissolve");
+    expect(kinds({ kind: "shot", start: 5, end: 9 })).toContain("dissolve");
+    expect(kinds({ kind: "shot", start: 5, end: 9 }, true)).not.toContain("fit");
+  });
+});
+
+describe("places", () => {
+  it.each([
+    ["14.3", { bar: 14, beat: 3 }],
+    ["14", { bar: 14, beat: 1 }],
+    [" 2:4.5 ", { bar: 2, beat: 4.5 }],
+    ["-1.2", { bar: -1, beat: 2 }],
+    ["x", null],
+    ["3.0", null],
+    ["", null],
+  ])("reads %s", (text, place) => expect(placeFrom(text)).toEqual(place));
+
+  it("is written, read and found on the grid again", () => {
+    expect(placeText({ bar: 3, beat: 2.5 })).toBe("3.2.5");
+    for (const frame of [0, 12, 48, 60, 132]) {
+      const place = placeAt(song, frame, 24);
+      expect(placeFrom(placeText(place))).toEqual(place);
+      expect(frameOf(song, place, 24)).toBe(frame);
+    }
+    expect(placeAt(song, 50, 24)).toEqual(placeAt(song, 48, 24));
+    expect(frameOf(song, { bar: 99, beat: 1 }, 24)).toBeNull();
+    expect(frameOf(song, { bar: 1, beat: 1.5 }, 24)).toBe(6);
+  });
+});
+
+describe("lists", () => {
+  it("are put in another order", () => {
+    expect(reordered(["a", "b", "c"], 0, 2)).toEqual(["b", "c", "a"]);
+    expect(reordered(["a", "b", "c"], 2, 0)).toEqual(["c", "a", "b"]);
+    expect(reordered(["a"], 5, 0)).toEqual(["a"]);
+  });
+
+  it("of other shots name those of the angle, of the repeats, and of the section", () => {
+    const shots = [
+      shot(0, 48, 1),
+      shot(48, 96, 2),
+      shot(96, 144, 1),
+      shot(144, 192, 2),
+      shot(192, 240, 1),
+      shot(240, 288, null),
+    ];
+    const others = othersFor(shots[2] as ShotView, shots, song, { number: 1, name: "Gallery" });
+    expect(others.map((o) => [o.label, o.starts])).toEqual([
+      ["all of angle 1", [0, 96, 192]],
+      ["all of angle 1 in Chorus 1, Chorus 2", [96, 192]],
+      ["every shot of Chorus 1", [96, 144]],
+      ["every shot of Chorus 1, Chorus 2", [96, 144, 192, 240]],
+    ]);
+  });
+
+  it("say in one line what a shot is treated with", () => {
+    const treated = {
+      treatments: [
+        { kind: "reverse", off: false },
+        { kind: "mirror", off: true },
+      ],
+      said: ["backwards", ""],
+      wrong: ["", ""],
+      pieces: null,
+      whole: [0, 9],
+    } as NonNullable<ShotView["treated"]>;
+    expect(inWords({ treated })).toBe("reverse, backwards · off: mirror");
+    expect(inWords({ treated: null })).toBe("");
+    expect(filled(treated).map((t) => t.kind)).toEqual(["reverse", "mirror"]);
+  });
+});
+
+describe("the graph of speed", () => {
+  const ramp = [
+    { frames: 10, at_s: 0, speed: 2, end_speed: 2 },
+    { frames: 10, at_s: 20 / 24, speed: 2, end_speed: 0.5 },
+    { frames: 10, at_s: 5, speed: -0.5, end_speed: -0.5 },
+  ];
+  it("draws what is there, at the clip's own speed", () => {
+    expect(line(ramp, 1)).toEqual([
+      [0, 2],
+      [10, 2],
+      [10, 2],
+      [20, 0.5],
+      [20, -0.5],
+      [30, -0.5],
+    ]);
+    expect(line(ramp.slice(0, 1), 0.5)).toEqual([
+      [0, 1],
+      [10, 1],
+    ]);
+    expect(bounds([], 1)).toEqual([0, 1.12]);
+    const [low, high] = bounds(ramp, 1);
+    expect(low).toBeLessThan(-0.5);
+    expect(high).toBeGreaterThan(2);
+  });
+  it("marks where the picture leaps", () => expect(leaps(ramp, 24)).toEqual([20]));
+});
