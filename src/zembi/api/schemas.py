@@ -469,6 +469,15 @@ class Settings(Body):
     section: Id | None = None
 
 
+class SendShot(Body):
+    """A shot (or with ``over`` a cutaway) to send out, by its first frame."""
+
+    start: Frame
+    over: bool = False
+    handles: Annotated[int, Field(ge=0, le=240)] = 12
+    form: Literal["prores", "dnxhr", "png"] = "prores"
+
+
 class RenderRange(Body):
     """Frames to render (end exclusive); None for the whole song."""
 

@@ -72,7 +72,8 @@ def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None
             under = cover if cover is not None else np.full((up, across), 255, np.uint8)
             if look.mirror:
                 plane, under = plane[:, ::-1], under[:, ::-1]
-            plane, cover = _placed(plane, look, _BLACK[k]), _placed(under, look, 0)
+            whole = cover is None and look.fills
+            plane, cover = _placed(plane, look, _BLACK[k]), None if whole else _placed(under, look, 0)
         if look.vignette > 0:
             plane = _darkened(plane, _BLACK[k], look.vignette)
         if look.bars > 0:
@@ -146,6 +147,17 @@ def _placed(plane: Plane, look: Look, outside: int) -> Plane:
     """A plane scaled and turned about its centre, then shifted."""
     height, width = plane.shape
     scale = max(look.scale, 1e-4)
+    if look.fills:
+        # A part of the picture made as large as the frame: along each side by itself, which is several times faster.
+        wide, high = width / scale, height / scale
+        left, top = (width - wide) / 2 - look.x * wide, (height - high) / 2 - look.y * high
+        left, top = min(max(0.0, left), width - wide), min(max(0.0, top), height - high)
+        box = (left, top, left + wide, top + high)
+        return np.asarray(
+            Image.fromarray(np.ascontiguousarray(plane)).resize(
+                (width, height), Image.Resampling.BILINEAR, box=box
+            )
+        )
     cos, sin = math.cos(math.radians(look.turn)) / scale, math.sin(math.radians(look.turn)) / scale
     from_x, from_y = width / 2 + look.x * width, height / 2 + look.y * height
     back = (
@@ -162,9 +174,11 @@ def _mixed(under: Plane, over: Plane, cover: Plane | None, opacity: float) -> Pl
     if cover is None and opacity >= 1:
         return over
     if cover is None:
-        share: NDArray[np.float32] | np.float32 = np.float32(opacity)
-    else:
-        share = cover.astype(np.float32) * np.float32(opacity / 255)
+        # In whole numbers, rounded: as good as a value can be told, in a third of the time.
+        part = np.uint16(round(opacity * 256))
+        both = under.astype(np.uint16) * (np.uint16(256) - part) + over.astype(np.uint16) * part
+        return np.asarray(((both + np.uint16(128)) >> np.uint16(8)).astype(np.uint8))
+    share = cover.astype(np.float32) * np.float32(opacity / 255)
     mixed = under + (over.astype(np.float32) - under) * share
     return np.asarray(np.rint(mixed).astype(np.uint8))
 

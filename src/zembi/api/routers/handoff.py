@@ -7,8 +7,8 @@ from fastapi.responses import FileResponse
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import download
-from zembi.api.schemas import Id, Relink, RenderRange, Started
-from zembi.service.handoff import collecting, films
+from zembi.api.schemas import Id, Ok, Relink, RenderRange, SendShot, Started
+from zembi.service.handoff import collecting, films, roundtrip
 
 router = APIRouter(prefix="/api/projects/{project_id}/handoff", tags=["handoff"])
 
@@ -30,6 +30,20 @@ def download_film(job_id: Id, project: ProjectDep) -> FileResponse:
 def collect(body: Relink, project: ProjectDep, studio: StudioDep) -> Started:
     """Queue copying all that the project uses into a folder, with the project."""
     return Started(job=collecting.queue_collecting(studio.workspace, project, studio.runner, body.path))
+
+
+@router.post("/send")
+def send(body: SendShot, project: ProjectDep, studio: StudioDep) -> Started:
+    """Queue writing a shot with handles for work in another program."""
+    return Started(
+        job=roundtrip.queue_sending(project, studio.runner, body.start, body.over, body.handles, body.form)
+    )
+
+
+@router.post("/bring")
+def bring(body: Relink, project: ProjectDep, studio: StudioDep) -> Ok:
+    """Lay what came back over the shot that it was made of."""
+    return Ok(note=roundtrip.bring_back(studio.workspace, project, studio.runner, body.path))
 
 
 @router.get("/used.csv")

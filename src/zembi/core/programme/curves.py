@@ -88,10 +88,15 @@ class Look:
         return self.scale == 1 and self.x == 0 and self.y == 0 and upright
 
     @property
-    def hides(self) -> bool:
-        """Whether nothing beneath can be seen: opaque, upright, and no smaller than the frame by its place."""
+    def fills(self) -> bool:
+        """Whether the picture is upright and no smaller than the frame, by its place."""
         room = (self.scale - 1) / 2 + 1e-9
-        return self.opacity >= 1 and self.turn % 360 == 0 and abs(self.x) <= room and abs(self.y) <= room
+        return self.turn % 360 == 0 and abs(self.x) <= room and abs(self.y) <= room
+
+    @property
+    def hides(self) -> bool:
+        """Whether nothing beneath can be seen."""
+        return self.opacity >= 1 and self.fills
 
     def within(self, outer: "Look", aspect: float) -> "Look":
         """The look of a picture that lies like this, seen through another.

@@ -40,7 +40,7 @@ from zembi.media.render import Film, render
 from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
 from zembi.service.application.footage import shots_of
-from zembi.service.handoff import collecting, films
+from zembi.service.handoff import collecting, films, roundtrip
 from zembi.service.lineup import files as lineup_files
 from zembi.service.lineup import grouping, placing
 from zembi.service.media import library
@@ -409,8 +409,19 @@ def collect_project(
         project.database.close()
 
 
+def send_out(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Write a shot for work in another program."""
+    project = open_folder(folder, allowed)
+    try:
+        return roundtrip.send(project, arguments, report)
+    finally:
+        project.database.close()
+
+
 #: What is wanted soonest: songs, then places in the song, the sound that they follow from, what was asked for, pictures last.
-ORDER = ("prepare", "align", "hear", "render", "lineup", "collect", "shots", "stills", "picture")
+ORDER = ("prepare", "align", "hear", "render", "send", "lineup", "collect", "shots", "stills", "picture")
 BACKGROUND = ("picture",)
 
 
@@ -420,7 +431,7 @@ def works(workspace: Workspace) -> dict[str, Work]:
         "prepare": prepare, "hear": hear, "align": align_take, "stills": look_through, "picture": prepare,
         "render": render_film, "lineup": export_lineup,
         "shots": split_film,
-        "collect": collect_project,
+        "collect": collect_project, "send": send_out,
     }  # fmt: skip
     allowed = tuple(workspace.media_folders)
     return {kind: partial(work, allowed=allowed) for kind, work in kinds.items()}

@@ -8,6 +8,14 @@ import { PlacePicker } from "../../parts/PlacePicker";
 export function Collect() {
   const { state, act, path } = useProject();
   const [picking, setPicking] = useState(false);
+  const [bringing, setBringing] = useState(false);
+  const bring = async (file: string) => {
+    setBringing(false);
+    await act(
+      () => data(api.POST("/api/projects/{project_id}/handoff/bring", { params: path, body: { path: file } })),
+      "It lies over its shot; the original is beneath it",
+    );
+  };
   const collect = async (where: string) => {
     setPicking(false);
     await act(
@@ -31,10 +39,27 @@ export function Collect() {
         <Button size="small" onClick={() => void throwOut()} data-testid="throw-out">
           Take out what nothing uses
         </Button>
+        <Button
+          size="small"
+          onClick={() => setBringing(true)}
+          data-testid="bring-back"
+          title="What another program made of a shot that was sent out"
+        >
+          Bring a shot back…
+        </Button>
         <a href={`/api/projects/${state.id}/handoff/used.csv`} download>
           list, CSV
         </a>
       </div>
+      {bringing && (
+        <PlacePicker
+          title="Which file came back? It keeps the beginning of its name, or its .json beside it."
+          want="file"
+          word="Lay it in its place"
+          close={() => setBringing(false)}
+          take={(file) => void bring(file)}
+        />
+      )}
       {picking && (
         <PlacePicker
           title="Where shall the project and all that it uses be copied?"

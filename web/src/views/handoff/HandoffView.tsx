@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Modal, Progress, Radio, Table } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
@@ -18,8 +19,8 @@ import { classes } from "../../parts/classes";
 const cx = classes(styles);
 
 const FORMATS = [
-  ["otio", "OpenTimelineIO", "shots, cutaways, song, with speeds"],
-  ["edl", "EDL, CMX 3600", "one video track of cuts, frame for frame"],
+  ["otio", "OpenTimelineIO", "shots, cutaways, song, with speeds and dissolves"],
+  ["edl", "EDL, CMX 3600", "one video track of cuts and dissolves, frame for frame"],
   ["csv", "Table, CSV", "each stretch with its place against the grid"],
   ["vtt", "Sections and marks, WebVTT", ""],
   ["midi", "Tempo map, MIDI", "for a music program"],
@@ -57,11 +58,37 @@ export function HandoffView() {
                 {name}
               </a>
               <span className="soft">{what}</span>
+              {(kind === "otio" || kind === "edl") && <NotSeen kind={kind} version={edit.version} />}
             </li>
           ))}
         </ul>
       </section>
     </div>
+  );
+}
+
+/** What of the edit a file does not tell other programs. */
+function NotSeen({ kind, version }: { kind: "otio" | "edl"; version: number }) {
+  const { id } = useProject();
+  const report = useQuery({
+    queryKey: ["report", id, kind, version],
+    queryFn: () =>
+      data(
+        api.GET("/api/projects/{project_id}/handoff/export/{kind}/report", {
+          params: { path: { project_id: id, kind } },
+        }),
+      ),
+  });
+  if (!report.data?.length) return null;
+  return (
+    <details className={cx("not-seen")} data-testid={`report-${kind}`}>
+      <summary>what another program does not see of it ({report.data.length})</summary>
+      <ul>
+        {report.data.map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

@@ -1,9 +1,10 @@
-import { Button, Dropdown, type MenuProps } from "antd";
+import { Button, Dropdown, type MenuProps, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, data, type EditView, type Operation, type ShotView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { barBeat } from "../../parts/format";
+import { NumberField } from "../../parts/NumberField";
 import { clock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
@@ -22,6 +23,7 @@ const WAYS = [
 export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | undefined }) {
   const { state, rate, operate } = useProject();
   const [taking, setTaking] = useState(false);
+  const [sending, setSending] = useState(false);
   const { start } = shot;
   const angle = shot.source.kind === "angle";
   const clip = useChoice((c) => c.clip);
@@ -48,6 +50,7 @@ export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | unde
     { key: "lift", label: "Lift into a cutaway", disabled: start === 0 },
     { key: "early", label: angle ? "Out of sync on purpose: a frame earlier" : "Slip a frame earlier  [" },
     { key: "late", label: angle ? "Out of sync on purpose: a frame later" : "Slip a frame later  ]" },
+    { key: "send", label: "Send it out to another program…", disabled: !angle && shot.source.kind !== "clip" },
     { key: "black", label: "Black", disabled: shot.source.kind === "black" },
     { key: "empty", label: "Empty it", disabled: shot.source.kind === "empty" },
   ];
@@ -62,6 +65,7 @@ export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | unde
         at: frameAt(clock.position(), rate),
       });
     else if (key === "out") setTaking(true);
+    else if (key === "send") setSending(true);
     else if (key === "swap" || key === "bring") useChoice.setState({ carrying: { start, how: key } });
     else if (key === "lift") void operate({ op: "lift", start });
     else if (key === "early" || key === "late")
@@ -77,7 +81,51 @@ export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | unde
         </Button>
       </Dropdown>
       {taking && <TakeOut shot={shot} done={() => setTaking(false)} />}
+      {sending && <SendOut shot={shot} done={() => setSending(false)} />}
     </>
+  );
+}
+
+const FORMS = [
+  { value: "prores", label: "ProRes movie" },
+  { value: "dnxhr", label: "DNxHR movie" },
+  { value: "png", label: "PNG pictures" },
+] as const;
+
+/** Write a shot with handles for work in another program; Hand-off brings back what comes of it. */
+function SendOut({ shot, done }: { shot: ShotView; done: () => void }) {
+  const { path, act } = useProject();
+  const [handles, setHandles] = useState(12);
+  const [form, setForm] = useState<(typeof FORMS)[number]["value"]>("prores");
+  const send = async () => {
+    done();
+    const body = { start: shot.start, over: false, handles, form };
+    await act(
+      () => data(api.POST("/api/projects/{project_id}/handoff/send", { params: path, body })),
+      "It is written into the project's folder “sent”, with a .json that says its place",
+    );
+  };
+  return (
+    <div className={cx("send")} data-testid="send-out">
+      <span>Send it out as</span>
+      <Select
+        size="small"
+        value={form}
+        onChange={setForm}
+        options={[...FORMS]}
+        popupMatchSelectWidth={false}
+        aria-label="As what"
+      />
+      <span>with</span>
+      <NumberField value={handles} change={setHandles} min={0} max={240} suffix="f" aria-label="Handles in frames" />
+      <span>of handles</span>
+      <Button size="small" type="primary" onClick={() => void send()} data-testid="send-it">
+        Write it
+      </Button>
+      <Button size="small" onClick={done}>
+        Leave it
+      </Button>
+    </div>
   );
 }
 

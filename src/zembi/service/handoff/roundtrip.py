@@ -1,0 +1,164 @@
+"""Sending a shot out for work in another program, and bringing what comes back into its place, to the frame."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+from typing import Any, get_args
+
+from zembi.core.edit.compile import made_of
+from zembi.core.edit.lanes import lay_cutaway
+from zembi.core.edit.model import ClipSource, Cutaway, Edit, Shot
+from zembi.core.errors import BadInput, Refused
+from zembi.core.interchange.limits import checked_json
+from zembi.core.programme.model import Layer, Programme
+from zembi.core.treatments.model import TIME
+from zembi.jobs.apart import apart
+from zembi.jobs.disk import need_room
+from zembi.jobs.runner import JobRunner
+from zembi.jobs.worker import Report
+from zembi.media.mezzanine import Form, write_mezzanine
+from zembi.media.probe import probe
+from zembi.media.render import Film
+from zembi.service.edit.cutting import change_edit
+from zembi.service.handoff.films import file_stem
+from zembi.service.media.library import add_files
+from zembi.service.project.snapshot import current_edit, look
+from zembi.service.project.transactions import one_moment
+from zembi.service.project.workspace import Project, Workspace
+
+FORMAT = "zembi shot 1"
+#: Most frames before and after a shot that are sent along.
+MOST_HANDLES = 240
+#: Where shots that were sent out lie in the project's folder.
+SENT = "sent"
+
+
+def queue_sending(
+    project: Project, runner: JobRunner, start: int, over: bool, handles: int, form: Form
+) -> int:
+    """Queue writing a shot (or with ``over`` a cutaway), named by its first frame, with handles and a sidecar.
+
+    Raises:
+        BadInput: a form or number of handles that is not known.
+        Refused: the shot is not there, or shows no picture.
+    """
+    if form not in get_args(Form) or not 0 <= handles <= MOST_HANDLES:
+        raise BadInput(
+            f"A shot is sent as {', '.join(get_args(Form))}, with 0 to {MOST_HANDLES} frames of handles."
+        )
+    film, _ = _film(project, start, over, handles)
+    need_room(project.folder, (film.end - film.first) * film.width * film.height, "Sending a shot out")
+    arguments = {"start": start, "over": over, "handles": handles, "form": form}
+    return runner.add(project.database, "send", f"Sending out the shot at frame {start}", arguments)
+
+
+@one_moment
+def _film(project: Project, start: int, over: bool, handles: int) -> tuple[Film, dict[str, Any]]:
+    """A shot's own picture, as long as it lasts and with handles, without what treats its look; and where it belongs."""
+    snapshot = look(project)
+    _, edit = current_edit(project)
+    item, end = _item(edit, start, over)
+    first, last = max(0, start - handles), min(edit.length, end + handles)
+    timed = replace(item, treatments=tuple(t for t in item.treatments if isinstance(t, TIME)))
+    spans = made_of(timed, end, start - first, last - end, snapshot.material)
+    used = sorted({s.media for s in spans if s.media is not None})
+    if not used:
+        raise Refused("This shot shows no picture that could be sent.")
+    gone = [snapshot.by_id[m].name for m in used if not project.path_of(snapshot.by_id[m]).is_file()]
+    if gone:
+        raise Refused(f"Offline: {', '.join(gone)}. Relink it before sending.")
+    moved = tuple(replace(s, start=s.start - first, end=s.end - first) for s in spans)
+    programme = Programme(last - first, (Layer("Shot", moved),))
+    about = snapshot.about
+    files = {m: project.file_of(snapshot.by_id[m]) for m in used}
+    film = Film(programme, files, None, snapshot.rate, about.width, about.height, 0, last - first)
+    place = {
+        "format": FORMAT, "project": project.id, "name": about.name, "lane": "cutaway" if over else "base",
+        "first": start, "end": end, "before": start - first, "after": last - end, "rate": str(snapshot.rate),
+    }  # fmt: skip
+    return film, place
+
+
+def _item(edit: Edit, start: int, over: bool) -> tuple[Shot | Cutaway, int]:
+    if over:
+        found = next((c for c in edit.cutaways if c.start == start), None)
+        if found is not None:
+            return found, found.end
+    else:
+        index = edit.index_at(start)
+        if edit.shots[index].start == start:
+            return edit.shots[index], edit.end_of(index)
+    raise Refused("That shot is not there any more.")
+
+
+def send(project: Project, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
+    """Write the shot and its sidecar into the project's folder of sent shots."""
+    form: Form = arguments["form"]
+    film, place = _film(project, arguments["start"], arguments["over"], arguments["handles"])
+    lane = "c" if arguments["over"] else "s"
+    stem = f"{file_stem(place['name'])}_{lane}{place['first']:06d}"
+    target = project.folder / SENT / (stem if form == "png" else f"{stem}.mov")
+    write_mezzanine(film, target, form, progress=report)
+    sidecar = target.with_name(f"{stem}.json")
+    sidecar.write_text(json.dumps({**place, "file": target.name}, indent=1) + "\n")
+    return {
+        "file": target.name,
+        "sidecar": sidecar.name,
+        "folder": str(target.parent),
+        "frames": film.end - film.first,
+    }
+
+
+def bring_back(workspace: Workspace, project: Project, runner: JobRunner, path: str) -> str:
+    """Lay a file over the shot that it was made of: known by a sidecar of its name, beside it or among those sent out.
+
+    What comes back may carry more in its name than what was sent ("..._v2.mov"). The original stays beneath.
+
+    Returns:
+        What was done, in words.
+
+    Raises:
+        NotAllowed: outside the allowed folders.
+        BadInput: no sidecar names it, or it cannot be read.
+        Refused: it is too short for its place.
+    """
+    own = project.folder.resolve()
+    inside = Path(path).resolve()
+    if not inside.is_relative_to(own):
+        _, inside = workspace.inside(path)
+    place = _place_of(project, inside)
+    facts = apart(inside.name, probe, inside, need=("picture",))
+    first, end, before = place["first"], place["end"], place["before"]
+    clip = ClipSource("", before / float(project.rate))
+    name = inside.stem
+    # Refused before anything is added.
+    _, edit = current_edit(project)
+    if end > edit.length:
+        raise Refused(f"{name} belongs to frames {first} to {end}, and the song is shorter now.")
+    lay_cutaway(edit, first, end, clip, facts.duration_s, name, project.rate)
+    (media,) = add_files(workspace, project, runner, [str(inside)], "broll")
+    change_edit(
+        project, f"Bring {name} back", {"file": inside.name, "first": first},
+        lambda snapshot, now: lay_cutaway(
+            now, first, end, replace(clip, media=media), facts.duration_s, name, snapshot.rate
+        ),
+    )  # fmt: skip
+    return f"{name} lies over frames {first} to {end}; the original is beneath it"
+
+
+def _place_of(project: Project, file: Path) -> dict[str, Any]:
+    beside = file.with_suffix(".json")
+    sent = sorted((project.folder / SENT).glob("*.json"), key=lambda s: -len(s.stem))
+    sidecar = beside if beside.is_file() else next((s for s in sent if file.stem.startswith(s.stem)), None)
+    if sidecar is None:
+        raise BadInput(
+            f"{file.name} is not known as a shot that was sent out: keep the beginning of its name, or its .json beside it."
+        )
+    if sidecar.stat().st_size > 100_000:
+        raise BadInput(f"{sidecar.name} is too large for a sidecar.")
+    place = checked_json(sidecar.read_text(errors="replace"), sidecar.name, "a sidecar of a shot")
+    numbers = ("first", "end", "before")
+    whole = isinstance(place, dict) and all(isinstance(place.get(k), int) and place[k] >= 0 for k in numbers)
+    if not whole or place.get("format") != FORMAT or place["end"] <= place["first"]:
+        raise BadInput(f"{sidecar.name} does not say where a shot lies.")
+    return dict(place)

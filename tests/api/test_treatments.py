@@ -1,0 +1,185 @@
+"""Treatments at the interface: done, told in words, refused, kept as recipes, checked, rendered, and odd values."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.api.test_work import URL, edit, media, operate, refused
+from tests.media.films import counts
+from tests.treating import treatments
+from zembi.core.treatments.model import KINDS, treatment_to_dict
+from zembi.media.render import render
+from zembi.service.edit.recipes import FORMAT
+from zembi.service.handoff.films import film_of
+from zembi.service.project.workspace import Project
+
+
+@pytest.fixture
+def cut(client: TestClient) -> TestClient:
+    """A rough cut with a clip in its second shot."""
+    operate(client, "rough cut")
+    shots = edit(client)["shots"]
+    operate(client, "lay", start=shots[1]["start"], media=media(client, "rope")["id"], speed=0.5)
+    return client
+
+
+def second(client: TestClient) -> dict[str, Any]:
+    return dict(edit(client)["shots"][1])
+
+
+def treat(client: TestClient, *treated: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return operate(client, "treat", starts=[second(client)["start"]], treatments=list(treated), **more)
+
+
+def test_a_treatment_is_told_in_words_drawn_from_curves_and_is_one_step_of_undo(cut: TestClient) -> None:
+    before = edit(cut)
+    after = treat(
+        cut, {"kind": "reverse"}, {"kind": "pulse", "on": {"what": "beat"}}, {"kind": "strobe", "off": True}
+    )
+    told = second(cut)["treated"]
+    assert [t["kind"] for t in told["treatments"]] == ["reverse", "pulse", "strobe"]
+    assert told["said"][0] == "backwards"
+    assert "on beats" in told["said"][1]
+    assert told["wrong"] == ["", "", ""]
+    assert [(p["speed"], p["end_speed"]) for p in told["pieces"]] == [(-1.0, -1.0)]
+    span = next(s for s in after["programme"]["layers"][0] if s["start"] == second(cut)["start"])
+    assert span["time"][0]["speed"] == -0.5, "the clip runs at half speed by itself"
+    assert "scale" in span["curves"][0]
+    assert [s["start"] for s in after["shots"]] == [s["start"] for s in before["shots"]]
+    assert after["undo"] == "Treat a shot: reverse, pulse, strobe"
+    undone = cut.post(f"{URL}/undo").json()
+    assert undone["shots"] == before["shots"]
+    assert undone["programme"] == before["programme"]
+
+
+def test_what_cannot_be_done_is_refused_in_words_and_changes_nothing(cut: TestClient) -> None:
+    before = edit(cut)
+    start = second(cut)["start"]
+    assert "no picture for" in refused(
+        cut, "treat", starts=[start], treatments=[{"kind": "speed", "factor": 19.0}]
+    )
+    assert "not in this shot" in refused(
+        cut,
+        "treat",
+        starts=[start],
+        treatments=[{"kind": "moment", "moment_s": 3.0, "at": {"bar": 20, "beat": 1}}],
+    )
+    assert "of one shot" in refused(cut, "treat range", first=0, end=48, treatments=[{"kind": "reverse"}])
+    assert "not there any more" in refused(cut, "treat", starts=[start + 1], treatments=[])
+    assert "fade it in" in refused(cut, "treat", starts=[0], treatments=[{"kind": "dissolve"}])
+    assert edit(cut) == before
+
+
+def test_the_film_shows_the_treated_frames(cut: TestClient, project: Project, tmp_path: Path) -> None:
+    shot = second(cut)
+    film = film_of(project, shot["start"], shot["start"] + 20)
+    render(film, tmp_path / "plain.mp4")
+    treat(cut, {"kind": "back and forth", "every": {"value": 8, "unit": "frames"}})
+    render(film_of(project, shot["start"], shot["start"] + 20), tmp_path / "treated.mp4")
+    plain, treated = counts(tmp_path / "plain.mp4"), counts(tmp_path / "treated.mp4")
+    assert treated[:8] == plain[:8]
+    assert treated[8:16] == plain[7::-1]
+    assert treated[16:20] == plain[:4]
+
+
+def test_flashes_and_lips_off_the_song_are_checks(cut: TestClient) -> None:
+    angle = next(s for s in edit(cut)["shots"] if s["source"]["kind"] == "angle")
+    after = operate(
+        cut,
+        "treat",
+        starts=[angle["start"]],
+        treatments=[{"kind": "speed", "factor": 0.5}, {"kind": "strobe"}],
+    )
+    found = {f["kind"]: f["text"] for f in after["findings"] if f["start"] == angle["start"]}
+    assert "lips do not fit" in found["out of sync"]
+    assert "times a second" in found["flashes"]
+
+
+def test_marks_that_are_gone_take_what_hung_on_them_and_the_grid_takes_treatments_along(
+    cut: TestClient,
+) -> None:
+    place = {"bar": 2, "beat": 3.0}
+    start = second(cut)["start"]
+    song = cut.get(URL).json()["song"]
+    beats = dict(zip(range(len(song["beats"])), song["beat_frames"], strict=True))
+    first_bar = next(k for k, b in enumerate(song["bars"]) if beats[b] > start)
+    place["bar"] = song["first_bar"] + first_bar
+    treat(cut, {"kind": "freeze", "at": place, "over": {"value": 6, "unit": "frames"}})
+    frozen = second(cut)["treated"]["pieces"]
+    assert [p["speed"] for p in frozen] == [1.0, 0.0, 1.0]
+    assert start + frozen[0]["frames"] == beats[song["bars"][first_bar] + 2]
+
+
+def test_recipes_are_kept_used_written_read_and_undone(cut: TestClient) -> None:
+    treated = [{"kind": "punch in", "scale": 1.4}, {"kind": "vignette"}]
+    made = cut.post(f"{URL}/recipes", json={"name": " lamp ", "treatments": treated})
+    assert made.status_code == 201
+    (recipe,) = cut.get(URL).json()["recipes"]
+    assert (recipe["name"], [t["kind"] for t in recipe["treatments"]]) == ("lamp", ["punch in", "vignette"])
+    assert treat(cut, *recipe["treatments"])
+    text = cut.get(f"{URL}/recipes/file").text
+    assert json.loads(text)["format"] == FORMAT
+    cut.delete(f"{URL}/recipes/{recipe['id']}")
+    assert cut.get(URL).json()["recipes"] == []
+    answer = cut.post(f"{URL}/recipes/file", json={"text": text})
+    assert answer.json()["note"] == "1 recipe taken over"
+    again = cut.get(URL).json()["recipes"]
+    assert [(r["name"], r["treatments"]) for r in again] == [("lamp", recipe["treatments"])]
+    cut.post(f"{URL}/undo")
+    assert cut.get(URL).json()["recipes"] == []
+    assert cut.delete(f"{URL}/recipes/999").status_code == 404
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", "{}", "[]", "words", '{"format": "zembi recipes 1"}', '{"format": "zembi recipes 1", "recipes": [1]}',
+     '{"format": "zembi recipes 1", "recipes": [{"name": "", "treatments": [{"kind": "mirror"}]}]}',
+     '{"format": "zembi recipes 1", "recipes": [{"name": "x", "treatments": []}]}',
+     '{"format": "zembi recipes 1", "recipes": [{"name": "x", "treatments": [{"kind": "magic"}]}]}',
+     '{"format": "zembi recipes 1", "recipes": [{"name": "x", "treatments": [{"kind": "speed", "factor": 1e308}]}]}',
+     "[" * 5000],
+)  # fmt: skip
+def test_a_file_that_holds_no_recipes_is_refused_in_words(client: TestClient, text: str) -> None:
+    answer = client.post(f"{URL}/recipes/file", json={"text": text})
+    assert answer.status_code == 400
+    assert len(answer.json()["detail"]) > 10
+    assert client.get(URL).json()["recipes"] == []
+
+
+def test_the_form_of_recipes_names_every_kind(client: TestClient) -> None:
+    form = client.get("/api/recipes/form").json()
+    kinds = {
+        d["properties"]["kind"]["const"] for d in form["$defs"].values() if "kind" in d.get("properties", {})
+    }
+    assert kinds == set(KINDS)
+    used = json.dumps(form)
+    named = {part.split('"')[0] for part in used.split("#/$defs/")[1:]}
+    assert named <= set(form["$defs"])
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(treatments, min_size=1, max_size=4), st.booleans())
+def test_whatever_is_asked_is_done_or_refused_in_words(
+    cut: TestClient, asked: list[Any], passage: bool
+) -> None:
+    shots = edit(cut)["shots"]
+    body: dict[str, Any] = {"treatments": [treatment_to_dict(t) for t in asked]}
+    if passage:
+        body |= {"op": "treat range", "first": 5, "end": shots[2]["end"]}
+    else:
+        body |= {"op": "treat", "starts": [shots[1]["start"]]}
+    answer = cut.post(f"{URL}/edit", json=body)
+    assert answer.status_code in (200, 400, 409), answer.text
+    if answer.status_code == 200:
+        after = answer.json()
+        assert [s["start"] for s in after["shots"]] == [s["start"] for s in shots]
+        assert after["programme"]["layers"][0][0]["start"] == 0
+        cut.post(f"{URL}/undo")
+    else:
+        assert len(answer.json()["detail"]) > 10
+    assert edit(cut)["shots"] == shots
