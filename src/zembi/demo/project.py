@@ -14,7 +14,7 @@ from sqlalchemy import insert, update
 from zembi.core.edit.operations import LayOver, Operation, RoughCut, Treat, TreatRange
 from zembi.core.timebase import seconds_to_frame
 from zembi.core.treatments.model import Dissolve, Drift, Fade, Pulse, Ramp, Stutter
-from zembi.core.treatments.music import Length, On
+from zembi.core.treatments.music import Length, On, Place
 from zembi.demo.footage import CLIPS, SHOT_LIST, TAKES, film_clip, film_take, take_photograph
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
 from zembi.media.derive import write_flac
@@ -177,7 +177,7 @@ def _treat(project: Project) -> None:
         Treat((0,), (Drift(to_scale=1.08), Fade("in", two_bars))),
         Treat((shot(starts["Bridge"] + 1),), (Dissolve(Length(1.0, "bars")),)),
         Treat((shot(edit.length - 1),), (Fade("out", two_bars),)),
-        Treat((swell,), (Ramp((1.5, 0.5), over=Length(1.0)),), over=True),
+        Treat((swell,), (Ramp((1.5, 0.5), (Place(23, 3),)),), over=True),
         Treat((beam,), (Stutter(on=On("bar"), piece=Length(0.25), times=4),), over=True),
         *(
             TreatRange(start, end, (Pulse("scale", 0.05, On("low", 0.5)),))

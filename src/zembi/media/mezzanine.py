@@ -83,5 +83,7 @@ def _movie(film: Film, part: Path, coding: _Coding, progress: Callable[[float, s
 def _pictures(film: Film, folder: Path, name: str, progress: Callable[[float, str], None]) -> None:
     for number, picture in enumerate(film_pictures(film), 1):
         pixels = picture.reformat(format="rgb24", src_colorspace=Colorspace.ITU709).to_ndarray()
-        Image.fromarray(np.asarray(pixels, np.uint8)).save(folder / f"{name}_{number:06d}.png", compress_level=3)
+        Image.fromarray(np.asarray(pixels, np.uint8)).save(
+            folder / f"{name}_{number:06d}.png", compress_level=3
+        )
         progress(number / (film.end - film.first), f"Writing picture {number}")

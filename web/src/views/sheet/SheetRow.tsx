@@ -122,7 +122,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
                     number: c.item.number,
                     first: c.item.start,
                     end: c.item.end,
-                    name: "a passage",
+                    name: song.sections.findLast((x) => x.start_s * rate <= c.item.start + 12)?.name ?? "a passage",
                   },
                 })
               }

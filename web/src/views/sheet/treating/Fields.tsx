@@ -109,17 +109,24 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
           none={field.name === "moment_at"}
         />
       );
-    case "places":
-      return (value as Place[]).map((place, k) => (
+    case "places": {
+      const places = value as Place[];
+      if (!places.length && treatment.kind === "ramp" && treatment.speeds.length === 2)
+        return <PlaceField value={null} set={(p) => p && set([p])} label={label} here={here} empty="the middle" none />;
+      if (!places.length) return <span>even thirds of the shot</span>;
+      return places.map((place, k) => (
         <PlaceField
           // biome-ignore lint/suspicious/noArrayIndexKey: a place is known by its number
           key={k}
           value={place}
-          set={(p) => set((value as Place[]).map((q, i) => (i === k ? p : q)))}
+          set={(p) => set(p ? places.map((q, i) => (i === k ? p : q)) : [])}
           label={`${label} ${k + 1}`}
           here={here}
+          empty="the middle"
+          none={places.length === 1}
         />
       ));
+    }
     case "speeds":
       return (value as number[]).map((speed, k) => (
         <NumberField
@@ -232,12 +239,15 @@ function PlaceField({
   label,
   here,
   none,
+  empty = "the end",
 }: {
   value: Place | null;
   set: (v: Place | null) => void;
   label: string;
   here: Place;
   none?: boolean;
+  /** What no place means. */
+  empty?: string;
 }) {
   const [typed, setTyped] = useState(value ? placeText(value) : "");
   useEffect(() => setTyped(value ? placeText(value) : ""), [value]);
@@ -251,7 +261,7 @@ function PlaceField({
       size="small"
       className={cx("place")}
       value={typed}
-      placeholder={none ? "the end" : "bar.beat"}
+      placeholder={none ? empty : "bar.beat"}
       onChange={(e) => setTyped(e.target.value)}
       onBlur={commit}
       onPressEnter={commit}
