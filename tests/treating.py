@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from zembi.core.treatments.model import (
     BackAndForth,
     Bars,
+    Blend,
     Dip,
     Dissolve,
     Drift,
@@ -73,6 +74,7 @@ pictures: st.SearchStrategy[Treatment] = st.one_of(
 treatments: st.SearchStrategy[Treatment] = st.one_of(
     anywhere,
     pictures,
+    st.builds(Blend),
     st.builds(FitSlot, seconds, seconds),
     st.builds(MomentOnBeat, seconds, places, st.sampled_from(["head", "tail"]), st.none() | seconds, st.sampled_from(["same", "normal"]), st.none() | seconds, st.none() | places),
     st.builds(Rewind, places, places, lengths, st.booleans()),

@@ -50,7 +50,9 @@ def whole(before: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
 
 def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
     source = SourceView("angle", 1, None, 0.0, 1.0, 0)
-    spans = [[SpanView(a, a + 1, "picture", "m", "", (), None) for a in some] for some in (starts, over)]
+    spans = [
+        [SpanView(a, a + 1, "picture", "m", "", (), False, None) for a in some] for some in (starts, over)
+    ]
     return EditView(
         1, "cut", 100,
         [ShotView(a, a + 1, source, False, 1, 1.0, 0, "bar", None) for a in starts],

@@ -157,7 +157,7 @@ def differences(editor: Editor, project: Any, places: list[int]) -> list[tuple[i
 
 #: One of each, on a shot of two seconds.
 EACH: list[Any] = [
-    m.Speed(0.5), m.FitSlot(0.5, 2.0), m.Ramp((2.0, 0.5)), m.Reverse(), m.Freeze(on=On("beat"), over=Length(0.5)),
+    (m.Speed(0.3), m.Blend()), m.Speed(0.5), m.FitSlot(0.5, 2.0), m.Ramp((2.0, 0.5)), m.Reverse(), m.Freeze(on=On("beat"), over=Length(0.5)),
     m.BackAndForth(Length(0.5)), m.Stutter(on=On("beat"), piece=Length(0.25), times=None), m.JumpCuts(On("beat"), Length(0.25)),
     m.Strobe(Length(4, "frames")), m.Strobe(Length(6, "frames"), 0.5, "#ffffff"), m.Fade("out", Length(1, "bars"), "#c04020"), m.Fade("in", Length(1, "bars"), beneath=True),
     m.Dissolve(Length(1), "after"), m.Dip(Length(2)), m.Flash(On("beat"), "#ffffff"), m.Pulse("scale", 0.2, On("beat")),
@@ -175,8 +175,9 @@ def test_the_page_draws_each_treatment_as_the_film_has_it(editor: Editor) -> Non
         before = load_edit(connection, 1)
     shots = []
     for n, t in enumerate(EACH):
-        source = ClipSource(clip, 0.5, 0.5) if isinstance(t, m.TIME) else AngleSource(angle)
-        shots.append(Shot(48 * n, source, treatments=(t,)))
+        treated = t if isinstance(t, tuple) else (t,)
+        source = ClipSource(clip, 0.5, 0.5) if isinstance(treated[0], m.TIME) else AngleSource(angle)
+        shots.append(Shot(48 * n, source, treatments=treated))
     edit = Edit(before.length, (*shots, Shot(48 * len(EACH), AngleSource(angle))))
     assert compiled(edit, snapshot.material).layers
     with project.database.changing("One of each") as change:
@@ -185,7 +186,7 @@ def test_the_page_draws_each_treatment_as_the_film_has_it(editor: Editor) -> Non
         editor.go("sheet")
         places = [48 * n + k for n in range(len(EACH)) for k in (1, 13, 25, 38)]
         worst = differences(editor, project, places)
-        assert [(EACH[f // 48].kind, f, d) for f, d in worst if d >= 4] == []
+        assert [(EACH[f // 48], f, d) for f, d in worst if d >= 4] == []
     finally:
         project.database.undo()
         project.database.close()

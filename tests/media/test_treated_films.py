@@ -20,8 +20,9 @@ from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
 from zembi.core.programme.curves import PLAIN
 from zembi.core.programme.flatten import on_screen
-from zembi.core.programme.model import Programme
+from zembi.core.programme.model import Picture, Programme, Span, source_mixes
 from zembi.core.timebase import frames_on_display
+from zembi.core.timemap import playback
 from zembi.core.treatments import model as m
 from zembi.core.treatments.music import Length, On, Place
 from zembi.media.frames import FrameReader
@@ -90,7 +91,7 @@ def everything(rate: Fraction) -> tuple[Edit, Material]:
     shots = (
         Shot(0, ClipSource("24", 0.5), treatments=(m.Reverse(), m.Fade("in", Length(6, "frames"), beneath=True))),
         Shot(2 * second, ClipSource("25", 1.0), treatments=(m.Dissolve(Length(12, "frames"), shape="straight"), m.Freeze(Place(2, 2)))),
-        Shot(4 * second, ClipSource("59.94", 1.0), treatments=(m.Ramp((2.0, 0.5), (Place(3, 2),), Length(1)), m.Pulse(on=On("beat")))),
+        Shot(4 * second, ClipSource("59.94", 1.0), treatments=(m.Ramp((2.0, 0.5), (Place(3, 2),), Length(1)), m.Blend(), m.Pulse(on=On("beat")))),
         Shot(6 * second, Black()),
         Shot(7 * second, ClipSource("24", 1.0), treatments=(m.Flash(On("beat")), m.Mirror())),
         Shot(9 * second, ClipSource("25", 2.0), treatments=(m.Dissolve(Length(10, "frames"), "after", "smooth"),)),
@@ -281,3 +282,27 @@ def test_a_clip_that_another_program_made_shorter_is_read_as_it_now_is(sources: 
     assert starts == sorted(starts)
     assert dataclasses.replace(read.programme.layers[0].spans[2], curves=PLAIN).frames >= 1
     assert GRID.beats
+
+
+def test_frames_between_two_are_mixed_by_how_near_each_is(sources: dict[str, Path], tmp_path: Path) -> None:
+    """Each frame of the source is one step lighter than the last, so that a mix says by itself how much of which it is."""
+    material = Material({}, {}, Fraction(24), music=music())
+    for speed in (0.5, 0.3, 1.0):
+        edit = Edit(24, (Shot(0, ClipSource("24", 0.5), treatments=(m.Speed(speed), m.Blend())),))
+        target = tmp_path / f"{speed}.mp4"
+        render(Film(compiled(edit, material), sources, None, Fraction(24), 320, 180, 0, 24), target)
+        with av.open(str(target)) as made:
+            means = [f.to_ndarray()[100:170, 20:300].mean() for f in made.decode(video=0)]
+        # Frame n is on display in the middle of its own time where nothing is slowed.
+        exact = [60 + 12 + speed * (n + 0.5) for n in range(24)]
+        assert means == pytest.approx(exact, abs=0.8)
+
+
+def test_what_is_mixed_is_counted_from_presentation_times() -> None:
+    times = np.array([0.0, 0.04, 0.12, 0.16])
+    mixed = Span(0, 4, Picture("a"), playback(4, 0.0, 1.0), blend=True)
+    shown, share = source_mixes(mixed, Fraction(20), times)
+    assert shown.tolist() == [0, 1, 2, 3]
+    assert share.tolist() == pytest.approx([0.625, (0.075 - 0.04) / 0.08, (0.125 - 0.12) / 0.04, 0.0])
+    plain = dataclasses.replace(mixed, blend=False)
+    assert source_mixes(plain, Fraction(20), times)[1].tolist() == [0, 0, 0, 0]

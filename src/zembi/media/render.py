@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput, NoRoom
-from zembi.core.programme.curves import AS_IT_IS, PLAIN
+from zembi.core.programme.curves import AS_IT_IS, PLAIN, Look
 from zembi.core.programme.flatten import stretches
-from zembi.core.programme.model import Colour, Programme, Title, source_frames
+from zembi.core.programme.model import Colour, Programme, Title, source_mixes
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.song.cutdown import AS_RECORDED, WorkingSound
 from zembi.media.compositor import Part, composed
@@ -58,7 +58,7 @@ class _Readers:
         self._files = files
         self._size = (width, height)
         self._open: OrderedDict[str, tuple[FrameReader, Upright]] = OrderedDict()
-        self._last: dict[str, tuple[int, av.VideoFrame]] = {}
+        self._last: dict[str, OrderedDict[int, av.VideoFrame]] = {}
 
     def _get(self, media: str) -> tuple[FrameReader, Upright]:
         if media in self._open:
@@ -78,9 +78,13 @@ class _Readers:
     def picture(self, media: str, index: int) -> av.VideoFrame:
         """A frame of a file, upright and at the film's size; the same object when asked again."""
         reader, upright = self._get(media)
-        if self._last.get(media, (-1, None))[0] != index:
-            self._last[media] = (index, upright.picture(reader.frame(index)))
-        return self._last[media][1]
+        last = self._last.setdefault(media, OrderedDict())
+        if index not in last:
+            last[index] = upright.picture(reader.frame(index))
+            # Two: what is mixed of both is asked for again and again.
+            if len(last) > 2:
+                last.popitem(last=False)
+        return last[index]
 
     def close(self) -> None:
         for reader, _ in self._open.values():
@@ -102,7 +106,7 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
     try:
         for begin, until, stack in stretches(film.programme, film.first, film.end):
             sources = [
-                source_frames(s, film.rate, readers.times(s.media)) if s.media is not None else None
+                source_mixes(s, film.rate, readers.times(s.media)) if s.media is not None else None
                 for s in stack
             ]
             for frame in range(begin, until):
@@ -120,7 +124,15 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                     elif source is None or span.media is None:
                         parts.append(Part(look))
                     else:
-                        parts.append(Part(look, readers.picture(span.media, int(source[frame - span.start]))))
+                        index, share = (
+                            int(source[0][frame - span.start]),
+                            float(source[1][frame - span.start]),
+                        )
+                        picture = readers.picture(span.media, index)
+                        if share:
+                            following = Part(Look(opacity=share), readers.picture(span.media, index + 1))
+                            picture = composed([Part(frame=picture), following], film.width, film.height)
+                        parts.append(Part(look, picture))
                 plain = not parts or (len(parts) == 1 and parts[0] == Part())
                 yield black if plain else composed(parts, film.width, film.height)
     finally:

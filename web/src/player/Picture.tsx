@@ -4,7 +4,7 @@ import { clock, useClock } from "./clock";
 import { compose, type Part } from "./compositor";
 import { AS_IT_IS, type Layers, type Seen, seenAt } from "./layers";
 import { canDecode, ProxyPool, type ProxySize } from "./proxy";
-import { frameAt, frameOnDisplay, mediaTime } from "./timemap";
+import { frameAt, frameOnDisplay, mediaTime, shareOfNext } from "./timemap";
 
 interface Props {
   project: string;
@@ -111,8 +111,11 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
         out.source = proxy.index ? frameOnDisplay(proxy.index.times, at) : -1;
         const image = proxy.index ? proxy.get(out.source, ahead) : undefined;
         out.key += `${span.media} ${out.source} `;
-        if (image) out.parts.push({ look, image, size: [image.displayWidth, image.displayHeight] });
-        else out.missing = true;
+        const share = span.blend && proxy.index ? shareOfNext(proxy.index.times, out.source, at) : 0;
+        const next = share ? proxy.get(out.source + 1, ahead) : undefined;
+        if (!image || (share && !next)) out.missing = true;
+        else out.parts.push({ look, image, size: [image.displayWidth, image.displayHeight], next, share });
+        if (share) out.key += `${share.toFixed(3)} `;
       }
       return out;
     };

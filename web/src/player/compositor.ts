@@ -12,6 +12,9 @@ export interface Part {
   crop?: [x: number, y: number, width: number, height: number];
   text?: string;
   colour?: string;
+  /** The frame after the image, and how much of it is mixed in. */
+  next?: CanvasImageSource;
+  share?: number;
 }
 
 /** The largest rectangle of a shape inside a frame: x, y, width, height. */
@@ -33,7 +36,9 @@ export function compose(paper: Paper, width: number, height: number, parts: read
     if (look.opacity <= 0) continue;
     paper.save();
     paper.globalAlpha = Math.min(1, look.opacity);
-    if (look.vignette || look.bars) paper.drawImage(framed(width, height, part), 0, 0);
+    // What is mixed of two is put together before it is laid over anything.
+    if (look.vignette || look.bars || (part.share && look.opacity < 1))
+      paper.drawImage(framed(width, height, part), 0, 0);
     else lay(paper, width, height, part);
     paper.restore();
   }
@@ -98,6 +103,10 @@ function draw(paper: Paper, width: number, height: number, part: Part): void {
   if (!part.image) return;
   if (part.crop) paper.drawImage(part.image, ...part.crop, x, y, w, h);
   else paper.drawImage(part.image, x, y, w, h);
+  if (part.next && part.share) {
+    paper.globalAlpha *= part.share;
+    paper.drawImage(part.next, x, y, w, h);
+  }
 }
 
 /** A part moved towards black or white, on a sheet of its own. */

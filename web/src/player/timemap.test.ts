@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import cases from "../../../tests/cases/timemap.json";
-import { frameAt, frameOnDisplay, mediaTime, type Piece } from "./timemap";
+import { frameAt, frameOnDisplay, mediaTime, type Piece, shareOfNext } from "./timemap";
 
 interface Case {
   name: string;
@@ -64,4 +64,17 @@ describe("the frame rule", () => {
   it("finds the frame at a moment, also at a film rate that is no decimal", () => {
     for (let n = 0; n < 5000; n++) expect(frameAt((n * 1001) / 24000, 24000 / 1001)).toBe(n);
   });
+});
+
+describe("what is mixed of two frames", () => {
+  const times = [0, 0.04, 0.12, 0.16];
+  it.each([
+    [0, 0.025, 0.625],
+    [1, 0.075, 0.4375],
+    [2, 0.1201, 0],
+    [3, 0.5, 0],
+    [-1, 0, 0],
+  ])("after frame %i at %f s it is %f", (shown, at, share) =>
+    expect(shareOfNext(times, shown, at)).toBeCloseTo(share, 9),
+  );
 });

@@ -37,3 +37,14 @@ export function frameOnDisplay(times: ArrayLike<number>, at: number): number {
 export function frameAt(seconds: number, rate: number): number {
   return Math.floor(seconds * rate + ON_TIME);
 }
+
+/** The least share of the next frame that is mixed in; the core's MIX_FROM. */
+const MIX_FROM = 1 / 64;
+
+/** How much of the frame after the one on display is mixed in at a media time. */
+export function shareOfNext(times: ArrayLike<number>, shown: number, at: number): number {
+  const [here, next] = [times[shown], times[shown + 1]];
+  if (here === undefined || next === undefined) return 0;
+  const share = Math.min(1, Math.max(0, (at - here) / Math.max(1e-9, next - here)));
+  return share < MIX_FROM ? 0 : share;
+}

@@ -30,7 +30,7 @@ from zembi.core.timebase import ON_TIME
 from zembi.core.timemap import TimeMap, playback
 from zembi.core.treatments.colours import Colouring, around_cut, colouring, coming_in
 from zembi.core.treatments.looks import look
-from zembi.core.treatments.model import COLOUR, LOOK, TIME, Dissolve, Treated, Treatment
+from zembi.core.treatments.model import COLOUR, LOOK, TIME, Blend, Dissolve, Treated, Treatment
 from zembi.core.treatments.music import Music
 from zembi.core.treatments.timing import Clip, Ground, warped
 
@@ -197,8 +197,13 @@ def _made_of(
                 curves = curves.through(laid.curves)
             elif laid is not None:
                 colours.append(laid)
+    mixed = any(isinstance(t, Blend) for t in kept)
     out = [
-        replace(s, curves=s.curves.through(curves.later(s.start - first)) if curves != PLAIN else s.curves)
+        replace(
+            s,
+            curves=s.curves.through(curves.later(s.start - first)) if curves != PLAIN else s.curves,
+            blend=mixed and s.media is not None,
+        )
         for s in spans
     ]
     return [trimmed(s, low, high, material.rate) for s in out if s.start < high and s.end > low], colours

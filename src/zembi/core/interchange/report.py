@@ -40,6 +40,9 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
     ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]
     uneven = [_at(s) for s in mixes if _shape(s) != "straight"]
     out = [f"The {name} of {_shots(at, rate)} is not seen." for name, at in sorted(curves.items())]
+    blends = [_at(s) for s in spans if s.blend]
+    if blends:
+        out.append(f"Frames mixed of two in {_shots(blends, rate)} are the nearest ones in other programs.")
     if colours:
         out.append(f"Colours laid over {_shots(colours, rate)} are not seen.")
     if ramps:

@@ -163,8 +163,10 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
                 clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=part.speed))
             out.append(clip)
     ramps = any(p.speed != p.end_speed for p in span.time.pieces)
-    if ramps or span.curves != PLAIN:
+    if ramps or span.blend or span.curves != PLAIN:
         exact: dict[str, Any] = {"frames": span.frames, "clips": len(out)}
+        if span.blend:
+            exact["blend"] = True
         if ramps:
             exact["pieces"] = [[p.frames, p.at_s, p.speed, p.end_speed] for p in span.time.pieces]
         if span.curves != PLAIN:
@@ -415,7 +417,9 @@ def _read_run(
             )
         known: dict[str, Any] = {name: _curve(keys) for name, keys in one.items() if name not in unknown}
         curves = curves.through(Curves(**known))
-    return replace(span, end=run[-1][2], time=TimeMap(tuple(pieces)), curves=curves), count
+    return replace(
+        span, end=run[-1][2], time=TimeMap(tuple(pieces)), curves=curves, blend=bool(own.get("blend"))
+    ), count
 
 
 def _curve(keys: Any) -> Curve:
@@ -472,7 +476,7 @@ def _joined(
         for part in (time.cut(0, head, rate), time.cut(time.frames - tail, time.frames, rate)):
             if part.frames:
                 handles.append(Handle(str(clip.name), span.media, part))
-    return Span(span.start - head, span.end + tail, span.content, time, curves)
+    return replace(span, start=span.start - head, end=span.end + tail, time=time, curves=curves)
 
 
 def _read_clip(clip: Any, start: int, end: int, rate: Fraction, said: list[str]) -> Span:

@@ -12,6 +12,9 @@ from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timebase import frames_on_display
 from zembi.core.timemap import NO_TIME, TimeMap, playback
 
+#: The least share of the next frame that is mixed in.
+MIX_FROM = 1 / 64
+
 
 @dataclass(frozen=True)
 class Picture:
@@ -62,7 +65,7 @@ class Span:
     """Programme frames ``start`` (inclusive) to ``end`` (exclusive) of a layer that show one content.
 
     ``time`` has as many frames as the span where the content is a picture, and none otherwise. ``curves`` count
-    frames from the span's start.
+    frames from the span's start. With ``blend`` what lies between two frames of the file is mixed of both.
     """
 
     start: int
@@ -71,6 +74,7 @@ class Span:
     time: TimeMap = NO_TIME
     curves: Curves = PLAIN
     why: Why | None = None
+    blend: bool = False
 
     @property
     def frames(self) -> int:
@@ -133,4 +137,25 @@ def trimmed(span: Span, start: int, end: int, rate: Fraction, why: Why | None = 
     into = first - span.start
     time = span.time.cut(into, last - span.start, rate)
     curves = PLAIN if span.curves is PLAIN else span.curves.later(into)
-    return Span(first, last, span.content, time, curves, why)
+    return Span(first, last, span.content, time, curves, why, span.blend)
+
+
+def source_mixes(
+    span: Span, rate: Fraction, times: NDArray[np.float64]
+) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """For each of the span's frames the source frame on display, and the share of the next one that is mixed into it.
+
+    Args:
+        span: A span with a picture.
+        rate: Programme rate.
+        times: The file's presentation times from its first frame, ascending.
+    """
+    at = span.time.times(rate)
+    shown = frames_on_display(times, at)
+    if not span.blend or len(times) < 2:
+        return shown, np.zeros(len(at))
+    following = np.minimum(shown + 1, len(times) - 1)
+    long = np.maximum(times[following] - times[shown], 1e-9)
+    share = np.where(following > shown, np.clip((at - times[shown]) / long, 0.0, 1.0), 0.0)
+    # A hair beside a frame is that frame.
+    return shown, np.where(share < MIX_FROM, 0.0, share)

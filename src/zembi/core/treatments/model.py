@@ -9,8 +9,6 @@ from zembi.core.errors import BadInput
 from zembi.core.programme.curves import Shape
 from zembi.core.treatments.music import Length, On, Place
 
-#: How a frame between two of the source is made when time is stretched.
-Between = Literal["nearest", "blend"]
 #: What goes on after a picture stood or was shown again: it goes on from there, or is where it would have been.
 After = Literal["goes on", "catches up"]
 Where = Literal["before", "centred", "after"]
@@ -306,17 +304,25 @@ class Vignette:
     kind: Literal["vignette"] = "vignette"
 
 
+@dataclass(frozen=True)
+class Blend:
+    """Where time is stretched, what lies between two frames of the clip is mixed of both; without, the one on display."""
+
+    off: bool = False
+    kind: Literal["blend"] = "blend"
+
+
 TimeTreatment = (
     Speed | FitSlot | MomentOnBeat | Ramp | Reverse | Freeze | BackAndForth | Rewind | Stutter | JumpCuts
 )
 ColourTreatment = Strobe | Fade | Dip | Flash
 LookTreatment = Pulse | Step | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette
-Treatment = TimeTreatment | ColourTreatment | LookTreatment | Dissolve
+Treatment = TimeTreatment | ColourTreatment | LookTreatment | Dissolve | Blend
 
 TIME: tuple[type, ...] = get_args(TimeTreatment)
 COLOUR: tuple[type, ...] = get_args(ColourTreatment)
 LOOK: tuple[type, ...] = get_args(LookTreatment)
-KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, Dissolve)}  # type: ignore[attr-defined]
+KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, Dissolve, Blend)}  # type: ignore[attr-defined]
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from zembi.core.treatments.model import (
     TIME,
     BackAndForth,
     Bars,
+    Blend,
     Dip,
     Dissolve,
     Drift,
@@ -42,6 +43,8 @@ def said(treatment: Treatment, ground: Ground, source_rate: Fraction | None = No
     t = treatment
     if isinstance(t, Reverse):
         return "backwards"
+    if isinstance(t, Blend):
+        return "between two frames of the clip both are mixed"
     if isinstance(t, Freeze):
         return f"stands for {t.over}{_where(t.on, ground)}, then {t.after}"
     if isinstance(t, BackAndForth):

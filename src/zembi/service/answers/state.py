@@ -422,7 +422,7 @@ def span_view(span: Span) -> views.SpanView:
         curves = [{n: c.keys for n, c in one.named().items()} for one in span.curves.chain()]
     return views.SpanView(
         span.start, span.end, type(content).__name__.lower(), span.media, _words_of(content),
-        span.time.pieces, curves,
+        span.time.pieces, span.blend, curves,
     )  # fmt: skip
 
 

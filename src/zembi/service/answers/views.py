@@ -318,7 +318,8 @@ class SpanView:
     """A span of the programme. ``kind`` is picture, black, hole, colour or title; ``text`` a hole's reason, a colour's
     code or a title's words.
 
-    ``curves`` lists keys by the name of what they change, from the picture outwards.
+    ``curves`` lists keys by the name of what they change, from the picture outwards. With ``blend`` what lies between two
+    frames of the file is mixed of both.
     """
 
     start: int
@@ -327,6 +328,7 @@ class SpanView:
     media: str | None
     text: str
     time: tuple[Piece, ...]
+    blend: bool
     curves: list[dict[str, tuple[Key, ...]]] | None
 
 

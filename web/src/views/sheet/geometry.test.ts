@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import type { EditView, PhraseView, SongView } from "../../api/client";
+import type { EditView, PhraseView, ShotView, SongView, SpanView } from "../../api/client";
 import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
 import { peakOf, pyramid } from "../../parts/peaks";
-import { cellsIn, cellsOf, fittingRow, pulled, type Row, rowsOf, timeOf, xOf } from "./geometry";
+import { cellsIn, cellsOf, dissolveOf, fittingRow, pulled, type Row, rowsOf, timeOf, xOf } from "./geometry";
 
 const phrase = (start_s: number, end_s: number): PhraseView => ({
   section: 0,
@@ -129,6 +129,10 @@ describe("what of an edit lies in a row", () => {
     shots: [at(0, 40), at(40, 90), at(90, 200)],
     cutaways: [at(10, 20), at(60, 70)],
     programme: { layers: [[at(0, 40), at(40, 60), at(60, 90), at(90, 200)]] },
+    treated: [
+      { first: 0, end: 30, treated: null },
+      { first: 20, end: 60, treated: null },
+    ],
   } as unknown as EditView;
   it("is every item that shares a frame with it", () => {
     const row = { seconds: 2, phrase: { first_frame: 50, end_frame: 90 } } as unknown as Row;
@@ -136,5 +140,22 @@ describe("what of an edit lies in a row", () => {
     expect(cells.shots.map((s) => s.start)).toEqual([40]);
     expect(cells.cutaways.map((s) => s.start)).toEqual([60]);
     expect(cells.base.map((s) => s.start)).toEqual([40, 60]);
+    expect(cells.treated.map((t) => [t.number, t.start, t.end])).toEqual([[1, 20, 60]]);
+  });
+
+  it("comes in over the shot before it for as long as its dissolve says", () => {
+    const opacity = [
+      { frame: 0, value: 0, shape: "straight" },
+      { frame: 12, value: 1, shape: "hold" },
+    ];
+    const shot = (kinds: string[]) =>
+      ({
+        ...at(40, 90),
+        treated: { treatments: kinds.map((kind) => ({ kind, off: false })) },
+      }) as unknown as ShotView;
+    const base = [at(0, 46), { ...at(34, 90), curves: [{ scale: [] }, { opacity }] }] as unknown as SpanView[];
+    expect(dissolveOf(shot(["dissolve"]), base)).toEqual({ first: 34, end: 46 });
+    expect(dissolveOf(shot(["pulse"]), base)).toBeNull();
+    expect(dissolveOf(shot(["dissolve"]), base.slice(0, 1))).toBeNull();
   });
 });

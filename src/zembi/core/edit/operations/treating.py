@@ -11,7 +11,16 @@ from zembi.core.edit.operations.cutting import shot_at
 from zembi.core.edit.operations.laying import cutaway_at
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Hole, Span
-from zembi.core.treatments.model import TIME, Dip, Dissolve, Speed, Treated, Treatment, checked_treatment
+from zembi.core.treatments.model import (
+    TIME,
+    Blend,
+    Dip,
+    Dissolve,
+    Speed,
+    Treated,
+    Treatment,
+    checked_treatment,
+)
 from zembi.core.treatments.timing import warped
 
 #: Most treatments of one shot or range, and shots treated at once.
@@ -95,7 +104,7 @@ class TreatRange:
             raise BadInput("The passage is empty.")
         ground = context.material.ground(first, end)
         for t in self.treatments:
-            if isinstance(t, (*TIME, Dissolve, Dip)):
+            if isinstance(t, (*TIME, Dissolve, Dip, Blend)):
                 raise Refused(f"“{t.kind}” is of one shot: choose the shot, and treat it.")
             if trouble := trouble_of(t, ground, context.material.aspect):
                 raise Refused(trouble)

@@ -195,6 +195,14 @@ export const OFFERED: readonly Offered[] = [
     first: () => ({ kind: "jump cuts", on: on("low"), by: length(1), off: false }),
   },
   {
+    kind: "blend",
+    word: "mixed frames",
+    says: "between two frames of the clip both are mixed; without, the one on display is shown",
+    group: "time",
+    fields: [],
+    first: () => ({ kind: "blend", off: false }),
+  },
+  {
     kind: "dissolve",
     word: "dissolve",
     says: "comes in over the shot before it",
