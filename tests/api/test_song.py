@@ -17,6 +17,7 @@ from zembi.media.render import song_samples
 from zembi.service.handoff import films
 from zembi.service.media.analyses import listen_file
 from zembi.service.project.workspace import Project
+from zembi.store import tables
 from zembi.store.entities import Media
 
 SONG = f"{URL}/song"
@@ -302,3 +303,18 @@ def test_part_of_the_song_is_covered_to_its_last_frame(client: TestClient) -> No
     assert now["kept"][0][0] == pytest.approx(beat)
     assert now["holes"] == []
     assert [f for f in edit(client)["findings"] if f["kind"] == "hole"] == []
+
+
+def test_what_was_left_out_of_a_longer_song_never_leaves_nothing_of_this_one(
+    client: TestClient, project: Project
+) -> None:
+    """As a song taken back by undo can find it: the project opens, with all of the song."""
+    seconds = client.get(URL).json()["song"]["seconds"]
+    with project.database.changing("Left out of another song") as change:
+        change.insert(tables.left_out, {"start_s": 0.0, "end_s": seconds + 30})
+    state = client.get(URL)
+    assert state.status_code == 200
+    assert state.json()["song"]["seconds"] == seconds
+    assert client.get(f"{URL}/edit").status_code == 200
+    one = state.json()["left_out"][0]["id"]
+    assert client.delete(f"{URL}/song/cutdown/{one}").status_code == 200

@@ -18,7 +18,7 @@ from zembi.core.edit.checks import of_treatments
 from zembi.core.edit.compile import Material, compiled, made_of
 from zembi.core.edit.lanes import cut
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
-from zembi.core.edit.operations import Context, Treat, TreatRange, apply
+from zembi.core.edit.operations import Context, CutAs, Treat, TreatRange, apply
 from zembi.core.edit.operations.context import Angle, Footage
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.programme.curves import AS_IT_IS
@@ -568,3 +568,22 @@ def test_made_of_leaves_no_gap() -> None:
     assert spans[-1].end == 192
     assert all(a.end == b.start for a, b in itertools.pairwise(spans))
     assert not any(isinstance(s.content, Hole) for s in spans)
+
+
+def test_a_passage_cut_as_another_takes_its_treatments_along_to_their_new_place() -> None:
+    treated = apply(EDIT, Treat((96,), (m.Reverse(), m.Pulse(on=On("beat")))), CONTEXT)
+    # Bar 3, the treated shot, is cut as bar 9.
+    as_it = apply(cut(treated, 144, Fraction(24)), CutAs(4.0, 8.0, 30.0, 34.0), CONTEXT)
+    copies = [s for s in as_it.shots if 720 <= s.start < 816]
+    assert [s.whole for s in copies] == [None] * len(copies)
+    assert copies[-1].treatments == treated.shots[1].treatments
+    shown = pictures(compiled(as_it, MATERIAL))
+    assert shown[copies[-1].start][0][0] == "rope"
+
+
+@given(treating.treatments, st.integers(1, 95))
+def test_treatments_that_are_all_off_leave_every_operation_as_it_was(treatment: Any, at: int) -> None:
+    off = dataclasses.replace(treatment, off=True)
+    plain = compiled(cut(EDIT, 96 + at, Fraction(24)), MATERIAL)
+    edit = apply(EDIT, Treat((96,), (off,)), CONTEXT)
+    assert pictures(compiled(cut(edit, 96 + at, Fraction(24)), MATERIAL)) == pictures(plain)

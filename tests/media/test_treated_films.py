@@ -306,3 +306,32 @@ def test_what_is_mixed_is_counted_from_presentation_times() -> None:
     assert share.tolist() == pytest.approx([0.625, (0.075 - 0.04) / 0.08, (0.125 - 0.12) / 0.04, 0.0])
     plain = dataclasses.replace(mixed, blend=False)
     assert source_mixes(plain, Fraction(20), times)[1].tolist() == [0, 0, 0, 0]
+
+
+def test_a_dissolve_beside_a_gap_is_a_fade_from_or_to_what_lies_beneath(
+    sources: dict[str, Path], tmp_path: Path
+) -> None:
+    a = sources["24"]
+    four = otio.opentime.RationalTime(4, 24)
+    none = otio.opentime.RationalTime(0, 24)
+    gap = otio.schema.Gap(source_range=otio.opentime.TimeRange(none, otio.opentime.RationalTime(10, 24)))
+    path = plain(
+        tmp_path / "x.otio",
+        [
+            otio.schema.Transition("", "SMPTE_Dissolve", none, four),
+            (a, 10, 12),
+            otio.schema.Transition("", "SMPTE_Dissolve", four, none),
+            gap,
+        ],
+    )
+    (span,) = read_timeline(path.read_text()).programme.layers[0].spans
+    assert (span.start, span.end) == (0, 12)
+    shares = [span.curves.at(n, 16 / 9).opacity for n in range(12)]
+    up = [(n + 0.5) / 4 for n in range(4)]
+    assert shares == pytest.approx([*up, 1, 1, 1, 1, *up[::-1]])
+    zembi("render", path, "--out", tmp_path / "x.mp4", "--size", "320x180")
+    with av.open(str(tmp_path / "x.mp4")) as made:
+        means = [f.to_ndarray()[100:170, 20:300].mean() for f in made.decode(video=0)]
+    assert len(means) == 22
+    assert means[0] == pytest.approx(16 + (70 - 16) / 8, abs=1.5)
+    assert means[12:] == pytest.approx([16] * 10, abs=1)

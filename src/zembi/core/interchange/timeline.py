@@ -379,7 +379,8 @@ def _read_track(track: Any, rate: Fraction, said: list[str], handles: list[Handl
         span, used = _read_run(items, n, joins, rate, said)
         before = joins.get(n)
         after = joins.get(n + used)
-        spans.append(_joined(item, span, before, after, n == 0, n + used == len(items), rate, handles))
+        nothing = n + used == len(items) or not isinstance(items[n + used][0], otio.schema.Clip)
+        spans.append(_joined(item, span, before, after, nothing, rate, handles))
         n += used
     spans.sort(key=lambda s: s.start)
     return spans, round(exact * rate)
@@ -452,25 +453,23 @@ def _read_transition(item: Any, rate: Fraction, said: list[str]) -> tuple[int, i
 
 def _joined(
     clip: Any, span: Span, before: tuple[int, int, Shape] | None, after: tuple[int, int, Shape] | None,
-    first: bool, last: bool, rate: Fraction, handles: list[Handle],
+    nothing_after: bool, rate: Fraction, handles: list[Handle],
 ) -> Span:  # fmt: skip
-    """A span with what dissolves at its ends add to it: frames beyond its own, and how it comes in."""
+    """A span with what dissolves at its ends add to it: frames beyond its own, and how it comes in, or goes to nothing."""
     head, tail = before[0] if before else 0, after[1] if after else 0
     if not (before or after):
         return span
-    if (first and head) or span.start < head:
+    if span.start < head:
         raise BadInput(f"The dissolve at the start of “{clip.name}” begins before the timeline does.")
     curves = span.curves.later(-head) if span.curves != PLAIN else PLAIN
     if before:
         shape = before[2]
         opacity = Curve((Key(0, 0.0, shape), Key(before[0] + before[1], 1.0, "hold")))
         curves = curves.through(Curves(opacity=opacity))
-    if after and last:
-        # Nothing comes after: it goes to black.
+    if after and nothing_after:
         ends = head + span.frames
         opacity = Curve((Key(ends - after[0], 1.0, after[2]), Key(ends + tail, 0.0, "hold")))
         curves = curves.through(Curves(opacity=opacity))
-        tail = 0
     time = span.time.extended(head, tail, rate) if span.media else NO_TIME
     if span.media:
         for part in (time.cut(0, head, rate), time.cut(time.frames - tail, time.frames, rate)):

@@ -94,7 +94,11 @@ class Snapshot:
     @cached_property
     def map(self) -> SongMap:
         """The cutdown's map between song time and working time."""
-        return song_map([(r.start_s, r.end_s) for r in self.left_out], self.song_seconds)
+        try:
+            return song_map([(r.start_s, r.end_s) for r in self.left_out], self.song_seconds)
+        except Refused:
+            # There is no song, or what is left out was meant for another one: all of it is kept.
+            return song_map([], max(1.0, self.song_seconds))
 
     @cached_property
     def seconds(self) -> float:

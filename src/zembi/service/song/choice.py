@@ -12,6 +12,7 @@ from sqlalchemy import Connection
 
 from zembi.core.edit.carry import fitted
 from zembi.core.edit.model import new_edit, source_to_dict
+from zembi.core.errors import Refused
 from zembi.core.song.corrections import Corrections, corrections_from_dict
 from zembi.core.song.cutdown import song_map
 from zembi.core.song.listen import Section
@@ -50,7 +51,10 @@ def _cut_off(change: Change, seconds: float) -> None:
         if r.timed and r.at_s >= seconds:
             change.update(tables.lyric, {"id": r.id}, {"timed": False, "words": []})
     passages = every(connection, LeftOut)
-    nothing_left = song_map([(p.start_s, p.end_s) for p in passages], seconds).seconds < 1.0
+    try:
+        nothing_left = song_map([(p.start_s, p.end_s) for p in passages], seconds).seconds < 1.0
+    except Refused:
+        nothing_left = True
     for p in passages:
         if nothing_left or p.start_s >= seconds:
             change.delete(tables.left_out, {"id": p.id})

@@ -204,7 +204,7 @@ class CutAs:
             inside = first < shot.start < end
             if inside and shots[-1].start < (to := there(shot.start)) < until:
                 source = self._source(shot.source, context)
-                shots.append(replace(shot, start=to, source=source, held=False))
+                shots.append(replace(shot, start=to, source=source, held=False, whole=None))
         return lanes.around_held(edit, start, until, shots, rate)
 
     @staticmethod
@@ -221,4 +221,4 @@ class CutAs:
 def _at(edit: Edit, frame: int, context: Context) -> Source:
     """What the shot at a frame shows from there on."""
     shot = edit.shots[edit.index_at(frame)]
-    return lanes.continued(shot.source, frame - shot.start, context.rate)
+    return lanes.continued(shot.source, frame - (shot.whole or (shot.start,))[0], context.rate)

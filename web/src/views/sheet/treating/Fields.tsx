@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import type { MediaView } from "../../../api/client";
 import { NumberField } from "../../../parts/NumberField";
 import { classes } from "../../../parts/classes";
+import { type Shape, shaped } from "../../../player/layers";
 import { type Field, type Length, type On, offered, type Place, placeFrom, placeText, type Treatment } from "./kinds";
 import styles from "./Treating.module.css";
 
@@ -50,6 +51,25 @@ export function Fields({ treatment, change, clip, here }: Props) {
             />
           </span>
         ))}
+      {treatment.kind === "moment" && (
+        <button
+          type="button"
+          className="link"
+          onClick={() =>
+            change(
+              treatment.then_s === null
+                ? {
+                    ...treatment,
+                    then_s: treatment.moment_s + 1,
+                    then_at: { ...treatment.at, bar: treatment.at.bar + 1 },
+                  }
+                : { ...treatment, then_s: null, then_at: null },
+            )
+          }
+        >
+          {treatment.then_s === null ? "and a second moment" : "one moment only"}
+        </button>
+      )}
       {treatment.kind === "ramp" && <Solved treatment={treatment} change={change} clip={clip} />}
     </div>
   );
@@ -73,7 +93,10 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
           size="small"
           value={value as string}
           onChange={set}
-          options={field.of.map((v) => ({ value: v, label: v }))}
+          options={field.of.map((v) => ({
+            value: v,
+            label: field.name === "shape" ? <ShapeWord shape={v as Shape} /> : v,
+          }))}
           popupMatchSelectWidth={false}
           aria-label={label}
         />
@@ -158,6 +181,19 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
       );
     }
   }
+}
+
+/** A shape's name with its curve. */
+function ShapeWord({ shape }: { shape: Shape }) {
+  const points = Array.from({ length: 13 }, (_, k) => `${1 + k},${(12 - 11 * shaped(shape, k / 12)).toFixed(1)}`);
+  return (
+    <span className={cx("shape")}>
+      <svg width={14} height={13} aria-hidden="true">
+        <polyline points={points.join(" ")} />
+      </svg>
+      {shape}
+    </span>
+  );
 }
 
 function LengthField({

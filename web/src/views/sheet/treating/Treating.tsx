@@ -17,6 +17,7 @@ import {
   othersFor,
   placeAt,
   reordered,
+  songFades,
   type Subject,
   type Treatment,
   type Treatments,
@@ -82,7 +83,19 @@ export function Treating() {
         ),
       })),
   }));
+  const fades = songFades(subject, edit.length, state.level, rate);
+  if (fades.length)
+    more.unshift({
+      key: "as the song",
+      label: (
+        <span data-testid="fade-as-song">
+          fade as the song{" "}
+          {fades.length > 1 ? "does" : subject.kind === "shot" && subject.start === 0 ? "begins" : "ends"}
+        </span>
+      ),
+    });
   const offer: MenuProps["onClick"] = ({ key: kind }) => {
+    if (kind === "as the song") return void add(fades);
     const found = offered(kind as Treatment["kind"]);
     void add([found.first(here, source?.in_s ?? 0)]);
   };

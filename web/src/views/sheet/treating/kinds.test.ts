@@ -12,6 +12,7 @@ import {
   placeFrom,
   placeText,
   reordered,
+  songFades,
 } from "./kinds";
 import { bounds, leaps, line } from "./speed";
 
@@ -156,4 +157,20 @@ describe("the graph of speed", () => {
     expect(high).toBeGreaterThan(2);
   });
   it("marks where the picture leaps", () => expect(leaps(ramp, 24)).toEqual([20]));
+});
+
+describe("fades as the song's own", () => {
+  const level = { fade_in_s: 0, fade_out_s: 2.5, shape: "slow" };
+  it("are offered where the song fades", () => {
+    const at = (start: number, end: number) => ({ kind: "shot" as const, start, end });
+    expect(songFades(at(0, 90), 300, level, 24)).toEqual([]);
+    const [out] = songFades(at(90, 300), 300, level, 24);
+    expect(out).toMatchObject({ kind: "fade", side: "out", over: { value: 60, unit: "frames" }, shape: "slow start" });
+    const both = songFades(at(0, 300), 300, { fade_in_s: 1, fade_out_s: 2, shape: "even" }, 25);
+    expect(both.map((t) => t.kind === "fade" && [t.side, t.over.value, t.shape])).toEqual([
+      ["in", 25, "straight"],
+      ["out", 50, "straight"],
+    ]);
+    expect(songFades({ kind: "cutaway", start: 0, end: 300 }, 300, level, 24)).toEqual([]);
+  });
 });

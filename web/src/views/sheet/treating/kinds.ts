@@ -82,6 +82,13 @@ export const OFFERED: readonly Offered[] = [
       { name: "hold", label: "from the", type: "choice", of: ["head", "tail"] },
       { name: "end_s", label: "ends at", type: "seconds", less: (t) => t.kind === "moment" && t.hold === "head" },
       { name: "rest", label: "the rest runs", type: "choice", of: ["same", "normal"] },
+      {
+        name: "then_s",
+        label: "then the moment",
+        type: "seconds",
+        less: (t) => t.kind === "moment" && t.then_s === null,
+      },
+      { name: "then_at", label: "lies on", type: "place", less: (t) => t.kind === "moment" && t.then_at === null },
     ],
     first: (at, second) => ({
       kind: "moment",
@@ -497,4 +504,33 @@ export function inWords(item: Pick<ShotView | CutawayView, "treated">): string {
   return filled(treated)
     .map((t, i) => `${t.off ? "off: " : ""}${t.kind}${treated.said[i] ? `, ${treated.said[i]}` : ""}`)
     .join(" · ");
+}
+
+const SOUND_SHAPES: Record<string, Extract<Treatment, { kind: "fade" }>["shape"]> = {
+  even: "straight",
+  smooth: "smooth",
+  slow: "slow start",
+};
+
+/** Fades of the picture that last as the song's own do, where a shot lies at its start or end. */
+export function songFades(
+  subject: Subject,
+  length: number,
+  level: { fade_in_s: number; fade_out_s: number; shape: string },
+  rate: number,
+): Treatment[] {
+  if (subject.kind !== "shot") return [];
+  const made = (side: "in" | "out", seconds: number): Treatment => ({
+    kind: "fade",
+    side,
+    over: { value: Math.round(seconds * rate), unit: "frames" },
+    colour: "#000000",
+    beneath: false,
+    shape: SOUND_SHAPES[level.shape] ?? "smooth",
+    off: false,
+  });
+  return [
+    ...(subject.start === 0 && level.fade_in_s > 0 ? [made("in", level.fade_in_s)] : []),
+    ...(subject.end === length && level.fade_out_s > 0 ? [made("out", level.fade_out_s)] : []),
+  ];
 }
