@@ -4,7 +4,7 @@ import { useWidth } from "../../../parts/Canvas";
 import { classes } from "../../../parts/classes";
 import { Still } from "../../../parts/Still";
 import { frameOf, type Place, placeAt, placeText, type Treatment, type Treatments } from "./kinds";
-import { bounds, leaps, line } from "./speed";
+import { bounds, leaps, line, runs, speedAt, speedOf } from "./speed";
 import styles from "./Treating.module.css";
 
 const cx = classes(styles);
@@ -31,7 +31,8 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
   const dragged = useRef(drag);
   const [first, end] = treated.whole as [number, number];
   const pieces = treated.pieces ?? [{ frames: end - first, at_s: 0, speed: 1, end_speed: 1 }];
-  const [low, high] = bounds(pieces, own);
+  const [frozen, setFrozen] = useState<[number, number] | null>(null);
+  const [low, high] = frozen ?? bounds(pieces, own);
   const x = (frame: number) => ((frame - first) / (end - first)) * width;
   const y = (speed: number) => HIGH - ((speed - low) / (high - low)) * HIGH;
   const beats = song.beat_frames
@@ -58,6 +59,34 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       dragged.current = null;
       setDrag(null);
       if (now && treatment) change(withPlace(treatment, name, now.place));
+    };
+    target.addEventListener("pointermove", move);
+    target.addEventListener("pointerup", up, { once: true });
+  };
+  /** A speed is dragged up and down, by steps of a twentieth; the graph keeps its scale meanwhile. */
+  const grabSpeed = (k: number) => (event: React.PointerEvent<SVGElement>) => {
+    event.stopPropagation();
+    if (treatment?.kind !== "ramp") return;
+    const target = event.currentTarget;
+    target.setPointerCapture(event.pointerId);
+    const top = pane.current?.getBoundingClientRect().top ?? 0;
+    setFrozen([low, high]);
+    let now = treatment;
+    const move = (e: PointerEvent) => {
+      const speed = speedAt(e.clientY - top, HIGH, low, high, own);
+      if (speed === now.speeds[k]) return;
+      now = {
+        ...treatment,
+        solved: null,
+        moment_s: null,
+        speeds: treatment.speeds.map((v, i) => (i === k ? speed : v)),
+      };
+      look(now);
+    };
+    const up = () => {
+      target.removeEventListener("pointermove", move);
+      setFrozen(null);
+      if (now !== treatment) change(now);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });
@@ -98,6 +127,25 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
           <line key={f} x1={x(first + f)} x2={x(first + f)} y1={0} y2={HIGH} className={cx("leap")} />
         ))}
         <polyline points={points.join(" ")} className={cx("speed")} />
+        {treatment?.kind === "ramp" &&
+          runs(
+            treatment.at.map((p) => frameOf(song, p as Place, rate)),
+            treatment.speeds.length,
+            first,
+            end,
+          ).map(([from, to], k) => (
+            <circle
+              key={from}
+              cx={x((from + to) / 2)}
+              cy={y(speedOf(pieces, (from + to) / 2 - first) * own)}
+              r={6}
+              className={cx("speed-handle")}
+              onPointerDown={grabSpeed(k)}
+              data-testid={`speed-handle-${k}`}
+            >
+              <title>Drag up for faster, down for slower</title>
+            </circle>
+          ))}
         {handles.map(({ name, place }) => {
           const now = drag?.name === name ? drag.place : place;
           const frame = frameOf(song, now, rate);

@@ -14,7 +14,7 @@ import {
   reordered,
   songFades,
 } from "./kinds";
-import { bounds, leaps, line } from "./speed";
+import { bounds, leaps, line, runs, speedAt, speedOf } from "./speed";
 
 const song = {
   beats: Array.from({ length: 41 }, (_, i) => (i - 4) * 0.5),
@@ -155,6 +155,26 @@ describe("the graph of speed", () => {
     const [low, high] = bounds(ramp, 1);
     expect(low).toBeLessThan(-0.5);
     expect(high).toBeGreaterThan(2);
+  });
+  it("says over which frames each speed runs, and how fast the picture is in a frame", () => {
+    expect(runs([120], 2, 100, 200)).toEqual([
+      [100, 120],
+      [120, 200],
+    ]);
+    expect(runs([], 2, 100, 200)).toEqual([
+      [100, 150],
+      [150, 200],
+    ]);
+    expect(runs([null, 170], 3, 100, 190).map(([a]) => a)).toEqual([100, 130, 170]);
+    expect([0, 9, 15, 25, 99].map((f) => speedOf(ramp, f))).toEqual([2, 2, 1.25, -0.5, -0.5]);
+    expect(speedOf([], 3)).toBe(1);
+  });
+  it("is dragged in steps of a twentieth, at the clip's own speed", () => {
+    expect(speedAt(0, 100, 0, 2, 1)).toBe(2);
+    expect(speedAt(51, 100, 0, 2, 1)).toBe(1);
+    expect(speedAt(50, 100, 0, 2, 0.5)).toBe(2);
+    expect(speedAt(400, 100, 0, 2, 1)).toBe(0.05);
+    expect(speedAt(-4000, 100, 0, 2, 1)).toBe(20);
   });
   it("marks where the picture leaps", () => expect(leaps(ramp, 24)).toEqual([20]));
 });

@@ -37,3 +37,27 @@ export function leaps(pieces: readonly Piece[], rate: number): number[] {
   }
   return out;
 }
+
+/** The frames over which each speed of a ramp runs, from change to change; without places the changes lie evenly. */
+export function runs(at: readonly (number | null)[], speeds: number, first: number, end: number): [number, number][] {
+  const even = Array.from({ length: speeds - 1 }, (_, k) => first + ((end - first) * (k + 1)) / speeds);
+  const changes = at.length === speeds - 1 ? at.map((f, k) => f ?? (even[k] as number)) : even;
+  const edges = [first, ...changes, end];
+  return edges.slice(1).map((to, k) => [edges[k] as number, to]);
+}
+
+/** The speed of the picture in a frame counted from the first. */
+export function speedOf(pieces: readonly Piece[], frame: number): number {
+  let at = 0;
+  for (const p of pieces) {
+    if (frame < at + p.frames) return p.speed + ((p.end_speed - p.speed) * (frame - at)) / p.frames;
+    at += p.frames;
+  }
+  return pieces.at(-1)?.end_speed ?? 1;
+}
+
+/** The shot's own speed at so many pixels from the top of a graph, in steps of a twentieth, never quite standing. */
+export function speedAt(y: number, high: number, slowest: number, fastest: number, own: number): number {
+  const speed = (fastest - (y / high) * (fastest - slowest)) / own;
+  return Math.min(20, Math.max(0.05, Math.round(speed * 20) / 20));
+}
