@@ -463,7 +463,7 @@ def test_what_a_clip_cannot_give_is_refused_with_the_nearest_that_it_can() -> No
         apply(EDIT, Treat((96,), (m.Fade(colour="red"),)), CONTEXT)
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=60, deadline=None)
 @given(st.lists(treating.treatments, max_size=3).map(tuple), st.sampled_from([96, 192, 384]), st.data())
 def test_a_cut_through_a_treated_shot_changes_no_picture_and_none_outside_is_touched(
     treatments: tuple[Any, ...], start: int, data: st.DataObject

@@ -221,7 +221,9 @@ def carry_out(
                     shots.append(Shot(slot.start, source))
     if not shots:
         return edit
-    return around_held(edit, first, end, [replace(shots[0], start=first), *shots[1:]], rate)
+    # Where a held shot lies at the head, what is planned begins after it, from its own start.
+    head = [Shot(first, Empty())] if shots[0].start > first else []
+    return around_held(edit, first, end, [*head, *shots], rate)
 
 
 def fill_slots(
