@@ -221,7 +221,13 @@ def test_no_rule_is_broken_on_any_coverage(
 def test_after_a_held_shot_at_the_head_a_clip_begins_from_its_start() -> None:
     edit = Edit(LENGTH, (Shot(0, Black(), True), Shot(21, Black(), False)))
     after = carry_out(
-        edit, [Passage(0, 137, "Chorus", Pace(2, 6, 0.0))], beats(81), [], stock(("a", 3.5)), RATE, 0
+        edit,
+        [Passage(0, 137, "Chorus", Pace(2, 6, 0.0))],
+        beats(81),
+        [],
+        stock(("a", 3.5), angles={}),
+        RATE,
+        0,
     )
     (laid,) = [s for s in after.shots if isinstance(s.source, ClipSource)]
     assert isinstance(laid.source, ClipSource)
