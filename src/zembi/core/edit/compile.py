@@ -318,11 +318,14 @@ def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
         before, after = _reach(edit, index, material) if dissolve else (0, 0)
         if dissolve and before + after:
             coming[shot.start] = shot.start - before, coming_in(dissolve[0], before, after)
+    if not coming:
+        return base
     out = []
     for span in base:
         first, curves = coming.get(span.why.at, (0, PLAIN)) if span.why else (0, PLAIN)
-        out.append(replace(span, curves=span.curves.through(curves.later(span.start - first))))
-    return out if coming else base
+        through = span.curves.through(curves.later(span.start - first)) if curves != PLAIN else span.curves
+        out.append(replace(span, curves=through) if through is not span.curves else span)
+    return out
 
 
 def _reach(edit: Edit, index: int, material: Material) -> tuple[int, int]:
