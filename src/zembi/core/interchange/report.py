@@ -1,6 +1,5 @@
 """What of a programme another program will not see, in words, for each format of hand-off."""
 
-from collections import Counter
 from fractions import Fraction
 from itertools import pairwise
 
@@ -79,7 +78,7 @@ def _shape(span: Span) -> str:
 
 
 def _shots(starts: list[int], rate: Fraction) -> str:
-    places = sorted(Counter(starts))
+    places = sorted(set(starts))
     if len(places) == 1:
         return f"the shot at {frame_to_timecode(places[0], rate)}"
     named = ", ".join(frame_to_timecode(p, rate) for p in places[:_NAMED])
