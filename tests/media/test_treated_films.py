@@ -294,18 +294,21 @@ def test_frames_between_two_are_mixed_by_how_near_each_is(sources: dict[str, Pat
         render(Film(compiled(edit, material), sources, None, Fraction(24), 320, 180, 0, 24), target)
         with av.open(str(target)) as made:
             means = [f.to_ndarray()[100:170, 20:300].mean() for f in made.decode(video=0)]
-        # Frame n is on display in the middle of its own time where nothing is slowed.
-        exact = [60 + 12 + speed * (n + 0.5) for n in range(24)]
+        # A frame stands for the middle of its time: nothing is mixed where nothing is slowed.
+        exact = [60 + 12 + speed * (n + 0.5) - 0.5 for n in range(24)]
         assert means == pytest.approx(exact, abs=0.8)
 
 
 def test_what_is_mixed_is_counted_from_presentation_times() -> None:
     times = np.array([0.0, 0.04, 0.12, 0.16])
-    mixed = Span(0, 4, Picture("a"), playback(4, 0.0, 1.0), blend=True)
+    mixed = Span(0, 4, Picture("a"), playback(4, 0.0, 1.0), blend="mixed")
     shown, share = source_mixes(mixed, Fraction(20), times)
-    assert shown.tolist() == [0, 1, 2, 3]
-    assert share.tolist() == pytest.approx([0.625, (0.075 - 0.04) / 0.08, (0.125 - 0.12) / 0.04, 0.0])
-    plain = dataclasses.replace(mixed, blend=False)
+    assert shown.tolist() == [0, 0, 1, 2]
+    assert share.tolist() == pytest.approx([1 / 12, 11 / 12, 0.75, 0.875])
+    own = dataclasses.replace(mixed, time=playback(4, 0.2, 1.0))
+    shown, share = source_mixes(own, Fraction(25), np.arange(20) / 25)
+    assert (shown.tolist(), share.tolist()) == ([5, 6, 7, 8], [0.0] * 4)
+    plain = dataclasses.replace(mixed, blend="")
     assert source_mixes(plain, Fraction(20), times)[1].tolist() == [0, 0, 0, 0]
 
 

@@ -8,12 +8,11 @@ from dataclasses import dataclass
 
 import av
 import numpy as np
-from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from zembi.core.programme.curves import AS_IT_IS, Look
+from zembi.media.effects import Plane, blurred, glowing, grained, sharpened
 
-Plane = NDArray[np.uint8]
 #: Coded black and white of the three planes.
 _BLACK, _WHITE = (16, 128, 128), (235, 128, 128)
 #: Height of a title's letters in heights of the frame.
@@ -56,18 +55,23 @@ def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None
     look = part.look
     letters = _letters(part.text, size) if part.text is not None else None
     planes = _planes_of(part.frame) if part.frame is not None else None
+    if planes is None:
+        plain = _WHITE if letters is not None else coded(part.colour) if part.colour else _BLACK
+        planes = [np.full(_plane_size(size, k)[::-1], plain[k], np.uint8) for k in range(3)]
+    planes = [_lit(plane, k, look.lightness) for k, plane in enumerate(planes)]
+    if look.blur > 0:
+        planes = blurred(planes, look.blur)
+    if look.sharpen > 0:
+        planes = sharpened(planes, look.sharpen)
+    if look.glow > 0:
+        planes = glowing(planes, look.glow)
     out: list[tuple[Plane, Plane | None]] = []
-    for k in range(3):
+    for k, plane in enumerate(planes):
         across, up = _plane_size(size, k)
-        if planes is not None:
-            plane = planes[k]
-        else:
-            plain = _WHITE if letters is not None else coded(part.colour) if part.colour else _BLACK
-            plane = np.full((up, across), plain[k], np.uint8)
         cover = None
         if letters is not None:
             cover = np.asarray(letters.resize((across, up), Image.Resampling.BOX) if k else letters)
-        plane = _lit(plane, k, look.lightness)
+            cover = blurred([cover], look.blur)[0] if look.blur > 0 else cover
         if not look.lies_still:
             under = cover if cover is not None else np.full((up, across), 255, np.uint8)
             if look.mirror:
@@ -76,6 +80,8 @@ def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None
             plane, cover = _placed(plane, look, _BLACK[k]), None if whole else _placed(under, look, 0)
         if look.vignette > 0:
             plane = _darkened(plane, _BLACK[k], look.vignette)
+        if look.grain > 0:
+            plane = grained(plane, k, size, look.grain, round(look.grain_number))
         if look.bars > 0:
             plane, cover = _barred(plane, cover, _BLACK[k], look.bars, size)
         out.append((plane, cover))

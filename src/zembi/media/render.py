@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 from zembi.core.errors import BadInput, NoRoom
 from zembi.core.programme.curves import AS_IT_IS, PLAIN, Look
 from zembi.core.programme.flatten import stretches
-from zembi.core.programme.model import Colour, Programme, Title, source_mixes
+from zembi.core.programme.model import Colour, Programme, Span, Title, frame_middles, source_mixes
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.song.cutdown import AS_RECORDED, WorkingSound
+from zembi.media.between import Moving
 from zembi.media.compositor import Part, composed
 from zembi.media.frames import FrameReader
 from zembi.media.picture import Upright
@@ -109,6 +110,7 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 source_mixes(s, film.rate, readers.times(s.media)) if s.media is not None else None
                 for s in stack
             ]
+            moving = [_moving(s, film, readers, begin, until) for s in stack]
             for frame in range(begin, until):
                 looks = [
                     s.curves.at(frame - s.start, aspect) if s.curves != PLAIN else AS_IT_IS for s in stack
@@ -116,13 +118,18 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 # What the topmost that hides all covers is not decoded.
                 lowest = max((i for i, s in enumerate(stack) if s.hides and looks[i].hides), default=0)
                 parts: list[Part] = []
-                for span, source, look in list(zip(stack, sources, looks, strict=True))[lowest:]:
+                for span, source, between, look in list(zip(stack, sources, moving, looks, strict=True))[
+                    lowest:
+                ]:
+                    made = between.picture(frame - begin) if between else None
                     if isinstance(span.content, Title):
                         parts.append(Part(look, text=span.content.text))
                     elif isinstance(span.content, Colour):
                         parts.append(Part(look, colour=span.content.code))
                     elif source is None or span.media is None:
                         parts.append(Part(look))
+                    elif made is not None:
+                        parts.append(Part(look, made))
                     else:
                         index, share = (
                             int(source[0][frame - span.start]),
@@ -137,6 +144,18 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 yield black if plain else composed(parts, film.width, film.height)
     finally:
         readers.close()
+
+
+def _moving(span: Span, film: Film, readers: _Readers, begin: int, until: int) -> Moving | None:
+    """What makes a span's frames in between, where it moves what moves."""
+    media = span.media
+    if media is None or span.blend != "moved":
+        return None
+    at = span.time.times(film.rate)[begin - span.start : until - span.start]
+    times = readers.times(media)
+    if len(times) < 2:
+        return None
+    return Moving(lambda n: readers.picture(media, n), at, frame_middles(times))
 
 
 def working_blocks(song: Path, sound: Sound) -> Iterator[tuple[NDArray[np.float32], int]]:

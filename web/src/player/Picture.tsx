@@ -4,7 +4,7 @@ import { clock, useClock } from "./clock";
 import { compose, type Part } from "./compositor";
 import { AS_IT_IS, type Layers, type Seen, seenAt } from "./layers";
 import { canDecode, ProxyPool, type ProxySize } from "./proxy";
-import { frameAt, frameOnDisplay, mediaTime, shareOfNext } from "./timemap";
+import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
 interface Props {
   project: string;
@@ -108,10 +108,11 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
         if (!span.media) continue;
         const proxy = pool.get(project, span.media, size);
         const at = mediaTime(span.time, frame - span.start, fps);
-        out.source = proxy.index ? frameOnDisplay(proxy.index.times, at) : -1;
+        const times = proxy.index?.times;
+        const [source, share] = !times ? [-1, 0] : span.blend ? mixAt(times, at) : [frameOnDisplay(times, at), 0];
+        out.source = source;
         const image = proxy.index ? proxy.get(out.source, ahead) : undefined;
         out.key += `${span.media} ${out.source} `;
-        const share = span.blend && proxy.index ? shareOfNext(proxy.index.times, out.source, at) : 0;
         const next = share ? proxy.get(out.source + 1, ahead) : undefined;
         if (!image || (share && !next)) out.missing = true;
         else out.parts.push({ look, image, size: [image.displayWidth, image.displayHeight], next, share });

@@ -1,5 +1,6 @@
 /** Laying pictures over each other on a canvas: the page's one place for it, as the core's renderer does in the film. */
 
+import { blurred, glowing, grain, type Sheet, sharpened, sheet } from "./effects";
 import { AS_IT_IS, type Look } from "./layers";
 
 type Paper = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
@@ -37,7 +38,7 @@ export function compose(paper: Paper, width: number, height: number, parts: read
     paper.save();
     paper.globalAlpha = Math.min(1, look.opacity);
     // What is mixed of two is put together before it is laid over anything.
-    if (look.vignette || look.bars || (part.share && look.opacity < 1))
+    if (look.vignette || look.grain || look.bars || (part.share && look.opacity < 1))
       paper.drawImage(framed(width, height, part), 0, 0);
     else lay(paper, width, height, part);
     paper.restore();
@@ -51,15 +52,15 @@ function lay(paper: Paper, width: number, height: number, part: Part): void {
   paper.rotate((look.turn * Math.PI) / 180);
   paper.scale(look.mirror ? -look.scale : look.scale, look.scale);
   paper.translate(-width / 2, -height / 2);
-  if (look.lightness === 1) draw(paper, width, height, part);
-  else paper.drawImage(lit(width, height, part), 0, 0);
+  const plain = look.lightness === 1 && !look.blur && !look.sharpen && !look.glow;
+  if (plain) draw(paper, width, height, part);
+  else paper.drawImage(finished(width, height, part), 0, 0);
 }
 
-/** A part in its frame, on a sheet of its own: darker towards the corners, between black bars. */
-function framed(width: number, height: number, part: Part): OffscreenCanvas {
+/** A part in its frame, on a sheet of its own: darker towards the corners, under grain, between black bars. */
+function framed(width: number, height: number, part: Part): Sheet {
   const { vignette, bars } = part.look;
-  const sheet = new OffscreenCanvas(width, height);
-  const paper = sheet.getContext("2d") as OffscreenCanvasRenderingContext2D;
+  const [made, paper] = sheet(width, height);
   paper.save();
   lay(paper, width, height, part);
   paper.restore();
@@ -73,6 +74,7 @@ function framed(width: number, height: number, part: Part): OffscreenCanvas {
     paper.fillRect(0, 0, width, height);
     paper.globalCompositeOperation = "source-over";
   }
+  if (part.look.grain) grain(paper, width, height, part.look.grain, Math.round(part.look.grain_number));
   if (bars) {
     const high = Math.round((height * Math.max(0, 1 - width / height / bars)) / 2);
     const wide = Math.round((width * Math.max(0, 1 - (bars * height) / width)) / 2);
@@ -82,7 +84,7 @@ function framed(width: number, height: number, part: Part): OffscreenCanvas {
     paper.fillRect(0, 0, wide, height);
     paper.fillRect(width - wide, 0, wide, height);
   }
-  return sheet;
+  return made;
 }
 
 function draw(paper: Paper, width: number, height: number, part: Part): void {
@@ -109,16 +111,20 @@ function draw(paper: Paper, width: number, height: number, part: Part): void {
   }
 }
 
-/** A part moved towards black or white, on a sheet of its own. */
-function lit(width: number, height: number, part: Part): OffscreenCanvas {
-  const sheet = new OffscreenCanvas(width, height);
-  const paper = sheet.getContext("2d") as OffscreenCanvasRenderingContext2D;
+/** A part on a sheet of its own: moved towards black or white, blurred, sharpened, aglow. */
+function finished(width: number, height: number, part: Part): Sheet {
+  const { lightness, blur, sharpen, glow } = part.look;
+  let [made, paper] = sheet(width, height);
   draw(paper, width, height, part);
-  paper.globalCompositeOperation = "source-atop";
-  paper.globalAlpha = Math.min(1, Math.abs(1 - part.look.lightness));
-  paper.fillStyle = part.look.lightness < 1 ? "#000" : "#fff";
-  paper.fillRect(0, 0, width, height);
-  return sheet;
+  if (lightness !== 1) {
+    paper.globalCompositeOperation = "source-atop";
+    paper.globalAlpha = Math.min(1, Math.abs(1 - lightness));
+    paper.fillStyle = lightness < 1 ? "#000" : "#fff";
+    paper.fillRect(0, 0, width, height);
+  }
+  if (blur) made = blurred(made, blur);
+  if (sharpen) made = sharpened(made, sharpen);
+  return glow ? glowing(made, glow) : made;
 }
 
 function words(paper: Paper, width: number, height: number, text: string): void {

@@ -16,6 +16,11 @@ export interface Look {
   mirror: number;
   vignette: number;
   bars: number;
+  blur: number;
+  sharpen: number;
+  glow: number;
+  grain: number;
+  grain_number: number;
 }
 
 export const AS_IT_IS: Look = {
@@ -28,6 +33,11 @@ export const AS_IT_IS: Look = {
   mirror: 0,
   vignette: 0,
   bars: 0,
+  blur: 0,
+  sharpen: 0,
+  glow: 0,
+  grain: 0,
+  grain_number: 0,
 };
 
 export type Key = Schemas["Key"];
@@ -72,6 +82,11 @@ export function within(inner: Look, outer: Look, aspect: number): Look {
     mirror: Number(!inner.mirror !== !outer.mirror),
     vignette: 1 - (1 - inner.vignette) * (1 - outer.vignette),
     bars: outer.bars || inner.bars,
+    blur: Math.hypot(inner.blur, outer.blur / Math.max(inner.scale, 1e-4)),
+    sharpen: inner.sharpen + outer.sharpen,
+    glow: 1 - (1 - inner.glow) * (1 - outer.glow),
+    grain: outer.grain || inner.grain,
+    grain_number: outer.grain ? outer.grain_number : inner.grain_number,
   };
 }
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import cases from "../../../tests/cases/timemap.json";
-import { frameAt, frameOnDisplay, mediaTime, type Piece, shareOfNext } from "./timemap";
+import { frameAt, frameOnDisplay, mediaTime, mixAt, type Piece } from "./timemap";
 
 interface Case {
   name: string;
@@ -67,14 +67,26 @@ describe("the frame rule", () => {
 });
 
 describe("what is mixed of two frames", () => {
+  // As the film's: source_mixes of the same times.
   const times = [0, 0.04, 0.12, 0.16];
   it.each([
-    [0, 0.025, 0.625],
-    [1, 0.075, 0.4375],
-    [2, 0.1201, 0],
-    [3, 0.5, 0],
+    [0.025, 0, 1 / 12],
+    [0.075, 0, 11 / 12],
+    [0.125, 1, 0.75],
+    [0.175, 2, 0.875],
+    [0.08, 1, 0],
+    [0.0795, 1, 0],
+    [0.5, 3, 0],
     [-1, 0, 0],
-  ])("after frame %i at %f s it is %f", (shown, at, share) =>
-    expect(shareOfNext(times, shown, at)).toBeCloseTo(share, 9),
-  );
+  ])("at %f s it is frame %i and %f of the next", (at, frame, share) => {
+    const [shown, mixed] = mixAt(times, at);
+    expect(shown).toBe(frame);
+    expect(mixed).toBeCloseTo(share, 9);
+  });
+
+  it("is none at the clip's own speed, nor of a single frame", () => {
+    const even = Array.from({ length: 50 }, (_, k) => k / 25);
+    for (let k = 0; k < 49; k++) expect(mixAt(even, (k + 0.5) / 25)).toEqual([k, 0]);
+    expect(mixAt([0], 3)).toEqual([0, 0]);
+  });
 });

@@ -41,10 +41,18 @@ export function frameAt(seconds: number, rate: number): number {
 /** The least share of the next frame that is mixed in; the core's MIX_FROM. */
 const MIX_FROM = 1 / 64;
 
-/** How much of the frame after the one on display is mixed in at a media time. */
-export function shareOfNext(times: ArrayLike<number>, shown: number, at: number): number {
-  const [here, next] = [times[shown], times[shown + 1]];
-  if (here === undefined || next === undefined) return 0;
-  const share = Math.min(1, Math.max(0, (at - here) / Math.max(1e-9, next - here)));
-  return share < MIX_FROM ? 0 : share;
+/** Of which frame the picture at a media time is made, and how much of the next is mixed in; a frame stands for its middle. */
+export function mixAt(times: ArrayLike<number>, at: number): [frame: number, share: number] {
+  const end = times.length - 1;
+  const middle = (k: number) => {
+    const from = Math.min(k, end - 1);
+    return (times[k] as number) + ((times[from + 1] as number) - (times[from] as number)) / 2;
+  };
+  const shown = frameOnDisplay(times, at);
+  if (end < 1) return [shown, 0];
+  const first = Math.max(0, at < middle(shown) ? shown - 1 : shown);
+  if (first >= end) return [end, 0];
+  const share = Math.min(1, Math.max(0, (at - middle(first)) / Math.max(1e-9, middle(first + 1) - middle(first))));
+  if (share > 1 - MIX_FROM) return [first + 1, 0];
+  return [first, share < MIX_FROM ? 0 : share];
 }

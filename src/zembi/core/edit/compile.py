@@ -18,6 +18,7 @@ from zembi.core.programme.model import (
     Colour,
     Content,
     Hole,
+    InBetween,
     Layer,
     Picture,
     Programme,
@@ -52,6 +53,7 @@ class Material:
         aspect: Width of the film by its height.
         moments: Asks for the seconds of a file at which something in it begins to move.
         rates: Frames a second of each file, where that is even.
+        making: About how many seconds it takes to make so many frames in between for the film; None where not known.
     """
 
     angles: Mapping[int, Sequence[Span]]
@@ -62,6 +64,7 @@ class Material:
     aspect: float = 16 / 9
     moments: Callable[[str], Sequence[float]] = _no_moments
     rates: Mapping[str, Fraction] = field(default_factory=dict)
+    making: Callable[[int], float] | None = None
 
     def ground(self, first: int, end: int, source: Source | None = None) -> Ground:
         """What treatments of a shot, or of a range, lie on."""
@@ -197,12 +200,12 @@ def _made_of(
                 curves = curves.through(laid.curves)
             elif laid is not None:
                 colours.append(laid)
-    mixed = any(isinstance(t, Blend) for t in kept)
+    how: InBetween = next((t.how for t in reversed(kept) if isinstance(t, Blend)), "")
     out = [
         replace(
             s,
             curves=s.curves.through(curves.later(s.start - first)) if curves != PLAIN else s.curves,
-            blend=mixed and s.media is not None,
+            blend=how if s.media is not None else "",
         )
         for s in spans
     ]

@@ -11,6 +11,7 @@ from zembi.core.timebase import frame_to_timecode
 _WORDS = {
     "scale": "enlargement", "x": "shift", "y": "shift", "turn": "turn", "opacity": "opacity", "lightness": "lightness",
     "mirror": "mirror", "vignette": "vignette", "bars": "bars",
+    "blur": "blur", "sharpen": "sharpening", "glow": "glow", "grain": "grain", "grain_number": "grain",
 }  # fmt: skip
 #: Most places that are named.
 _NAMED = 4
@@ -41,7 +42,9 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
     out = [f"The {name} of {_shots(at, rate)} is not seen." for name, at in sorted(curves.items())]
     blends = [_at(s) for s in spans if s.blend]
     if blends:
-        out.append(f"Frames mixed of two in {_shots(blends, rate)} are the nearest ones in other programs.")
+        out.append(
+            f"Frames made between two in {_shots(blends, rate)} are the nearest ones in other programs."
+        )
     if colours:
         out.append(f"Colours laid over {_shots(colours, rate)} are not seen.")
     if ramps:

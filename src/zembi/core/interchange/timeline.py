@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
-from typing import Any
+from typing import Any, get_args
 
 import opentimelineio as otio
 
@@ -14,7 +14,16 @@ from zembi.core.interchange.documents import exact_seconds, media_start, read_do
 from zembi.core.interchange.limits import in_words, within
 from zembi.core.programme.curves import PLAIN, SHAPES, Curve, Curves, Key, Shape
 from zembi.core.programme.flatten import one_by_one
-from zembi.core.programme.model import Black, Colour, Layer, Programme, Span, shown, trimmed
+from zembi.core.programme.model import (
+    Black,
+    Colour,
+    InBetween,
+    Layer,
+    Programme,
+    Span,
+    shown,
+    trimmed,
+)
 from zembi.core.programme.sound import SILENT, Sound, song_sound
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import nearest_standard_rate
@@ -166,7 +175,7 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
     if ramps or span.blend or span.curves != PLAIN:
         exact: dict[str, Any] = {"frames": span.frames, "clips": len(out)}
         if span.blend:
-            exact["blend"] = True
+            exact["blend"] = span.blend
         if ramps:
             exact["pieces"] = [[p.frames, p.at_s, p.speed, p.end_speed] for p in span.time.pieces]
         if span.curves != PLAIN:
@@ -418,9 +427,11 @@ def _read_run(
             )
         known: dict[str, Any] = {name: _curve(keys) for name, keys in one.items() if name not in unknown}
         curves = curves.through(Curves(**known))
-    return replace(
-        span, end=run[-1][2], time=TimeMap(tuple(pieces)), curves=curves, blend=bool(own.get("blend"))
-    ), count
+    blend = own.get("blend", "")
+    if blend not in get_args(InBetween):
+        said.append(f"The clip “{item.name}” has frames in between of a kind that is not known: {blend!r}.")
+        blend = ""
+    return replace(span, end=run[-1][2], time=TimeMap(tuple(pieces)), curves=curves, blend=blend), count
 
 
 def _curve(keys: Any) -> Curve:

@@ -69,6 +69,11 @@ class Look:
         mirror: 1 where left and right have changed places, before all else.
         vignette: How much darker the frame's corners are, 0 to 1.
         bars: Shape (width by height) that is left between black bars; 0 for none.
+        blur: Standard deviation of what the picture is blurred by, before it is placed, in its own heights.
+        sharpen: How much of what a slight blur takes away is added, before it is placed.
+        glow: How much of its own blurred lights lies over the picture, before it is placed, 0 to 1.
+        grain: How strong a film's grain is, over the picture in the frame, 0 to 1.
+        grain_number: Which of the patterns of grain.
     """
 
     scale: float = 1.0
@@ -80,6 +85,11 @@ class Look:
     mirror: float = 0.0
     vignette: float = 0.0
     bars: float = 0.0
+    blur: float = 0.0
+    sharpen: float = 0.0
+    glow: float = 0.0
+    grain: float = 0.0
+    grain_number: float = 0.0
 
     @property
     def lies_still(self) -> bool:
@@ -120,6 +130,11 @@ class Look:
             mirror=float(bool(self.mirror) != bool(outer.mirror)),
             vignette=1 - (1 - self.vignette) * (1 - outer.vignette),
             bars=outer.bars or self.bars,
+            blur=math.hypot(self.blur, outer.blur / max(self.scale, 1e-4)),
+            sharpen=self.sharpen + outer.sharpen,
+            glow=1 - (1 - self.glow) * (1 - outer.glow),
+            grain=outer.grain or self.grain,
+            grain_number=outer.grain_number if outer.grain else self.grain_number,
         )
 
 
@@ -139,6 +154,11 @@ class Curves:
     mirror: Curve | None = None
     vignette: Curve | None = None
     bars: Curve | None = None
+    blur: Curve | None = None
+    sharpen: Curve | None = None
+    glow: Curve | None = None
+    grain: Curve | None = None
+    grain_number: Curve | None = None
     over: "Curves | None" = None
 
     def named(self) -> dict[str, Curve]:

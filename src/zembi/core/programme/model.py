@@ -12,6 +12,8 @@ from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timebase import frames_on_display
 from zembi.core.timemap import NO_TIME, TimeMap, playback
 
+#: How frames between two of a file are made: not at all (the one on display), mixed of both, or with what moves moved.
+InBetween = Literal["", "mixed", "moved"]
 #: The least share of the next frame that is mixed in.
 MIX_FROM = 1 / 64
 
@@ -65,7 +67,8 @@ class Span:
     """Programme frames ``start`` (inclusive) to ``end`` (exclusive) of a layer that show one content.
 
     ``time`` has as many frames as the span where the content is a picture, and none otherwise. ``curves`` count
-    frames from the span's start. With ``blend`` what lies between two frames of the file is mixed of both.
+    frames from the span's start. ``blend`` says how what lies between two
+    frames of the file is made.
     """
 
     start: int
@@ -74,7 +77,7 @@ class Span:
     time: TimeMap = NO_TIME
     curves: Curves = PLAIN
     why: Why | None = None
-    blend: bool = False
+    blend: InBetween = ""
 
     @property
     def frames(self) -> int:
@@ -143,7 +146,9 @@ def trimmed(span: Span, start: int, end: int, rate: Fraction, why: Why | None = 
 def source_mixes(
     span: Span, rate: Fraction, times: NDArray[np.float64]
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """For each of the span's frames the source frame on display, and the share of the next one that is mixed into it.
+    """For each of the span's frames a source frame, and the share of the next one that is mixed into it.
+
+    A source frame stands for the middle of its time on display: at its own speed nothing is mixed.
 
     Args:
         span: A span with a picture.
@@ -151,11 +156,19 @@ def source_mixes(
         times: The file's presentation times from its first frame, ascending.
     """
     at = span.time.times(rate)
-    shown = frames_on_display(times, at)
     if not span.blend or len(times) < 2:
-        return shown, np.zeros(len(at))
+        return frames_on_display(times, at), np.zeros(len(at))
+    middles = frame_middles(times)
+    shown = np.clip(np.searchsorted(middles, at, side="right") - 1, 0, len(times) - 1)
     following = np.minimum(shown + 1, len(times) - 1)
-    long = np.maximum(times[following] - times[shown], 1e-9)
-    share = np.where(following > shown, np.clip((at - times[shown]) / long, 0.0, 1.0), 0.0)
+    long = np.maximum(middles[following] - middles[shown], 1e-9)
+    share = np.where(following > shown, np.clip((at - middles[shown]) / long, 0.0, 1.0), 0.0)
     # A hair beside a frame is that frame.
-    return shown, np.where(share < MIX_FROM, 0.0, share)
+    shown = np.where(share > 1 - MIX_FROM, following, shown)
+    return shown, np.where((share < MIX_FROM) | (share > 1 - MIX_FROM), 0.0, share)
+
+
+def frame_middles(times: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The middle of the time for which each of two or more frames is on display, from their presentation times."""
+    long = np.diff(times)
+    return np.asarray(times + np.append(long, long[-1]) / 2)

@@ -9,12 +9,16 @@ from zembi.core.errors import BadInput
 from zembi.core.programme.curves import PLAIN, Curve, Curves, Key
 from zembi.core.treatments.model import (
     Bars,
+    Blur,
     Drift,
+    Glow,
+    Grain,
     LookTreatment,
     Mirror,
     Pulse,
     PunchIn,
     Shake,
+    Sharpen,
     Step,
     Turn,
     Vignette,
@@ -214,6 +218,42 @@ def _bars(t: Bars, _ground: Ground, _aspect: float) -> Curves:
 def _vignette(t: Vignette, _ground: Ground, _aspect: float) -> Curves:
     _within(t.amount, "A vignette", 0, 1)
     return Curves(vignette=_held(t.amount))
+
+
+@look.register
+def _blur(t: Blur, ground: Ground, _aspect: float) -> Curves:
+    _within(t.amount, "A blur", 0, 0.25)
+    count = ground.frames
+    if t.side == "in":
+        long = min(count, ground.length(t.over, 0))
+        keys = (Key(0, t.amount, t.shape), Key(long, 0.0, "hold"))
+    elif t.side == "out":
+        long = min(count, max(1, ground.music.before(t.over, ground.end)))
+        keys = (Key(count - long, 0.0, t.shape), Key(count, t.amount, "hold"))
+    else:
+        return Curves(blur=_held(t.amount))
+    return Curves(blur=Curve(keys))
+
+
+@look.register
+def _sharpen(t: Sharpen, _ground: Ground, _aspect: float) -> Curves:
+    _within(t.amount, "A sharpening", 0, 3)
+    return Curves(sharpen=_held(t.amount))
+
+
+@look.register
+def _glow(t: Glow, _ground: Ground, _aspect: float) -> Curves:
+    _within(t.amount, "A glow", 0, 1)
+    return Curves(glow=_held(t.amount))
+
+
+@look.register
+def _grain(t: Grain, ground: Ground, _aspect: float) -> Curves:
+    _within(t.amount, "A grain", 0, 1)
+    # One pattern further in each frame, from one that the seed names.
+    first = float(random.Random(t.seed).randrange(1 << 16))
+    numbers = Curve((Key(0.5, first, "straight"), Key(ground.frames + 0.5, first + ground.frames, "hold")))
+    return Curves(grain=_held(t.amount), grain_number=numbers)
 
 
 def _within(value: float, what: str, low: float, high: float) -> None:

@@ -305,9 +305,53 @@ class Vignette:
 
 
 @dataclass(frozen=True)
-class Blend:
-    """Where time is stretched, what lies between two frames of the clip is mixed of both; without, the one on display."""
+class Blur:
+    """Out of focus by a share of the picture's height: from the start on less, to the end more, or all of the time."""
 
+    amount: float = 0.02
+    side: Literal["in", "out", "all"] = "in"
+    over: Length = _BEAT
+    shape: Shape = "smooth"
+    off: bool = False
+    kind: Literal["blur"] = "blur"
+
+
+@dataclass(frozen=True)
+class Sharpen:
+    """Fine lines clearer, by a share of their contrast."""
+
+    amount: float = 0.5
+    off: bool = False
+    kind: Literal["sharpen"] = "sharpen"
+
+
+@dataclass(frozen=True)
+class Glow:
+    """Lights spread softly over what is around them."""
+
+    amount: float = 0.4
+    off: bool = False
+    kind: Literal["glow"] = "glow"
+
+
+@dataclass(frozen=True)
+class Grain:
+    """A film's grain, another pattern in each frame; the same seed, the same grain."""
+
+    amount: float = 0.3
+    seed: int = 1
+    off: bool = False
+    kind: Literal["grain"] = "grain"
+
+
+@dataclass(frozen=True)
+class Blend:
+    """Where time is stretched, what lies between two frames of the clip is mixed of both, or made by moving what moves.
+
+    Without it the frame on display is shown.
+    """
+
+    how: Literal["mixed", "moved"] = "mixed"
     off: bool = False
     kind: Literal["blend"] = "blend"
 
@@ -316,7 +360,9 @@ TimeTreatment = (
     Speed | FitSlot | MomentOnBeat | Ramp | Reverse | Freeze | BackAndForth | Rewind | Stutter | JumpCuts
 )
 ColourTreatment = Strobe | Fade | Dip | Flash
-LookTreatment = Pulse | Step | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette
+LookTreatment = (
+    Pulse | Step | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette | Blur | Sharpen | Glow | Grain
+)
 Treatment = TimeTreatment | ColourTreatment | LookTreatment | Dissolve | Blend
 
 TIME: tuple[type, ...] = get_args(TimeTreatment)

@@ -8,12 +8,15 @@ from zembi.core.treatments.model import (
     BackAndForth,
     Bars,
     Blend,
+    Blur,
     Dip,
     Dissolve,
     Drift,
     Fade,
     Flash,
     Freeze,
+    Glow,
+    Grain,
     JumpCuts,
     Mirror,
     Pulse,
@@ -21,6 +24,7 @@ from zembi.core.treatments.model import (
     Reverse,
     Rewind,
     Shake,
+    Sharpen,
     Step,
     Strobe,
     Stutter,
@@ -44,6 +48,8 @@ def said(treatment: Treatment, ground: Ground, source_rate: Fraction | None = No
     if isinstance(t, Reverse):
         return "backwards"
     if isinstance(t, Blend):
+        if t.how == "moved":
+            return "between two frames of the clip what moves is moved; the page shows both mixed"
         return "between two frames of the clip both are mixed"
     if isinstance(t, Freeze):
         return f"stands for {t.over}{_where(t.on, ground)}, then {t.after}"
@@ -122,4 +128,9 @@ def _picture(t: Treatment, ground: Ground) -> str:
         return f"to {t.shape:g} : 1"
     if isinstance(t, Vignette):
         return f"corners {100 * t.amount:g} % darker"
+    if isinstance(t, Blur):
+        much = f"{100 * t.amount:g} % of the height"
+        return much if t.side == "all" else f"{much}, {'less' if t.side == 'in' else 'more'} over {t.over}"
+    if isinstance(t, Sharpen | Glow | Grain):
+        return f"{100 * t.amount:g} %"
     return "left is right" if isinstance(t, Mirror) else ""

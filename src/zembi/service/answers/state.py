@@ -26,7 +26,8 @@ from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.timebase import rate_label, seconds_to_frame
-from zembi.core.treatments.model import TIME, Treatment, treatment_from_dict
+from zembi.core.timemap import TimeMap
+from zembi.core.treatments.model import TIME, Blend, Treatment, treatment_from_dict
 from zembi.core.treatments.timing import Ground
 from zembi.core.treatments.words import said
 from zembi.media.derive import is_derived
@@ -422,7 +423,7 @@ def span_view(span: Span) -> views.SpanView:
         curves = [{n: c.keys for n, c in one.named().items()} for one in span.curves.chain()]
     return views.SpanView(
         span.start, span.end, type(content).__name__.lower(), span.media, _words_of(content),
-        span.time.pieces, span.blend, curves,
+        span.time.pieces, bool(span.blend), curves,
     )  # fmt: skip
 
 
@@ -508,8 +509,29 @@ def _treatments_view(item: Shot | Cutaway, end: int, material: Material) -> view
     timed = any(
         isinstance(t, TIME) and not t.off and not w for t, w in zip(item.treatments, wrong, strict=True)
     )
-    pieces = time_of(item, end, material).pieces if timed and not any(wrong) else None
-    return views.TreatmentsView(item.treatments, said, wrong, pieces, list(whole))
+    seen = time_of(item, end, material) if timed and not any(wrong) else None
+    said = [
+        f"{words} ({_making(item.source, seen, material, media)})"
+        if isinstance(t, Blend) and t.how == "moved" and not t.off
+        else words
+        for t, words in zip(item.treatments, said, strict=True)
+    ]
+    return views.TreatmentsView(item.treatments, said, wrong, seen.pieces if seen else None, list(whole))
+
+
+def _making(source: Source, seen: TimeMap | None, material: Material, media: str) -> str:
+    """How many frames of a slowed shot the film makes in between, and about how long that takes."""
+    own = source.speed if isinstance(source, ClipSource) else 1.0
+    step = own * float(material.rates.get(media, material.rate) / material.rate)
+    steps = [(p.frames, abs(p.speed + p.end_speed) / 2 * step) for p in (seen.pieces if seen else ())]
+    count = sum(frames for frames, v in steps if 0 < v < 1)
+    if not count:
+        return "nothing is slowed here"
+    if material.making is None:
+        return f"{count} frames made"
+    long = material.making(count)
+    about = f"{long:.0f} s" if long < 90 else f"{long / 60:.0f} min"
+    return f"{count} frames made, about {about} more for the film"
 
 
 def _treated_views(edit: Edit, material: Material) -> list[views.TreatedView]:

@@ -117,6 +117,11 @@ class LookView:
     mirror: float
     vignette: float
     bars: float
+    blur: float
+    sharpen: float
+    glow: float
+    grain: float
+    grain_number: float
 
 
 @dataclass(frozen=True)

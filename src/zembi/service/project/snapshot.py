@@ -26,6 +26,7 @@ from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
 from zembi.core.treatments.music import Music
+from zembi.media.between import seconds_for
 from zembi.service.media.analyses import (
     StemAnalysis,
     listen_file,
@@ -271,7 +272,7 @@ class Snapshot:
             self.length,
             self.fits,
             self.music,
-            film[0] / film[1] if all(film) else 16 / 9,
+            film if all(film) else (1920, 1080),
             self.contents,
             self.rates,
         )
@@ -353,7 +354,7 @@ def _material(
     length: int,
     fits: tuple[tuple[str, Lie], ...],
     music: Music,
-    aspect: float,
+    film: tuple[int, int],
     contents: tuple[tuple[str, Path], ...],
     rates: tuple[tuple[str, Fraction], ...],
 ) -> Material:
@@ -371,9 +372,10 @@ def _material(
         rate,
         lies,
         music,
-        aspect,
+        film[0] / film[1],
         lambda media: movements(derived[media]) if media in derived else (),
         dict(rates),
+        lambda frames: seconds_for(frames, *film),
     )
 
 

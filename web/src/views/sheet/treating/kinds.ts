@@ -203,11 +203,11 @@ export const OFFERED: readonly Offered[] = [
   },
   {
     kind: "blend",
-    word: "mixed frames",
-    says: "between two frames of the clip both are mixed; without, the one on display is shown",
+    word: "frames in between",
+    says: "between two frames of the clip both are mixed, or what moves is moved; without, the one on display is shown",
     group: "time",
-    fields: [],
-    first: () => ({ kind: "blend", off: false }),
+    fields: [{ name: "how", label: "are", type: "choice", of: ["mixed", "moved"] }],
+    first: () => ({ kind: "blend", how: "mixed", off: false }),
   },
   {
     kind: "dissolve",
@@ -399,6 +399,46 @@ export const OFFERED: readonly Offered[] = [
     group: "picture",
     fields: [{ name: "amount", label: "corners darker by", type: "percent" }],
     first: () => ({ kind: "vignette", amount: 0.4, off: false }),
+  },
+  {
+    kind: "blur",
+    word: "blur",
+    says: "out of focus, coming or going",
+    group: "picture",
+    fields: [
+      { name: "amount", label: "by", type: "percent" },
+      { name: "side", label: "goes", type: "choice", of: ["in", "out", "all"] },
+      { name: "over", label: "over", type: "length", less: (t) => t.kind === "blur" && t.side === "all" },
+      { ...shape, less: (t) => t.kind === "blur" && t.side === "all" },
+    ],
+    first: () => ({ kind: "blur", amount: 0.02, side: "in", over: length(1), shape: "smooth", off: false }),
+  },
+  {
+    kind: "sharpen",
+    word: "sharpen",
+    says: "fine lines clearer",
+    group: "picture",
+    fields: [{ name: "amount", label: "by", type: "percent" }],
+    first: () => ({ kind: "sharpen", amount: 0.5, off: false }),
+  },
+  {
+    kind: "glow",
+    word: "soft glow",
+    says: "lights spread over what is around them",
+    group: "picture",
+    fields: [{ name: "amount", label: "by", type: "percent" }],
+    first: () => ({ kind: "glow", amount: 0.4, off: false }),
+  },
+  {
+    kind: "grain",
+    word: "grain",
+    says: "a film's grain, the same every time",
+    group: "picture",
+    fields: [
+      { name: "amount", label: "by", type: "percent" },
+      { name: "seed", label: "number", type: "count" },
+    ],
+    first: () => ({ kind: "grain", amount: 0.3, seed: 1, off: false }),
   },
 ];
 
