@@ -69,7 +69,7 @@ def test_what_cannot_be_done_is_refused_in_words_and_changes_nothing(cut: TestCl
         starts=[start],
         treatments=[{"kind": "moment", "moment_s": 3.0, "at": {"bar": 20, "beat": 1}}],
     )
-    assert "of one shot" in refused(cut, "treat range", first=0, end=48, treatments=[{"kind": "reverse"}])
+    assert "of one shot" in refused(cut, "treat range", first=0, end=48, treatments=[{"kind": "dissolve"}])
     assert "not there any more" in refused(cut, "treat", starts=[start + 1], treatments=[])
     assert "fade it in" in refused(cut, "treat", starts=[0], treatments=[{"kind": "dissolve"}])
     assert edit(cut) == before

@@ -405,7 +405,9 @@ def pictures(programme: Programme, layer: int = 0) -> list[list[tuple[str, float
         times = s.time.times(Fraction(24)) if s.media else np.zeros(s.frames)
         for n in range(s.frames):
             name = s.media or type(s.content).__name__
-            out[s.start + n].append((name, round(float(times[n]), 6), s.curves.at(n, 16 / 9)))
+            # Rounded a hair beside where such times lie, half way between two.
+            at = round(float(times[n]) + 3.17e-8, 6)
+            out[s.start + n].append((name, at, s.curves.at(n, 16 / 9)))
     return out
 
 
@@ -458,7 +460,7 @@ def test_what_a_clip_cannot_give_is_refused_with_the_nearest_that_it_can() -> No
     with pytest.raises(Refused, match="of clips"):
         apply(EDIT, Treat((192,), (m.FitSlot(0, 3),)), CONTEXT)
     with pytest.raises(Refused, match="of one shot"):
-        apply(EDIT, TreatRange(0, 96, (m.Reverse(),)), CONTEXT)
+        apply(EDIT, TreatRange(0, 96, (m.Dip(),)), CONTEXT)
     with pytest.raises(Refused, match="no colour"):
         apply(EDIT, Treat((96,), (m.Fade(colour="red"),)), CONTEXT)
 

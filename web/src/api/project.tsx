@@ -17,6 +17,8 @@ interface Commands {
   act: <T>(work: () => Promise<T>, done?: string) => Promise<T | undefined>;
   /** Do an operation on the edit; gives the edit after it, or nothing where it was refused. */
   operate: (operation: Operation) => Promise<EditView | undefined>;
+  /** The edit as an operation would make it; nothing is changed, and what stays is the very same object. */
+  ahead: (operation: Operation) => Promise<EditView>;
   /** Undo the last thing done, or do again what was undone. */
   turn: (way: "undo" | "redo") => Promise<void>;
 }
@@ -152,6 +154,15 @@ function useCommandsOf(
     },
     [message, path, inTurn, again, told],
   );
+  const ahead = useCallback(
+    async (body: Operation) => {
+      const before = client.getQueryData<EditView>(["edit", id]);
+      const query = before ? { since: before.version } : {};
+      const would = await data(api.POST("/api/projects/{project_id}/edit/look", { params: { ...path, query }, body }));
+      return before ? broughtUp(before, would) : would;
+    },
+    [client, id, path],
+  );
   const turn = useCallback(
     async (way: "undo" | "redo") => {
       try {
@@ -173,5 +184,5 @@ function useCommandsOf(
     },
     [message, path, inTurn, again, told],
   );
-  return useMemo(() => ({ id, path, rate, act, operate, turn }), [id, path, rate, act, operate, turn]);
+  return useMemo(() => ({ id, path, rate, act, operate, ahead, turn }), [id, path, rate, act, operate, ahead, turn]);
 }

@@ -39,9 +39,10 @@ def operate(body: Operation, project: ProjectDep, since: Since = None) -> Respon
 
 
 @router.post("/look", response_model=EditView)
-def look_ahead(body: Operation, project: ProjectDep) -> Response:
+def look_ahead(body: Operation, project: ProjectDep, since: Since = None) -> Response:
     """What an operation would make of the edit; nothing is changed."""
-    return _answer(edit_view(project, cutting.look_ahead(project, body.root)))
+    view = edit_view(project, cutting.look_ahead(project, body.root))
+    return _answer(_TOLD.ahead(project.folder, view, since))
 
 
 @router.get("/judged")

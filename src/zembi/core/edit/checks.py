@@ -177,6 +177,11 @@ def of_treatments(edit: Edit, material: Material, names: Mapping[int, str]) -> l
                     found.append(Finding("out of sync", item.start, end, text))
     for t in edit.treated:
         found += _of_ground(t.treatments, material.ground(t.first, t.end), t.first, t.end, material)
+        moves = [x.kind for x in t.treatments if isinstance(x, TIME) and not x.off]
+        sung = [s for s, end in zip(items, ends, strict=True) if s.start < t.end and end > t.first]
+        if moves and any(isinstance(s.source, AngleSource) for s in sung):
+            text = f"The passage is off the song ({', '.join(moves)}): lips do not fit."
+            found.append(Finding("out of sync", t.first, t.end, text))
     return found
 
 

@@ -9,6 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Empty, Shot, Source
+from zembi.core.edit.passages import lane_through, outside
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of
 from zembi.core.memory import by_identity
@@ -200,7 +201,7 @@ def _made_of(
                 curves = curves.through(laid.curves)
             elif laid is not None:
                 colours.append(laid)
-    how: InBetween = next((t.how for t in reversed(kept) if isinstance(t, Blend)), "")
+    how = _in_between(kept)
     out = [
         replace(
             s,
@@ -210,6 +211,35 @@ def _made_of(
         for s in spans
     ]
     return [trimmed(s, low, high, material.rate) for s in out if s.start < high and s.end > low], colours
+
+
+def _in_between(kept: Sequence[Treatment]) -> InBetween:
+    return next((t.how for t in reversed(kept) if isinstance(t, Blend)), "")
+
+
+def range_time(treated: Treated, material: Material) -> TimeMap | None:
+    """The time of a passage, in seconds of the programme from its first frame; None where it is the song's."""
+    ground = material.ground(treated.first, treated.end)
+    times = [
+        t
+        for t in active(treated.treatments)
+        if isinstance(t, TIME) and trouble_of(t, ground, material.aspect) is None
+    ]
+    return _time(times, ground) if times else None
+
+
+def _retimed(
+    lane: list[Span],
+    shown: list[Span],
+    treated: Treated,
+    seen: TimeMap,
+    how: InBetween,
+    length: int,
+    material: Material,
+) -> list[Span]:
+    """A lane whose pictures in a passage are those of another time; ``shown`` is how it is seen in full."""
+    before, after = outside(lane, treated.first, treated.end, material.rate)
+    return [*before, *lane_through(shown, treated.first, seen, length, material.rate, how), *after]
 
 
 def made_of(item: Shot | Cutaway, end: int, before: int, after: int, material: Material) -> list[Span]:
@@ -282,6 +312,14 @@ def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme
             over_tints += [(t, why) for t in colours]
         else:
             over += source_spans(c.source, c.start, c.end, why, material)
+    for t in edit.treated:
+        if (seen := range_time(t, material)) is not None:
+            how = _in_between(active(t.treatments))
+            shown = _dissolved(base, edit, material)
+            base, over = (
+                _retimed(lane, source, t, seen, how, edit.length, material)
+                for lane, source in ((base, shown), (over, over))
+            )
     range_tints: list[tuple[Colouring, Why]] = []
     for t in edit.treated:
         curves, colours = _over_range(t, material)
@@ -325,7 +363,9 @@ def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
         return base
     out = []
     for span in base:
-        first, curves = coming.get(span.why.at, (0, PLAIN)) if span.why else (0, PLAIN)
+        # In a passage with a time of its own it has come in already.
+        own = span.why is not None and span.why.kind == "shot"
+        first, curves = coming.get(span.why.at, (0, PLAIN)) if span.why and own else (0, PLAIN)
         through = span.curves.through(curves.later(span.start - first)) if curves != PLAIN else span.curves
         out.append(replace(span, curves=through) if through is not span.curves else span)
     return out

@@ -42,6 +42,11 @@ class Told:
         after = self.whole(folder, view)
         return after if before is None else changed(before, after)
 
+    def ahead(self, folder: Path, view: EditView, version: int | None) -> EditView:
+        """A view that is only looked at, with what differs from a version; nothing is remembered of it."""
+        before = self._views.get((folder, version)) if version is not None else None
+        return view if before is None else changed(before, view)
+
 
 def changed(before: EditView, after: EditView) -> EditView:
     """The later of two views of an edit, its lists without what stands in the earlier one at their heads and tails."""

@@ -13,7 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.edit.checks import Finding, of_treatments, on_purpose
-from zembi.core.edit.compile import Material, time_of, trouble_of
+from zembi.core.edit.compile import Material, range_time, time_of, trouble_of
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Empty, Shot, Source
 from zembi.core.errors import ZembiError
 from zembi.core.footage.fit import Fit, look_of
@@ -538,7 +538,10 @@ def _treated_views(edit: Edit, material: Material) -> list[views.TreatedView]:
     out = []
     for t in edit.treated:
         said, wrong = _said_of(t.treatments, material.ground(t.first, t.end), material, "")
-        view = views.TreatmentsView(t.treatments, said, wrong, None, [t.first, t.end])
+        seen = range_time(t, material) if not any(wrong) else None
+        view = views.TreatmentsView(
+            t.treatments, said, wrong, seen.pieces if seen else None, [t.first, t.end]
+        )
         out.append(views.TreatedView(t.first, t.end, view))
     return out
 

@@ -1,7 +1,7 @@
 import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, data, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { clock, useClock } from "../../player/clock";
@@ -284,7 +284,7 @@ function Passage({ done }: { done: () => void }) {
 
 /** Empty slots filled by rules: what it would do is told before it is done, and can be shuffled. */
 function FillByRules({ first, end, done }: { first: number; end: number; done: () => void }) {
-  const { id, state, path, operate } = useProject();
+  const { id, state, ahead, operate } = useProject();
   const edit = useEdit();
   const many = useChoice((c) => c.many);
   const [seed, setSeed] = useState(1);
@@ -298,7 +298,7 @@ function FillByRules({ first, end, done }: { first: number; end: number; done: (
   };
   const seen = useQuery({
     queryKey: ["filled", id, operation, edit?.shots],
-    queryFn: () => data(api.POST("/api/projects/{project_id}/edit/look", { params: path, body: operation })),
+    queryFn: () => ahead(operation),
     enabled: slots.length > 0,
     retry: false,
   });

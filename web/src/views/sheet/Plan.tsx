@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, data, type EditView, type Schemas } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
+import { useKept } from "../../parts/kept";
 import { NumberField } from "../../parts/NumberField";
 import { clock } from "../../player/clock";
 import { hueOf } from "../../theme";
@@ -21,11 +22,11 @@ const GROUPS: [RuleOf, string][] = [
 
 /** The plan: for each section how long shots are, how much B-roll and who leads; what it would make is seen at once. */
 export function Plan() {
-  const { id, state, path, rate, act, operate } = useProject();
+  const { id, state, path, rate, act, ahead, operate } = useProject();
   const edit = useEdit();
   const cache = useQueryClient();
   const [seed, setSeed] = useState(1);
-  const [without, setWithout] = useState<readonly string[]>([]);
+  const [without, setWithout] = useKept<readonly string[]>(`zembi-rules-off-${id}`, []);
   const [rules, setRules] = useState(false);
   const plan = useQuery({
     queryKey: ["plan", id, state.undo, state.redo, state.lead, state.song?.sections],
@@ -35,7 +36,7 @@ export function Plan() {
   const carry = { op: "carry out" as const, seed, without: [...without] };
   const made = useQuery({
     queryKey: ["planned", id, plan.data?.sections, seed, without, edit?.shots],
-    queryFn: () => data(api.POST("/api/projects/{project_id}/edit/look", { params: path, body: carry })),
+    queryFn: () => ahead(carry),
     enabled: plan.data !== undefined,
     retry: false,
     placeholderData: (before) => before,

@@ -131,16 +131,16 @@ function SendOut({ shot, done }: { shot: ShotView; done: () => void }) {
 
 /** The three ways to take a shot out, each with what then comes there, before one is chosen. */
 function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
-  const { id, state, rate, path, operate } = useProject();
+  const { id, state, rate, ahead, operate } = useProject();
   const [results, setResults] = useState<Record<string, EditView | string>>({});
   useEffect(() => {
     for (const { how } of WAYS) {
       const body: Operation = { op: "take out", start: shot.start, how };
-      data(api.POST("/api/projects/{project_id}/edit/look", { params: path, body }))
+      ahead(body)
         .then((edit) => setResults((r) => ({ ...r, [how]: edit })))
         .catch((fault: Error) => setResults((r) => ({ ...r, [how]: fault.message })));
     }
-  }, [shot.start, path]);
+  }, [shot.start, ahead]);
   const song = state.song;
   return (
     <div className={cx("ways")} data-testid="take-out">

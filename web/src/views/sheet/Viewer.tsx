@@ -33,7 +33,8 @@ export function Viewer() {
   const many = useChoice((c) => c.many);
   const thenNext = useChoice((c) => c.thenNext);
   const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
-  const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
+  const trial = useChoice((c) => c.trial);
+  const layers = useMemo(() => trial ?? edit?.programme.layers ?? [], [trial, edit]);
   const frame = useFrame(rate);
   const seen = seenAt(layers, frame, 16 / 9).findLast(
     ({ span }) => span.kind === "picture" || span.kind === "black",

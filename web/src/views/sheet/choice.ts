@@ -1,4 +1,5 @@
 import { create } from "zustand";
+import type { Layers } from "../../player/layers";
 import type { Per } from "./geometry";
 import type { Subject } from "./treating/kinds";
 
@@ -25,6 +26,8 @@ interface Choice {
   per: Per;
   /** What is treated: what lies at the playhead, or a passage; null while treatments are not looked at. */
   treating: "here" | Extract<Subject, { kind: "passage" }> | null;
+  /** What would be seen with a value that is being dragged; null while none is. */
+  trial: Layers | null;
   layout: "rows" | "whole song" | "compare" | "plan" | "live";
 }
 
@@ -42,5 +45,6 @@ export const useChoice = create<Choice>(() => ({
   slots: false,
   per: "phrase",
   treating: null,
+  trial: null,
   layout: "rows",
 }));

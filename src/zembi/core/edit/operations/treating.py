@@ -13,9 +13,10 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Hole, Span
 from zembi.core.treatments.model import (
     TIME,
-    Blend,
     Dip,
     Dissolve,
+    FitSlot,
+    MomentOnBeat,
     Speed,
     Treated,
     Treatment,
@@ -104,10 +105,12 @@ class TreatRange:
             raise BadInput("The passage is empty.")
         ground = context.material.ground(first, end)
         for t in self.treatments:
-            if isinstance(t, (*TIME, Dissolve, Dip, Blend)):
+            if isinstance(t, FitSlot | MomentOnBeat | Dissolve | Dip):
                 raise Refused(f"“{t.kind}” is of one shot: choose the shot, and treat it.")
             if trouble := trouble_of(t, ground, context.material.aspect):
                 raise Refused(trouble)
+        # Each can be done by itself; together they may not.
+        warped([t for t in active(self.treatments) if isinstance(t, TIME)], ground)  # type: ignore[misc]
         ranges = list(edit.treated)
         if self.number is not None and not 0 <= self.number < len(ranges):
             raise Refused("That treated passage is not there any more.")

@@ -4,11 +4,23 @@ import type { MediaView } from "../../../api/client";
 import { NumberField } from "../../../parts/NumberField";
 import { classes } from "../../../parts/classes";
 import { type Shape, shaped } from "../../../player/layers";
-import { type Field, type Length, type On, offered, type Place, placeFrom, placeText, type Treatment } from "./kinds";
+import {
+  dragged,
+  type Field,
+  type Length,
+  type On,
+  offered,
+  type Place,
+  placeFrom,
+  placeText,
+  type Treatment,
+} from "./kinds";
 import styles from "./Treating.module.css";
 
 const cx = classes(styles);
 
+/** How far a word is dragged for one step. */
+const DRAG_PX = 6;
 const UNITS = ["frames", "beats", "bars"].map((value) => ({ value, label: value }));
 const WHAT: { value: On["what"]; label: string }[] = [
   { value: "beat", label: "beats" },
@@ -23,16 +35,44 @@ const WHAT: { value: On["what"]; label: string }[] = [
 
 interface Props {
   treatment: Treatment;
-  change: (treatment: Treatment) => void;
+  change: (treatment: Treatment) => Promise<unknown>;
+  /** Show what it would be, while a value is dragged; nothing: as it is. */
+  look: (treatment: Treatment | null) => void;
   /** The clip, for its seconds and its marked moment. */
   clip: MediaView | undefined;
   here: Place;
 }
 
 /** Everything of a treatment that can be said, as a sentence of fields; each is written once. */
-export function Fields({ treatment, change, clip, here }: Props) {
+export function Fields({ treatment: written, change, look, clip, here }: Props) {
+  const [trial, setTrial] = useState<Treatment | null>(null);
+  const treatment = trial ?? written;
   const { fields, says } = offered(treatment.kind);
-  const set = (name: string, value: unknown) => change({ ...treatment, [name]: value } as Treatment);
+  /** A number is dragged by its word, to the right for more: shown at once, written once. */
+  const grab = (field: Field) => (event: React.PointerEvent<HTMLElement>) => {
+    const target = event.currentTarget;
+    const from = event.clientX;
+    let now: Treatment | null = null;
+    target.setPointerCapture(event.pointerId);
+    const move = (e: PointerEvent) => {
+      const next = dragged(written, field, Math.round((e.clientX - from) / DRAG_PX), e.shiftKey);
+      if (JSON.stringify(next) === JSON.stringify(now ?? written)) return;
+      now = next;
+      setTrial(next);
+      look(next);
+    };
+    const up = () => {
+      target.removeEventListener("pointermove", move);
+      if (now && JSON.stringify(now) !== JSON.stringify(written)) void change(now).finally(() => setTrial(null));
+      else {
+        setTrial(null);
+        look(null);
+      }
+    };
+    target.addEventListener("pointermove", move);
+    target.addEventListener("lostpointercapture", up, { once: true });
+  };
+  const set = (name: string, value: unknown) => void change({ ...treatment, [name]: value } as Treatment);
   return (
     <div className={cx("sentence")} data-testid="treatment-fields">
       {!fields.length && <span className="soft">{says}</span>}
@@ -40,7 +80,17 @@ export function Fields({ treatment, change, clip, here }: Props) {
         .filter((f) => !f.less?.(treatment))
         .map((field) => (
           <span key={`${field.name} ${field.type}`} className={cx("field")} data-testid={`field-${field.name}`}>
-            <span className="soft">{field.label}</span>
+            {dragged(treatment, field, 1, false) === treatment ? (
+              <span className="soft">{field.label}</span>
+            ) : (
+              <span
+                className={cx("drag")}
+                onPointerDown={grab(field)}
+                title="Drag to the right for more, to the left for less; Shift: in small steps"
+              >
+                {field.label}
+              </span>
+            )}
             <One
               field={field}
               treatment={treatment}
@@ -56,7 +106,7 @@ export function Fields({ treatment, change, clip, here }: Props) {
           type="button"
           className="link"
           onClick={() =>
-            change(
+            void change(
               treatment.then_s === null
                 ? {
                     ...treatment,
@@ -70,7 +120,7 @@ export function Fields({ treatment, change, clip, here }: Props) {
           {treatment.then_s === null ? "and a second moment" : "one moment only"}
         </button>
       )}
-      {treatment.kind === "ramp" && <Solved treatment={treatment} change={change} clip={clip} />}
+      {treatment.kind === "ramp" && <Solved treatment={treatment} change={(t) => void change(t)} clip={clip} />}
     </div>
   );
 }

@@ -21,7 +21,7 @@ interface Props {
   at: (frame: number) => number;
   change: (treatment: Treatment) => void;
   /** What would be seen with other places, while a handle is dragged. */
-  look: (treatment: Treatment) => void;
+  look: (treatment: Treatment | null) => void;
 }
 
 /** The speed of the picture over the shot against its beats; the places of the chosen treatment are dragged on it. */
@@ -59,6 +59,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       dragged.current = null;
       setDrag(null);
       if (now && treatment) change(withPlace(treatment, name, now.place));
+      else look(null);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });
@@ -87,6 +88,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       target.removeEventListener("pointermove", move);
       setFrozen(null);
       if (now !== treatment) change(now);
+      else look(null);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });

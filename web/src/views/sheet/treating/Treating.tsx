@@ -1,6 +1,6 @@
 import { App, Button, Dropdown, Input, type MenuProps, Popover } from "antd";
-import { useEffect, useState } from "react";
-import { api, data, type EditView, type ShotView } from "../../../api/client";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { api, data, type EditView, type Operation, type ShotView } from "../../../api/client";
 import { useEdit, useProject } from "../../../api/project";
 import { classes } from "../../../parts/classes";
 import { barBeat } from "../../../parts/format";
@@ -30,19 +30,18 @@ const cx = classes(styles);
 
 /** Treatments of the shot or cutaway at the playhead, or of a passage: in their order, each with its numbers and its music. */
 export function Treating() {
-  const { state, rate, operate, path } = useProject();
+  const { state, rate, operate, ahead } = useProject();
   const edit = useEdit();
   const { message } = App.useApp();
   const treating = useChoice((c) => c.treating);
   const chosenShot = useChoice((c) => c.shot);
   const cutaway = useChoice((c) => c.cutaway);
   const [number, setNumber] = useState(0);
-  const [seen, setSeen] = useState<Treatments | null>(null);
+  const trial = useTrial(ahead, edit);
   const song = state.song;
   const subject = edit && treating ? subjectOf(edit, treating, cutaway, chosenShot, rate) : null;
   const key = subject ? `${subject.kind} ${subject.kind === "passage" ? subject.number : subject.start}` : "";
   useEffect(() => setNumber(0), [key]);
-  useEffect(() => setSeen(null), [edit]);
   if (!edit || !song || !treating || !subject) return null;
   const item = itemOf(edit, subject);
   const told = item?.treated ?? null;
@@ -58,11 +57,8 @@ export function Treating() {
   const here = placeAt(song, position >= first && position < end ? position : first, rate);
   const write = (treatments: Treatment[]) => operate(operationOf(subject, treatments));
   const replaced = (t: Treatment) => list.map((o, i) => (i === at ? t : o));
-  const look = (t: Treatment) => {
-    data(api.POST("/api/projects/{project_id}/edit/look", { params: path, body: operationOf(subject, replaced(t)) }))
-      .then((would) => setSeen(itemOf(would, subject)?.treated ?? null))
-      .catch(() => undefined);
-  };
+  const seen = trial.would ? (itemOf(trial.would, subject)?.treated ?? null) : null;
+  const look = (t: Treatment | null) => trial.look(t && operationOf(subject, replaced(t)));
   const add = async (treatments: Treatment[]) => {
     if (await write([...list, ...treatments])) setNumber(list.length);
     if (subject.kind === "passage" && subject.number === null)
@@ -106,7 +102,11 @@ export function Treating() {
     if (found && (await operate({ op: "treat", starts: found.starts, treatments: list, over: false })))
       void message.success(`${found.starts.length} shots are treated alike; Undo takes it back.`, 3);
   };
-  const timed = told?.pieces || (chosen && offered(chosen.kind).group === "time" && subject.kind !== "passage");
+  const timed = told?.pieces || (chosen && offered(chosen.kind).group === "time");
+  const lips =
+    Boolean(angle) ||
+    (subject.kind === "passage" &&
+      edit.shots.some((s) => s.source.kind === "angle" && s.start < subject.end && s.end > subject.first));
   const own = source?.kind === "clip" ? source.speed : 1;
   return (
     <section className={cx("panel")} data-testid="treating" aria-label="Treatments">
@@ -207,10 +207,10 @@ export function Treating() {
         )}
         {chosen ? (
           <>
-            <Fields treatment={chosen} change={(t) => void write(replaced(t))} clip={clip} here={here} />
+            <Fields treatment={chosen} change={(t) => write(replaced(t))} look={look} clip={clip} here={here} />
             <p className={cx("said")} data-testid="said">
               {told?.wrong[at] ? <span className="bad">{told.wrong[at]}</span> : (seen ?? told)?.said[at]}
-              {angle && offered(chosen.kind).group === "time" && !chosen.off && (
+              {lips && offered(chosen.kind).group === "time" && chosen.kind !== "blend" && !chosen.off && (
                 <span className="bad"> · lips are off the song here</span>
               )}
             </p>
@@ -225,6 +225,38 @@ export function Treating() {
       </div>
     </section>
   );
+}
+
+/** What an operation would make, asked for while a value is dragged: the last that is wanted, one question at a time. */
+function useTrial(ahead: (operation: Operation) => Promise<EditView>, edit: EditView | undefined) {
+  const [would, setWould] = useState<EditView | null>(null);
+  const wanted = useRef<Operation | null>(null);
+  const asking = useRef(false);
+  const show = useCallback((edit: EditView | null) => {
+    setWould(edit);
+    useChoice.setState({ trial: edit?.programme.layers ?? null });
+  }, []);
+  const look = useCallback(
+    async (operation: Operation | null) => {
+      wanted.current = operation;
+      if (!operation) return show(null);
+      if (asking.current) return;
+      asking.current = true;
+      for (let next = wanted.current; next; next = wanted.current === next ? null : wanted.current) {
+        const found = await ahead(next).catch(() => null);
+        // Let go of meanwhile: what is there now is shown.
+        if (wanted.current && found) show(found);
+      }
+      asking.current = false;
+    },
+    [ahead, show],
+  );
+  useEffect(() => {
+    wanted.current = null;
+    show(null);
+    return () => show(null);
+  }, [edit, show]);
+  return { would, look: (operation: Operation | null) => void look(operation) };
 }
 
 function subjectOf(

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { ShotView, SongView } from "../../../api/client";
 import {
+  dragged,
   filled,
   frameOf,
   inWords,
@@ -43,6 +44,29 @@ const shot = (start: number, end: number, angle: number | null, more: Partial<Sh
     ...more,
   }) as ShotView;
 
+describe("dragging a value", () => {
+  const pulse = offered("pulse").first({ bar: 1, beat: 1 }, 0);
+  const field = (kind: "pulse" | "stutter" | "speed", name: string, type: string) =>
+    offered(kind).fields.find((f) => f.name === name && f.type === type) as Parameters<typeof dragged>[1];
+
+  it("goes by steps of its own kind, small ones with Shift, and keeps the rest", () => {
+    const amount = field("pulse", "amount", "percent");
+    expect(dragged(pulse, amount, 3, false)).toEqual({ ...pulse, amount: 0.09 });
+    expect(dragged(pulse, amount, -3, true)).toEqual({ ...pulse, amount: 0.054 });
+    const fall = field("pulse", "fall", "length");
+    expect(dragged(pulse, fall, 2, false)).toMatchObject({ fall: { value: 1, unit: "beats" } });
+    expect(dragged(pulse, fall, -9, false)).toMatchObject({ fall: { value: 0, unit: "beats" } });
+  });
+
+  it("keeps counts whole and at least one, and lets alone what is no number", () => {
+    const stutter = offered("stutter").first({ bar: 1, beat: 1 }, 0);
+    expect(dragged(stutter, field("stutter", "times", "count"), -9, true)).toMatchObject({ times: 1 });
+    const again = { ...stutter, times: null } as typeof stutter;
+    expect(dragged(again, field("stutter", "times", "count"), 2, false)).toBe(again);
+    expect(dragged(pulse, field("pulse", "what", "choice"), 2, false)).toBe(pulse);
+  });
+});
+
 describe("kinds", () => {
   it("each has fields that it knows and begins as itself", () => {
     for (const o of OFFERED) {
@@ -57,8 +81,8 @@ describe("kinds", () => {
 
   it("offers only what can be given", () => {
     const kinds = (s: Parameters<typeof offeredFor>[0], angle = false) => offeredFor(s, angle).map((o) => o.kind);
-    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).not.toContain("reverse");
-    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).toContain("pulse");
+    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).not.toContain("moment");
+    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).toContain("rewind");
     expect(kinds({ kind: "cutaway", start: 0, end: 9 })).not.toContain("dissolve");
     expect(kinds({ kind: "shot", start: 0, end: 9 })).not.toContain("dissolve");
     expect(kinds({ kind: "shot", start: 5, end: 9 })).toContain("dissolve");

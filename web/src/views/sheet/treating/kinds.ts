@@ -442,6 +442,33 @@ export const OFFERED: readonly Offered[] = [
   },
 ];
 
+/** What one step of a drag is for each kind of number, and a small one. */
+const STEPS = {
+  percent: [0.01, 0.002],
+  times: [0.05, 0.01],
+  seconds: [0.1, 0.01],
+  degrees: [0.5, 0.1],
+  number: [0.05, 0.01],
+  count: [1, 1],
+} as const;
+const LENGTH_STEPS = { frames: [1, 1], beats: [0.25, 0.125], bars: [0.25, 0.125] } as const;
+
+/** A treatment whose field was dragged by so many steps; the very same where the field is no number. */
+export function dragged(treatment: Treatment, field: Field, steps: number, small: boolean): Treatment {
+  const value = treatment[field.name as keyof Treatment] as unknown;
+  if (field.type === "length") {
+    if (!value) return treatment;
+    const { value: long, unit } = value as Length;
+    const next = Math.max(0, round(long + steps * LENGTH_STEPS[unit ?? "beats"][small ? 1 : 0]));
+    return { ...treatment, [field.name]: { value: next, unit } };
+  }
+  if (!(field.type in STEPS) || typeof value !== "number") return treatment;
+  const next = round(value + steps * STEPS[field.type as keyof typeof STEPS][small ? 1 : 0]);
+  return { ...treatment, [field.name]: field.type === "count" ? Math.max(1, next) : next };
+}
+
+const round = (value: number) => Math.round(value * 1e4) / 1e4;
+
 export function offered(kind: Kind): Offered {
   return OFFERED.find((o) => o.kind === kind) as Offered;
 }
@@ -449,7 +476,7 @@ export function offered(kind: Kind): Offered {
 /** Kinds that can be given to what is treated: of a passage nothing that is of one shot; of a cutaway nothing of a cut. */
 export function offeredFor(subject: Subject, angle: boolean): readonly Offered[] {
   return OFFERED.filter((o) => {
-    if (subject.kind === "passage") return o.group !== "time" && o.kind !== "dissolve" && o.kind !== "dip";
+    if (subject.kind === "passage") return !["fit", "moment", "dissolve", "dip"].includes(o.kind);
     if (subject.kind === "cutaway" && (o.kind === "dissolve" || o.kind === "dip")) return false;
     if (subject.kind === "shot" && subject.start === 0 && o.kind === "dissolve") return false;
     return !(angle && (o.kind === "fit" || o.kind === "moment"));
