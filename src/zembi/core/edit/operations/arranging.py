@@ -11,6 +11,8 @@ from zembi.core.edit.operations.cutting import shot_at
 from zembi.core.edit.operations.laying import cutaway_at
 from zembi.core.errors import BadInput, Refused
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+from zembi.core.treatments.model import Treatment
+from zembi.core.treatments.moving import moved_on
 
 #: Most frames by which a picture is slipped at once.
 MOST_SLIP = 10_000
@@ -85,10 +87,32 @@ class Swap:
         one, two = shot_at(edit, self.start), shot_at(edit, self.other)
         if one == two:
             raise BadInput("A shot cannot change places with itself.")
-        first, second = edit.shots[one].source, edit.shots[two].source
-        for source, index in ((first, two), (second, one)):
-            _long_enough(source, edit.end_of(index) - edit.shots[index].start, context)
-        return lanes.set_source(lanes.set_source(edit, one, second), two, first)
+        for content, index in ((one, two), (two, one)):
+            _long_enough(edit.shots[content].source, edit.end_of(index) - edit.shots[index].start, context)
+        shots = list(edit.shots)
+        shots[one] = _showing(shots[one], edit.shots[two], context)
+        shots[two] = _showing(shots[two], edit.shots[one], context)
+        return replace(edit, shots=tuple(shots))
+
+
+def _showing(shot: Shot, other: Shot | None, context: Context) -> Shot:
+    """A shot with the picture of another, and what that is treated with; what is of its own cut stays, as the cut does."""
+    own = tuple(t for t in shot.treatments if t not in lanes.without_transitions(shot.treatments))
+    if other is None:
+        return replace(shot, source=Empty(), treatments=own, whole=None)
+    source = lanes.continued(other.source, other.start - (other.whole or (other.start,))[0], context.rate)
+    brought = _moved_on(lanes.without_transitions(other.treatments), other.start, shot.start, context)
+    return replace(shot, source=source, treatments=own + brought, whole=None)
+
+
+def _moved_on(
+    treatments: tuple[Treatment, ...], start: int, to: int, context: Context
+) -> tuple[Treatment, ...]:
+    if context.grid is None:
+        return treatments
+    return moved_on(
+        treatments, frame_to_seconds(start, context.rate), frame_to_seconds(to, context.rate), context.grid
+    )
 
 
 def _long_enough(source: Source, frames: int, context: Context) -> None:
@@ -118,12 +142,13 @@ class Bring:
         index, target = shot_at(edit, self.start), shot_at(edit, self.to)
         if index == target:
             raise BadInput("The shot is there already.")
-        source = edit.shots[index].source
-        _long_enough(source, edit.end_of(target) - self.to, context)
-        after = lanes.set_source(edit, target, source)
+        shots = list(edit.shots)
+        _long_enough(shots[index].source, edit.end_of(target) - self.to, context)
+        shots[target] = _showing(shots[target], shots[index], context)
         if index == 0:
-            return lanes.set_source(after, 0, Empty())
-        return lanes.join(after, index)
+            shots[0] = _showing(shots[0], None, context)
+        after = replace(edit, shots=tuple(shots))
+        return after if index == 0 else lanes.join(after, index)
 
 
 @dataclass(frozen=True)
@@ -157,8 +182,8 @@ class TakeOut:
         free = [i for i in range(index, len(edit.shots)) if i == index or not edit.shots[i].held]
         shots = list(edit.shots)
         for slot, follower in zip(free, [*free[1:], None], strict=True):
-            source = edit.shots[follower].source if follower is not None else Empty()
-            shots[slot] = replace(shots[slot], source=source)
+            after = edit.shots[follower] if follower is not None else None
+            shots[slot] = _showing(shots[slot], after, context)
         return replace(edit, shots=tuple(shots))
 
 
@@ -199,12 +224,15 @@ class CutAs:
             count = bisect_left(grid.beats, beat) - bisect_left(grid.beats, grid.nearest(self.from_s, "beat"))
             return seconds_to_frame(grid.step(begin, count), rate) + frame - seconds_to_frame(beat, rate)
 
-        shots = [Shot(start, self._source(_at(edit, first, context), context))]
+        model = edit.shots[edit.index_at(first)]
+        treated = _moved_on(model.treatments, first, start, context) if model.start == first else ()
+        shots = [Shot(start, self._source(_at(edit, first, context), context), treatments=treated)]
         for shot in edit.shots:
             inside = first < shot.start < end
             if inside and shots[-1].start < (to := there(shot.start)) < until:
                 source = self._source(shot.source, context)
-                shots.append(replace(shot, start=to, source=source, held=False, whole=None))
+                moved = _moved_on(shot.treatments, shot.start, to, context)
+                shots.append(replace(shot, start=to, source=source, held=False, treatments=moved, whole=None))
         return lanes.around_held(edit, start, until, shots, rate)
 
     @staticmethod
