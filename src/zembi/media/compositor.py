@@ -12,6 +12,7 @@ from PIL import Image, ImageDraw, ImageFont
 
 from zembi.core.programme.curves import AS_IT_IS, Look
 from zembi.media.effects import Plane, blurred, glowing, grained, sharpened
+from zembi.media.enlarge import enlarged
 
 #: Coded black and white of the three planes.
 _BLACK, _WHITE = (16, 128, 128), (235, 128, 128)
@@ -37,13 +38,28 @@ def composed(parts: list[Part], width: int, height: int) -> av.VideoFrame:
     if len(parts) == 1 and parts[0].frame is not None and parts[0].look == AS_IT_IS:
         return parts[0].frame
     size = (width, height)
-    out = [np.full(_plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(_BLACK)]
+    out: list[Plane] = []
     for part in parts:
         if part.look.opacity <= 0:
             continue
-        for k, (plane, cover) in enumerate(_planes(part, size)):
+        planes = _planes(part, size)
+        if part.look.opacity >= 1 and all(cover is None for _, cover in planes):
+            out = [plane for plane, _ in planes]
+            continue
+        out = out or [np.full(_plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(_BLACK)]
+        for k, (plane, cover) in enumerate(planes):
             out[k] = _mixed(out[k], plane, cover, min(1.0, part.look.opacity))
-    return av.VideoFrame.from_ndarray(np.concatenate([p.ravel() for p in out]).reshape(-1, width), "yuv420p")
+    return _frame(out, width, height)
+
+
+def _frame(planes: list[Plane], width: int, height: int) -> av.VideoFrame:
+    """A frame of three planes; black where there are none."""
+    frame = av.VideoFrame(width, height, "yuv420p")
+    for k, plane in enumerate(frame.planes):
+        across, up = _plane_size((width, height), k)
+        rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:up, :across]
+        rows[:] = planes[k] if planes else _BLACK[k]
+    return frame
 
 
 def _plane_size(size: tuple[int, int], plane: int) -> tuple[int, int]:
@@ -65,14 +81,18 @@ def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None
         planes = sharpened(planes, look.sharpen)
     if look.glow > 0:
         planes = glowing(planes, look.glow)
+    large = None
+    if letters is None and look.fills and look.scale > 1:
+        turned = [plane[:, ::-1] for plane in planes] if look.mirror else planes
+        large = enlarged(turned, _box(look, *size))
     out: list[tuple[Plane, Plane | None]] = []
-    for k, plane in enumerate(planes):
+    for k, plane in enumerate(large or planes):
         across, up = _plane_size(size, k)
         cover = None
         if letters is not None:
             cover = np.asarray(letters.resize((across, up), Image.Resampling.BOX) if k else letters)
             cover = blurred([cover], look.blur)[0] if look.blur > 0 else cover
-        if not look.lies_still:
+        if large is None and not look.lies_still:
             under = cover if cover is not None else np.full((up, across), 255, np.uint8)
             if look.mirror:
                 plane, under = plane[:, ::-1], under[:, ::-1]
@@ -155,15 +175,10 @@ def _placed(plane: Plane, look: Look, outside: int) -> Plane:
     scale = max(look.scale, 1e-4)
     if look.fills:
         # A part of the picture made as large as the frame: along each side by itself, which is several times faster.
-        wide, high = width / scale, height / scale
-        left, top = (width - wide) / 2 - look.x * wide, (height - high) / 2 - look.y * high
-        left, top = min(max(0.0, left), width - wide), min(max(0.0, top), height - high)
+        left, top, wide, high = _box(look, width, height)
         box = (left, top, left + wide, top + high)
-        return np.asarray(
-            Image.fromarray(np.ascontiguousarray(plane)).resize(
-                (width, height), Image.Resampling.BILINEAR, box=box
-            )
-        )
+        image = Image.fromarray(np.ascontiguousarray(plane))
+        return np.asarray(image.resize((width, height), Image.Resampling.BILINEAR, box=box))
     cos, sin = math.cos(math.radians(look.turn)) / scale, math.sin(math.radians(look.turn)) / scale
     from_x, from_y = width / 2 + look.x * width, height / 2 + look.y * height
     back = (
@@ -176,9 +191,14 @@ def _placed(plane: Plane, look: Look, outside: int) -> Plane:
     return np.asarray(moved)
 
 
+def _box(look: Look, width: int, height: int) -> tuple[float, float, float, float]:
+    """The part of a picture that fills the frame: left, top, width and height."""
+    wide, high = width / look.scale, height / look.scale
+    left, top = (width - wide) / 2 - look.x * wide, (height - high) / 2 - look.y * high
+    return min(max(0.0, left), width - wide), min(max(0.0, top), height - high), wide, high
+
+
 def _mixed(under: Plane, over: Plane, cover: Plane | None, opacity: float) -> Plane:
-    if cover is None and opacity >= 1:
-        return over
     if cover is None:
         # In whole numbers, rounded: as good as a value can be told, in a third of the time.
         part = np.uint16(round(opacity * 256))
