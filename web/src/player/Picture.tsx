@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { derivedUrl } from "../api/client";
 import { clock, useClock } from "./clock";
 import { compose, type Part } from "./compositor";
-import { AS_IT_IS, type Layers, type Seen, seenAt } from "./layers";
+import { AS_IT_IS, type Layers, nextEdge, type Seen, seenAt } from "./layers";
 import { canDecode, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
@@ -18,7 +18,7 @@ interface Props {
 
 const AHEAD = 6;
 /** How many frames before a cut its other side is fetched. */
-const SOON = 12;
+const SOON = 20;
 /** Where nothing is laid. */
 const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
@@ -80,7 +80,7 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
       const at = top ? mediaTime(top.span.time, frame - top.span.start, fps) : 0;
       if (!canDecode && media) return drawStill(media, at, frame);
       const ahead = useClock.getState().playing ? AHEAD : 0;
-      if (ahead) lookAhead(now, seen, frame, fps);
+      if (ahead) lookAhead(now, frame, fps);
       const { parts, key, source, missing } = partsOf(seen, frame, fps, ahead);
       if (missing) {
         // A far jump (a drag along the strip) shows the nearest still until the exact frame is there.
@@ -121,8 +121,8 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
       return out;
     };
     /** Have the first frames of what comes next ready before the cut comes. */
-    const lookAhead = (now: Layers, seen: readonly Seen[], frame: number, fps: number) => {
-      const next = seen.reduce((least, { span }) => Math.min(least, span.end), Number.POSITIVE_INFINITY);
+    const lookAhead = (now: Layers, frame: number, fps: number) => {
+      const next = nextEdge(now, frame);
       if (frame < next - SOON) return;
       for (const { span } of seenAt(now, next, target.width / target.height)) {
         if (!span.media) continue;

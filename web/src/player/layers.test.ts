@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import cases from "../../../tests/cases/curves.json";
-import { AS_IT_IS, hides, type Key, lookAt, type Span, seenAt, spanAt, valueAt } from "./layers";
+import { AS_IT_IS, hides, type Key, lookAt, nextEdge, type Span, seenAt, spanAt, valueAt } from "./layers";
 
 const span = (
   start: number,
@@ -87,5 +87,15 @@ describe("what is seen", () => {
     expect(hides(picture, { ...AS_IT_IS, turn: 1 })).toBe(false);
     expect(hides(picture, { ...AS_IT_IS, turn: 360 })).toBe(true);
     expect(hides(span(0, 9, "title"), AS_IT_IS)).toBe(false);
+  });
+});
+
+describe("where what is seen changes next", () => {
+  it("is where a span ends, or the next begins over it, in any layer", () => {
+    const shots = [clip(0, 60, "a"), clip(48, 120, "b")];
+    const over = [clip(70, 80, "c")];
+    expect([0, 47, 48, 60, 69, 70, 119].map((f) => nextEdge([shots, over], f))).toEqual([48, 48, 60, 70, 70, 80, 120]);
+    expect(nextEdge([shots, over], 120)).toBe(Number.POSITIVE_INFINITY);
+    expect(nextEdge([], 3)).toBe(Number.POSITIVE_INFINITY);
   });
 });

@@ -136,6 +136,21 @@ export function spanAt(spans: readonly Span[], frame: number): Span | undefined 
   return undefined;
 }
 
+/** The first frame after one at which a span begins or ends; what is seen changes there, also where one comes in over another. */
+export function nextEdge(layers: Layers, frame: number): number {
+  let next = Number.POSITIVE_INFINITY;
+  for (const spans of layers) {
+    const last = lastFrom(spans, frame);
+    const coming = spans[last + 1];
+    if (coming) next = Math.min(next, coming.start);
+    for (let i = last; i >= Math.max(0, last - 1); i--) {
+      const { end } = spans[i] as Span;
+      if (end > frame) next = Math.min(next, end);
+    }
+  }
+  return next;
+}
+
 export interface Seen {
   span: Span;
   look: Look;

@@ -1,0 +1,146 @@
+"""Playing in the real page: frames of the programme that are drawn with nine angles beside it, pulses and dissolves.
+
+The demo's takes are laid side by side over one passage, so that nine angles have picture there. Prints how many frames
+of the programme were drawn of those that the song went through, beside the same passage of one plain shot with no wall.
+
+Usage: python benchmarks/playing.py [--data FOLDER]   (a folder with the demo made; made anew without)
+"""
+
+import argparse
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from sqlalchemy import delete, insert, update
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from tests.browser.conftest import FLAGS, serving, until
+from tests.browser.editor import Editor
+from zembi.core.edit.model import AngleSource, Edit, Shot
+from zembi.core.treatments.model import Dissolve, Pulse, Treated
+from zembi.core.treatments.music import Length, On
+from zembi.demo.project import PROJECT_ID, make_demo
+from zembi.service.project.workspace import Workspace
+from zembi.store import tables
+from zembi.store.edits import load_edit, save_edit
+from zembi.store.entities import Pass, Version
+
+RATE = 24
+#: The passage, in song time: as long as the shortest take that is laid there.
+FIRST_S, LONG_S = 30.0, 13.5
+PLAYED_S = 11.0
+NINE = 9
+
+
+def side_by_side(folder: Path) -> list[int]:
+    """Nine takes on nine angles, all over the passage; returns the angles."""
+    project = Workspace(folder).open(PROJECT_ID)
+    passes = {p.media: p for p in project.database.all(Pass) if p.take_end_s - p.take_start_s > LONG_S}
+    kept = list(passes.values())[:NINE]
+    assert len(kept) == NINE, "too few takes"
+    with project.database.writing() as connection:
+        connection.execute(delete(tables.pass_).where(tables.pass_.c.id.not_in([p.id for p in kept])))
+        known = [r.id for r in connection.execute(tables.angle.select().order_by(tables.angle.c.number))]
+        for number in range(len(known) + 1, NINE + 1):
+            row = {"number": number, "name": f"Extra {number}", "hue": number, "by_hand": True, "because": ""}
+            known.append(connection.execute(insert(tables.angle).values(**row)).inserted_primary_key[0])
+        for angle, p in zip(known, kept, strict=True):
+            place = {"song_start_s": FIRST_S, "rate": 1.0, "status": "locked", "angle": angle}
+            connection.execute(
+                update(tables.pass_)
+                .where(tables.pass_.c.id == p.id)
+                .values(take_end_s=p.take_start_s + LONG_S, **place)
+            )
+    return known
+
+
+def cut(folder: Path, angles: list[int], treated: bool) -> None:
+    """Write the edit: one plain shot, or a cut on each of so many frames, every other a dissolve, all of it pulsing."""
+    project = Workspace(folder).open(PROJECT_ID)
+    first, end = round(FIRST_S * RATE), round((FIRST_S + LONG_S) * RATE)
+    length = project.database.one(Version, id=1).length
+    edit = Edit(length, (Shot(0, AngleSource(angles[0])),))
+    if treated:
+        starts = list(range(first, end, 26))
+        shots = [
+            Shot(at, AngleSource(angles[n % NINE]), treatments=(Dissolve(Length(1)),) if n % 2 else ())
+            for n, at in enumerate(starts)
+        ]
+        pulse = Treated(first, end, (Pulse("scale", 0.06, On("low", 0.0)),))
+        edit = Edit(length, (Shot(0, AngleSource(angles[0])), *shots), treated=(pulse,))
+    with project.database.changing("to be played") as change:
+        save_edit(change, 1, edit, load_edit(change.connection, 1))
+    project.database.close()
+
+
+def played(editor: Editor, live: bool) -> tuple[int, int, int]:
+    """Frames drawn, frames that went by, and pictures on the wall."""
+    editor.go("sheet")
+    if live:
+        layouts = editor.find("layout").find_elements("css selector", ".ant-segmented-item")
+        next(e for e in layouts if e.text.lower() == "live").click()
+        editor.find("live-end")
+    frame = round((FIRST_S + 0.5) * RATE)
+    editor.page.execute_script(f"window.zembi.clock.seek({(frame + 0.3) / RATE})")
+    until(lambda: editor.programme()["frame"] == str(frame), "the first picture")
+    said: dict[str, Any] = editor.page.execute_async_script(
+        """
+        const done = arguments[arguments.length - 1], [seconds] = arguments, canvas = document.getElementById("programme");
+        const seen = new Set(), watch = new MutationObserver(() => seen.add(canvas.dataset.frame));
+        watch.observe(canvas, { attributes: true, attributeFilter: ["data-frame"] });
+        window.zembi.clock.play();
+        const begin = window.zembi.clock.position();
+        setTimeout(() => {
+          const end = window.zembi.clock.position();
+          window.zembi.clock.pause();
+          watch.disconnect();
+          done({ drawn: seen.size, from: begin, to: end, wall: document.querySelectorAll("canvas").length - 1 });
+        }, seconds * 1000);
+        """,
+        PLAYED_S,
+    )
+    return int(said["drawn"]), round((said["to"] - said["from"]) * RATE), int(said["wall"])
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--data", type=Path)
+    asked = parser.parse_args()
+    with tempfile.TemporaryDirectory() as made:
+        folder = Path(made) / "data"
+        if asked.data:
+            shutil.copytree(asked.data, folder)
+        else:
+            folder.mkdir()
+            make_demo(folder)
+        angles = side_by_side(folder)
+        options = webdriver.ChromeOptions()
+        for flag in (*FLAGS, f"--user-data-dir={made}/profile"):
+            options.add_argument(flag)
+        options.binary_location = "/usr/bin/chromium"
+        page = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        page.set_window_size(1280, 939)
+        page.set_script_timeout(60)
+        try:
+            for name, live, treated in (
+                ("one plain shot, small wall", False, False),
+                ("one plain shot, nine angles", True, False),
+                ("cuts, dissolves and pulses, nine angles", True, True),
+            ):
+                cut(folder, angles, treated)
+                with serving(folder) as server:
+                    drawn, went, wall = played(Editor(page, server), live)
+                print(
+                    f"{name:42} {drawn:4d} of {went:4d} frames drawn ({100 * drawn / went:5.1f} %), {wall} other pictures"
+                )
+        finally:
+            page.quit()
+
+
+if __name__ == "__main__":
+    main()
