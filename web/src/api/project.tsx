@@ -19,6 +19,8 @@ interface Commands {
   operate: (operation: Operation) => Promise<EditView | undefined>;
   /** The edit as an operation would make it; nothing is changed, and what stays is the very same object. */
   ahead: (operation: Operation) => Promise<EditView>;
+  /** The project and its edit as they are now, for what is done at a key: nothing is drawn again for it. */
+  now: () => { state: ProjectState; edit: EditView | undefined };
   /** Undo the last thing done, or do again what was undone. */
   turn: (way: "undo" | "redo") => Promise<void>;
 }
@@ -184,5 +186,12 @@ function useCommandsOf(
     },
     [message, path, inTurn, again, told],
   );
-  return useMemo(() => ({ id, path, rate, act, operate, ahead, turn }), [id, path, rate, act, operate, ahead, turn]);
+  return useMemo(() => {
+    // What is drawn in a project is drawn once its state is there.
+    const now = () => ({
+      state: client.getQueryData(["state", id]) as ProjectState,
+      edit: client.getQueryData<EditView>(["edit", id]),
+    });
+    return { id, path, rate, act, operate, ahead, now, turn };
+  }, [client, id, path, rate, act, operate, ahead, turn]);
 }

@@ -1,7 +1,7 @@
-import { Alert, Button, Modal, Spin, Tooltip } from "antd";
-import { useCallback, useEffect, useState } from "react";
+import { Alert, Button, Modal, Spin } from "antd";
+import { memo, useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, data, derivedUrl } from "../api/client";
+import { api, data, derivedUrl, type Schemas } from "../api/client";
 import { ProjectProvider, useEdit, useProject, WholeSong } from "../api/project";
 import { nearestBeat } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
@@ -94,7 +94,7 @@ function Frame({ view }: { view: string }) {
   const undo = useCallback(() => turn("undo"), [turn]);
   const redo = useCallback(() => turn("redo"), [turn]);
   useTransportKeys(view, undo, redo, () => setHelp(true));
-  const [back, forth] = [edit?.undo ?? state.undo, edit?.redo ?? state.redo];
+  const closeHelp = useCallback(() => setHelp(false), []);
   return (
     <div className={cx("frame")}>
       <header className="bar">
@@ -107,31 +107,11 @@ function Frame({ view }: { view: string }) {
             {edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}
           </span>
         </div>
-        <nav>
-          {VIEWS.map((v) => (
-            <Link
-              key={v.key}
-              to={`/p/${id}/${v.key}`}
-              className={cx(v.key === current.key ? "bar-cell on" : "bar-cell")}
-              aria-current={v.key === current.key ? "page" : undefined}
-            >
-              <b>{v.name}</b>
-              <span data-testid={`badge-${v.key}`}>{state.badges[v.key]}</span>
-            </Link>
-          ))}
-        </nav>
+        <Views id={id} current={current.key} badges={state.badges} />
         <div className={cx("bar-tools")}>
           <JobsMenu />
-          <Tooltip title={back ? `Undo: ${back}` : "Nothing to undo"}>
-            <Button type="text" size="small" disabled={!back} onClick={undo} data-testid="undo">
-              Undo
-            </Button>
-          </Tooltip>
-          <Tooltip title={forth ? `Redo: ${forth}` : "Nothing to redo"}>
-            <Button type="text" size="small" disabled={!forth} onClick={redo} data-testid="redo">
-              Redo
-            </Button>
-          </Tooltip>
+          <Turn word="Undo" what={edit?.undo ?? state.undo} turn={undo} />
+          <Turn word="Redo" what={edit?.redo ?? state.redo} turn={redo} />
           <Button type="text" size="small" onClick={() => setHelp(true)} aria-label="Keys">
             ?
           </Button>
@@ -143,19 +123,61 @@ function Frame({ view }: { view: string }) {
           <Page />
         </PageDrop>
       </main>
-      <Modal title="Keys" open={help} onCancel={() => setHelp(false)} footer={null} width={560}>
-        <dl className={cx("keys")}>
-          {KEY_HELP.map(([key, what]) => (
-            <div key={key}>
-              <dt>{key}</dt>
-              <dd>{what}</dd>
-            </div>
-          ))}
-        </dl>
-      </Modal>
+      <KeyHelp open={help} close={closeHelp} />
     </div>
   );
 }
+
+// The parts of the frame that a cut does not change are not drawn again for it.
+
+const Views = memo(function Views({ id, current, badges }: { id: string; current: string; badges: Schemas["Badges"] }) {
+  return (
+    <nav>
+      {VIEWS.map((v) => (
+        <Link
+          key={v.key}
+          to={`/p/${id}/${v.key}`}
+          className={cx(v.key === current ? "bar-cell on" : "bar-cell")}
+          aria-current={v.key === current ? "page" : undefined}
+        >
+          <b>{v.name}</b>
+          <span data-testid={`badge-${v.key}`}>{badges[v.key]}</span>
+        </Link>
+      ))}
+    </nav>
+  );
+});
+
+const Turn = memo(function Turn({ word, what, turn }: { word: string; what: string | null; turn: () => unknown }) {
+  return (
+    <span title={what ? `${word}: ${what}` : `Nothing to ${word.toLowerCase()}`}>
+      <TurnButton word={word} off={!what} turn={turn} />
+    </span>
+  );
+});
+
+const TurnButton = memo(function TurnButton({ word, off, turn }: { word: string; off: boolean; turn: () => unknown }) {
+  return (
+    <Button type="text" size="small" disabled={off} onClick={turn} data-testid={word.toLowerCase()}>
+      {word}
+    </Button>
+  );
+});
+
+const KeyHelp = memo(function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Modal title="Keys" open={open} onCancel={close} footer={null} width={560}>
+      <dl className={cx("keys")}>
+        {KEY_HELP.map(([key, what]) => (
+          <div key={key}>
+            <dt>{key}</dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
+    </Modal>
+  );
+});
 
 function useTransportKeys(view: string, undo: () => void, redo: () => void, help: () => void): void {
   const { state, rate, act, path } = useProject();

@@ -1,16 +1,17 @@
 import { App, Button, InputNumber, Segmented, Select } from "antd";
-import { useEffect, useMemo, useState } from "react";
+import { memo, useEffect, useMemo, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
-import { useEdit, useProject } from "../../api/project";
+import { useCommands, useEdit, useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { useSheetActions } from "./actions";
-import { useChoice } from "./choice";
+import { type Layout, useChoice } from "./choice";
 import { tapHandler } from "../song/taps";
 import { fallsNow, shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
+import type { Per } from "./geometry";
 import { Judge } from "./Judge";
 import { LiveView } from "./LiveView";
 import { aroundCut } from "./passage";
@@ -35,7 +36,7 @@ const SIDE = "zembi.viewer";
 
 /** The heart: one row a phrase, the programme and the wall of angles beside it. */
 export function SheetView() {
-  const { state, path, act, operate } = useProject();
+  const { state } = useProject();
   const edit = useEdit();
   const layout = useChoice((c) => c.layout);
   const per = useChoice((c) => c.per);
@@ -43,8 +44,6 @@ export function SheetView() {
   const dense = layout === "whole song";
   const song = state.song;
   useSheetKeys();
-  const settings = (body: { unit?: Unit; lead?: number }) =>
-    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
   if (!song || !edit)
     return (
       <EmptyPage title="The sheet is laid out by the song's phrases. Add the song first.">
@@ -62,68 +61,13 @@ export function SheetView() {
   return (
     <div className={cx("sheet")} style={side ? { gridTemplateColumns: `minmax(0, 1fr) 6px ${side}px` } : undefined}>
       <section className={cx("sheet-side")}>
-        <div className="tools">
-          <Segmented
-            size="small"
-            value={state.unit}
-            onChange={(unit) => settings({ unit: unit as Unit })}
-            data-testid="unit"
-            title="What cuts fall on"
-            aria-label="What cuts fall on"
-            options={[
-              { label: "free", value: "free" },
-              { label: "½ beat", value: "half" },
-              "beat",
-              "bar",
-              "phrase",
-              { label: "marks", value: "mark" },
-            ]}
-          />
-          <span className={cx("lead")} title="Frames before the grid point at which cuts fall">
-            <InputNumber
-              size="small"
-              min={0}
-              max={12}
-              value={state.lead}
-              onChange={(v) => v !== null && settings({ lead: v })}
-              suffix="f lead"
-              aria-label="Lead in frames"
-            />
-          </span>
-          {uncut && (
-            <Button size="small" type="primary" onClick={() => operate({ op: "rough cut" })} data-testid="rough-cut">
-              Rough cut
-            </Button>
-          )}
-          <PassageMenu />
-          <Judge />
-          <span className="grow" />
-          <Segmented
-            size="small"
-            value={layout}
-            onChange={(v) => useChoice.setState({ layout: v as typeof layout })}
-            options={["rows", "whole song", "compare", "plan", "live"]}
-            data-testid="layout"
-          />
-        </div>
+        <Tools unit={state.unit as Unit} lead={state.lead} layout={layout} uncut={uncut} />
         {uncut && (
           <p className={cx("hint")}>
             Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.
           </p>
         )}
-        {(layout === "rows" || layout === "compare") && (
-          <Select
-            className={cx("per")}
-            variant="borderless"
-            size="small"
-            value={per}
-            onChange={(p) => useChoice.setState({ per: p })}
-            options={PER}
-            aria-label="What a row holds"
-            data-testid="per"
-            popupMatchSelectWidth={false}
-          />
-        )}
+        {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
         {layout === "plan" ? (
           <Plan />
         ) : (
@@ -149,6 +93,82 @@ export function SheetView() {
     </div>
   );
 }
+
+interface ToolsProps {
+  unit: Unit;
+  lead: number;
+  layout: Layout;
+  uncut: boolean;
+}
+
+/** What stands above the rows; it is not drawn again for every cut. */
+const Tools = memo(function Tools({ unit, lead, layout, uncut }: ToolsProps) {
+  const { path, act, operate } = useCommands();
+  const settings = (body: { unit?: Unit; lead?: number }) =>
+    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
+  return (
+    <div className="tools">
+      <Segmented
+        size="small"
+        value={unit}
+        onChange={(unit) => settings({ unit: unit as Unit })}
+        data-testid="unit"
+        title="What cuts fall on"
+        aria-label="What cuts fall on"
+        options={[
+          { label: "free", value: "free" },
+          { label: "½ beat", value: "half" },
+          "beat",
+          "bar",
+          "phrase",
+          { label: "marks", value: "mark" },
+        ]}
+      />
+      <span className={cx("lead")} title="Frames before the grid point at which cuts fall">
+        <InputNumber
+          size="small"
+          min={0}
+          max={12}
+          value={lead}
+          onChange={(v) => v !== null && settings({ lead: v })}
+          suffix="f lead"
+          aria-label="Lead in frames"
+        />
+      </span>
+      {uncut && (
+        <Button size="small" type="primary" onClick={() => operate({ op: "rough cut" })} data-testid="rough-cut">
+          Rough cut
+        </Button>
+      )}
+      <PassageMenu />
+      <Judge />
+      <span className="grow" />
+      <Segmented
+        size="small"
+        value={layout}
+        onChange={(v) => useChoice.setState({ layout: v as Layout })}
+        options={["rows", "whole song", "compare", "plan", "live"]}
+        data-testid="layout"
+      />
+    </div>
+  );
+});
+
+const PerRow = memo(function PerRow({ per }: { per: Per }) {
+  return (
+    <Select
+      className={cx("per")}
+      variant="borderless"
+      size="small"
+      value={per}
+      onChange={(p) => useChoice.setState({ per: p })}
+      options={PER}
+      aria-label="What a row holds"
+      data-testid="per"
+      popupMatchSelectWidth={false}
+    />
+  );
+});
 
 function useSheetKeys(): void {
   const { state, rate, operate } = useProject();

@@ -1,8 +1,9 @@
 import { Button, Checkbox, Tooltip } from "antd";
-import { useEffect, useMemo, useState } from "react";
+import { replaceEqualDeep } from "@tanstack/react-query";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { AngleView } from "../../api/client";
-import { useEdit, useProject } from "../../api/project";
+import { useCommands, useEdit, useProject } from "../../api/project";
 import { ItemCard } from "../../parts/broll/ItemCard";
 import { type Item, itemsOf } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
@@ -28,11 +29,12 @@ const cx = classes(styles);
 export function Viewer() {
   const { id, state, rate } = useProject();
   const edit = useEdit();
-  const navigate = useNavigate();
-  const items = useMemo(() => itemsOf(state.media, state.selects, edit), [state.media, state.selects, edit]);
-  const many = useChoice((c) => c.many);
-  const thenNext = useChoice((c) => c.thenNext);
-  const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
+  const known = useRef<Item[]>([]);
+  // What did not change of them is not drawn again for every cut.
+  const items = useMemo(() => {
+    known.current = replaceEqualDeep(known.current, itemsOf(state.media, state.selects, edit)) as Item[];
+    return known.current;
+  }, [state.media, state.selects, edit]);
   const trial = useChoice((c) => c.trial);
   const layers = useMemo(() => trial ?? edit?.programme.layers ?? [], [trial, edit]);
   const frame = useFrame(rate);
@@ -95,6 +97,21 @@ export function Viewer() {
         ))}
       </div>
       <ShotFacts />
+      <Broll items={items} />
+      <LayButtons />
+    </aside>
+  );
+}
+
+/** What can be laid, below the wall. */
+const Broll = memo(function Broll({ items }: { items: Item[] }) {
+  const { id } = useCommands();
+  const navigate = useNavigate();
+  const many = useChoice((c) => c.many);
+  const thenNext = useChoice((c) => c.thenNext);
+  const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
+  return (
+    <>
       <div className={cx("viewer-line")}>
         <span>
           <b>B-roll</b> · {items.length} to lay
@@ -132,10 +149,9 @@ export function Viewer() {
         ))}
         {!items.length && <span>No B-roll yet: add it on Coverage.</span>}
       </div>
-      <LayButtons />
-    </aside>
+    </>
   );
-}
+});
 
 type Many = ReturnType<typeof useChoice.getState>["many"];
 
@@ -185,7 +201,7 @@ export function useFrame(rate: number): number {
 }
 
 /** An angle live at the playhead; a click switches to it. */
-export function WallPicture({
+export const WallPicture = memo(function WallPicture({
   angle,
   button,
   on,
@@ -225,12 +241,11 @@ export function WallPicture({
       </span>
     </button>
   );
-}
+});
 
 function ShotFacts() {
   const { state, rate, operate } = useProject();
   const edit = useEdit();
-  const actions = useSheetActions();
   const cutaway = useChoice((c) => c.cutaway);
   const range = useChoice((c) => c.range);
   const frame = useFrame(rate);
@@ -418,21 +433,30 @@ function ShotFacts() {
         </dd>
       </dl>
       <div className="buttons">
-        <Tooltip title="Key /">
-          <Button size="small" type="primary" data-testid="cut-here" onClick={() => void actions.cutHere()}>
-            Cut here /
-          </Button>
-        </Tooltip>
-        <Tooltip title="Key \: the shot before runs on">
-          <Button size="small" disabled={index < 1} onClick={() => void actions.join()}>
-            Join \
-          </Button>
-        </Tooltip>
-        <Button size="small" onClick={() => void actions.hold()}>
-          {shot.held ? "Let go" : "Hold this shot"}
-        </Button>
+        <ShotButtons first={index < 1} held={shot.held} />
         <ShotMenu shot={shot} next={next} key={shot.start} />
       </div>
     </div>
   );
 }
+
+const ShotButtons = memo(function ShotButtons({ first, held }: { first: boolean; held: boolean }) {
+  const actions = useSheetActions();
+  return (
+    <>
+      <Tooltip title="Key /">
+        <Button size="small" type="primary" data-testid="cut-here" onClick={() => void actions.cutHere()}>
+          Cut here /
+        </Button>
+      </Tooltip>
+      <Tooltip title="Key \: the shot before runs on">
+        <Button size="small" disabled={first} onClick={() => void actions.join()}>
+          Join \
+        </Button>
+      </Tooltip>
+      <Button size="small" onClick={() => void actions.hold()}>
+        {held ? "Let go" : "Hold this shot"}
+      </Button>
+    </>
+  );
+});

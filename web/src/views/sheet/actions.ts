@@ -1,4 +1,5 @@
-import { useEdit, useProject } from "../../api/project";
+import { useMemo } from "react";
+import { useCommands } from "../../api/project";
 import { itemsOf } from "../../parts/broll/items";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
@@ -6,11 +7,14 @@ import { fallsNow, laidNow, shotAt } from "./falls";
 import { useChoice } from "./choice";
 import { sectionEnd } from "./keys";
 
-/** What an editor does on the sheet: the same by key, by button and by menu. */
+/** What an editor does on the sheet: the same by key, by button and by menu, and the same functions all the time. */
 export function useSheetActions() {
-  const { state, rate, operate } = useProject();
-  const edit = useEdit();
-  const here = () => shotAt(edit, frameAt(clock.position(), rate));
+  const commands = useCommands();
+  return useMemo(() => actionsOf(commands), [commands]);
+}
+
+function actionsOf({ now, rate, operate }: ReturnType<typeof useCommands>) {
+  const here = () => shotAt(now().edit, frameAt(clock.position(), rate));
   const playing = () => useClock.getState().playing;
   const laid = () => {
     const { clip: media, select } = useChoice.getState();
@@ -20,14 +24,16 @@ export function useSheetActions() {
   const chooseNext = () => {
     const { thenNext, clip, select } = useChoice.getState();
     if (!thenNext) return;
+    const { state, edit } = now();
     const items = itemsOf(state.media, state.selects, edit);
     const at = items.findIndex((i) => (select ? i.select?.id === select : i.clip.id === clip && !i.select));
     const next = items[(at + 1) % Math.max(1, items.length)];
     if (next) useChoice.setState({ clip: next.clip.id, select: next.select?.id ?? null });
   };
   return {
-    cutHere: () => operate({ op: "cut", ...fallsNow(state, playing(), clock.position()) }),
+    cutHere: () => operate({ op: "cut", ...fallsNow(now().state, playing(), clock.position()) }),
     switchTo: (angle: number) => {
+      const { state } = now();
       const over = useChoice.getState().over;
       const until_s =
         over === "section" ? sectionEnd(state, clock.position()) : over === "song" ? state.length / rate : null;
@@ -46,7 +52,7 @@ export function useSheetActions() {
     layOver: async () => {
       const clip = laid();
       if (!clip) return undefined;
-      const after = await operate({ op: "lay over", ...clip, ...laidNow(state, playing(), clock.position()) });
+      const after = await operate({ op: "lay over", ...clip, ...laidNow(now().state, playing(), clock.position()) });
       if (after) chooseNext();
       return after;
     },

@@ -3,6 +3,8 @@ import type { Layers } from "../../player/layers";
 import type { Per } from "./geometry";
 import type { Subject } from "./treating/kinds";
 
+export type Layout = "rows" | "whole song" | "compare" | "plan" | "live";
+
 interface Choice {
   /** First frame of the selected shot or cutaway. */
   shot: number | null;
@@ -28,7 +30,7 @@ interface Choice {
   treating: "here" | Extract<Subject, { kind: "passage" }> | null;
   /** What would be seen with a value that is being dragged; null while none is. */
   trial: Layers | null;
-  layout: "rows" | "whole song" | "compare" | "plan" | "live";
+  layout: Layout;
 }
 
 /** What is selected on the sheet, and how it is looked at. */
