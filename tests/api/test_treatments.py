@@ -57,6 +57,36 @@ def test_a_treatment_is_told_in_words_drawn_from_curves_and_is_one_step_of_undo(
     assert undone["programme"] == before["programme"]
 
 
+def test_how_long_frames_in_between_take_is_said_before_they_are_made(cut: TestClient) -> None:
+    treat(cut, {"kind": "blend", "how": "moved"})
+    told = second(cut)["treated"]
+    frames = second(cut)["end"] - second(cut)["start"]
+    assert "the page shows both mixed" in told["said"][0]
+    # Without another speed the clip's own counts.
+    treat(cut, {"kind": "speed", "factor": 0.8}, {"kind": "blend", "how": "moved"})
+    said = second(cut)["treated"]["said"][1]
+    assert f"{frames} frames made, about " in said
+    assert said.endswith(" more for the film)")
+    spans = [s for s in edit(cut)["programme"]["layers"][0] if s["start"] == second(cut)["start"]]
+    assert [s["blend"] for s in spans] == [True]
+    treat(cut, {"kind": "speed", "factor": 2.0}, {"kind": "blend", "how": "moved"})
+    assert "nothing is slowed here" in second(cut)["treated"]["said"][1]
+
+
+def test_what_is_only_looked_at_tells_what_would_change_and_changes_nothing(cut: TestClient) -> None:
+    known = cut.get(f"{URL}/edit").json()
+    body = {"op": "treat", "starts": [second(cut)["start"]], "treatments": [{"kind": "mirror"}]}
+    would = cut.post(f"{URL}/edit/look", json=body, params={"since": known["version"]}).json()
+    assert [s["start"] for s in would["shots"]] == [second(cut)["start"]], "only what would change"
+    whole = cut.post(f"{URL}/edit/look", json=body).json()
+    assert whole["kept"] is None
+    assert len(whole["shots"]) == len(known["shots"])
+    assert cut.get(f"{URL}/edit").json() == known
+    # What was looked at is no version to count from.
+    after = cut.post(f"{URL}/edit", json=body, params={"since": known["version"]}).json()
+    assert after["kept"]["version"] == known["version"]
+
+
 def test_what_cannot_be_done_is_refused_in_words_and_changes_nothing(cut: TestClient) -> None:
     before = edit(cut)
     start = second(cut)["start"]

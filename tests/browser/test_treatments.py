@@ -378,6 +378,80 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
     until(lambda: not alike() and not editor.server.get()["recipes"], "all undone")
 
 
+def test_a_number_is_dragged_by_its_word_and_seen_in_the_programme_before_it_is_written(
+    editor: Editor,
+) -> None:
+    chorus = section(editor, "Verse 2")
+    edit = editor.server.get("/edit")
+    shot = next(s for s in edit["shots"] if s["start"] >= round(chorus["start_s"] * 24) - 2)
+    start = shot["start"]
+    open_on(editor, shot)
+    add(editor, "punch in")
+    until(lambda: kinds(shot_of(editor, start)) == ["punch in"], "punch in")
+    known = until(lambda: editor.programme()["png"], "its picture")
+    word = next(
+        w for w in editor.find("field-scale").find_elements(By.CSS_SELECTOR, "span") if w.text == "to"
+    )
+    hand = ActionChains(editor.page).move_to_element(word).click_and_hold()
+    for _ in range(6):
+        hand = hand.move_by_offset(20, 0).pause(0.05)
+    hand.perform()
+    shown = editor.find("field-scale").find_element(By.CSS_SELECTOR, "input")
+    assert shown.get_attribute("value") == "145"
+    until(lambda: editor.programme()["png"] != known, "the programme shows it while it is dragged")
+    trial = editor.programme()["png"]
+    assert shot_of(editor, start)["treated"]["treatments"][0]["scale"] == 1.25, "nothing is written yet"
+    ActionChains(editor.page).release().perform()
+    until(lambda: shot_of(editor, start)["treated"]["treatments"][0]["scale"] == 1.45, "written once")
+    until(lambda: editor.programme()["png"] == trial, "and it stays so")
+    editor.page.execute_script("document.activeElement.blur()")
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: shot_of(editor, start)["treated"]["treatments"][0]["scale"] == 1.25, "one step back")
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: shot_of(editor, start)["treated"] is None, "none")
+    close(editor)
+
+
+def test_a_passage_runs_back_over_its_cuts(editor: Editor) -> None:
+    verse = section(editor, "Verse 2")
+    editor.page.execute_script("window.zembi.clock.seek(arguments[0])", verse["start_s"] + 2)
+    editor.click("passage")
+    editor.click("treat-passage")
+    add(editor, "reverse")
+    found = until(
+        lambda: next(
+            (
+                t
+                for t in editor.server.get("/edit")["treated"]
+                if t["treated"]["treatments"][0]["kind"] == "reverse"
+            ),
+            None,
+        ),
+        "the passage runs back",
+    )
+    assert "lips are off the song" in editor.find("treating").text
+    assert editor.find("speed-graph").get_attribute("data-points")
+    assert any(
+        f["kind"] == "out of sync" and f["start"] == found["first"]
+        for f in editor.server.get("/edit")["findings"]
+    )
+    close(editor)
+    for frame in (found["first"] + 1, (found["first"] + found["end"]) // 2, found["end"] - 2):
+        editor.page.execute_script("window.zembi.clock.seek(arguments[0])", (frame + 0.2) / 24)
+        until(lambda f=frame: editor.programme()["frame"] == str(f), "it is drawn")  # type: ignore[misc]
+        assert editor.shows_right_frame()
+    editor.chord(Keys.CONTROL, key="z")
+    until(
+        lambda: (
+            not any(
+                t["treated"]["treatments"][0]["kind"] == "reverse"
+                for t in editor.server.get("/edit")["treated"]
+            )
+        ),
+        "taken back",
+    )
+
+
 def test_a_passage_is_treated_whatever_is_cut_there(editor: Editor) -> None:
     verse = section(editor, "Verse 1")
     count = len(editor.server.get("/edit")["treated"])
