@@ -28,6 +28,9 @@ type Line =
   | { kind: "repeats"; name: string }
   | { kind: "row"; row: Row; begins: string | undefined };
 
+/** A row of which so much is seen is in sight. */
+const IN_SIGHT = 24;
+
 interface RowsProps {
   song: SongView;
   edit: EditView;
@@ -71,19 +74,25 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
   });
   useEffect(() => list.measure(), [list, rowHeight]);
 
-  // While playing, the sheet follows the playhead from row to row.
+  // The sheet follows the playhead: from row to row while it plays, else only to a row that is not in sight at all.
   const current = useRef(-1);
   useEffect(
     () =>
       clock.subscribe((at) => {
-        if (!useClock.getState().playing) return;
         const index = lines.findIndex((l) => l.kind === "row" && at >= l.row.phrase.start_s && at < l.row.phrase.end_s);
-        if (index >= 0 && index !== current.current) {
-          current.current = index;
+        if (index < 0 || index === current.current) return;
+        current.current = index;
+        if (useClock.getState().playing) {
           list.scrollToIndex(Math.min(lines.length - 1, index + 1), { align: "auto" });
+          return;
         }
+        const place = list.measurementsCache[index];
+        const box = pane.current;
+        if (!place || !box) return;
+        if (place.end < box.scrollTop + IN_SIGHT || place.start > box.scrollTop + box.clientHeight - IN_SIGHT)
+          list.scrollToIndex(index, { align: "center" });
       }),
-    [lines, list],
+    [lines, list, pane],
   );
 
   return (

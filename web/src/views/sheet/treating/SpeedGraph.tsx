@@ -148,7 +148,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
               <title>Drag up for faster, down for slower</title>
             </circle>
           ))}
-        {handles.map(({ name, place }) => {
+        {handles.map(({ name, place }, k) => {
           const now = drag?.name === name ? drag.place : place;
           const frame = frameOf(song, now, rate);
           if (frame === null || frame < first || frame >= end) return null;
@@ -156,8 +156,8 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
             <g key={name} onPointerDown={grab(name)} className={cx("handle")} data-testid={`handle-${name}`}>
               <rect x={x(frame) - 8} y={0} width={16} height={HIGH} fill="transparent" />
               <line x1={x(frame)} x2={x(frame)} y1={0} y2={HIGH} />
-              <circle cx={x(frame)} cy={14} r={6} />
-              <text x={x(frame) + 10} y={18} className={cx("speed-word")}>
+              <circle cx={x(frame)} cy={14 + 18 * k} r={6} />
+              <text x={x(frame) + 10} y={18 + 18 * k} className={cx("speed-word")}>
                 {placeText(now)}
               </text>
             </g>
