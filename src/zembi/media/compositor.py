@@ -57,7 +57,8 @@ def _frame(planes: list[Plane], width: int, height: int) -> av.VideoFrame:
     frame = av.VideoFrame(width, height, "yuv420p")
     for k, plane in enumerate(frame.planes):
         across, up = _plane_size((width, height), k)
-        rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[:up, :across]
+        rows = np.frombuffer(memoryview(plane), np.uint8)
+        rows = rows.reshape(-1, plane.line_size)[:up, :across]
         rows[:] = planes[k] if planes else _BLACK[k]
     return frame
 

@@ -61,6 +61,6 @@ def enlarged(planes: list[Plane], box: tuple[float, float, float, float]) -> lis
     large = part.reformat(width=to_w, height=to_h, interpolation="BILINEAR")
     out = []
     for plane, k in zip(large.planes, sizes, strict=True):
-        rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+        rows = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
         out.append(rows[cut_y // k : (cut_y + high) // k, cut_x // k : (cut_x + wide) // k])
     return out
