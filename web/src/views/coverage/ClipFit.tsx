@@ -1,4 +1,5 @@
-import { Button, InputNumber, Select, Slider } from "antd";
+import { Button, Select, Slider } from "antd";
+import { NumberField } from "../../parts/NumberField";
 import { api, data, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
@@ -36,13 +37,13 @@ export function ClipFit({ clip }: { clip: MediaView }) {
         {(["begins", "ends"] as const).map((when) => (
           <div key={when} className={cx("line")}>
             <span className={cx("axis")}>{when}</span>
-            <InputNumber
+            <NumberField
               size="small"
               min={0.1}
               max={10}
               step={0.05}
-              value={when === "begins" ? clip.fit.scale : clip.fit.to?.scale}
-              onChange={(scale) =>
+              value={(when === "begins" ? clip.fit.scale : clip.fit.to?.scale) ?? 1}
+              change={(scale) =>
                 scale && clip.fit.to && void set(when === "begins" ? { scale } : { to: { ...clip.fit.to, scale } })
               }
               suffix="times"
@@ -103,13 +104,13 @@ export function ClipFit({ clip }: { clip: MediaView }) {
         </Button>
       )}
       {clip.fit.how === "own" && (
-        <InputNumber
+        <NumberField
           size="small"
           min={0.1}
           max={10}
           step={0.05}
           value={clip.fit.scale}
-          onChange={(scale) => scale && void set({ scale })}
+          change={(scale) => scale && void set({ scale })}
           suffix="times"
           aria-label="Scale"
         />

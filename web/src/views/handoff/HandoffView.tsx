@@ -92,6 +92,9 @@ function NotSeen({ kind, version }: { kind: "otio" | "edl"; version: number }) {
   );
 }
 
+/** Findings that are seen at once. */
+const FITTING = 9;
+
 function Findings({ findings }: { findings: FindingView[] }) {
   const { state, rate } = useProject();
   const go = useNavigate();
@@ -107,7 +110,8 @@ function Findings({ findings }: { findings: FindingView[] }) {
       pagination={false}
       rowKey={(f) => `${f.start} ${f.kind} ${f.text}`}
       dataSource={findings}
-      scroll={{ y: 420 }}
+      // Few of them need no bar to scroll by.
+      scroll={findings.length > FITTING ? { y: 420 } : undefined}
       onRow={(f) => ({
         onClick: () => {
           clock.seek((f.start + 0.001) / rate);

@@ -1,4 +1,5 @@
-import { Button, InputNumber, Segmented } from "antd";
+import { Button, Segmented } from "antd";
+import { NumberField } from "../../parts/NumberField";
 import { useMemo } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
@@ -57,12 +58,12 @@ export function LiveView() {
           onChange={(unit) => settings({ unit: unit as Unit })}
           options={[{ label: "free", value: "free" }, { label: "½ beat", value: "half" }, "beat", "bar", "phrase"]}
         />
-        <InputNumber
+        <NumberField
           size="small"
           min={0}
           max={12}
           value={state.lead}
-          onChange={(v) => v !== null && settings({ lead: v })}
+          change={(v) => void settings({ lead: v })}
           suffix="f lead"
           style={{ width: 84 }}
           aria-label="Lead in frames"

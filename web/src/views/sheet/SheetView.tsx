@@ -1,4 +1,5 @@
-import { App, Button, InputNumber, Segmented, Select } from "antd";
+import { App, Button, Segmented, Select } from "antd";
+import { NumberField } from "../../parts/NumberField";
 import { memo, useEffect, useMemo, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useCommands, useEdit, useProject } from "../../api/project";
@@ -64,7 +65,8 @@ export function SheetView() {
         <Tools unit={state.unit as Unit} lead={state.lead} layout={layout} uncut={uncut} />
         {uncut && (
           <p className={cx("hint")}>
-            Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut.
+            Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut by
+            the plan.
           </p>
         )}
         {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
@@ -125,18 +127,24 @@ const Tools = memo(function Tools({ unit, lead, layout, uncut }: ToolsProps) {
         ]}
       />
       <span className={cx("lead")} title="Frames before the grid point at which cuts fall">
-        <InputNumber
+        <NumberField
           size="small"
           min={0}
           max={12}
           value={lead}
-          onChange={(v) => v !== null && settings({ lead: v })}
+          change={(v) => void settings({ lead: v })}
           suffix="f lead"
           aria-label="Lead in frames"
         />
       </span>
       {uncut && (
-        <Button size="small" type="primary" onClick={() => operate({ op: "rough cut" })} data-testid="rough-cut">
+        <Button
+          size="small"
+          type="primary"
+          onClick={() => operate({ op: "carry out", seed: 1 })}
+          data-testid="rough-cut"
+          title="As the plan says, which “plan” shows and changes"
+        >
           Rough cut
         </Button>
       )}

@@ -1,5 +1,5 @@
-import { Button, InputNumber, Select } from "antd";
-import { useEffect, useState } from "react";
+import { Button, Select } from "antd";
+import { NumberField } from "../../parts/NumberField";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { barBeat, minutes, signed } from "../../parts/format";
@@ -143,20 +143,13 @@ function Value({
   suffix: string;
   save: (v: number) => unknown;
 }) {
-  const [now, setNow] = useState<number | null>(value);
-  useEffect(() => setNow(value), [value]);
-  const done = () => {
-    if (now !== null && now !== value) void save(now);
-  };
   return (
     <div className={cx("form-row")}>
       <span>{label}</span>
-      <InputNumber
-        value={now}
-        onChange={setNow}
-        onBlur={done}
-        onPressEnter={done}
-        onStep={(v) => void save(Number(v))}
+      <NumberField
+        size="middle"
+        value={value}
+        change={(v) => void save(v)}
         aria-label={label}
         style={{ width: 110 }}
         {...more}
