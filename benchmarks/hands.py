@@ -16,15 +16,13 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from selenium import webdriver
-from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.browser.conftest import FLAGS, serving, until
+from tests.browser.conftest import chromium, serving, until
 from tests.browser.editor import Editor
 from zembi.core.edit.model import AngleSource, Edit, Shot
 from zembi.demo.project import PROJECT_ID, make_demo
@@ -245,11 +243,7 @@ def main() -> None:
         folder = Path(made) / "data"
         folder.mkdir()
         make_demo(folder)
-        options = webdriver.ChromeOptions()
-        for flag in (*FLAGS, f"--user-data-dir={made}/profile"):
-            options.add_argument(flag)
-        options.binary_location = "/usr/bin/chromium"
-        page = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        page = chromium(Path(made) / "profile")
         page.set_window_size(1280, 900)
         try:
             with serving(folder) as server:

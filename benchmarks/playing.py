@@ -13,13 +13,11 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from selenium import webdriver
-from selenium.webdriver.chrome.service import Service
 from sqlalchemy import delete, insert, update
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.browser.conftest import FLAGS, serving, until
+from tests.browser.conftest import chromium, serving, until
 from tests.browser.editor import Editor
 from zembi.core.edit.model import AngleSource, Edit, Shot
 from zembi.core.treatments.model import Dissolve, Pulse, Treated
@@ -119,11 +117,7 @@ def main() -> None:
             folder.mkdir()
             make_demo(folder)
         angles = side_by_side(folder)
-        options = webdriver.ChromeOptions()
-        for flag in (*FLAGS, f"--user-data-dir={made}/profile"):
-            options.add_argument(flag)
-        options.binary_location = "/usr/bin/chromium"
-        page = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        page = chromium(Path(made) / "profile")
         page.set_window_size(1280, 939)
         page.set_script_timeout(60)
         try:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.serving import serve_command
 from zembi.cli import _size, main
 from zembi.core.errors import BadInput
 from zembi.service.project.workspace import Workspace
@@ -80,7 +81,7 @@ def test_a_taken_port_is_said_to_be_taken(place: Path) -> None:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = str(taken.getsockname()[1])
-        command = [sys.executable, "-m", "zembi.cli", "serve", "--data", str(place / "d"), "--port", port]
+        command = serve_command(place / "d", "--port", port)
         done = subprocess.run(command, capture_output=True, text=True, timeout=60)
     check(done.stderr, done.stdout, done.returncode)
     assert "is not free" in done.stderr

@@ -4,7 +4,6 @@ import json
 import os
 import signal
 import subprocess
-import sys
 import threading
 import time
 import urllib.request
@@ -20,6 +19,7 @@ import pytest
 from tests.abuse.support import Later
 from tests.conftest import open_studio
 from tests.media.films import film
+from tests.serving import serve_command
 from zembi.jobs.pool import SeparateWorkers
 from zembi.jobs.runner import JobRunner
 from zembi.service.media.library import clear_half_made
@@ -160,18 +160,7 @@ def test_a_work_that_this_version_does_not_know_fails_in_words(fresh: Project) -
 
 @contextmanager
 def serving(data: Path, media: Path) -> Iterator[tuple[subprocess.Popen[str], str]]:
-    command = [
-        sys.executable,
-        "-m",
-        "zembi.cli",
-        "serve",
-        "--data",
-        str(data),
-        "--media",
-        str(media),
-        "--port",
-        "0",
-    ]
+    command = serve_command(data, "--media", media, "--port", "0")
     server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
     assert server.stdout is not None
     url = server.stdout.readline().split()[-1]
@@ -236,16 +225,7 @@ def test_workers_end_with_a_killed_server_and_its_work_is_done_once_after_a_rest
 def test_a_second_server_of_the_same_folder_is_refused(tmp_path: Path) -> None:
     (tmp_path / "card").mkdir()
     with serving(tmp_path / "data", tmp_path / "card"):
-        command = [
-            sys.executable,
-            "-m",
-            "zembi.cli",
-            "serve",
-            "--data",
-            str(tmp_path / "data"),
-            "--port",
-            "0",
-        ]
+        command = serve_command(tmp_path / "data", "--port", "0")
         second = subprocess.run(command, capture_output=True, text=True, timeout=60)
         assert second.returncode == 2
         assert "Another Zembi serves" in second.stderr

@@ -14,6 +14,7 @@ from fastapi.testclient import TestClient
 
 from tests.abuse.support import Idle
 from tests.conftest import open_studio
+from tests.serving import free_port, serve_command
 from zembi.api.app import create_app
 from zembi.api.listening import names_of, token_of
 from zembi.core.errors import BadInput
@@ -122,21 +123,8 @@ def test_the_token_stays_over_a_restart_and_is_its_owners_alone(tmp_path: Path) 
 
 
 def test_the_start_line_of_a_server_beyond_this_machine_lets_one_in(tmp_path: Path) -> None:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [
-        sys.executable,
-        "-m",
-        "zembi.cli",
-        "serve",
-        "--data",
-        str(tmp_path),
-        "--host",
-        "0.0.0.0",
-        "--port",
-        str(port),
-    ]
+    port = free_port()
+    command = serve_command(tmp_path, "--host", "0.0.0.0", "--port", str(port))
     server = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     try:
         assert server.stdout is not None

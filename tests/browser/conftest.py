@@ -4,10 +4,8 @@ import json
 import os
 import shutil
 import signal
-import socket
 import sqlite3
 import subprocess
-import sys
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -20,6 +18,7 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
+from tests.serving import free_port, serve_command
 from zembi.demo.project import PROJECT_ID, make_demo
 
 #: The demo's database as it was made.
@@ -50,16 +49,7 @@ class Server:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        command = [
-            sys.executable,
-            "-m",
-            "zembi.cli",
-            "serve",
-            "--data",
-            str(self.data),
-            "--port",
-            str(self.port),
-        ]
+        command = serve_command(self.data, "--port", str(self.port))
         self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
@@ -82,10 +72,7 @@ class Server:
 @contextmanager
 def serving(data: Path) -> Iterator[Server]:
     """A server of a folder of data, on a free port, while it is needed."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    server = Server(data, port)
+    server = Server(data, free_port())
     server.start()
     try:
         yield server
@@ -129,17 +116,22 @@ def own(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Se
         yield own
 
 
+def chromium(profile: Path, downloads: Path | None = None) -> webdriver.Chrome:
+    """Headless Chromium with a profile of its own."""
+    options = webdriver.ChromeOptions()
+    for flag in (*FLAGS, f"--user-data-dir={profile}"):
+        options.add_argument(flag)
+    options.binary_location = "/usr/bin/chromium"
+    if downloads is not None:
+        options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    return webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+
+
 @pytest.fixture(scope="session")
 def page(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[webdriver.Chrome]:
-    options = webdriver.ChromeOptions()
-    for flag in FLAGS:
-        options.add_argument(flag)
-    options.add_argument(f"--user-data-dir={tmp_path_factory.mktemp('profile')}")
-    options.binary_location = "/usr/bin/chromium"
     downloads = tmp_path_factory.mktemp("downloads")
-    options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
-    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    driver = chromium(tmp_path_factory.mktemp("profile"), downloads)
     driver.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
         {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},

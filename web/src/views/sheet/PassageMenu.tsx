@@ -30,7 +30,7 @@ export function PassageMenu() {
   return (
     <Popover
       trigger="click"
-      placement="bottomLeft"
+      placement="bottom"
       open={open}
       onOpenChange={setOpen}
       destroyOnHidden
