@@ -92,17 +92,10 @@ class _Readers:
             reader.close()
 
 
-def _black(width: int, height: int) -> av.VideoFrame:
-    frame = av.VideoFrame(width, height, "yuv420p")
-    for plane, value in zip(frame.planes, (16, 128, 128), strict=True):
-        plane.update(bytes([value]) * plane.buffer_size)
-    return frame
-
-
 def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
     """Every frame of the film in order, at its size; repeated source frames are the same object."""
     readers = _Readers(film.files, film.width, film.height)
-    black = _black(film.width, film.height)
+    black = composed([], film.width, film.height)
     aspect = film.width / film.height
     try:
         for begin, until, stack in stretches(film.programme, film.first, film.end):

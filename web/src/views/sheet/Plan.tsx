@@ -9,7 +9,7 @@ import { NumberField } from "../../parts/NumberField";
 import { clock } from "../../player/clock";
 import { hueOf } from "../../theme";
 import styles from "./Plan.module.css";
-import { arithmetic, type Planned, partsIn } from "./plan";
+import { arithmetic, type Planned, partsIn, rulesOff } from "./plan";
 
 const cx = classes(styles);
 type Pace = NonNullable<Schemas["PlanSection"]["pace"]>;
@@ -26,7 +26,7 @@ export function Plan() {
   const edit = useEdit();
   const cache = useQueryClient();
   const [seed, setSeed] = useState(1);
-  const [without, setWithout] = useKept<readonly string[]>(`zembi-rules-off-${id}`, []);
+  const [without, setWithout] = useKept<readonly string[]>(rulesOff(id), []);
   const [rules, setRules] = useState(false);
   const plan = useQuery({
     queryKey: ["plan", id, state.undo, state.redo, state.lead, state.song?.sections],

@@ -4,6 +4,7 @@ import { memo, useEffect, useMemo, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useCommands, useEdit, useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
+import { kept } from "../../parts/kept";
 import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
@@ -18,6 +19,7 @@ import { LiveView } from "./LiveView";
 import { aroundCut } from "./passage";
 import { PassageMenu } from "./PassageMenu";
 import { Plan } from "./Plan";
+import { rulesOff } from "./plan";
 import { Rows } from "./Rows";
 import { Treating } from "./treating/Treating";
 import { Viewer } from "./Viewer";
@@ -105,7 +107,7 @@ interface ToolsProps {
 
 /** What stands above the rows; it is not drawn again for every cut. */
 const Tools = memo(function Tools({ unit, lead, layout, uncut }: ToolsProps) {
-  const { path, act, operate } = useCommands();
+  const { id, path, act, operate } = useCommands();
   const settings = (body: { unit?: Unit; lead?: number }) =>
     act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
   return (
@@ -141,7 +143,7 @@ const Tools = memo(function Tools({ unit, lead, layout, uncut }: ToolsProps) {
         <Button
           size="small"
           type="primary"
-          onClick={() => operate({ op: "carry out", seed: 1 })}
+          onClick={() => operate({ op: "carry out", seed: 1, without: kept<string[]>(rulesOff(id), []) })}
           data-testid="rough-cut"
           title="As the plan says, which “plan” shows and changes"
         >

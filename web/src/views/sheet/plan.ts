@@ -48,3 +48,6 @@ export function arithmetic(
     .filter(Boolean)
     .join(" · ");
 }
+
+/** Where this browser keeps which rules of a project's plan are switched off. */
+export const rulesOff = (project: string): string => `zembi-rules-off-${project}`;
