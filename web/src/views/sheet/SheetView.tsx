@@ -39,7 +39,7 @@ const SIDE = "zembi.viewer";
 
 /** The heart: one row a phrase, the programme and the wall of angles beside it. */
 export function SheetView() {
-  const { state } = useProject();
+  const { id, state, operate } = useProject();
   const edit = useEdit();
   const layout = useChoice((c) => c.layout);
   const per = useChoice((c) => c.per);
@@ -64,11 +64,19 @@ export function SheetView() {
   return (
     <div className={cx("sheet")} style={side ? { gridTemplateColumns: `minmax(0, 1fr) 6px ${side}px` } : undefined}>
       <section className={cx("sheet-side")}>
-        <Tools unit={state.unit as Unit} lead={state.lead} layout={layout} uncut={uncut} />
+        <Tools unit={state.unit as Unit} lead={state.lead} layout={layout} />
         {uncut && (
           <p className={cx("hint")}>
-            Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a rough cut by
-            the plan.
+            Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a{" "}
+            <Button
+              size="small"
+              type="primary"
+              onClick={() => operate({ op: "carry out", seed: 1, without: kept<string[]>(rulesOff(id), []) })}
+              data-testid="rough-cut"
+              title="As the plan says, which “plan” shows and changes"
+            >
+              Rough cut
+            </Button>
           </p>
         )}
         {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
@@ -102,12 +110,11 @@ interface ToolsProps {
   unit: Unit;
   lead: number;
   layout: Layout;
-  uncut: boolean;
 }
 
 /** What stands above the rows; it is not drawn again for every cut. */
-const Tools = memo(function Tools({ unit, lead, layout, uncut }: ToolsProps) {
-  const { id, path, act, operate } = useCommands();
+const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
+  const { path, act } = useCommands();
   const settings = (body: { unit?: Unit; lead?: number }) =>
     act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
   return (
@@ -139,17 +146,6 @@ const Tools = memo(function Tools({ unit, lead, layout, uncut }: ToolsProps) {
           aria-label="Lead in frames"
         />
       </span>
-      {uncut && (
-        <Button
-          size="small"
-          type="primary"
-          onClick={() => operate({ op: "carry out", seed: 1, without: kept<string[]>(rulesOff(id), []) })}
-          data-testid="rough-cut"
-          title="As the plan says, which “plan” shows and changes"
-        >
-          Rough cut
-        </Button>
-      )}
       <PassageMenu />
       <Judge />
       <span className="grow" />
