@@ -1,10 +1,12 @@
-"""Songs with known beats, bars and sections: made ones in many styles, and any folder with truth files."""
+"""Songs with known beats, bars and sections: made ones in many styles, any folder with truth files, and what befalls them."""
 
+import io
 import json
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+import av
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
@@ -18,7 +20,10 @@ SOUNDS = {".wav", ".flac", ".mp3", ".m4a", ".ogg", ".opus", ".aac", ".aif", ".ai
 
 @dataclass(frozen=True)
 class Truth:
-    """A song with what is true about it; empty lists where the truth is not known."""
+    """A song with what is true about it; empty lists where the truth is not known.
+
+    ``borders`` are the times at which its tempo jumps, where it was made to.
+    """
 
     name: str
     audio: NDArray[np.float32]
@@ -26,6 +31,7 @@ class Truth:
     beats: NDArray[np.float64]
     downbeats: NDArray[np.float64]
     sections: list[tuple[float, float, str]]
+    borders: tuple[float, ...] = ()
 
 
 def _parts(style: str, **more: float | int) -> tuple[Part, ...]:
@@ -133,30 +139,134 @@ def folder_songs(folder: Path) -> Iterator[Truth]:
         yield Truth(path.name, audio, rate, beats, downbeats, sections)
 
 
-def swaying(song: Truth, share: float) -> Truth:
-    """The song as a band without a click would play it: its pace goes up and down by about a share of itself."""
-    seconds = len(song.audio) / song.rate
-    rng = np.random.default_rng(sum(map(ord, song.name)))
-    knots = rng.normal(size=int(seconds / 8) + 4)
-    pace = CubicSpline(np.arange(len(knots)) * 8.0, share * knots / knots.std())
-    times = np.linspace(0, seconds, int(seconds * 100))
-    before = np.concatenate([[0.0], np.cumsum(1 + pace(times[:-1])) * (times[1] - times[0])])
-    kept = before < seconds
-    times, before = times[kept], before[kept]
+def at_pace(song: Truth, times: NDArray[np.float64], before: NDArray[np.float64]) -> Truth:
+    """The song run so that what is at ``before`` comes at ``times``; both in seconds, ascending from 0."""
     places = np.interp(np.arange(int(times[-1] * song.rate)) / song.rate, times, before) * song.rate
     frames = np.arange(len(song.audio))
     audio = np.stack([np.interp(places, frames, channel) for channel in song.audio.T], axis=1)
 
-    def moved(at: np.ndarray) -> np.ndarray:
+    def moved(at: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.interp(at[at < before[-1]], before, times)
 
+    beats, downbeats = moved(song.beats), moved(song.downbeats)
+    return replace(song, audio=audio.astype(np.float32), beats=beats, downbeats=downbeats, sections=[])
+
+
+def _seed(song: Truth) -> np.random.Generator:
+    return np.random.default_rng(sum(map(ord, song.name)))
+
+
+def swaying(song: Truth, share: float) -> Truth:
+    """The song as a band without a click would play it: its pace goes up and down by about a share of itself."""
+    seconds = len(song.audio) / song.rate
+    knots = _seed(song).normal(size=int(seconds / 8) + 4)
+    pace = CubicSpline(np.arange(len(knots)) * 8.0, share * knots / knots.std())
+    times = np.linspace(0, seconds, int(seconds * 100))
+    before = np.concatenate([[0.0], np.cumsum(1 + pace(times[:-1])) * (times[1] - times[0])])
+    kept = before < seconds
+    return at_pace(song, times[kept], before[kept])
+
+
+def with_passage(song: Truth, seconds: float = 15.0) -> Truth:
+    """The song with so many seconds of it, from a beat to a beat, a tenth to a third faster or slower."""
+    rng, end = _seed(song), len(song.audio) / song.rate
+    start = song.beats[np.searchsorted(song.beats, end * rng.uniform(0.3, 0.6))]
+    faster = float(rng.choice([0.72, 0.8, 0.87, 1.12, 1.2, 1.3]))
+    stop = song.beats[min(np.searchsorted(song.beats, start + seconds * faster), len(song.beats) - 1)]
+    times = np.cumsum([0.0, start, (stop - start) / faster, end - stop])
+    made = at_pace(song, times, np.array([0.0, start, stop, end]))
+    return replace(made, borders=(float(times[1]), float(times[2])))
+
+
+def drifting(song: Truth, share: float) -> Truth:
+    """A tape that runs faster all the time, by a share of its speed over the song."""
+    seconds = len(song.audio) / song.rate
+    times = np.linspace(0, seconds, 2000)
+    before = times * (1 - share / 2) + share * times**2 / 2 / seconds
+    return at_pace(song, times, before)
+
+
+def with_wow(song: Truth, share: float) -> Truth:
+    """A record pressed off its centre: the speed goes round by a share of itself, 33 times a minute."""
+    seconds, turn = len(song.audio) / song.rate, 2 * np.pi * 33.3 / 60
+    times = np.linspace(0, seconds, int(seconds * 40))
+    return at_pace(song, times, times + share / turn * (1 - np.cos(turn * times)))
+
+
+def too_fast(song: Truth, share: float) -> Truth:
+    """A record player that runs a share too fast."""
+    seconds = len(song.audio) / song.rate
+    return at_pace(song, np.array([0.0, seconds / (1 + share)]), np.array([0.0, seconds]))
+
+
+def _later(song: Truth, before: NDArray[np.float64]) -> Truth:
+    """The song after something else, which sounds as loud as it does; ``before`` is of one channel."""
+    level = float(np.sqrt(np.mean(song.audio**2))) / max(float(np.sqrt(np.mean(before**2))), 1e-9)
+    head = np.repeat((0.7 * level * before)[:, None], song.audio.shape[1], axis=1).astype(np.float32)
+    by = len(before) / song.rate
     return replace(
         song,
-        audio=audio.astype(np.float32),
-        beats=moved(song.beats),
-        downbeats=moved(song.downbeats),
-        sections=[],
+        audio=np.concatenate([head, song.audio]),
+        beats=song.beats + by,
+        downbeats=song.downbeats + by,
+        sections=[(a + by, b + by, name) for a, b, name in song.sections],
     )
+
+
+def after_noise(song: Truth, seconds: float = 10.0) -> Truth:
+    """The song after seconds of noise."""
+    return _later(song, _seed(song).normal(size=int(seconds * song.rate)))
+
+
+def after_talk(song: Truth, seconds: float = 10.0) -> Truth:
+    """The song after seconds of something like talk: buzzing syllables of changing colour and pitch, with pauses."""
+    rng, count = _seed(song), int(seconds * song.rate)
+    out, at = np.zeros(count), 0
+    while at < count:
+        length = int(rng.uniform(0.08, 0.28) * song.rate)
+        t = np.arange(length) / song.rate
+        pitch = rng.uniform(95, 150) * (1 + rng.uniform(-0.15, 0.1) * t / t[-1])
+        phase = 2 * np.pi * np.cumsum(pitch) / song.rate
+        tops = rng.uniform((300, 900, 2200), (800, 2000, 3200))
+        buzz = sum(
+            np.exp(-((120.0 * k - tops[:, None]) ** 2 / 250.0**2)).sum() * np.sin(k * phase) / k
+            for k in range(1, 30)
+        )
+        hiss = 0.6 * rng.normal(size=length) * (t < rng.choice([0.0, 0.05]))
+        piece = ((buzz + hiss) * np.hanning(length))[: count - at]
+        out[at : at + len(piece)] = piece
+        at += length + int(rng.choice([0.01, 0.03, 0.4], p=[0.6, 0.25, 0.15]) * song.rate)
+    return _later(song, out)
+
+
+def fading_in(song: Truth, seconds: float = 15.0) -> Truth:
+    """The song coming up out of silence."""
+    rise = np.minimum(1.0, np.arange(len(song.audio)) / song.rate / seconds) ** 2
+    return replace(song, audio=(song.audio * rise[:, None]).astype(np.float32))
+
+
+def one_channel(song: Truth) -> Truth:
+    """What is on its first channel alone."""
+    return replace(song, audio=song.audio[:, :1])
+
+
+def as_mp3(song: Truth, bits: int = 96_000) -> Truth:
+    """The song through MP3 and back."""
+    memory = io.BytesIO()
+    sound = song.audio if song.audio.shape[1] == 2 else np.repeat(song.audio[:, :1], 2, axis=1)
+    with av.open(memory, "w", format="mp3") as out:
+        stream = out.add_stream("libmp3lame", rate=song.rate)
+        stream.bit_rate, stream.layout = bits, "stereo"
+        for at in range(0, len(sound), 1152):
+            block = np.ascontiguousarray(sound[at : at + 1152].T)
+            frame = av.AudioFrame.from_ndarray(block, "fltp", "stereo")
+            frame.rate, frame.pts = song.rate, at
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    memory.seek(0)
+    with av.open(memory) as container:
+        heard = [frame.to_ndarray() for frame in container.decode(audio=0)]
+    return replace(song, audio=np.concatenate(heard, axis=1).T.astype(np.float32))
 
 
 def middle(song: Truth, seconds: float) -> Truth:
@@ -168,3 +278,22 @@ def middle(song: Truth, seconds: float) -> Truth:
 
     audio = song.audio[int(start * song.rate) : int((start + seconds) * song.rate)]
     return replace(song, audio=audio, beats=inside(song.beats), downbeats=inside(song.downbeats), sections=[])
+
+
+#: What befalls a song before it is heard, by name.
+VARIANTS: dict[str, Callable[[Truth], Truth]] = {
+    "clean": lambda song: song,
+    "sway 1 %": lambda song: swaying(song, 0.01),
+    "sway 2 %": lambda song: swaying(song, 0.02),
+    "passage": with_passage,
+    "20 s": lambda song: middle(song, 20.0),
+    "40 s": lambda song: middle(song, 40.0),
+    "fade-in": fading_in,
+    "noise before": after_noise,
+    "talk before": after_talk,
+    "record 0.4 % fast": lambda song: too_fast(song, 0.004),
+    "tape drift 0.5 %": lambda song: drifting(song, 0.005),
+    "wow 0.3 %": lambda song: with_wow(song, 0.003),
+    "one channel": one_channel,
+    "MP3 96 kbit/s": as_mp3,
+}

@@ -7,25 +7,20 @@ import numpy as np
 from scipy.ndimage import gaussian_filter1d
 from scipy.signal import butter, sosfiltfilt
 
-from zembi.core.song.bending import find_bend, lay_bent_click
+from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.halfway import best_level, half_way_gain
+from zembi.core.song.pointer import astray, click_pattern, follow_beat
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
-from zembi.core.song.stretches import (
-    FREEDOM,
-    PART,
-    STEADINESS,
-    Stretch,
-    choose_over_time,
-    join_beats,
-    mean_strike,
-    straight_runs,
-)
-from zembi.core.song.tempo import TempoReading, local_periods, refine_tempo, strokes_explained, tempo_readings
+from zembi.core.song.stretches import Stretch, straight_runs
+from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained, tempo_readings
 
-#: A song shorter than this tells too little of how it sways.
-_LEAST_BENT_S = 24.0
+#: Beats that lie on a line for longer than this keep a tempo. A song goes by such lines where half of it lies on ones
+#: that are so much longer: what sways is straight for short whiles only.
+_LINE_S, _LONG_S = 8.0, 16.0
+#: Lines of equal tempo, up to this share and seconds, that follow each other are one.
+_SAME_TEMPO, _SAME_PLACE_S = 0.002, 0.025
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
 _FLUX_LEAD_S = 0.010
 
@@ -130,41 +125,6 @@ def _fine_shift(fine: Floats, fine_rate: float, beats: Floats, reach_s: float) -
     return float(np.argmax(mean) - reach) / fine_rate
 
 
-def follow(envelope: Floats, periods: Floats, *, tightness: float = 60.0) -> Floats:
-    """Beats by dynamic programming (Ellis 2007) with a beat period that may move.
-
-    Args:
-        envelope: Onset strength, one value a frame.
-        periods: Beat period in frames at each frame.
-        tightness: How strictly neighbouring beats keep the period.
-
-    Returns:
-        Beat times in seconds.
-    """
-    strength = envelope / max(float(envelope.std()), 1e-9)
-    count = len(strength)
-    total = strength.copy()
-    back = np.full(count, -1)
-    for i in range(count):
-        period = periods[i]
-        first, last = int(i - 1.8 * period), int(i - 0.55 * period)
-        if last < 0:
-            continue
-        span = np.arange(max(first, 0), last + 1)
-        scores = total[span] - tightness * np.log((i - span) / period) ** 2
-        best = int(np.argmax(scores))
-        if scores[best] > 0:
-            total[i] += scores[best]
-            back[i] = span[best]
-    tail = max(0, count - int(periods[-1] * 1.5))
-    i = int(tail + np.argmax(total[tail:]))
-    frames = [i]
-    while back[i] >= 0:
-        i = int(back[i])
-        frames.append(i)
-    return np.array(frames[::-1]) / FRAME_RATE
-
-
 def _agreement(envelope: Floats, beats: Floats) -> float:
     """Share of beats with a real stroke within 40 ms."""
     if not len(beats):
@@ -247,19 +207,6 @@ def _beats_of_click(
     return bpm, beats + _fine_shift(sound.fine, sound.fine_rate, within(beats), reach), signs
 
 
-#: Share of a song that has to keep the click in its own time, and how much more alike it has to be for it.
-_KEEPS_BENT, _GAIN_BENT = 0.96, 0.03
-#: Beats that lie on a line for longer than this keep a tempo. Where such tempi are farther apart than this, in
-#: octaves, the song rather changes its tempo than sways; and surely where they are farther still.
-_LINE_S, _FARTHER, _FARTHEST = 10.0, 0.09, 0.2
-#: Beats in the song's own time strike at least so hard against those along straight lines.
-_STRUCK = 0.65
-#: Two runs of beats are the same from such a share of beats on; strokes then place them better than a bend.
-_SAME = 0.85
-#: How many families of tempo are tried on a song that sways.
-_FAMILIES = 3
-
-
 def _families(readings: Sequence[TempoReading]) -> list[TempoReading]:
     """The likeliest reading of each family: those that are not its half, double or fourfold."""
     found: list[TempoReading] = []
@@ -268,67 +215,6 @@ def _families(readings: Sequence[TempoReading]) -> list[TempoReading]:
         if all(abs(a - round(a)) > 0.03 for a in apart):
             found.append(reading)
     return found
-
-
-def _on_a_bent_click(
-    spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], plain: Click | None
-) -> tuple[list[TempoReading], Floats, Signs] | None:
-    """Ways to count and the beats of a song whose tempo sways, by the click that it keeps in its own time.
-
-    None where it keeps none, or is no more alike in its own time than in ours (``plain``).
-    """
-    if plain is None or sound.end_s - sound.start_s < _LEAST_BENT_S:
-        return None
-    first = find_bend(standardised(list(bands.values())))
-    readings = tempo_readings(
-        _pulse(first.spectrum(spectrum)), {b: first.straighten(f) for b, f in bands.items()}
-    )
-    for reading in _families(readings)[:_FAMILIES]:
-        guess = refine_tempo(first.straighten(sound.pulse), reading.bpm)
-        bend, click = lay_bent_click(list(bands.values()), first, guess)
-        gained = float(click.alike[click.heard].mean() - plain.alike[plain.heard].mean())
-        if not click.steady or click.keeps.mean() < _KEEPS_BENT or gained < _GAIN_BENT:
-            continue
-        own = bend.spectrum(spectrum)
-        heard = _Sound(
-            _pulse(own),
-            bend.straighten_at(sound.fine, sound.fine_rate),
-            sound.fine_rate,
-            *bend.to_own(np.array([sound.start_s, sound.end_s])),
-        )
-        _, own_beats, signs = _beats_of_click(
-            own, heard, {b: bend.straighten(f) for b, f in bands.items()}, click
-        )
-        beats = _nearer(sound, bend.to_song(own_beats))
-        bpm = float(60 / np.median(np.diff(beats)))
-        counted = [TempoReading(bpm, reading.score), *(r for r in readings if r is not reading)]
-        return counted, beats, signs
-    return None
-
-
-def _spread(followed: Floats) -> float:
-    """How far apart, in octaves, the tempi are of the straight lines that followed beats keep to."""
-    tempi = [
-        np.log2((last - 1 - first) / (followed[last - 1] - followed[first]))
-        for first, last in straight_runs(followed)
-        if followed[last - 1] - followed[first] > _LINE_S
-    ]
-    # Half and double are the same line.
-    apart = [(t - tempi[0] + 0.5) % 1 - 0.5 for t in tempi]
-    return float(max(apart) - min(apart)) if apart else 0.0
-
-
-def _alike(beats: Floats, others: Floats) -> float:
-    """Share of beats that lie within a fifth of a beat of one of others."""
-    if len(beats) < 2 or not len(others):
-        return 0.0
-    at = np.searchsorted(others, beats)
-    off = np.minimum(
-        np.abs(beats - others[np.clip(at - 1, 0, len(others) - 1)]),
-        np.abs(beats - others[np.clip(at, 0, len(others) - 1)]),
-    )
-    share = float(np.mean(off < 0.2 * float(np.median(np.diff(beats)))))
-    return share * min(len(beats), len(others)) / max(len(beats), len(others))
 
 
 def _nearer(sound: _Sound, beats: Floats) -> Floats:
@@ -342,84 +228,6 @@ def _nearer(sound: _Sound, beats: Floats) -> Floats:
         late = gaussian_filter1d(lags[heard.argmax(axis=1)] / FRAME_RATE, sigma)
         beats = np.maximum.accumulate(beats + late)
     return np.asarray(beats)
-
-
-def _ways(sound: _Sound, bpm: float, whole: Floats, followed: Floats) -> list[tuple[float, Floats]]:
-    """Straight grids that part of the song may be on: that of the whole first, then those of straight runs."""
-    found = [(bpm, whole)]
-    for first, last in sorted(straight_runs(followed), key=lambda r: r[0] - r[1])[:8]:
-        start, end = float(followed[first]), float(followed[last - 1])
-        guess = 60 * (last - 1 - first) / (end - start)
-        exact, beats = _straight(sound, guess, start, end)
-        if abs(np.log(exact / guess)) > 0.03:
-            continue
-        middle = beats[np.argmin(np.abs(beats - (start + end) / 2))]
-        # Its tempo or its place has to differ from those known; half a beat aside is the same click.
-        if all(
-            abs(np.log(exact / b)) * (end - start) > 0.05
-            or 0.03 < np.abs(g - middle).min() < 0.4 * 60 / exact
-            for b, g in found
-        ):
-            found.append((exact, beats))
-    return found
-
-
-def _combined(
-    sound: _Sound, ways: list[tuple[float, Floats]], followed: Floats
-) -> tuple[Floats, list[Stretch]]:
-    """The beats of the whole song from straight and followed stretches, and those stretches."""
-    options = [*(beats for _, beats in ways), followed]
-    # Where one straight grid serves the song as a whole, only clear reasons part from it.
-    steady = mean_strike(sound.pulse, options[0]) >= FREEDOM * mean_strike(sound.pulse, followed)
-    doubt = STEADINESS if steady else 1.0
-    factors = [1.0, *[PART * doubt] * (len(ways) - 1), FREEDOM * doubt]
-    plan = choose_over_time(sound.pulse, options, factors)
-    beats, stretches = options[plan[0][0]].copy(), [(plan[0][0], 0.0)]
-    for way, at in plan[1:]:
-        begins = beats[beats < at][-1:]
-        beats, rest = join_beats(sound.pulse, beats, options[way], at)
-        stretches.append((way, float(rest[0]) if len(rest) else float(begins[0]) if len(begins) else at))
-        beats = np.concatenate([beats, rest])
-    ends = [*[s for _, s in stretches[1:]], float(len(sound.pulse) / FRAME_RATE)]
-    out = []
-    for (way, start), end in zip(stretches, ends, strict=True):
-        here = (beats >= start - 1e-6) & (beats < end - 1e-6)
-        free = way == len(ways)
-        if free:
-            beats[here] = _settle(beats, sound.fine, sound.fine_rate)[here]
-            bpm = float(60 / np.median(np.diff(beats[here]))) if here.sum() > 1 else ways[0][0]
-        elif len(plan) > 1 and here.sum() > 8:
-            bpm, beats[here] = _laid_again(sound, ways[way][0], beats[here])
-        else:
-            bpm = ways[way][0]
-        out.append(Stretch(start, end, bpm, not free))
-    return beats, out
-
-
-def _counted_by_stretch(
-    spectrum: Spectrum,
-    sound: _Sound,
-    bands: Mapping[str, Floats],
-    beats: Floats,
-    stretches: Sequence[Stretch],
-) -> Floats:
-    """Beats of several stretches on the places that look most like beats, as densely as counts the song best."""
-    out = []
-    for stretch in stretches:
-        here = beats[(beats >= stretch.start_s - 1e-6) & (beats < stretch.end_s - 1e-6)]
-        if stretch.steady and half_way_gain(spectrum, sound.pulse, here) > 0:
-            here = here + np.median(np.diff(here)) / 2
-        out.append(here)
-    moved = np.sort(np.concatenate(out))
-    if len(moved) < 2:
-        return moved
-    # What a shift has laid next to another beat is one.
-    moved = moved[np.concatenate([[True], np.diff(moved) > 0.6 * np.median(np.diff(moved))])]
-
-    def heard(tempo: float) -> float:
-        return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)
-
-    return best_level(spectrum, sound.pulse, moved, heard).beats
 
 
 def _laid_again(sound: _Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
@@ -517,30 +325,25 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     start, end = audible_range(spectrum.level)
     sound = _Sound(pulse, *fine_envelope(audio), start, end)
     length = len(pulse) / FRAME_RATE
-    click = _click_of(sound, bands, readings[0].bpm)
+    envelopes = standardised(list(bands.values()))
     signs = UNSIGNED
-    if click is not None and click.steady:
-        # One click from end to end: nothing else is tried.
-        bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click)
+    if not envelopes:
+        bpm, beats = _straight(sound, readings[0].bpm, 0.0, length)
         stretches = [Stretch(0.0, length, bpm, True)]
     else:
-        bpm, whole = _straight(sound, readings[0].bpm, 0.0, length)
-        followed = follow(pulse, local_periods(pulse, readings[0].bpm)) + _FLUX_LEAD_S
-        beats, stretches = _combined(sound, _ways(sound, bpm, whole, followed), followed)
-        beats = _counted_by_stretch(spectrum, sound, bands, beats, stretches)
-        swaying = _on_a_bent_click(spectrum, sound, bands, click)
-        if swaying is not None and _alike(beats, swaying[1]) < _SAME:
-            spread = _spread(followed)
-            struck = mean_strike(sound.pulse, swaying[1]) / max(mean_strike(sound.pulse, beats), 1e-9)
-            if struck > (_STRUCK if spread < _FARTHER else 1) and spread < _FARTHEST:
-                readings, beats, signs = swaying
-                bpm = readings[0].bpm
-                stretches = [Stretch(0.0, length, bpm, False)]
-    if len(stretches) > 1 or not stretches[0].steady:
-        bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else bpm
-        longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
-        if longest is not None and longest.end_s - longest.start_s > 0.5 * (end - start):
-            bpm = longest.bpm
+        click = lay_click(envelopes, refine_tempo(pulse, readings[0].bpm))
+        run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=1)
+        if not astray(run, click.bpm):
+            # One click from end to end: nothing else is tried.
+            bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click)
+            stretches = [Stretch(0.0, length, bpm, True)]
+        else:
+            readings, beats, signs = _in_its_own_time(spectrum, sound, bands, click.bpm)
+            beats, stretches = _laid_in_stretches(sound, beats)
+            bpm = readings[0].bpm
+            longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
+            if longest is not None and longest.end_s - longest.start_s > 0.5 * (end - start):
+                bpm = longest.bpm
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]
@@ -548,6 +351,77 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     family = float(np.log(max(readings[0].score, 1e-6) / max(rivals[0].score, 1e-6))) if rivals else 4.0
     signs = replace(signs, family=family, agreement=_agreement(pulse, beats))
     return BeatTrack(beats, bpm, stretches, readings, signs)
+
+
+def _in_its_own_time(
+    spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], bpm: float
+) -> tuple[list[TempoReading], Floats, Signs]:
+    """Ways to count and the beats of a song whose tempo moves: in the time that its pulse keeps it is on a click.
+
+    Which pulse is followed (beats, or every third of two) does not matter to that time; there the song's lines are
+    sharp again, and say what the beat is.
+    """
+    run = follow_beat(standardised(list(bands.values())), bpm)
+    first = bend_along(len(sound.pulse), run)
+    own_bands = {band: first.straighten(flux) for band, flux in bands.items()}
+    readings = tempo_readings(_pulse(first.spectrum(spectrum)), own_bands)
+    guess = refine_tempo(first.straighten(sound.pulse), readings[0].bpm)
+    bend, click = lay_bent_click(list(bands.values()), first, guess)
+    own = bend.spectrum(spectrum)
+    heard = _Sound(
+        _pulse(own),
+        bend.straighten_at(sound.fine, sound.fine_rate),
+        sound.fine_rate,
+        *bend.to_own(np.array([sound.start_s, sound.end_s])),
+    )
+    own_bands = {band: bend.straighten(flux) for band, flux in bands.items()}
+    _, own_beats, signs = _beats_of_click(own, heard, own_bands, click)
+    beats = bend.to_song(own_beats)
+    counted = TempoReading(float(60 / np.median(np.diff(beats))), readings[0].score)
+    return [counted, *readings[1:]], beats, signs
+
+
+def _joined(beats: Floats, runs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Straight runs, those that go on along the same line made one."""
+    out: list[tuple[int, int]] = []
+    for first, last in runs:
+        if out:
+            before, end = out[-1]
+            slope, there = np.polyfit(np.arange(before, end), beats[before:end], 1)
+            own = np.polyfit(np.arange(first, last), beats[first:last], 1)[0]
+            off = abs(float(np.median(beats[first:last] - slope * np.arange(first, last) - there)))
+            reach = _SAME_PLACE_S + _SAME_TEMPO * float(beats[last - 1] - beats[end - 1]) / 4
+            if abs(np.log(own / slope)) < _SAME_TEMPO and off < reach:
+                out[-1] = (before, last)
+                continue
+        out.append((first, last))
+    return out
+
+
+def _laid_in_stretches(sound: _Sound, beats: Floats) -> tuple[Floats, list[Stretch]]:
+    """Beats with those that keep a tempo for long laid on straight lines, and how time is kept from where to where."""
+    length = len(sound.pulse) / FRAME_RATE
+    runs = [r for r in _joined(beats, straight_runs(beats)) if beats[r[1] - 1] - beats[r[0]] > _LINE_S]
+    lasting = [float(beats[last - 1] - beats[first]) for first, last in runs]
+    free = _nearer(sound, beats)
+    if sum(x for x in lasting if x > _LONG_S) < 0.5 * (beats[-1] - beats[0]):
+        return free, [Stretch(0.0, length, float(60 / np.median(np.diff(beats))), False)]
+    out, stretches, at = free.copy(), [], 0
+    for first, last in runs:
+        if first - at > 2:
+            bpm = float(60 / np.median(np.diff(out[at:first])))
+            stretches.append(Stretch(float(out[at]), float(out[first]), bpm, False))
+        guess = 60 * (last - 1 - first) / float(beats[last - 1] - beats[first])
+        bpm, out[first:last] = _laid_again(sound, guess, beats[first:last])
+        stretches.append(Stretch(float(out[first]), float(out[min(last, len(out) - 1)]), bpm, True))
+        at = last
+    if len(out) - at > 2:
+        bpm = float(60 / np.median(np.diff(out[at:])))
+        stretches.append(Stretch(float(out[at]), length, bpm, False))
+    starts = [0.0, *(s.start_s for s in stretches[1:])]
+    ends = [*starts[1:], length]
+    kept = [replace(s, start_s=a, end_s=b) for s, a, b in zip(stretches, starts, ends, strict=True)]
+    return np.maximum.accumulate(out), kept
 
 
 def _settle(beats: Floats, fine: Floats, fine_rate: float) -> Floats:

@@ -13,8 +13,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.fft import rfft
-from scipy.ndimage import gaussian_filter1d, median_filter
+from scipy.ndimage import gaussian_filter1d
 
 from zembi.core.song.click import Click, lay_click, standardised
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
@@ -76,94 +75,28 @@ class Bend:
         )
 
 
-def _log_lines(envelopes: Sequence[Floats], window_s: float, step: float) -> tuple[Floats, Floats]:
-    """Lines in the strokes of each window on a logarithmic axis of frequency: (middles in frames, rows)."""
-    size, hop = int(window_s * FRAME_RATE), int(_HOP_S * FRAME_RATE)
-    count = len(envelopes[0])
-    starts = np.arange(0, max(1, count - size + 1), hop)
-    hz = _LOW_HZ * np.exp(np.arange(0, np.log(_HIGH_HZ / _LOW_HZ), step))
-    padded = 4 * size
-    places = hz / FRAME_RATE * padded
-    taper = np.hanning(size)
-    rows = []
-    for start in starts:
-        power = np.zeros(padded // 2 + 1)
-        for envelope in envelopes:
-            piece = envelope[start : start + size]
-            piece = np.pad(piece, (0, size - len(piece)))
-            power += np.abs(rfft((piece - piece.mean()) * taper, padded)) ** 2
-        background = median_filter(power, 4 * round(0.6 * size / FRAME_RATE) | 1)
-        line = np.log1p(power / np.maximum(background, 1e-9))
-        row = np.interp(places, np.arange(len(line)), line)
-        row = gaussian_filter1d(row, 1.5) - row.mean()
-        rows.append(row / max(float(np.linalg.norm(row)), 1e-9))
-    return np.asarray(starts + size / 2), np.array(rows)
-
-
-def _path(scores: Floats) -> np.ndarray:
-    """The smoothest strong path through scores (windows, shifts): an index each."""
-    shifts = np.arange(scores.shape[1])
-    cost = _CHANGE * np.abs(shifts[:, None] - shifts[None])
-    total, back = scores[0].copy(), []
-    for row in scores[1:]:
-        options = total[:, None] - cost
-        back.append(options.argmax(axis=0))
-        total = options.max(axis=0) + row
-    path = [int(total.argmax())]
-    for pointers in reversed(back):
-        path.append(int(pointers[path[-1]]))
-    return np.array(path[::-1])
-
-
-def _tempo_course(envelopes: Sequence[Floats], window_s: float, step: float) -> tuple[Floats, Floats]:
-    """The tempo's course against its usual: (middles of windows in frames, natural logarithms)."""
-    middles, rows = _log_lines(envelopes, window_s, step)
-    shifts = np.arange(-_REACH, _REACH + 1)
-    # The clearest window is the first picture of the song; then the mean of all, each moved onto it.
-    picture = rows[int(np.argmax(np.sum(np.maximum(rows, 0) ** 3, axis=1)))]
-    course = np.zeros(len(rows))
-    for _ in range(_ROUNDS):
-        moved = np.stack([np.roll(picture, s) for s in shifts])
-        scores = rows @ moved.T
-        path = _path(scores)
-        course = shifts[path].astype(float)
-        course -= np.round(np.median(course))
-        picture = np.mean([np.roll(row, -int(s)) for row, s in zip(rows, course, strict=True)], axis=0)
-        picture /= max(float(np.linalg.norm(picture)), 1e-9)
-    return middles, (course + _between_steps(scores, path)) * step
-
-
-def _between_steps(scores: Floats, path: np.ndarray) -> Floats:
-    """Where between the steps each window's score is highest, by a parabola through three: -0.5..0.5."""
-    rows, inside = np.arange(len(path)), np.clip(path, 1, scores.shape[1] - 2)
-    before, here, after = (scores[rows, inside + k] for k in (-1, 0, 1))
-    bend = before - 2 * here + after
-    off = np.where(bend < -1e-12, 0.5 * (before - after) / np.minimum(bend, -1e-12), 0.0)
-    return np.where(inside == path, np.clip(off, -0.5, 0.5), 0.0)
-
-
-def _bend_by(count: int, at: Floats, log_pace: Floats) -> Bend:
-    """The bend that runs at a pace: own frames a song frame, given by its logarithm at some frames."""
-    pace = np.exp(np.interp(np.arange(count), at, gaussian_filter1d(log_pace, 1.0, mode="nearest")))
-    own = np.concatenate([[0.0], np.cumsum(pace[:-1])])
-    return Bend(own * ((count - 1) / max(float(own[-1]), 1e-9)))
-
-
-def find_bend(envelopes: Sequence[Floats]) -> Bend:
-    """The own time of a song, from the lines of its strokes.
+def bend_along(count: int, pulse: Floats) -> Bend:
+    """The own time of a song of so many frames whose pulse is even in it.
 
     Args:
-        envelopes: From :func:`zembi.core.song.click.standardised`; at least one.
+        count: Frames of the song.
+        pulse: Song times in seconds, ascending; fewer than three tell nothing.
     """
-    count = len(envelopes[0])
-    bend = Bend(np.arange(count, dtype=float))
-    for window_s, step in _PASSES:
-        if count < window_s * FRAME_RATE:
-            break
-        straight = [bend.straighten(e) for e in envelopes]
-        left = _bend_by(len(straight[0]), *_tempo_course(straight, window_s, step))
-        bend = Bend(np.interp(bend.own, np.arange(len(left.own)), left.own))
-    return bend
+    frames = np.arange(count, dtype=float)
+    if len(pulse) < 3:
+        return Bend(frames)
+    at = pulse * FRAME_RATE
+    # Followed to whole frames: neighbours tell where between them each lies.
+    smooth = (
+        at
+        + gaussian_filter1d(np.diff(at, n=2, prepend=2 * at[0] - at[1], append=2 * at[-1] - at[-2]), 1.0) / 4
+    )
+    period = float(np.median(np.diff(smooth)))
+    before, after = np.diff(smooth[:5]).mean(), np.diff(smooth[-5:]).mean()
+    edges = [smooth[0] - before * 1e4], [smooth[-1] + after * 1e4]
+    numbers = np.concatenate([[-1e4], np.arange(len(smooth)), [len(smooth) - 1 + 1e4]])
+    own = np.interp(frames, np.concatenate([edges[0], smooth, edges[1]]), numbers) * period
+    return Bend(own - own[0])
 
 
 def lay_bent_click(bands: Sequence[Floats], bend: Bend, bpm: float) -> tuple[Bend, Click]:

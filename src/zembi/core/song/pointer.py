@@ -1,0 +1,209 @@
+"""Following a beat that moves: the likeliest run of a pointer through beats of changing length.
+
+A beat lasts as long as its tempo says, give or take a frame; from one beat to the next the tempo stays, goes on a
+little, or, rarely, jumps. How likely a beat begins at a frame and lasts so long is told by the song's own pattern:
+what its strokes look like over a beat, in every band, learned from the run found before and followed once more. A
+semi-Markov model (after Whiteley, Cemgil and Godsill 2006, and Krebs, Böck and Widmer 2015, with beats in place of
+frames as steps), so that a path keeps to whole beats and cannot slip by half of one.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.fft import irfft, next_fast_len, rfft
+from scipy.ndimage import median_filter
+
+from zembi.core.song.spectrum import FRAME_RATE, Floats
+
+#: Places that a beat's pattern has.
+PLACES = 24
+#: Tempi that are told apart, in steps of the natural logarithm, and how far they reach to both sides.
+_STEP, _REACH = 0.01, 0.36
+#: What a change of tempo by a step costs from a beat to the next, and any change at most.
+_CHANGE, _JUMP = 1.2, 12.0
+#: Envelopes tell the same thing several times: neighbouring frames, and bands.
+_TELLS = 0.3
+#: Beats of a piece of the run that a pattern is learned from.
+_PIECE = 16
+_ROUNDS = 3
+#: A run is off a click where it is so many seconds late, or its tempo so much another; for longer than this it is astray.
+_LATE_S, _ELSE, _ASTRAY_S = 0.035, 0.025, 11.5
+
+
+def first_pattern(count: int) -> Floats:
+    """A pattern to begin with, of so many bands: a stroke on the beat, a weaker one half-way; shape (bands, PLACES)."""
+    place = np.arange(PLACES) / PLACES
+    off = np.minimum(place, 1 - place)
+    row = np.exp(-0.5 * (off / 0.05) ** 2) + 0.35 * np.exp(-0.5 * ((0.5 - off) / 0.05) ** 2)
+    return np.tile(1.2 * (row - row.mean()), (count, 1))
+
+
+def learned_pattern(envelopes: Sequence[Floats], beats: Floats) -> Floats:
+    """What strokes look like over the beats: the mean of every band at each place; shape (bands, PLACES).
+
+    A run may count half a beat aside for a while: each piece of it is laid on the others as it is or moved by half a
+    beat, whichever fits better.
+
+    Args:
+        envelopes: From :func:`zembi.core.song.click.standardised`.
+        beats: Frames at which beats begin, ascending; at least two.
+    """
+    edges = np.clip(np.round(beats).astype(int), 0, len(envelopes[0]))
+    frames = np.arange(edges[0], edges[-1])
+    at = np.interp(frames, beats, np.arange(len(beats)))
+    places = np.floor((at % 1) * PLACES + 0.5).astype(int) % PLACES
+    pieces = []
+    for first in range(0, max(1, len(beats) - _PIECE // 2), _PIECE):
+        cut = slice(edges[first] - edges[0], edges[min(first + _PIECE, len(beats) - 1)] - edges[0])
+        counts = np.maximum(np.bincount(places[cut], minlength=PLACES), 1)
+        here = frames[cut]
+        pieces.append(
+            [np.bincount(places[cut], weights=e[here], minlength=PLACES) / counts for e in envelopes]
+        )
+    rows = np.array(pieces)
+    ways = np.stack([rows, np.roll(rows, PLACES // 2, axis=2)])
+    # The clearest piece is the first picture of all.
+    picture = rows[int(np.argmax(np.sum(rows**2, axis=(1, 2))))]
+    for _ in range(4):
+        fits = np.sum(ways * picture, axis=(2, 3))
+        picture = np.mean(np.where((fits[0] >= fits[1])[:, None, None], ways[0], ways[1]), axis=0)
+    return np.asarray(picture)
+
+
+def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarray) -> Floats:
+    """How much likelier a beat of each length begins at each frame than none; shape (frames, lengths)."""
+    count = len(envelopes[0])
+    size = next_fast_len(count + int(lengths.max()))
+    spectra = [rfft(e, size) for e in envelopes]
+    out = np.empty((count, len(lengths)), dtype=np.float32)
+    noise = np.maximum(1 - np.mean(pattern**2, axis=1), 0.3)
+    scale = _TELLS / len(envelopes)
+    wrapped = np.concatenate([pattern, pattern[:, :1]], axis=1)
+    for k, length in enumerate(lengths):
+        places = np.arange(length) / length * PLACES
+        total = np.zeros(size // 2 + 1, dtype=complex)
+        offset = 0.0
+        for spectrum, row, spread in zip(spectra, wrapped, noise, strict=True):
+            expected = np.interp(places, np.arange(PLACES + 1), row)
+            total += spectrum * np.conj(rfft(expected / spread, size))
+            offset += 0.5 * float(np.sum(expected**2)) / spread
+        out[:, k] = scale * (irfft(total, size)[:count] - offset)
+    return out
+
+
+def _after_change(ends: Floats) -> Floats:
+    """The best value with which a beat of each tempo begins, from those with which beats end; shape as given."""
+    steps = np.arange(ends.shape[1]) * _CHANGE
+    rising = np.maximum.accumulate(ends + steps, axis=1) - steps
+    falling = np.maximum.accumulate((ends - steps)[:, ::-1], axis=1)[:, ::-1] + steps
+    jumped = ends.max(axis=1, keepdims=True) - _JUMP
+    return np.asarray(np.maximum(np.maximum(rising, falling), jumped), dtype=np.float64)
+
+
+def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> Floats:
+    """Frames at which the beats of the likeliest run begin, ascending; the last one ends with the song.
+
+    Args:
+        scores: Of a beat of each length that begins at each frame; shape (frames, lengths).
+        lengths: Ascending whole numbers of frames, without gaps.
+        periods: Beat lengths of the tempi in frames.
+    """
+    count, longest, tempi = len(scores), int(lengths[-1]), np.arange(len(periods))
+    choices = [
+        np.clip(np.floor(periods).astype(int) + more - lengths[0], 0, len(lengths) - 1) for more in (0, 1)
+    ]
+    # Row ``at`` of ``begin``: the best run up to a beat of each tempo that begins there; of ``ends``: that ends there.
+    begin = np.full((count + longest, len(periods)), -np.inf, dtype=np.float32)
+    ends = np.full((count + longest, len(periods)), -np.inf, dtype=np.float32)
+
+    def through(at: np.ndarray, tempo: np.ndarray, choice: np.ndarray) -> Floats:
+        """The best run through a beat that ends at a frame and is as long as was chosen."""
+        start = at - lengths[choice]
+        inside = (start >= 0) & (start < count)
+        row = np.clip(start, 0, count - 1)
+        return np.where(inside, begin[row, tempo] + scores[row, choice], -np.inf)
+
+    # No beat is shorter than a block: what ends in it began before it.
+    block = int(lengths[0])
+    for first in range(0, count + longest, block):
+        at = np.arange(first, min(first + block, count + longest))[:, None]
+        here = np.maximum(*(through(at, tempi[None], choice[None]) for choice in choices))
+        ends[at[:, 0]] = here
+        begin[at[:, 0]] = _after_change(here)
+        begin[at[at < longest]] = np.maximum(begin[at[at < longest]], 0.0)
+    place = np.unravel_index(int(np.argmax(ends[count - 1 :])), ends[count - 1 :].shape)
+    at_frame, tempo = int(place[0]) + count - 1, int(place[1])
+    beats = [at_frame]
+    while True:
+        value, length = max(
+            (
+                float(through(*(np.array(v) for v in (at_frame, tempo, choice[tempo])))),
+                int(lengths[choice[tempo]]),
+            )
+            for choice in choices
+        )
+        if not np.isfinite(value):
+            break
+        at_frame -= length
+        beats.append(at_frame)
+        before = ends[at_frame] - np.minimum(_CHANGE * np.abs(tempi - tempo), _JUMP)
+        tempo = int(before.argmax())
+        if at_frame < longest and before[tempo] <= 0:
+            break
+    return np.array(beats[::-1], dtype=float)
+
+
+def click_pattern(envelopes: Sequence[Floats], bpm: float) -> Floats:
+    """What the strokes of a song look like over the beats of a click, whichever of its places those are."""
+    count = len(envelopes[0])
+    return learned_pattern(envelopes, np.arange(0.0, count, 60 * FRAME_RATE / bpm))
+
+
+def astray(run: Floats, bpm: float) -> bool:
+    """Whether a run of beats leaves a click for long: in its tempo, or in its place but for half a beat.
+
+    Args:
+        run: Beats in seconds.
+        bpm: Of the click.
+    """
+    if len(run) < 2:
+        return False
+    turns = 2 * run * bpm / 60
+    place = np.angle(np.exp(2j * np.pi * turns).sum()) / (2 * np.pi)
+    late = np.abs((turns - place + 0.5) % 1 - 0.5) / 2 * 60 / bpm
+    pace = median_filter(np.diff(run), 9, mode="nearest") * bpm / 60
+    off = (late[:-1] > _LATE_S) | (np.abs(np.log(pace)) > _ELSE)
+    steps = np.where(off, np.diff(run), 0.0)
+    longest = here = 0.0
+    for step in steps:
+        here = here + step if step else 0.0
+        longest = max(longest, here)
+    return longest > _ASTRAY_S
+
+
+def follow_beat(
+    envelopes: Sequence[Floats], bpm: float, pattern: Floats | None = None, *, rounds: int = _ROUNDS
+) -> Floats:
+    """Pulse of a song whose tempo moves within about a third of ``bpm``, in seconds, ascending.
+
+    It may lie half-way between the beats: which of the two it is, one passage does not tell.
+
+    Args:
+        envelopes: From :func:`zembi.core.song.click.standardised`, all of one length; at least one.
+        bpm: Its usual tempo.
+        pattern: Its strokes over a beat, where they are known, shape (bands, PLACES).
+        rounds: How often it is followed, each time by the pattern of the time before.
+    """
+    tempi = bpm * np.exp(np.arange(-_REACH, _REACH + 1e-9, _STEP))
+    periods = 60 * FRAME_RATE / tempi
+    lengths = np.arange(int(periods.min()), int(periods.max()) + 2)
+    pattern = first_pattern(len(envelopes)) if pattern is None else pattern
+    beats = np.zeros(0)
+    for _ in range(rounds):
+        pattern = (pattern + np.roll(pattern, PLACES // 2, axis=1)) / 2
+        beats = _likeliest(_beat_scores(envelopes, pattern, lengths), lengths, periods)
+        if len(beats) < 3:
+            break
+        inside = beats[(beats >= 0) & (beats < len(envelopes[0]))]
+        pattern = learned_pattern(envelopes, inside)
+    return np.asarray(beats[beats < len(envelopes[0])] / FRAME_RATE)
