@@ -11,7 +11,7 @@ from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.halfway import best_level, half_way_gain
-from zembi.core.song.pointer import astray, click_pattern, follow_beat
+from zembi.core.song.pointer import astray, click_pattern, family_score, follow_beat
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import Stretch, straight_runs
 from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained, tempo_readings
@@ -19,6 +19,8 @@ from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained,
 #: Beats that lie on a line for longer than this keep a tempo. A song goes by such lines where half of it lies on ones
 #: that are so much longer: what sways is straight for short whiles only.
 _LINE_S, _LONG_S = 8.0, 16.0
+#: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it.
+_FAMILIES, _TELLS_MORE = 3, 1.3
 #: Lines of equal tempo, up to this share and seconds, that follow each other are one.
 _SAME_TEMPO, _SAME_PLACE_S = 0.002, 0.025
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
@@ -211,10 +213,15 @@ def _families(readings: Sequence[TempoReading]) -> list[TempoReading]:
     """The likeliest reading of each family: those that are not its half, double or fourfold."""
     found: list[TempoReading] = []
     for reading in readings:
-        apart = [np.log2(reading.bpm / f.bpm) for f in found]
-        if all(abs(a - round(a)) > 0.03 for a in apart):
+        if not any(_akin(reading.bpm, f.bpm) for f in found):
             found.append(reading)
     return found
+
+
+def _akin(bpm: float, other: float) -> bool:
+    """Whether a tempo is another, or its half, double or fourfold."""
+    apart = float(np.log2(bpm / other))
+    return abs(apart - round(apart)) < 0.03
 
 
 def _nearer(sound: _Sound, beats: Floats) -> Floats:
@@ -326,19 +333,20 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     sound = _Sound(pulse, *fine_envelope(audio), start, end)
     length = len(pulse) / FRAME_RATE
     envelopes = standardised(list(bands.values()))
-    signs = UNSIGNED
+    signs, family = UNSIGNED, 4.0
     if not envelopes:
         bpm, beats = _straight(sound, readings[0].bpm, 0.0, length)
         stretches = [Stretch(0.0, length, bpm, True)]
     else:
+        readings, family = _by_family(readings, envelopes)
         click = lay_click(envelopes, refine_tempo(pulse, readings[0].bpm))
-        run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=1)
-        if not astray(run, click.bpm):
+        run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=2)
+        if not astray(run.times, click.bpm):
             # One click from end to end: nothing else is tried.
             bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click)
             stretches = [Stretch(0.0, length, bpm, True)]
         else:
-            readings, beats, signs = _in_its_own_time(spectrum, sound, bands, click.bpm)
+            readings, beats, signs = _in_its_own_time(spectrum, sound, bands, readings[0].bpm)
             beats, stretches = _laid_in_stretches(sound, beats)
             bpm = readings[0].bpm
             longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
@@ -347,8 +355,6 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]
-    rivals = _families(readings)[1:]
-    family = float(np.log(max(readings[0].score, 1e-6) / max(rivals[0].score, 1e-6))) if rivals else 4.0
     signs = replace(signs, family=family, agreement=_agreement(pulse, beats))
     return BeatTrack(beats, bpm, stretches, readings, signs)
 
@@ -361,10 +367,12 @@ def _in_its_own_time(
     Which pulse is followed (beats, or every third of two) does not matter to that time; there the song's lines are
     sharp again, and say what the beat is.
     """
-    run = follow_beat(standardised(list(bands.values())), bpm)
-    first = bend_along(len(sound.pulse), run)
+    envelopes = standardised(list(bands.values()))
+    first = bend_along(len(sound.pulse), follow_beat(envelopes, bpm).times)
     own_bands = {band: first.straighten(flux) for band, flux in bands.items()}
-    readings = tempo_readings(_pulse(first.spectrum(spectrum)), own_bands)
+    found = tempo_readings(_pulse(first.spectrum(spectrum)), own_bands)
+    readings = [r for r in found if _akin(r.bpm, bpm)] or [TempoReading(bpm, found[0].score)]
+    readings += [r for r in found if not _akin(r.bpm, bpm)]
     guess = refine_tempo(first.straighten(sound.pulse), readings[0].bpm)
     bend, click = lay_bent_click(list(bands.values()), first, guess)
     own = bend.spectrum(spectrum)
@@ -379,6 +387,23 @@ def _in_its_own_time(
     beats = bend.to_song(own_beats)
     counted = TempoReading(float(60 / np.median(np.diff(beats))), readings[0].score)
     return [counted, *readings[1:]], beats, signs
+
+
+def _by_family(
+    readings: Sequence[TempoReading], envelopes: Sequence[Floats]
+) -> tuple[list[TempoReading], float]:
+    """Readings with those first whose family tells most of the song's pattern, and how far that is ahead (logarithm)."""
+    families = _families(readings)[:_FAMILIES]
+    told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]
+    best = int(np.argmax(told))
+    if told[best] < _TELLS_MORE * told[0]:
+        best = 0
+    others = [t for i, t in enumerate(told) if i != best]
+    ahead = float(np.log(told[best] / max(others))) if others else 4.0
+
+    first = families[best].bpm
+    within = [r for r in readings if _akin(r.bpm, first)]
+    return [*within, *(r for r in readings if not _akin(r.bpm, first))], max(0.0, ahead)
 
 
 def _joined(beats: Floats, runs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:

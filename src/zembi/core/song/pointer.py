@@ -8,6 +8,7 @@ frames as steps), so that a path keeps to whole beats and cannot slip by half of
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from scipy.fft import irfft, next_fast_len, rfft
@@ -18,7 +19,9 @@ from zembi.core.song.spectrum import FRAME_RATE, Floats
 #: Places that a beat's pattern has.
 PLACES = 24
 #: Tempi that are told apart, in steps of the natural logarithm, and how far they reach to both sides.
-_STEP, _REACH = 0.01, 0.36
+_STEP = 0.01
+#: A third up or down: as far as a song goes whose tempo moves. An eighth: near enough to tell a tempo from others.
+FAR, NEAR = 0.36, 0.12
 #: What a change of tempo by a step costs from a beat to the next, and any change at most.
 _CHANGE, _JUMP = 1.2, 12.0
 #: Envelopes tell the same thing several times: neighbouring frames, and bands.
@@ -26,8 +29,11 @@ _TELLS = 0.3
 #: Beats of a piece of the run that a pattern is learned from.
 _PIECE = 16
 _ROUNDS = 3
-#: A run is off a click where it is so many seconds late, or its tempo so much another; for longer than this it is astray.
-_LATE_S, _ELSE, _ASTRAY_S = 0.035, 0.025, 11.5
+#: Tempi at which families are compared: one octave.
+_SLOW = (56.0, 112.0)
+#: A run is off a click where it is so many seconds late, or its tempo so much another. Off for longer than this, or for
+#: such a share of the song, it is astray.
+_LATE_S, _ELSE, _ASTRAY_S, _MUCH = 0.035, 0.025, 11.5, 0.2
 
 
 def first_pattern(count: int) -> Floats:
@@ -88,7 +94,7 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
             total += spectrum * np.conj(rfft(expected / spread, size))
             offset += 0.5 * float(np.sum(expected**2)) / spread
         out[:, k] = scale * (irfft(total, size)[:count] - offset)
-    return out
+    return np.asarray(out)
 
 
 def _after_change(ends: Floats) -> Floats:
@@ -97,11 +103,11 @@ def _after_change(ends: Floats) -> Floats:
     rising = np.maximum.accumulate(ends + steps, axis=1) - steps
     falling = np.maximum.accumulate((ends - steps)[:, ::-1], axis=1)[:, ::-1] + steps
     jumped = ends.max(axis=1, keepdims=True) - _JUMP
-    return np.asarray(np.maximum(np.maximum(rising, falling), jumped), dtype=np.float64)
+    return np.asarray(np.maximum(np.maximum(rising, falling), jumped))
 
 
-def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> Floats:
-    """Frames at which the beats of the likeliest run begin, ascending; the last one ends with the song.
+def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> tuple[Floats, float]:
+    """Frames at which the beats of the likeliest run begin, ascending, the last one's end, and how likely it is.
 
     Args:
         scores: Of a beat of each length that begins at each frame; shape (frames, lengths).
@@ -150,7 +156,19 @@ def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> Floats:
         tempo = int(before.argmax())
         if at_frame < longest and before[tempo] <= 0:
             break
-    return np.array(beats[::-1], dtype=float)
+    return np.array(beats[::-1], dtype=float), float(ends[place[0] + count - 1, place[1]])
+
+
+def family_score(envelopes: Sequence[Floats], bpm: float) -> float:
+    """How well the song's own pattern is told by a tempo, its half, double and so on; a wrong family tells a third of it.
+
+    Slow enough that a pulse has strokes inside it, all families alike: slower ones always tell more.
+    """
+    while bpm >= _SLOW[1]:
+        bpm /= 2
+    while bpm < _SLOW[0]:
+        bpm *= 2
+    return follow_beat(envelopes, bpm, reach=NEAR).score
 
 
 def click_pattern(envelopes: Sequence[Floats], bpm: float) -> Floats:
@@ -174,6 +192,8 @@ def astray(run: Floats, bpm: float) -> bool:
     pace = median_filter(np.diff(run), 9, mode="nearest") * bpm / 60
     off = (late[:-1] > _LATE_S) | (np.abs(np.log(pace)) > _ELSE)
     steps = np.where(off, np.diff(run), 0.0)
+    if steps.sum() > _MUCH * (run[-1] - run[0]):
+        return True
     longest = here = 0.0
     for step in steps:
         here = here + step if step else 0.0
@@ -181,10 +201,23 @@ def astray(run: Floats, bpm: float) -> bool:
     return longest > _ASTRAY_S
 
 
+@dataclass(frozen=True)
+class Run:
+    """A pulse followed through a song: its times in seconds, ascending, and by how much (logarithm) it is likelier than none."""
+
+    times: Floats
+    score: float
+
+
 def follow_beat(
-    envelopes: Sequence[Floats], bpm: float, pattern: Floats | None = None, *, rounds: int = _ROUNDS
-) -> Floats:
-    """Pulse of a song whose tempo moves within about a third of ``bpm``, in seconds, ascending.
+    envelopes: Sequence[Floats],
+    bpm: float,
+    pattern: Floats | None = None,
+    *,
+    reach: float = FAR,
+    rounds: int = _ROUNDS,
+) -> Run:
+    """The pulse of a song whose tempo moves.
 
     It may lie half-way between the beats: which of the two it is, one passage does not tell.
 
@@ -192,18 +225,20 @@ def follow_beat(
         envelopes: From :func:`zembi.core.song.click.standardised`, all of one length; at least one.
         bpm: Its usual tempo.
         pattern: Its strokes over a beat, where they are known, shape (bands, PLACES).
+        reach: How far the tempo goes up and down from its usual, in natural logarithms.
         rounds: How often it is followed, each time by the pattern of the time before.
     """
-    tempi = bpm * np.exp(np.arange(-_REACH, _REACH + 1e-9, _STEP))
+    tempi = bpm * np.exp(np.arange(-reach, reach + 1e-9, _STEP))
     periods = 60 * FRAME_RATE / tempi
     lengths = np.arange(int(periods.min()), int(periods.max()) + 2)
     pattern = first_pattern(len(envelopes)) if pattern is None else pattern
-    beats = np.zeros(0)
+    beats, score = np.zeros(0), 0.0
     for _ in range(rounds):
-        pattern = (pattern + np.roll(pattern, PLACES // 2, axis=1)) / 2
-        beats = _likeliest(_beat_scores(envelopes, pattern, lengths), lengths, periods)
-        if len(beats) < 3:
+        # Strokes half a beat aside are another pattern on the same pulse: a run must gain nothing by changing over.
+        even = (pattern + np.roll(pattern, PLACES // 2, axis=1)) / 2
+        beats, score = _likeliest(_beat_scores(envelopes, even, lengths), lengths, periods)
+        inside = beats[beats < len(envelopes[0])]
+        if len(inside) < 3:
             break
-        inside = beats[(beats >= 0) & (beats < len(envelopes[0]))]
         pattern = learned_pattern(envelopes, inside)
-    return np.asarray(beats[beats < len(envelopes[0])] / FRAME_RATE)
+    return Run(beats[beats < len(envelopes[0])] / FRAME_RATE, score)
