@@ -1,5 +1,7 @@
 """Correcting the grid by hand: pins, metres, odd bars, tempo typed and tapped, and cuts that may follow."""
 
+import json
+from dataclasses import asdict
 from fractions import Fraction
 from itertools import pairwise
 
@@ -16,6 +18,8 @@ from zembi.core.song.corrections import (
     build_grid,
     corrections_from_dict,
     halve,
+    hold,
+    mend_passage,
     pin,
     set_tempo,
     tempo_from_taps,
@@ -164,3 +168,55 @@ def test_cuts_on_the_grid_are_told_and_brought_along_others_stay() -> None:
     assert brought.shots[1].source == ClipSource("b", pytest.approx(4.0 + (moves[0][1] - on) / 24), 1.0)
     with pytest.raises(Refused):
         bring_cuts(edit, [(on, off)], RATE)
+
+
+@given(st.floats(8, 40), st.floats(6, 15), st.floats(60, 190), st.floats(0, 1))
+def test_a_tapped_passage_is_laid_by_its_taps_and_nothing_outside_it_moves(
+    start: float, length: float, bpm: float, phase: float
+) -> None:
+    plain = grid()
+    start, end = plain.nearest(start, "beat"), plain.nearest(start + length, "beat")
+    first = start + 0.2 + phase * 60 / bpm
+    taps = [first + k * 60 / bpm for k in range(4)]
+    mended = grid(mend_passage(Corrections(), start, end, taps, 60.5))
+    for g in (plain, mended):
+        assert all(b > a for a, b in pairwise(g.beats))
+    outside = [b for b in plain.beats if b < start + 1e-6 or b >= end - 1e-6]
+    assert [b for b in mended.beats if b < start + 1e-6 or b >= end - 1e-6] == pytest.approx(outside)
+    inside = [b for b in mended.beats if start + 1e-6 < b < end - 1e-6]
+    for tap in taps:
+        if start + 30.01 / bpm < tap < end - 30.01 / bpm:
+            assert min(abs(b - tap) for b in inside) < 1e-6
+    assert np.diff(inside) == pytest.approx(60 / bpm)
+    # Bars go on through it, and those after it begin where they did.
+    assert all(length >= 1 for length in lengths(mended))
+    after = {round(b, 6) for b in plain.bar_times if b > end + 1e-6}
+    assert {round(b, 6) for b in mended.bar_times if b > end + 1e-6} == after
+
+
+def test_a_passage_tapped_again_takes_the_place_of_the_one_before() -> None:
+    once = mend_passage(Corrections(), 10.5, 20.5, [11.0, 11.6, 12.2, 12.8], 60.5)
+    again = mend_passage(once, 12.5, 22.5, [13.0, 13.4, 13.8, 14.2], 60.5)
+    assert [(p[0], p[1], round(p[2])) for p in again.passages] == [(12.5, 22.5, 150)]
+    beside = mend_passage(once, 30.5, 40.5, [31.0, 31.4, 31.8, 32.2], 60.5)
+    assert len(beside.passages) == 2
+    assert corrections_from_dict(json.loads(json.dumps(asdict(beside)))) == beside
+
+
+@pytest.mark.parametrize(
+    ("taps", "said"), [([11.0, 11.5, 12.0], "too few"), ([11.0, 12.5, 14.0, 15.5], "shorter than four beats")]
+)
+def test_a_passage_that_cannot_be_tapped_says_why(taps: list[float], said: str) -> None:
+    with pytest.raises(BadInput, match=said):
+        mend_passage(Corrections(), 10.5, 14.5, taps, 60.5)
+
+
+@given(st.floats(10.8, 19.2), st.floats(-0.2, 0.2))
+def test_a_beat_dragged_between_held_ends_moves_nothing_outside(at: float, by: float) -> None:
+    plain = grid()
+    beat = plain.nearest(at, "beat")
+    bent = grid(pin(hold(Corrections(), 10.5, 19.5, 60.5), beat, beat + by, 60.5))
+    assert bent.nearest(beat + by, "beat") == pytest.approx(beat + by)
+    for before, after in zip(plain.beats, bent.beats, strict=True):
+        if before <= 10.5 or before >= 19.5:
+            assert after == pytest.approx(before)

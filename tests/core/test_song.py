@@ -20,7 +20,7 @@ from zembi.core.song.grid import (
     phrases,
     relation,
 )
-from zembi.core.song.hits import pick_hits
+from zembi.core.song.hits import Hit, accented, pick_hits, strongest_of_each
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.loudness import loudness_curve
 from zembi.core.song.marks import tidy
@@ -115,6 +115,33 @@ def test_a_moving_tempo_is_followed(amount: float) -> None:
     assert share_hit(performance.downbeats_s, found.downbeats, 0.05) > 0.9
 
 
+def test_a_passage_at_another_tempo_has_its_borders_and_is_no_doubt() -> None:
+    slower = (*PLAN.parts[1:3], replace(PLAN.parts[3], bpm=88.0), *PLAN.parts[4:7:2])
+    performance = play(replace(PLAN, parts=slower))
+    found = heard(performance)
+    assert share_hit(performance.beats_s, found.beats, 0.05) > 0.98
+    assert [round(t.bpm) for t in found.tempo] == [112, 88, 112]
+    assert all(t.steady for t in found.tempo)
+    bar = 4 * 60 / 112
+    true = [s for s, _, name in performance.sections if name in ("Verse 2", "Chorus 2")]
+    assert [t.start_s for t in found.tempo[1:]] == pytest.approx(true, abs=bar)
+    assert found.doubtful == []
+
+
+def test_where_the_tempo_moves_freely_is_marked_and_only_there() -> None:
+    free = replace(PLAN.parts[3], sway=0.12, bars=8)
+    performance = play(replace(PLAN, parts=(*PLAN.parts[1:3], free, *PLAN.parts[2:5:2])))
+    found = heard(performance)
+    start, end = next((a, b) for a, b, name in performance.sections if name == "Verse 2")
+    assert found.doubtful
+    for passage in found.doubtful:
+        assert start - 4 < passage.start_s < passage.end_s < end + 4
+        assert passage.start_s in found.beats
+        assert passage.end_s in found.beats
+    assert sum(p.end_s - p.start_s for p in found.doubtful) > 0.4 * (end - start)
+    assert demo()[1].doubtful == []
+
+
 def test_listening_twice_gives_the_same() -> None:
     performance, found = demo()
     assert heard(performance) == found
@@ -149,6 +176,47 @@ def test_hits_are_where_the_strokes_are() -> None:
     hits = pick_hits(envelope)
     assert [round(h.at_s * FRAME_RATE) for h in hits] == [101, 301]
     assert hits[0].strength > hits[1].strength > 0
+
+
+@pytest.mark.parametrize("a_bar", [3, 8, 16])
+def test_strengths_are_as_useful_on_dense_music_as_on_sparse(a_bar: int) -> None:
+    """A carpet of equal strokes with an accent every other bar, on the third stroke of it."""
+    rng = np.random.default_rng(a_bar)
+    downbeats = [2.0 * k for k in range(60)]
+    times = [2.0 * k + 2.0 * j / a_bar for k in range(60) for j in range(a_bar)]
+    hard = rng.uniform(0.55, 0.65, len(times))
+    accents = [k * a_bar + 2 for k in range(0, 60, 2)]
+    hard[accents] = 0.95
+    found = {"low": [Hit(t, float(h)) for t, h in zip(times, hard, strict=True)]}
+    strengths = [h.strength for h in accented(found, downbeats, 120.0)["low"]]
+    assert sum(s >= 0.5 for s in strengths) / 60 == pytest.approx(0.75, abs=0.05)
+    # All accents come before all of the carpet, whose strokes on the one come before its others.
+    assert min(strengths[i] for i in accents) > max(s for i, s in enumerate(strengths) if i not in accents)
+    on_one = [s for i, s in enumerate(strengths) if i % a_bar == 0]
+    rest = [s for i, s in enumerate(strengths) if i % a_bar != 0 and i not in accents]
+    assert np.median(on_one) > np.median(rest)
+
+
+def test_an_accent_is_told_by_what_lies_around_it() -> None:
+    quiet = [Hit(0.5 * k, 0.2) for k in range(40)]
+    loud = [Hit(20 + 0.5 * k, 0.8) for k in range(40)]
+    quiet[20] = Hit(10.0, 0.6)
+    low = accented({"low": [*quiet, *loud]}, [], 80.0)["low"]
+    # As hard as half of what comes later, but alone: stronger than all of that.
+    assert low[20].strength > max(h.strength for h in low[48:])
+
+
+def test_few_weak_strokes_are_no_strong_hits() -> None:
+    low = accented({"low": [Hit(3.0, 0.09), Hit(9.0, 0.1)], "high": []}, [], 60.0)
+    assert max(h.strength for h in low["low"]) < 0.51
+    assert low["high"] == []
+
+
+def test_the_strongest_of_each_bar() -> None:
+    hits = [Hit(0.99, 0.9), Hit(1.5, 0.4), Hit(2.2, 0.7), Hit(2.9, 0.7), Hit(5.0, 1.0), Hit(0.2, 1.0)]
+    found = strongest_of_each(hits, [1.0, 2.0, 3.0, 4.0])
+    # A stroke just before the bar line is the bar's; what lies outside the bars is of none.
+    assert [(h.at_s, h.strength) for h in found] == [(0.99, 0.9), (2.2, 0.7)]
 
 
 BEATS = [0.35 + i * 60 / 112 for i in range(208)]

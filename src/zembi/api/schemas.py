@@ -108,7 +108,7 @@ class CorrectGrid(Body):
 
     action: Literal[
         "halve", "double", "half beat", "the one", "metre", "metre range", "nudge", "tempo", "tap", "pin",
-        "take off pin", "more beats", "fewer beats", "as found",
+        "take off pin", "mend", "take off passage", "more beats", "fewer beats", "as found",
     ]  # fmt: skip
     at_s: Seconds | None = None
     to_s: Seconds | None = None
@@ -176,10 +176,11 @@ class TidyMarks(Body):
 
 
 class MakeMarks(Body):
-    """Marks to make: from hits of bands, or on the grid."""
+    """Marks to make: from hits of bands (the strongest of each bar only, or all that are strong enough), or on the grid."""
 
     bands: Annotated[list[Literal["low", "mid", "high"]], Field(max_length=3)] = []
     sensitivity: Share = 0.5
+    each_bar: bool = False
     every: Literal["beat", "2 beats", "4 beats", "half", "bar", "phrase"] | None = None
     name: Name = ""
 

@@ -114,6 +114,8 @@ def make_marks(body: MakeMarks, project: ProjectDep) -> Ok:
     """Make a set of marks from hits, or on every beat, bar or phrase."""
     if body.every is not None:
         count = marks.marks_on_grid(project, body.every, name=body.name)
+    elif body.each_bar:
+        count = marks.marks_on_accents(project, body.bands, name=body.name)
     else:
         count = marks.marks_from_hits(project, body.bands, body.sensitivity, name=body.name)
     return Ok(note=f"{count} marks made")

@@ -11,7 +11,7 @@ from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.halfway import best_level, half_way_gain
-from zembi.core.song.pointer import astray, click_pattern, family_score, follow_beat
+from zembi.core.song.pointer import NEAR, astray, click_pattern, divides_in_three, family_score, follow_beat
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import Stretch, straight_runs
 from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained, tempo_readings
@@ -21,6 +21,8 @@ from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained,
 _LINE_S, _LONG_S = 8.0, 16.0
 #: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it.
 _FAMILIES, _TELLS_MORE = 3, 1.3
+#: Octaves from which on a family is followed for itself: what the reach about a tempo does not take in.
+_ANOTHER = NEAR / np.log(2)
 #: Lines of equal tempo, up to this share and seconds, that follow each other are one.
 _SAME_TEMPO, _SAME_PLACE_S = 0.002, 0.025
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
@@ -38,6 +40,7 @@ class Signs:
         rival: Which that is: 0.5 or 2.
         family: Logarithm of how much likelier its family of tempi is than the next.
         agreement: Share of beats, 0..1, at which the music really strikes.
+        bpm: The tempo that it is counted at.
     """
 
     alike: float = 0.0
@@ -46,6 +49,7 @@ class Signs:
     rival: float = 2.0
     family: float = 0.0
     agreement: float = 0.0
+    bpm: float = 120.0
 
 
 UNSIGNED = Signs()
@@ -67,6 +71,7 @@ class BeatTrack:
         stretches: How time is kept from where to where, over the whole song.
         readings: Other ways to count, likeliest first; the first is the one used.
         signs: How clearly it is counted so.
+        unlike: Where the music strikes otherwise than the click, from where to where; ascending.
     """
 
     beats: Floats
@@ -74,6 +79,7 @@ class BeatTrack:
     stretches: list[Stretch]
     readings: list[TempoReading]
     signs: Signs
+    unlike: list[tuple[float, float]]
 
     @property
     def steady(self) -> bool:
@@ -218,10 +224,15 @@ def _families(readings: Sequence[TempoReading]) -> list[TempoReading]:
     return found
 
 
+def _octaves_apart(bpm: float, other: float) -> float:
+    """How far a tempo is from another or its half, double and so on, whichever is nearest, in octaves."""
+    apart = float(np.log2(bpm / other))
+    return apart - round(apart)
+
+
 def _akin(bpm: float, other: float) -> bool:
     """Whether a tempo is another, or its half, double or fourfold."""
-    apart = float(np.log2(bpm / other))
-    return abs(apart - round(apart)) < 0.03
+    return abs(_octaves_apart(bpm, other)) < 0.03
 
 
 def _nearer(sound: _Sound, beats: Floats) -> Floats:
@@ -278,7 +289,8 @@ def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent) -> BeatTra
     ways = [replace(s, start_s=s.start_s + by, end_s=s.end_s + by) for s in track.stretches]
     ways[0] = replace(ways[0], start_s=0.0)
     ways[-1] = replace(ways[-1], end_s=length)
-    return replace(track, beats=track.beats + by, stretches=ways)
+    unlike = [(a + by, b + by) for a, b in track.unlike]
+    return replace(track, beats=track.beats + by, stretches=ways, unlike=unlike)
 
 
 def _as_far_as_heard(spectrum: Spectrum, extent: Extent, length: float, bpm: float) -> Extent:
@@ -334,6 +346,7 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     length = len(pulse) / FRAME_RATE
     envelopes = standardised(list(bands.values()))
     signs, family = UNSIGNED, 4.0
+    unlike: list[tuple[float, float]] = []
     if not envelopes:
         bpm, beats = _straight(sound, readings[0].bpm, 0.0, length)
         stretches = [Stretch(0.0, length, bpm, True)]
@@ -341,12 +354,13 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         readings, family = _by_family(readings, envelopes)
         click = lay_click(envelopes, refine_tempo(pulse, readings[0].bpm))
         run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=2)
-        if not astray(run.times, click.bpm):
+        if not astray(run.times, click.bpm, start):
             # One click from end to end: nothing else is tried.
             bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click)
+            unlike = click.unlike
             stretches = [Stretch(0.0, length, bpm, True)]
         else:
-            readings, beats, signs = _in_its_own_time(spectrum, sound, bands, readings[0].bpm)
+            readings, beats, signs, unlike = _in_its_own_time(spectrum, sound, bands, readings[0].bpm)
             beats, stretches = _laid_in_stretches(sound, beats)
             bpm = readings[0].bpm
             longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
@@ -355,24 +369,26 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]
-    signs = replace(signs, family=family, agreement=_agreement(pulse, beats))
-    return BeatTrack(beats, bpm, stretches, readings, signs)
+    signs = replace(signs, family=family, agreement=_agreement(pulse, beats), bpm=bpm)
+    return BeatTrack(beats, bpm, stretches, readings, signs, unlike)
 
 
 def _in_its_own_time(
     spectrum: Spectrum, sound: _Sound, bands: Mapping[str, Floats], bpm: float
-) -> tuple[list[TempoReading], Floats, Signs]:
-    """Ways to count and the beats of a song whose tempo moves: in the time that its pulse keeps it is on a click.
+) -> tuple[list[TempoReading], Floats, Signs, list[tuple[float, float]]]:
+    """Ways to count, the beats, and where they are in doubt, of a song whose tempo moves: in the time that its pulse keeps it is on a click.
 
     Which pulse is followed (beats, or every third of two) does not matter to that time; there the song's lines are
     sharp again, and say what the beat is.
     """
     envelopes = standardised(list(bands.values()))
-    first = bend_along(len(sound.pulse), follow_beat(envelopes, bpm).times)
+    run = follow_beat(envelopes, bpm).times
+    first = bend_along(len(sound.pulse), run)
     own_bands = {band: first.straighten(flux) for band, flux in bands.items()}
     found = tempo_readings(_pulse(first.spectrum(spectrum)), own_bands)
-    readings = [r for r in found if _akin(r.bpm, bpm)] or [TempoReading(bpm, found[0].score)]
-    readings += [r for r in found if not _akin(r.bpm, bpm)]
+    pace = float(60 / np.median(np.diff(run))) if len(run) > 1 else bpm
+    readings = [r for r in found if _akin(r.bpm, pace)] or [TempoReading(pace, found[0].score)]
+    readings += [r for r in found if not _akin(r.bpm, pace)]
     guess = refine_tempo(first.straighten(sound.pulse), readings[0].bpm)
     bend, click = lay_bent_click(list(bands.values()), first, guess)
     own = bend.spectrum(spectrum)
@@ -386,24 +402,43 @@ def _in_its_own_time(
     _, own_beats, signs = _beats_of_click(own, heard, own_bands, click)
     beats = bend.to_song(own_beats)
     counted = TempoReading(float(60 / np.median(np.diff(beats))), readings[0].score)
-    return [counted, *readings[1:]], beats, signs
+    unlike = [(float(a), float(b)) for a, b in (bend.to_song(np.array(span)) for span in click.unlike)]
+    return [counted, *readings[1:]], beats, signs, unlike
 
 
 def _by_family(
     readings: Sequence[TempoReading], envelopes: Sequence[Floats]
 ) -> tuple[list[TempoReading], float]:
     """Readings with those first whose family tells most of the song's pattern, and how far that is ahead (logarithm)."""
-    families = _families(readings)[:_FAMILIES]
+    families: list[TempoReading] = []
+    for reading in readings:
+        # A tempo nearby would be followed to the same pulse.
+        if all(abs(_octaves_apart(reading.bpm, f.bpm)) > _ANOTHER for f in families):
+            families.append(reading)
+    families = families[:_FAMILIES]
     told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]
     best = int(np.argmax(told))
     if told[best] < _TELLS_MORE * told[0]:
         best = 0
-    others = [t for i, t in enumerate(told) if i != best]
+    elif _thirds_of(families[0].bpm, families[best].bpm, envelopes):
+        told[best] = 1.0
+        best = 0
+    others = [
+        t
+        for f, t in zip(families, told, strict=True)
+        # Where a tempo moves much, another one near it is followed to the same pulse.
+        if not (abs(_octaves_apart(f.bpm, families[best].bpm)) < 2 * _ANOTHER and t > 0.95 * told[best])
+    ]
     ahead = float(np.log(told[best] / max(others))) if others else 4.0
 
     first = families[best].bpm
     within = [r for r in readings if _akin(r.bpm, first)]
     return [*within, *(r for r in readings if not _akin(r.bpm, first))], max(0.0, ahead)
+
+
+def _thirds_of(bpm: float, other: float, envelopes: Sequence[Floats]) -> bool:
+    """Whether another tempo is that of the thirds of a beat, two by two, and it is the beat that divides in three."""
+    return abs(abs(_octaves_apart(other, bpm)) - np.log2(4 / 3)) < 0.03 and divides_in_three(envelopes, bpm)
 
 
 def _joined(beats: Floats, runs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:

@@ -22,9 +22,6 @@ _ERRORS = np.linspace(-0.004, 0.004, 161)
 #: A window keeps the click when it is so alike, and so many seconds off at most. On a click windows are 0.5 alike
 #: and more even where the pattern changes, and not late; off it they are less, or as late as shifts go.
 ALIKE, OFF_S = 0.45, 0.03
-#: So many windows on end that do not keep it are a passage of another tempo (about 12 s); fewer are where they are so
-#: unlike and so far off: where only the pattern changes they are on time.
-_PASSAGE, _SHORT, _UNLIKE, _ASTRAY_S = 5, 3, 0.39, 0.012
 _QUIET = 0.2
 _ROUNDS = 6
 
@@ -54,26 +51,15 @@ class Click:
         return np.asarray(on | ~self.heard)
 
     @property
-    def steady(self) -> bool:
-        """Whether the whole song keeps it: most windows do, and no passage of it does not."""
-        keeps = self.keeps
-        if not self.heard.any() or keeps[self.heard].mean() < 0.6:
-            return False
-        # The first windows are the only ones that hear a free intro.
-        if len(keeps) > 2 and not keeps[:2].any():
-            return False
-        astray = np.abs(self.late) * 60 / self.bpm
-        for first in range(len(keeps) - _SHORT + 1):
-            some, more = slice(first, first + _SHORT), keeps[first : first + _PASSAGE]
-            if len(more) == _PASSAGE and not more.any():
-                return False
-            if (
-                not keeps[some].any()
-                and self.alike[some].mean() < _UNLIKE
-                and astray[some].mean() > _ASTRAY_S
-            ):
-                return False
-        return True
+    def unlike(self) -> list[tuple[float, float]]:
+        """From where to where, in seconds, the music does not keep it: of two windows on end and more."""
+        marks = np.flatnonzero(np.diff(np.concatenate([[0], ~self.keeps, [0]]).astype(int)))
+        half = _HOP_S / 2
+        return [
+            (float(self.times[a] - half), float(self.times[b - 1] + half))
+            for a, b in zip(marks[0::2], marks[1::2], strict=True)
+            if b - a > 1
+        ]
 
 
 def standardised(envelopes: Sequence[Floats]) -> list[Floats]:

@@ -32,6 +32,8 @@ class Corrections:
         metres: (start, end, beats in a bar): between these times bars are counted like this, from the start on;
             a new bar begins at the end.
         beats: (time, more): the bar around this time holds so many beats more (or less), evenly spread.
+        passages: (start, end, tempo, beat): between these times beats are laid straight at a tempo through a beat's
+            time; no beat outside moves.
     """
 
     factor: float = 1.0
@@ -46,11 +48,12 @@ class Corrections:
     beats: tuple[tuple[float, int], ...] = ()
     read_beats: tuple[float, ...] = ()
     read_bars: tuple[int, ...] = ()
+    passages: tuple[tuple[float, float, float, float], ...] = ()
 
 
 def corrections_from_dict(data: dict[str, Any]) -> Corrections:
     """The inverse of ``dataclasses.asdict``, for what was kept as JSON."""
-    pairs = {k: tuple(tuple(v) for v in data.get(k, ())) for k in ("pins", "metres", "beats")}
+    pairs = {k: tuple(tuple(v) for v in data.get(k, ())) for k in ("pins", "passages", "metres", "beats")}
     plain = {k: tuple(data.get(k, ())) for k in ("read_beats", "read_bars")}
     return Corrections(**{**data, **pairs, **plain})
 
@@ -84,7 +87,8 @@ def build_grid(
     first_beat = float(values[0])
     values, ahead = _extended(values + corrections.nudge_s, duration_s)
     values = _bent(values, duration_s, corrections)
-    downs = _numbered(values, ones + ahead, in_bar, corrections)
+    values, ones = _mended(values, ones + ahead, in_bar, corrections)
+    downs = _numbered(values, ones, in_bar, corrections)
     start = max(
         0.0,
         min(
@@ -132,8 +136,8 @@ def _counted(
 def _bend(duration_s: float, c: Corrections) -> tuple[list[float], list[float]]:
     """Times before and after bending between the pins; nothing bends beyond the song's ends."""
     pins = sorted(c.pins)
-    first = min(0.0, *(min(p) - 1e-3 for p in pins[:1]))
-    last = max(duration_s, *(max(p) + 1e-3 for p in pins[-1:]))
+    first = min([0.0, *(min(p) - 1e-3 for p in pins[:1])])
+    last = max([duration_s, *(max(p) + 1e-3 for p in pins[-1:])])
     edges = (first - 36_000.0, first), (last, last + 36_000.0)
     return [*edges[0], *(a for a, _ in pins), *edges[1]], [*edges[0], *(b for _, b in pins), *edges[1]]
 
@@ -155,6 +159,25 @@ def _extended(beats: Floats, duration_s: float) -> tuple[Floats, int]:
         [beats[0] - head * np.arange(before, 0, -1), beats, beats[-1] + tail * np.arange(1, after + 1)]
     )
     return whole, before
+
+
+def _mended(values: Floats, ones: np.ndarray, metre: int, c: Corrections) -> tuple[Floats, np.ndarray]:
+    """Beats with those of mended passages laid anew, and the indexes of the downbeats among them.
+
+    Inside, bars go on from the last one before; after it, they are where they were.
+    """
+    for start, end, bpm, beat in sorted(c.passages):
+        period = 60 / bpm
+        # The beats at both ends stay: those between are laid.
+        first, last = np.searchsorted(values, [start + 1e-3, end - 1e-3])
+        steps = np.arange(np.ceil((start - beat) / period + 0.5), np.floor((end - beat) / period - 0.5) + 1)
+        laid = beat + steps * period
+        more = len(laid) - (last - first)
+        before = ones[ones < first]
+        inside = np.arange(before[-1] + metre, first + len(laid), metre) if len(before) else ones[:0]
+        values = np.concatenate([values[:first], laid, values[last:]])
+        ones = np.concatenate([before, inside, ones[ones >= last] + more])
+    return values, ones
 
 
 def _numbered(values: Floats, ones: np.ndarray, metre: int, c: Corrections) -> list[int]:
@@ -225,8 +248,43 @@ def set_tempo(corrections: Corrections, bpm: float, anchor_s: float) -> Correcti
     """
     return replace(
         corrections, bpm=_tempo(bpm), anchor_s=anchor_s, factor=1.0, half_shift=False, nudge_s=0.0, pins=(),
-        one_s=None,
+        passages=(), one_s=None,
     )  # fmt: skip
+
+
+def mend_passage(
+    corrections: Corrections, start_s: float, end_s: float, taps: list[float], duration_s: float
+) -> Corrections:
+    """Beats laid straight through taps in one passage; what was laid there before is replaced, nothing else moves.
+
+    Args:
+        corrections: So far.
+        start_s, end_s: Beats between which they are laid.
+        taps: Song times, at least four.
+        duration_s: Length of the song.
+
+    Raises:
+        BadInput: fewer than four taps, taps that keep no tempo, or a passage shorter than four of their beats.
+    """
+    bpm, beat = tempo_from_taps(taps)
+    start_s, end_s = max(0.0, start_s), min(duration_s, end_s)
+    if end_s - start_s < 4 * 60 / _tempo(bpm):
+        raise BadInput(
+            f"The passage is shorter than four beats at {bpm:.1f} beats a minute: choose a longer one."
+        )
+    others = tuple(p for p in corrections.passages if p[1] <= start_s + 1e-3 or p[0] >= end_s - 1e-3)
+    return replace(corrections, passages=(*others, (start_s, end_s, bpm, beat)))
+
+
+def hold(corrections: Corrections, start_s: float, end_s: float, duration_s: float) -> Corrections:
+    """Pins that hold the grid where it is at both ends of a passage, so that a beat pinned in it moves nothing else."""
+    before, after = _bend(duration_s, corrections)
+    held = [
+        (float(np.interp(at, after, before)), at)
+        for at in (start_s, end_s)
+        if all(abs(at - to) > 1e-3 for _, to in corrections.pins)
+    ]
+    return replace(corrections, pins=tuple(sorted([*corrections.pins, *held])))
 
 
 def pin(corrections: Corrections, beat_s: float, to_s: float, duration_s: float) -> Corrections:
@@ -238,8 +296,8 @@ def pin(corrections: Corrections, beat_s: float, to_s: float, duration_s: float)
     pins = [p for p in corrections.pins if abs(p[1] - beat_s) > 1e-3]
     moved = [p for p in corrections.pins if abs(p[1] - beat_s) <= 1e-3]
     # Where the beat lay before any pin moved it.
-    before, after = _bend(duration_s, corrections) if corrections.pins else ([0.0, 1.0], [0.0, 1.0])
-    source = moved[0][0] if moved else float(np.interp(beat_s, after, before)) if corrections.pins else beat_s
+    before, after = _bend(duration_s, corrections)
+    source = moved[0][0] if moved else float(np.interp(beat_s, after, before))
     pins.append((source, to_s))
     pins.sort()
     if any(b[1] <= a[1] for a, b in pairwise(pins)):

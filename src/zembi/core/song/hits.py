@@ -1,10 +1,25 @@
 """Hits: onsets in the low, middle and high bands, each with a strength."""
 
-from dataclasses import dataclass
+from bisect import bisect_left
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
+
+#: Hits a bar of each band that are at least half as strong as can be.
+_USUAL = 0.75
+#: Seconds about a hit whose hits are the carpet that it stands out of, and by what power it counts that it does.
+_AROUND_S, _STANDING_OUT = 4.0, 0.7
+#: A weak stroke in its band is no strong hit, however few there are.
+_WEAK = 0.3
+#: A stroke so near to the beginning of a bar is on it, and counts so much more: enough among equals only.
+_ON_BAR_S, _BEGINS_BAR = 0.04, 1.08
+#: Bars are taken to be about so long where none were found.
+_BAR_S = 2.0
+#: How early a stroke still belongs to the span that it begins, in seconds.
+_EARLY_S = 0.03
 
 #: Flux peaks this much before the attack is heard, in seconds.
 _LEAD_S = 0.010
@@ -12,7 +27,10 @@ _LEAD_S = 0.010
 
 @dataclass(frozen=True)
 class Hit:
-    """An onset at a song time, strength 0..1 (1: the strongest of its band)."""
+    """An onset at a song time, strength 0..1 (1: the strongest of its band).
+
+    As :func:`accented` gives it, half as strong and more are about three in four bars of each band, whatever the music.
+    """
 
     at_s: float
     strength: float
@@ -42,8 +60,57 @@ def pick_hits(envelope: Floats, *, floor: float = 0.08, gap_s: float = 0.06) -> 
 
 
 def find_hits(spectrum: Spectrum) -> dict[str, list[Hit]]:
-    """Hits of every band, by band name."""
+    """Hits of every band, by band name; their strength is the share of the strongest rises of the band."""
     return {name: pick_hits(envelope) for name, envelope in spectrum.band_flux.items()}
+
+
+def accented(hits: dict[str, list[Hit]], downbeats: Sequence[float], seconds: float) -> dict[str, list[Hit]]:
+    """Hits with strengths that tell accents from the carpet of strokes between them.
+
+    How hard a stroke is counts, how far it stands out of those around it and, among equals, whether it begins a bar. The
+    strength is by its place among all of its band, so that it is as useful on dense music as on sparse.
+
+    Args:
+        hits: From :func:`find_hits`.
+        downbeats: Song times at which bars begin, ascending.
+        seconds: Length of the song.
+    """
+    bars = len(downbeats) or seconds / _BAR_S
+    return {band: _accented(found, np.asarray(downbeats), bars) for band, found in hits.items()}
+
+
+def _accented(hits: Sequence[Hit], downbeats: Floats, bars: float) -> list[Hit]:
+    times, hard = np.array([h.at_s for h in hits]), np.array([h.strength for h in hits])
+    if not len(hits):
+        return []
+    first, last = np.searchsorted(times, times - _AROUND_S), np.searchsorted(times, times + _AROUND_S)
+    sums = np.concatenate([[0.0], np.cumsum(hard)])
+    carpet = (sums[last] - sums[first]) / (last - first)
+    accent = hard * (hard / np.maximum(carpet, 1e-9)) ** _STANDING_OUT
+    if len(downbeats):
+        at = np.clip(np.searchsorted(downbeats, times), 1, len(downbeats) - 1) if len(downbeats) > 1 else 0
+        near = np.minimum(np.abs(times - downbeats[at]), np.abs(times - downbeats[at - 1]))
+        accent *= np.where(near < _ON_BAR_S, _BEGINS_BAR, 1.0)
+    place = np.empty(len(hits))
+    place[np.argsort(-accent, kind="stable")] = np.arange(len(hits)) + 0.5
+    strength = np.minimum(1 / (1 + place / max(1.0, bars) / _USUAL), hard**_WEAK)
+    return [replace(h, strength=float(s)) for h, s in zip(hits, strength, strict=True)]
+
+
+def strongest_of_each(hits: Sequence[Hit], edges: Sequence[float]) -> list[Hit]:
+    """The strongest hit of each span between edges (bars, say), the earliest of equals; spans without hits give none.
+
+    Args:
+        hits: In any order.
+        edges: Ascending song times.
+    """
+    best: dict[int, Hit] = {}
+    for hit in sorted(hits, key=lambda h: (-h.strength, h.at_s)):
+        # A stroke that is early by what the ear does not hear belongs to the bar it begins.
+        span = bisect_left(edges, hit.at_s + _EARLY_S)
+        if 0 < span < len(edges):
+            best.setdefault(span, hit)
+    return sorted(best.values(), key=lambda h: h.at_s)
 
 
 def hit_density(

@@ -7,16 +7,16 @@ import numpy as np
 
 from zembi.core.song.bars import find_bars
 from zembi.core.song.beats import Signs, track_beats
-from zembi.core.song.hits import Hit, find_hits, hit_density
+from zembi.core.song.hits import Hit, accented, find_hits, hit_density
 from zembi.core.song.loudness import HOP_S, energy_curve, loudness_of, true_peaks, weighted_power
 from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
 from zembi.core.song.stretches import Stretch
-from zembi.core.song.sureness import Doubt, doubt_of, sureness
+from zembi.core.song.sureness import Doubt, Reason, doubt_of, doubtful_passages, sureness
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 5
+VERSION = 6
 
 
 @dataclass(frozen=True)
@@ -27,6 +27,18 @@ class Reading:
     shift_beats: float
     score: float
     reason: str = ""
+
+
+@dataclass(frozen=True)
+class DoubtfulPassage:
+    """Where the beats may be wrong though the song around is sure; song times in seconds, on beats.
+
+    ``reason``: "free" where no tempo is kept, "unlike" where the music strikes otherwise than the click.
+    """
+
+    start_s: float
+    end_s: float
+    reason: Reason
 
 
 @dataclass(frozen=True)
@@ -44,7 +56,7 @@ class Section:
 class SongAnalysis:
     """What listening found. Times are song seconds.
 
-    ``confidence`` (0..1) is about the grid: the share of grids with such signs that are right; ``doubt`` says what
+    ``doubtful`` are passages to look at. ``confidence`` (0..1) is about the grid: the share of grids with such signs that are right; ``doubt`` says what
     it may be wrong about. ``division`` is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
     and ``voice`` (0..1) have a value every ``lufs_hop_s``.
     """
@@ -57,6 +69,7 @@ class SongAnalysis:
     division: int
     confidence: float
     doubt: Doubt
+    doubtful: list[DoubtfulPassage]
     readings: list[Reading]
     beats: list[float]
     downbeats: list[float]
@@ -153,6 +166,7 @@ def listen(
         division=bars.division,
         confidence=sureness(track.signs, duration),
         doubt=doubt_of(track.signs, duration),
+        doubtful=[DoubtfulPassage(*passage) for passage in doubtful_passages(track)],
         readings=_readings(
             [(r.bpm, r.score) for r in track.readings],
             list(bars.scores),
@@ -162,7 +176,7 @@ def listen(
         beats=beats.tolist(),
         downbeats=downbeats.tolist(),
         sections=sections,
-        hits=hits,
+        hits=accented(hits, downbeats.tolist(), duration),
         lufs_hop_s=HOP_S,
         lufs=loudness_of(power, window_s=0.4).tolist(),
         short_term=short_term.tolist(),

@@ -159,16 +159,35 @@ def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> tuple[Fl
     return np.array(beats[::-1], dtype=float), float(ends[place[0] + count - 1, place[1]])
 
 
+def _slow(bpm: float) -> float:
+    """A tempo, doubled or halved into one octave of slow ones."""
+    while bpm >= _SLOW[1]:
+        bpm /= 2
+    while bpm < _SLOW[0]:
+        bpm *= 2
+    return bpm
+
+
 def family_score(envelopes: Sequence[Floats], bpm: float) -> float:
     """How well the song's own pattern is told by a tempo, its half, double and so on; a wrong family tells a third of it.
 
     Slow enough that a pulse has strokes inside it, all families alike: slower ones always tell more.
     """
-    while bpm >= _SLOW[1]:
-        bpm /= 2
-    while bpm < _SLOW[0]:
-        bpm *= 2
-    return follow_beat(envelopes, bpm, reach=NEAR).score
+    return follow_beat(envelopes, _slow(bpm), reach=NEAR).score
+
+
+def divides_in_three(envelopes: Sequence[Floats], bpm: float) -> bool:
+    """Whether a beat at a tempo divides in three, rather than one half as fast again in two: both have the same strokes.
+
+    The parts of the beat that it is differ more from each other than those of the other.
+    """
+
+    def apart(tempo: float, parts: int) -> float:
+        alike = follow_beat(envelopes, tempo, reach=NEAR, divided=parts).score
+        return follow_beat(envelopes, tempo, reach=NEAR, divided=1).score - alike
+
+    slow = _slow(bpm)
+    return apart(slow, 3) > apart(1.5 * slow, 2)
 
 
 def click_pattern(envelopes: Sequence[Floats], bpm: float) -> Floats:
@@ -177,12 +196,15 @@ def click_pattern(envelopes: Sequence[Floats], bpm: float) -> Floats:
     return learned_pattern(envelopes, np.arange(0.0, count, 60 * FRAME_RATE / bpm))
 
 
-def astray(run: Floats, bpm: float) -> bool:
+def astray(run: Floats, bpm: float, start_s: float = 0.0) -> bool:
     """Whether a run of beats leaves a click for long: in its tempo, or in its place but for half a beat.
+
+    A free beginning counts when it is half as long: the end is often too quiet to tell.
 
     Args:
         run: Beats in seconds.
         bpm: Of the click.
+        start_s: Where the music begins.
     """
     if len(run) < 2:
         return False
@@ -195,8 +217,10 @@ def astray(run: Floats, bpm: float) -> bool:
     if steps.sum() > _MUCH * (run[-1] - run[0]):
         return True
     longest = here = 0.0
-    for step in steps:
+    for step, at in zip(steps, run[1:], strict=True):
         here = here + step if step else 0.0
+        if here > _ASTRAY_S / 2 and at - here < start_s + 1.0:
+            return True
         longest = max(longest, here)
     return longest > _ASTRAY_S
 
@@ -216,6 +240,7 @@ def follow_beat(
     *,
     reach: float = FAR,
     rounds: int = _ROUNDS,
+    divided: int = 2,
 ) -> Run:
     """The pulse of a song whose tempo moves.
 
@@ -227,6 +252,7 @@ def follow_beat(
         pattern: Its strokes over a beat, where they are known, shape (bands, PLACES).
         reach: How far the tempo goes up and down from its usual, in natural logarithms.
         rounds: How often it is followed, each time by the pattern of the time before.
+        divided: Into how many parts of a beat, any of which it may lie on, the pulse divides.
     """
     tempi = bpm * np.exp(np.arange(-reach, reach + 1e-9, _STEP))
     periods = 60 * FRAME_RATE / tempi
@@ -235,7 +261,7 @@ def follow_beat(
     beats, score = np.zeros(0), 0.0
     for _ in range(rounds):
         # Strokes half a beat aside are another pattern on the same pulse: a run must gain nothing by changing over.
-        even = (pattern + np.roll(pattern, PLACES // 2, axis=1)) / 2
+        even = np.mean([np.roll(pattern, k * PLACES // divided, axis=1) for k in range(divided)], axis=0)
         beats, score = _likeliest(_beat_scores(envelopes, even, lengths), lengths, periods)
         inside = beats[beats < len(envelopes[0])]
         if len(inside) < 3:

@@ -5,13 +5,20 @@ from typing import Literal
 
 import numpy as np
 
-from zembi.core.song.beats import Signs
+from zembi.core.song.beats import BeatTrack, Signs
 
 #: What a grid may be wrong about: half or twice as fast, half a beat aside, another tempo altogether.
 Doubt = Literal["", "half", "double", "aside", "tempo"]
 
+#: Why a passage is in doubt.
+Reason = Literal["free", "unlike"]
+#: A passage shorter than this many seconds is not worth a look; ones nearer to each other than this are one.
+_LEAST_S, _NEAR_S = 4.0, 3.0
+
 #: Each sign takes off at most this share, less as it grows: found on 169 played, recorded, made, swaying and short songs.
 _FAMILY, _LEVEL, _ASIDE = (0.7, 2.2), (0.4, 3.0), (0.25, 3.0)
+#: Of songs that are counted faster than this, every fifth is counted half as fast by people.
+_FAST_BPM, _FAST = 155.0, 0.85
 #: Where no click is kept there are no signs of level and place.
 _FREE = 0.9
 #: What a song loses for each e-th part that it is shorter than a minute.
@@ -34,6 +41,8 @@ def sureness(signs: Signs, seconds: float) -> float:
         sure *= _left(signs.level, *_LEVEL) * _left(signs.aside, *_ASIDE) * min(1.0, 0.6 + 0.45 * signs.alike)
     else:
         sure *= _FREE
+    if signs.bpm > _FAST_BPM:
+        sure *= _FAST
     return sure * min(1.0, 1 - _SHORT * float(np.log(_USUAL_S / max(1.0, min(seconds, _USUAL_S)))))
 
 
@@ -44,6 +53,32 @@ def doubt_of(signs: Signs, seconds: float) -> Doubt:
         return ""
     clear: dict[Doubt, float] = {"tempo": sureness(replace(signs, family=9.0), seconds)}
     if signs.alike > 0:
-        clear["half" if signs.rival < 1 else "double"] = sureness(replace(signs, level=9.0), seconds)
+        clear["half" if signs.rival < 1 else "double"] = sureness(
+            replace(signs, level=9.0, bpm=min(signs.bpm, _FAST_BPM)), seconds
+        )
         clear["aside"] = sureness(replace(signs, aside=9.0), seconds)
     return max(clear, key=lambda kind: clear[kind])
+
+
+def doubtful_passages(track: BeatTrack) -> list[tuple[float, float, Reason]]:
+    """Passages whose beats may be wrong though those around them are sure: (start, end, why), on beats, ascending.
+
+    None where the song as a whole moves: there is no straight time around it to doubt it by.
+    """
+    if len(track.beats) < 2 or not any(s.steady for s in track.stretches):
+        return []
+    marked: list[tuple[float, float, Reason]] = [
+        *((s.start_s, s.end_s, "free") for s in track.stretches if not s.steady),
+        *((start, end, "unlike") for start, end in track.unlike),
+    ]
+    out: list[tuple[float, float, Reason]] = []
+    for start, end, reason in sorted(marked):
+        if out and start - out[-1][1] < _NEAR_S:
+            out[-1] = (out[-1][0], max(end, out[-1][1]), out[-1][2])
+        else:
+            out.append((start, end, reason))
+
+    def beat(at: float) -> float:
+        return float(track.beats[int(np.argmin(np.abs(track.beats - at)))])
+
+    return [(beat(a), beat(b), reason) for a, b, reason in out if beat(b) - beat(a) > _LEAST_S]

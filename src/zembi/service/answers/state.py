@@ -24,6 +24,7 @@ from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Colour, Content, Hole, Programme, Span, Title
 from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Relation, nearest_bar, relations
+from zembi.core.song.listen import SongAnalysis
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.core.timemap import TimeMap
@@ -188,11 +189,22 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
         snapshot.song.id, snapshot.seconds, grid.bpm, (found.tempo_steady and plain) or corrections.bpm is not None,
         [views.TempoView(t.start_s, t.end_s, t.bpm, t.steady) for t in found.tempo] if plain else [],
         grid.metre, found.division, found.confidence, found.doubt,
+        _doubtful(found, corrections) if plain else [],
+        [views.TappedView(start, end, bpm) for start, end, bpm, _ in corrections.passages],
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score, r.reason) for r in found.readings],
         corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats), corrections == Corrections(),
         [to for _, to in corrections.pins],
         list(grid.beats), [seconds_to_frame(b, snapshot.rate) for b in grid.beats], list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
     )  # fmt: skip
+
+
+def _doubtful(found: SongAnalysis, corrections: Corrections) -> list[views.DoubtfulView]:
+    """Passages in doubt that were not tapped since."""
+    return [
+        views.DoubtfulView(d.start_s, d.end_s, d.reason)
+        for d in found.doubtful
+        if not any(start < d.end_s and end > d.start_s for start, end, *_ in corrections.passages)
+    ]
 
 
 def _lyrics(snapshot: Snapshot) -> list[views.LyricView]:

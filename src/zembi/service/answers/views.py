@@ -235,6 +235,24 @@ class LyricView:
 
 
 @dataclass(frozen=True)
+class DoubtfulView:
+    """A passage whose beats may be wrong though the song around is sure: "free" or "unlike" the click."""
+
+    start_s: float
+    end_s: float
+    reason: str
+
+
+@dataclass(frozen=True)
+class TappedView:
+    """A passage whose beats were laid through taps."""
+
+    start_s: float
+    end_s: float
+    bpm: float
+
+
+@dataclass(frozen=True)
 class TempoView:
     """A stretch of the song with one way of keeping time, as found."""
 
@@ -278,6 +296,8 @@ class SongView:
     division: int
     confidence: float
     doubt: str
+    doubtful: list[DoubtfulView]
+    tapped: list[TappedView]
     readings: list[ReadingView]
     factor: float
     half_shift: bool

@@ -10,7 +10,7 @@ from typing import Any
 from zembi.core.footage.measure import Measured, over, swells
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
-from zembi.core.song.listen import Reading, Section, SongAnalysis
+from zembi.core.song.listen import DoubtfulPassage, Reading, Section, SongAnalysis
 from zembi.core.song.stretches import Stretch
 from zembi.core.sync.align import VERSION as ALIGN_VERSION
 from zembi.core.sync.found import FoundPass, Place, TakeAlignment
@@ -47,6 +47,7 @@ def analysis_from_dict(data: dict[str, Any]) -> SongAnalysis:
     return SongAnalysis(**{
         **data,
         "tempo": [Stretch(**t) for t in data["tempo"]],
+        "doubtful": [DoubtfulPassage(**d) for d in data["doubtful"]],
         "readings": [Reading(**r) for r in data["readings"]],
         "sections": [Section(**s) for s in data["sections"]],
         "hits": {band: [Hit(**h) for h in hits] for band, hits in data["hits"].items()},

@@ -136,6 +136,31 @@ def _beats(b: _Beside, at_s: float, more: int) -> Corrections:
     return dataclasses.replace(b.now, beats=(*kept, *changed))
 
 
+def _pin(b: _Beside, at_s: float, to_s: float) -> Corrections:
+    """The nearest beat brought to another time; in a passage in doubt, without moving any beat outside it."""
+    beat, now = b.beat(at_s), b.now
+    for doubtful in b.found.doubtful if b.found else ():
+        start, end = b.beat(doubtful.start_s), b.beat(doubtful.end_s)
+        if start + 1e-3 < beat < end - 1e-3:
+            now = corrected.hold(now, start, end, b.seconds)
+    return corrected.pin(now, beat, to_s, b.seconds)
+
+
+def _mend(b: _Beside, at_s: float, to_s: float, taps: list[float]) -> Corrections:
+    start, end = b.beat(min(at_s, to_s)), b.beat(max(at_s, to_s))
+    outside = [t for t in taps if not start - 0.5 <= t <= end + 0.5]
+    if outside:
+        raise BadInput("Tap inside the passage: some of the taps lie outside it.")
+    return corrected.mend_passage(b.now, start, end, taps, b.seconds)
+
+
+def _unmend(b: _Beside, at_s: float) -> Corrections:
+    if not b.now.passages:
+        raise Refused("No passage was tapped.")
+    nearest = min(b.now.passages, key=lambda p: max(p[0] - at_s, at_s - p[1]))
+    return dataclasses.replace(b.now, passages=tuple(p for p in b.now.passages if p != nearest))
+
+
 def _tempo(b: _Beside, bpm: float, at_s: float) -> Corrections:
     if not b.found or len(b.found.beats) < 2:
         return corrected.set_tempo(b.now, bpm, at_s)
@@ -172,7 +197,9 @@ _ACTIONS: dict[str, tuple[str, Any]] = {
     ),
     "tempo": ("Set the tempo to {bpm:.2f}", _tempo),
     "tap": ("Tap the tempo", _tapped),
-    "pin": ("Pin a beat", lambda b, at_s, to_s: corrected.pin(b.now, b.beat(at_s), to_s, b.seconds)),
+    "pin": ("Pin a beat", _pin),
+    "mend": ("Tap a passage", _mend),
+    "take off passage": ("Take off a tapped passage", _unmend),
     "take off pin": ("Take off a pin", _unpin),
     "more beats": ("Insert a beat in a bar", lambda b, at_s: _beats(b, at_s, 1)),
     "fewer beats": ("Remove a beat from a bar", lambda b, at_s: _beats(b, at_s, -1)),

@@ -8,6 +8,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.limits import at_most
 from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
+from zembi.core.song.hits import strongest_of_each
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -208,6 +209,18 @@ def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, 
     if not times:
         raise Refused("No hit is that strong: raise the sensitivity.")
     return _new_set(project, name or f"hits {', '.join(bands)}", times)
+
+
+@one_transaction
+def marks_on_accents(project: Project, bands: Sequence[str], *, name: str = "") -> int:
+    """Make a set of marks on the strongest hit of each bar, of some bands or of all; returns how many."""
+    snapshot = look(project)
+    _hits(snapshot, bands, 1.0)
+    found = [hit for band in bands or snapshot.hits for hit in snapshot.hits[band]]
+    times = [hit.at_s for hit in strongest_of_each(found, _grid(snapshot).bar_times)]
+    if not times:
+        raise Refused("No hit was heard in this song.")
+    return _new_set(project, name or "accents", times)
 
 
 @one_transaction

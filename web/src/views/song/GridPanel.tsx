@@ -8,7 +8,8 @@ import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import type { Look } from "./SongPage";
 import { clicksOf, keptClicks, type Reading } from "./readings";
-import { tapHandler } from "./taps";
+import { DoubtfulPassages } from "./Doubtful";
+import { Taps } from "./Taps";
 import own from "./GridPanel.module.css";
 import view from "./song.module.css";
 import { classes } from "../../parts/classes";
@@ -56,7 +57,7 @@ export function GridPanel({
           aria-label="Beats a minute"
           data-testid="bpm"
         />
-        <TapTempo correct={correct} />
+        <Taps name="Tap the tempo" use={(taps) => correct("tap", { taps })} />
       </div>
       <p className="soft">
         beats a minute, {tempoWords(song)} · {signature(song)} ·{" "}
@@ -69,6 +70,7 @@ export function GridPanel({
         )}
       </p>
       <Readings song={song} correct={correct} />
+      <DoubtfulPassages song={song} correct={correct} />
       <div className="buttons">
         <Button onClick={() => correct("the one", { at_s: clock.position() })} data-testid="the-one">
           Beat at the playhead is the one
@@ -259,41 +261,6 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
 
 function beatsLater(beats: number): string {
   return beats === 1 ? "a beat later" : `${beats} beats later`;
-}
-
-function TapTempo({ correct }: { correct: Correct }) {
-  const [taps, setTaps] = useState<number[] | null>(null);
-  const on = taps !== null;
-  useEffect(() => {
-    if (!on) return;
-    tapHandler.current = (at) => setTaps((now) => [...(now ?? []), at]);
-    return () => {
-      tapHandler.current = null;
-    };
-  }, [on]);
-  if (!taps) return <Button onClick={() => setTaps([])}>Tap the tempo</Button>;
-  const steps = taps.slice(1).map((t, i) => t - (taps[i] as number));
-  const middle = [...steps].sort((a, b) => a - b)[steps.length >> 1];
-  return (
-    <span className="buttons">
-      <span className="soft">
-        {taps.length < 4 || !middle ? `play, tap T: ${taps.length}` : `about ${(60 / middle).toFixed(1)}`}
-      </span>
-      <Button
-        type="primary"
-        disabled={taps.length < 4}
-        onClick={() => {
-          correct("tap", { taps });
-          setTaps(null);
-        }}
-      >
-        Use
-      </Button>
-      <Button onClick={() => setTaps(null)} aria-label="Stop tapping the tempo">
-        ✕
-      </Button>
-    </span>
-  );
 }
 
 const ROLES: readonly Role[] = ["voice", "drums", "instrumental"];

@@ -148,7 +148,8 @@ function Make({ look, actions, made }: { look: Look; actions: SongActions; made:
       if (set !== undefined) made(set);
       return;
     }
-    if (from.startsWith("hits")) {
+    if (from === "accents") await actions.makeMarks({ each_bar: true, name: "accents" });
+    else if (from.startsWith("hits")) {
       const bands = from === "hits" ? (["low", "mid", "high"] as const) : ([from.slice(5) as "low"] as const);
       await actions.makeMarks({ bands: [...bands], sensitivity: look.sensitivity });
     } else await actions.makeMarks({ every: from as "bar" });
@@ -166,6 +167,7 @@ function Make({ look, actions, made }: { look: Look; actions: SongActions; made:
           { value: "2 beats", label: "every second beat" },
           { value: "beat", label: "every beat" },
           { value: "half", label: "every half-beat" },
+          { value: "accents", label: "the strongest hit of each bar" },
           { value: "hits low", label: "low hits" },
           { value: "hits mid", label: "middle hits" },
           { value: "hits high", label: "high hits" },

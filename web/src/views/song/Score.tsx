@@ -7,6 +7,7 @@ import { usePeaks } from "../../parts/peaks";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { BarStrip } from "./BarStrip";
+import { DoubtZones } from "./Doubtful";
 import { LeftOut } from "./LeftOut";
 import { MarkLane } from "./MarkLane";
 import { BANDS, LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave } from "./paint";
@@ -172,6 +173,7 @@ export function Score({
           style={{ left: xOf(view, loop[0], width), width: xOf(view, loop[1], width) - xOf(view, loop[0], width) }}
         />
       )}
+      <DoubtZones song={song} view={view} width={width} />
       <LeftOut song={song} passages={state.left_out} view={view} width={width} actions={actions} />
       <div ref={head} className={cx("score-head")} />
     </div>

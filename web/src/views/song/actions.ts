@@ -70,7 +70,7 @@ export function useSongActions() {
             data(
               api.POST("/api/projects/{project_id}/song/marks/make", {
                 params: path,
-                body: { bands: [], sensitivity: 0.5, name: "", ...body },
+                body: { bands: [], sensitivity: 0.5, each_bar: false, name: "", ...body },
               }),
             ),
           ),
