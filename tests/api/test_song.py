@@ -1,7 +1,9 @@
 """The Song view's work over the interface: grid, marks, lyrics, files, stems, and the cutdown with its film."""
 
 import io
+import json
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -66,6 +68,70 @@ def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient,
     listen_file(project.derived(media_row(project))).unlink()
     runner_prepare(client, media(client, "song")["id"])
     assert state(client)["song"]["beats"] == pytest.approx(bent["beats"], abs=1e-9)
+
+
+def test_a_passage_is_tapped_by_itself_and_taken_off_again(client: TestClient) -> None:
+    found = beats(client)
+    start, end = found[40], found[60]
+    taps = [start + 0.4 + 0.62 * k for k in range(5)]
+    far = client.post(
+        f"{SONG}/grid", json={"action": "mend", "at_s": start, "to_s": end, "taps": [1, 1.6, 2.2, 2.8]}
+    )
+    assert far.status_code == 400
+    assert "Tap inside the passage" in far.json()["detail"]
+    assert beats(client) == found
+    ok(client.post(f"{SONG}/grid", json={"action": "mend", "at_s": end, "to_s": start, "taps": taps}))
+    now = state(client)["song"]
+    ((a, b, bpm),) = [(t["start_s"], t["end_s"], t["bpm"]) for t in now["tapped"]]
+    assert (a, b, bpm) == pytest.approx((start, end, 60 / 0.62))
+    assert [x for x in now["beats"] if x <= a + 1e-6 or x >= b - 1e-6] == pytest.approx(
+        found[:41] + found[60:]
+    )
+    assert {round(t, 6) for t in taps} <= {round(x, 6) for x in now["beats"]}
+    client.post(f"{URL}/undo")
+    assert beats(client) == found
+    client.post(f"{URL}/redo")
+    ok(client.post(f"{SONG}/grid", json={"action": "take off passage", "at_s": (start + end) / 2}))
+    assert (beats(client), state(client)["song"]["tapped"]) == (found, [])
+    assert client.post(f"{SONG}/grid", json={"action": "take off passage", "at_s": 0}).status_code == 409
+
+
+def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClient, project: Project) -> None:
+    found = beats(client)
+    start, end = found[40], found[60]
+    path = listen_file(project.derived(media_row(project)))
+    heard = json.loads(path.read_text())
+    heard["doubtful"] = [{"start_s": start, "end_s": end, "reason": "free"}]
+    path.write_text(json.dumps(heard))
+    (said,) = state(client)["song"]["doubtful"]
+    assert said == {"start_s": start, "end_s": end, "reason": "free"}
+    ok(client.post(f"{SONG}/grid", json={"action": "pin", "at_s": found[50], "to_s": found[50] + 0.11}))
+    now = beats(client)
+    assert now[50] == pytest.approx(found[50] + 0.11)
+    assert now[45] == pytest.approx(found[45] + 0.055, abs=0.01)
+    assert now[:41] + now[60:] == pytest.approx(found[:41] + found[60:])
+    ok(
+        client.post(
+            f"{SONG}/grid",
+            json={"action": "mend", "at_s": start, "to_s": end, "taps": [start + k for k in range(1, 6)]},
+        )
+    )
+    assert state(client)["song"]["doubtful"] == [], "what was tapped is in doubt no more"
+
+
+def test_marks_on_the_strongest_hit_of_each_bar(client: TestClient) -> None:
+    song = state(client)["song"]
+    edges = [song["beats"][i] for i in song["bars"]]
+    ok(client.post(f"{SONG}/marks/make", json={"each_bar": True, "bands": ["low"]}))
+    marks = [m["at_s"] for m in state(client)["song"]["marks"]]
+    hits = client.get(f"{SONG}/detail").json()["hits"]["low"]
+    for a, b in pairwise(edges):
+        here = [h for h in hits if a - 0.03 <= h["at_s"] < b - 0.03]
+        inside = [m for m in marks if a - 0.03 <= m < b - 0.03]
+        assert len(inside) == (1 if here else 0)
+        if here:
+            best = max(h["strength"] for h in here)
+            assert min(abs(h["at_s"] - inside[0]) for h in here if h["strength"] > best - 0.002) < 1e-3
 
 
 def media_row(project: Project) -> Any:
