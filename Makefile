@@ -71,7 +71,7 @@ bench: install
 	$(BIN)/python benchmarks/align.py
 	$(BIN)/python benchmarks/render.py
 	$(BIN)/python benchmarks/editing.py
-	$(BIN)/python benchmarks/coverage.py
+	$(BIN)/python benchmarks/footage.py
 	$(BIN)/python benchmarks/shoots.py
 
 # The tests of abuse, for longer and with seeds of their own, which are printed.

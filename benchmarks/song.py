@@ -1,14 +1,15 @@
 """Beats, bars and sections beside librosa's tracker on the same songs; mir_eval measures.
 
-Usage: python benchmarks/song.py [FOLDER] [--only WORD] [--sway SHARE] [--seconds N]
-FOLDER holds songs with truth files, see songs.py; without it, made songs in many styles. --sway lets their tempo sway
-by about that share, as a band without a click does; --seconds takes that much out of the middle.
+Usage: python benchmarks/song.py [FOLDER] [--only WORD] [--as NAME] [--table]
+FOLDER holds songs with truth files, see songs.py; without it, made songs in many styles. --as tells what befalls the
+songs before they are heard ("sway 1 %", "passage", "20 s" and so on); --table takes all of that in turn, a line each.
 """
 
 import argparse
 import io
 import time
 import warnings
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +17,7 @@ import av
 import mir_eval
 import numpy as np
 import soxr
-from songs import Truth, folder_songs, made_songs, middle, swaying
+from songs import VARIANTS, Truth, folder_songs, made_songs
 
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.spectrum import RATE
@@ -39,6 +40,9 @@ class Row:
     sure: float
     seconds: float
     decode: float
+    borders: float
+    readings: bool
+    steady: bool
 
 
 def decode_seconds(song: Truth) -> float:
@@ -62,6 +66,15 @@ def decode_seconds(song: Truth) -> float:
         for _ in container.decode(audio=0):
             pass
     return time.process_time() - begin
+
+
+def borders_off(song: Truth, found: SongAnalysis) -> float:
+    """How far the farthest jump of the tempo is from where it was told to be, in bars of four; nan where there is none."""
+    told = [t.start_s for t in found.tempo[1:]]
+    if not song.borders or not told:
+        return float("nan") if not song.borders else float("inf")
+    bar = 4 * float(np.median(np.diff(song.beats)))
+    return max(min(abs(t - border) for t in told) for border in song.borders) / bar
 
 
 def measure(song: Truth) -> tuple[Row, SongAnalysis]:
@@ -108,7 +121,43 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
         found.confidence,
         took,
         decode_seconds(song),
+        borders_off(song, found),
+        any(abs(r.tempo_bpm / (found.tempo_bpm - bpm) - 1) < 0.02 for r in found.readings[:3]),
+        found.tempo_steady,
     ), found
+
+
+def mean(rows: list[Row], key: str) -> float:
+    values = np.array([getattr(r, key) for r in rows], dtype=float)
+    return float(np.nanmean(values)) if not np.isnan(values).all() else float("nan")
+
+
+def heard(songs: Iterable[Truth], only: str, befalls: str, *, loud: bool) -> list[Row]:
+    """Listen to songs, each line printed as it is known where ``loud``."""
+    rows = []
+    for song in songs:
+        if only not in song.name:
+            continue
+        r, found = measure(VARIANTS[befalls](song))
+        rows.append(r)
+        if loud:
+            print(
+                f"{r.name:24} {r.beats:8.3f} {r.yardstick:8.3f} {r.any_octave:6.3f} {r.downbeats:7.3f} {r.near:8.3f} {r.close:6.3f} {r.pairs:6.3f}"
+                f" {r.bpm:8.3f} {r.phase_ms:9.2f} {r.sure:5.2f} {found.metre:5d} {found.tempo_steady!s:>6} {r.seconds:6.2f} {r.seconds / r.decode:8.1f}",
+                flush=True,
+            )
+    return rows
+
+
+def calibration(rows: list[Row]) -> None:
+    """How many of the grids that were said to be so sure are right."""
+    for least in (0.5, 0.8, 0.9, 0.95):
+        said = [r for r in rows if r.sure >= least and not np.isnan(r.beats)]
+        right = sum(r.beats > 0.9 for r in said)
+        share = f"{100 * right / len(said):.0f} %" if said else "none"
+        print(
+            f"said to be {100 * least:.0f} % sure and more: {len(said):3d}, of them right {right:3d} ({share})"
+        )
 
 
 def main() -> None:
@@ -116,38 +165,45 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folder", nargs="?", type=Path)
     parser.add_argument("--only", default="")
-    parser.add_argument("--sway", type=float, default=0.0)
-    parser.add_argument("--seconds", type=float, default=0.0)
+    parser.add_argument("--as", dest="befalls", default="clean", choices=[*VARIANTS])
+    parser.add_argument("--table", action="store_true")
     options = parser.parse_args()
-    songs = folder_songs(options.folder) if options.folder else made_songs()
+
+    def songs() -> Iterator[Truth]:
+        return folder_songs(options.folder) if options.folder else made_songs()
+
+    if options.table:
+        print(
+            f"{'what befalls the songs':24} {'songs':>5} {'beats F':>8} {'librosa':>8} {'AMLt':>6} {'bars F':>7} {'in first 3':>10}"
+            f" {'steady':>6} {'borders off':>11} {'x decode':>8}"
+        )
+        every: list[Row] = []
+        for name in VARIANTS:
+            rows = heard(songs(), options.only, name, loud=False)
+            every += rows
+            off = [r.borders for r in rows if not np.isnan(r.borders)]
+            near = f"{sum(o <= 1 for o in off)} of {len(off)}" if off else ""
+            print(
+                f"{name:24} {len(rows):5d} {mean(rows, 'beats'):8.3f} {mean(rows, 'yardstick'):8.3f} {mean(rows, 'any_octave'):6.3f}"
+                f" {mean(rows, 'downbeats'):7.3f} {100 * mean(rows, 'readings'):8.0f} % {100 * mean(rows, 'steady'):4.0f} % {near:>11}"
+                f" {sum(r.seconds for r in rows) / sum(r.decode for r in rows):8.1f}",
+                flush=True,
+            )
+        calibration(every)
+        return
     print(
         f"{'song':24} {'beats F':>8} {'librosa':>8} {'AMLt':>6} {'bars F':>7} {'sect 3s':>8} {'0.5s':>6} {'pairs':>6}"
         f" {'BPM off':>8} {'phase ms':>9} {'sure':>5} {'metre':>5} {'steady':>6} {'s':>6} {'x decode':>8}"
     )
-    rows = []
-    for song in songs:
-        if options.only not in song.name:
-            continue
-        if options.sway:
-            song = swaying(song, options.sway)
-        if options.seconds:
-            song = middle(song, options.seconds)
-        r, found = measure(song)
-        rows.append(r)
-        print(
-            f"{r.name:24} {r.beats:8.3f} {r.yardstick:8.3f} {r.any_octave:6.3f} {r.downbeats:7.3f} {r.near:8.3f} {r.close:6.3f} {r.pairs:6.3f}"
-            f" {r.bpm:8.3f} {r.phase_ms:9.2f} {r.sure:5.2f} {found.metre:5d} {found.tempo_steady!s:>6} {r.seconds:6.2f} {r.seconds / r.decode:8.1f}",
-            flush=True,
-        )
+    rows = heard(songs(), options.only, options.befalls, loud=True)
     if rows:
-        means = [np.nanmean([getattr(r, k) for r in rows]) for k in ("beats", "yardstick", "any_octave", "downbeats", "near", "close", "pairs")]  # fmt: skip
-        print(
-            f"{'mean':24} {means[0]:8.3f} {means[1]:8.3f} {means[2]:6.3f} {means[3]:7.3f} {means[4]:8.3f} {means[5]:6.3f} {means[6]:6.3f}"
+        beats, librosa, octave, bars, near_, close, pairs = (
+            mean(rows, k) for k in ("beats", "yardstick", "any_octave", "downbeats", "near", "close", "pairs")
         )
-        for least in (0.5, 0.8, 0.9, 0.95):
-            said = [r for r in rows if r.sure >= least and not np.isnan(r.beats)]
-            right = sum(r.beats > 0.9 for r in said)
-            print(f"said to be {100 * least:.0f} % sure and more: {len(said):3d}, of them right {right:3d}")
+        print(
+            f"{'mean':24} {beats:8.3f} {librosa:8.3f} {octave:6.3f} {bars:7.3f} {near_:8.3f} {close:6.3f} {pairs:6.3f}"
+        )
+        calibration(rows)
 
 
 if __name__ == "__main__":

@@ -69,7 +69,11 @@ def test_every_frame_of_treated_shots_is_the_one_that_the_pieces_say(
     material = Material({}, {}, rate, music=music(rate))
     long = round(2.4 * rate)
     rows: dict[int, list[int]] = {}
-    for name, path in sources.items():
+    # Every source at two rates, and every rate of two sources.
+    at = RATES.index(rate)
+    names = list(sources)
+    for name in (names[at], names[(at + 1) % len(names)]):
+        path = sources[name]
         # One film of all: each treated shot stands by itself, one after the other.
         spans: list[Span] = []
         for n, treatment in enumerate(TIMED):
@@ -83,7 +87,7 @@ def test_every_frame_of_treated_shots_is_the_one_that_the_pieces_say(
         shown = [c if c is not None else -1 for c in counts(target)]
         assert shown == wanted(programme, rate, {name: path}), f"source {name}"
         rows[len(rows)] = shown
-    assert len({tuple(r) for r in rows.values()}) == len(sources), "each source is shown at its own rate"
+    assert rows[0] != rows[1], "each source is shown at its own rate"
 
 
 def everything(rate: Fraction) -> tuple[Edit, Material]:

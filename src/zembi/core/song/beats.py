@@ -11,7 +11,14 @@ from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.halfway import best_level, half_way_gain
-from zembi.core.song.pointer import NEAR, astray, click_pattern, divides_in_three, family_score, follow_beat
+from zembi.core.song.pointer import (
+    NEAR,
+    astray,
+    click_pattern,
+    divides_in_three,
+    family_score,
+    follow_beat,
+)
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import Stretch, straight_runs
 from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained, tempo_readings
@@ -362,10 +369,7 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         else:
             readings, beats, signs, unlike = _in_its_own_time(spectrum, sound, bands, readings[0].bpm)
             beats, stretches = _laid_in_stretches(sound, beats)
-            bpm = readings[0].bpm
-            longest = max((s for s in stretches if s.steady), key=lambda s: s.end_s - s.start_s, default=None)
-            if longest is not None and longest.end_s - longest.start_s > 0.5 * (end - start):
-                bpm = longest.bpm
+            bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else readings[0].bpm
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]

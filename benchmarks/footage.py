@@ -4,7 +4,7 @@ Prints the time of the project's state beside that of a bare request and beside 
 answer's size, and the server's memory with one and with ten hours of footage in the same number of files. The page
 sifts in the browser: ``cd web && npx vitest bench`` times that.
 
-Usage: python benchmarks/coverage.py
+Usage: python benchmarks/footage.py
 """
 
 import json
