@@ -12,12 +12,14 @@ from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.halfway import best_level, half_way_gain
 from zembi.core.song.pointer import (
+    LOOSE,
     NEAR,
     astray,
     click_pattern,
     divides_in_three,
     family_score,
     follow_beat,
+    learned_pattern,
 )
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import Stretch, straight_runs
@@ -30,6 +32,8 @@ _LINE_S, _LONG_S = 8.0, 16.0
 _FAMILIES, _TELLS_MORE = 3, 1.3
 #: Octaves from which on a family is followed for itself: what the reach about a tempo does not take in.
 _ANOTHER = NEAR / np.log(2)
+#: Beats of straight stretches on both sides by which a free passage is joined to them.
+_CONTEXT = 8
 #: Lines of equal tempo, up to this share and seconds, that follow each other are one.
 _SAME_TEMPO, _SAME_PLACE_S = 0.002, 0.025
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
@@ -368,7 +372,7 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
             stretches = [Stretch(0.0, length, bpm, True)]
         else:
             readings, beats, signs, unlike = _in_its_own_time(spectrum, sound, bands, readings[0].bpm)
-            beats, stretches = _laid_in_stretches(sound, beats)
+            beats, stretches = _laid_in_stretches(sound, envelopes, beats)
             bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else readings[0].bpm
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
@@ -462,7 +466,38 @@ def _joined(beats: Floats, runs: Sequence[tuple[int, int]]) -> list[tuple[int, i
     return out
 
 
-def _laid_in_stretches(sound: _Sound, beats: Floats) -> tuple[Floats, list[Stretch]]:
+def _freely(envelopes: Sequence[Floats], pattern: Floats, beats: Floats, first: int, last: int) -> Floats:
+    """The beats of a free passage between straight ones, followed by the song's pattern with less regard to tempo.
+
+    Args:
+        envelopes: Of the whole song.
+        pattern: Its strokes over a beat.
+        beats: Of the whole song.
+        first, last: Indexes of the passage's first beat and of the first one after it.
+    """
+    a, b = max(0, first - _CONTEXT), min(len(beats), last + _CONTEXT)
+    around = np.concatenate([beats[a:first], beats[last:b]])
+    if len(around) < 4:
+        return beats[first:last]
+    start = round(beats[a] * FRAME_RATE) if a else 0
+    end = round(beats[b - 1] * FRAME_RATE) if b < len(beats) else len(envelopes[0])
+    usual = float(np.median(np.concatenate([np.diff(beats[a:first]), np.diff(beats[last:b])])))
+    part = [e[start:end] for e in envelopes]
+    run = (
+        follow_beat(part, 60 / usual, pattern, rounds=1, cost=LOOSE).times + start / FRAME_RATE + _FLUX_LEAD_S
+    )
+    # It may be on the other half of the beat: the straight ones tell.
+    near = run[np.argmin(np.abs(run[:, None] - around[None]), axis=0)]
+    if float(np.median(np.abs(near - around))) > usual / 4:
+        run = (run[1:] + run[:-1]) / 2
+    after = beats[first - 1] + usual / 2 if first else -np.inf
+    before = beats[last] - usual / 2 if last < len(beats) else np.inf
+    return np.asarray(run[(run > after) & (run < before)])
+
+
+def _laid_in_stretches(
+    sound: _Sound, envelopes: Sequence[Floats], beats: Floats
+) -> tuple[Floats, list[Stretch]]:
     """Beats with those that keep a tempo for long laid on straight lines, and how time is kept from where to where."""
     length = len(sound.pulse) / FRAME_RATE
     runs = [r for r in _joined(beats, straight_runs(beats)) if beats[r[1] - 1] - beats[r[0]] > _LINE_S]
@@ -470,18 +505,23 @@ def _laid_in_stretches(sound: _Sound, beats: Floats) -> tuple[Floats, list[Stret
     free = _nearer(sound, beats)
     if sum(x for x in lasting if x > _LONG_S) < 0.5 * (beats[-1] - beats[0]):
         return free, [Stretch(0.0, length, float(60 / np.median(np.diff(beats))), False)]
-    out, stretches, at = free.copy(), [], 0
-    for first, last in runs:
+    pattern = learned_pattern(envelopes, (beats - _FLUX_LEAD_S) * FRAME_RATE)
+    pieces: list[tuple[Floats, float, bool]] = []
+    at = 0
+    for first, last in [*runs, (len(beats), len(beats))]:
         if first - at > 2:
-            bpm = float(60 / np.median(np.diff(out[at:first])))
-            stretches.append(Stretch(float(out[at]), float(out[first]), bpm, False))
-        guess = 60 * (last - 1 - first) / float(beats[last - 1] - beats[first])
-        bpm, out[first:last] = _laid_again(sound, guess, beats[first:last])
-        stretches.append(Stretch(float(out[first]), float(out[min(last, len(out) - 1)]), bpm, True))
+            loose = _settle(_freely(envelopes, pattern, beats, at, first), sound.fine, sound.fine_rate)
+            pieces.append((loose, float(60 / np.median(np.diff(loose))) if len(loose) > 1 else 0.0, False))
+        elif first > at and pieces:
+            pieces[-1] = (np.concatenate([pieces[-1][0], free[at:first]]), *pieces[-1][1:])
+        if last > first:
+            guess = 60 * (last - 1 - first) / float(beats[last - 1] - beats[first])
+            bpm, laid = _laid_again(sound, guess, beats[first:last])
+            pieces.append((laid, bpm, True))
         at = last
-    if len(out) - at > 2:
-        bpm = float(60 / np.median(np.diff(out[at:])))
-        stretches.append(Stretch(float(out[at]), length, bpm, False))
+    pieces = [p for p in pieces if len(p[0])]
+    out = np.concatenate([beats for beats, _, _ in pieces])
+    stretches = [Stretch(float(beats[0]), length, bpm, steady) for beats, bpm, steady in pieces]
     starts = [0.0, *(s.start_s for s in stretches[1:])]
     ends = [*starts[1:], length]
     kept = [replace(s, start_s=a, end_s=b) for s, a, b in zip(stretches, starts, ends, strict=True)]

@@ -24,6 +24,8 @@ _STEP = 0.01
 FAR, NEAR = 0.36, 0.12
 #: What a change of tempo by a step costs from a beat to the next, and any change at most.
 _CHANGE, _JUMP = 1.2, 12.0
+#: The same where it is known to be played freely.
+LOOSE = (0.35, 8.0)
 #: Envelopes tell the same thing several times: neighbouring frames, and bands.
 _TELLS = 0.3
 #: Beats of a piece of the run that a pattern is learned from.
@@ -103,22 +105,25 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
     return np.asarray(out)
 
 
-def _after_change(ends: Floats) -> Floats:
+def _after_change(ends: Floats, cost: tuple[float, float]) -> Floats:
     """The best value with which a beat of each tempo begins, from those with which beats end; shape as given."""
-    steps = (np.arange(ends.shape[1]) * _CHANGE).astype(ends.dtype)
+    steps = (np.arange(ends.shape[1]) * cost[0]).astype(ends.dtype)
     rising = np.maximum.accumulate(ends + steps, axis=1) - steps
     falling = np.maximum.accumulate((ends - steps)[:, ::-1], axis=1)[:, ::-1] + steps
-    jumped = ends.max(axis=1, keepdims=True) - _JUMP
+    jumped = ends.max(axis=1, keepdims=True) - cost[1]
     return np.asarray(np.maximum(np.maximum(rising, falling), jumped))
 
 
-def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> tuple[Floats, float]:
+def _likeliest(
+    scores: Floats, lengths: np.ndarray, periods: Floats, cost: tuple[float, float] = (_CHANGE, _JUMP)
+) -> tuple[Floats, float]:
     """Frames at which the beats of the likeliest run begin, ascending, the last one's end, and how likely it is.
 
     Args:
         scores: Of a beat of each length that begins at each frame; shape (frames, lengths).
         lengths: Ascending whole numbers of frames, without gaps.
         periods: Beat lengths of the tempi in frames.
+        cost: Of a change of tempo by a step, and of any at most.
     """
     count, longest, tempi = len(scores), int(lengths[-1]), np.arange(len(periods))
     choices = [
@@ -141,7 +146,7 @@ def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> tuple[Fl
             begin[rows, tempi] + padded[rows, short], begin[others, tempi] + padded[others, long]
         )
         ends[first : first + size] = here
-        after = _after_change(here)
+        after = _after_change(here, cost)
         if first < longest:
             after[: longest - first] = np.maximum(after[: longest - first], 0.0)
         begin[longest + first : longest + first + size] = after
@@ -162,7 +167,7 @@ def _likeliest(scores: Floats, lengths: np.ndarray, periods: Floats) -> tuple[Fl
             break
         at -= int(lengths[choices[best][tempo]])
         beats.append(at)
-        before = ends[at] - np.minimum(_CHANGE * np.abs(tempi - tempo), _JUMP)
+        before = ends[at] - np.minimum(cost[0] * np.abs(tempi - tempo), cost[1])
         tempo = int(before.argmax())
         if at < longest and before[tempo] <= 0:
             break
@@ -257,6 +262,7 @@ def follow_beat(
     rounds: int = _ROUNDS,
     divided: int = 2,
     rate: float = FRAME_RATE,
+    cost: tuple[float, float] = (_CHANGE, _JUMP),
 ) -> Run:
     """The pulse of a song whose tempo moves.
 
@@ -270,6 +276,7 @@ def follow_beat(
         rounds: How often it is followed, each time by the pattern of the time before.
         divided: Into how many parts of a beat, any of which it may lie on, the pulse divides.
         rate: Frames of the envelopes a second.
+        cost: Of a change of tempo by a step, and of any at most.
     """
     tempi = bpm * np.exp(np.arange(-reach, reach + 1e-9, _STEP))
     periods = 60 * rate / tempi
@@ -279,7 +286,7 @@ def follow_beat(
     for _ in range(rounds):
         # Strokes half a beat aside are another pattern on the same pulse: a run must gain nothing by changing over.
         even = np.mean([np.roll(pattern, k * PLACES // divided, axis=1) for k in range(divided)], axis=0)
-        beats, score = _likeliest(_beat_scores(envelopes, even, lengths), lengths, periods)
+        beats, score = _likeliest(_beat_scores(envelopes, even, lengths), lengths, periods, cost)
         inside = beats[beats < len(envelopes[0])]
         if len(inside) < 3:
             break
