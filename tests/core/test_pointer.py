@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_click import beat, strokes
 from zembi.core.song import pointer
-from zembi.core.song.beats import _TELLS_MORE
+from zembi.core.song.families import TELLS_MORE
 from zembi.core.song.click import lay_click, standardised
 from zembi.core.song.pointer import (
     PLACES,
@@ -146,7 +146,7 @@ def test_a_song_tells_more_of_its_own_family_than_of_another(bpm: float, ratio: 
     rng = np.random.default_rng(3)
     strong = np.where(np.arange(len(quarters)) % 2 == 0, 1.0, 0.45) * rng.uniform(0.7, 1.0, len(quarters))
     envelopes = played(quarters, strong)
-    assert family_score(envelopes, bpm) > _TELLS_MORE * family_score(envelopes, bpm * ratio)
+    assert family_score(envelopes, bpm) > TELLS_MORE * family_score(envelopes, bpm * ratio)
     assert family_score(envelopes, bpm) == family_score(envelopes, 2 * bpm)
 
 

@@ -1,20 +1,21 @@
-"""Where a song keeps a tempo and where it is played freely: straight stretches, followed ones, and the joins."""
+"""Where a song keeps a tempo and where it is played freely: beats laid on straight lines, and free ones between them."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from zembi.core.song.placing import FLUX_LEAD_S, Sound, nearer, settled, straight_grid
+from zembi.core.song.pointer import LOOSE, follow_beat, learned_pattern
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 
-#: A followed stretch has to strike this much better than a straight one: it can choose its places.
-FREEDOM = 0.85
-#: A tempo of part of the song has to strike this much better than that of the whole.
-PART = 0.96
-#: And better still where one straight grid serves the song as a whole.
-STEADINESS = 0.92
-#: What a change between two ways to count costs, in seconds of ordinary strokes.
-_CHANGE_S = 2.0
-_STEP_S = 0.5
+#: Beats that lie on a line for longer than this keep a tempo. A song goes by such lines where half of it lies on ones
+#: that are so much longer: what sways is straight for short whiles only.
+_LINE_S, _LONG_S = 8.0, 16.0
+#: Lines of equal tempo, up to this share and seconds, that follow each other are one.
+_SAME_TEMPO, _SAME_PLACE_S = 0.002, 0.025
+#: Beats of straight stretches on both sides by which a free passage is joined to them.
+_CONTEXT = 8
 _SIGMA_S = 0.012
 _LEAST_BEATS = 12
 
@@ -27,18 +28,6 @@ class Stretch:
     end_s: float
     bpm: float
     steady: bool
-
-
-def strikes(envelope: Floats, beats: Floats) -> Floats:
-    """Onset strength at each beat, the greatest within 30 ms; shape (beats,)."""
-    reach = int(0.03 * FRAME_RATE)
-    frames = np.clip(np.round(beats * FRAME_RATE).astype(int), reach, len(envelope) - reach - 1)
-    return np.asarray(np.max([envelope[frames + k] for k in range(-reach, reach + 1)], axis=0))
-
-
-def mean_strike(envelope: Floats, beats: Floats) -> float:
-    """Mean onset strength at the beats; 0 where there is none."""
-    return float(strikes(envelope, beats).mean()) if len(beats) else 0.0
 
 
 def straight_runs(beats: Floats) -> list[tuple[int, int]]:
@@ -71,58 +60,89 @@ def straight_runs(beats: Floats) -> list[tuple[int, int]]:
     return runs[::-1]
 
 
-def local_strength(envelope: Floats, beats: Floats, times: Floats, *, width_s: float = 3.0) -> Floats:
-    """Mean strike of the beats around each time, weighted by a Gaussian of ``width_s``; shape of ``times``."""
-    if not len(beats):
-        return np.zeros(len(times))
-    values = strikes(envelope, beats)
-    weights = np.exp(-0.5 * ((times[:, None] - beats[None]) / width_s) ** 2)
-    return np.asarray((weights * values).sum(axis=1) / np.maximum(weights.sum(axis=1), 1e-9))
+def _joined(beats: Floats, runs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Straight runs, those that go on along the same line made one."""
+    out: list[tuple[int, int]] = []
+    for first, last in runs:
+        if out:
+            before, end = out[-1]
+            slope, there = np.polyfit(np.arange(before, end), beats[before:end], 1)
+            own = np.polyfit(np.arange(first, last), beats[first:last], 1)[0]
+            off = abs(float(np.median(beats[first:last] - slope * np.arange(first, last) - there)))
+            reach = _SAME_PLACE_S + _SAME_TEMPO * float(beats[last - 1] - beats[end - 1]) / 4
+            if abs(np.log(own / slope)) < _SAME_TEMPO and off < reach:
+                out[-1] = (before, last)
+                continue
+        out.append((first, last))
+    return out
 
 
-def choose_over_time(envelope: Floats, ways: list[Floats], factors: list[float]) -> list[tuple[int, float]]:
-    """Which way to count holds from when: (index into ``ways``, start second), by the best path (Viterbi).
+def _freely(envelopes: Sequence[Floats], pattern: Floats, beats: Floats, first: int, last: int) -> Floats:
+    """The beats of a free passage between straight ones, followed by the song's pattern with less regard to tempo.
 
     Args:
-        envelope: Onset strength a frame.
-        ways: Beats of each way to count, over the whole song.
-        factors: How much the strength of each counts.
+        envelopes: Of the whole song.
+        pattern: Its strokes over a beat.
+        beats: Of the whole song.
+        first, last: Indexes of the passage's first beat and of the first one after it.
     """
-    times = np.arange(0, len(envelope) / FRAME_RATE, _STEP_S) + _STEP_S / 2
-    strength = np.array([f * local_strength(envelope, w, times) for w, f in zip(ways, factors, strict=True)])
-    usual = max(float(strength.max(axis=0).mean()), 1e-9)
-    gain = _STEP_S * strength / usual
-    total, back = gain[:, 0].copy(), []
-    for column in gain[:, 1:].T:
-        leader = int(np.argmax(total))
-        moved = total[leader] - _CHANGE_S
-        back.append(np.where(moved > total, leader, np.arange(len(ways))))
-        total = np.maximum(total, moved) + column
-    path = [int(np.argmax(total))]
-    for pointers in reversed(back):
-        path.append(int(pointers[path[-1]]))
-    path.reverse()
-    return [(k, 0.0 if i == 0 else i * _STEP_S) for i, k in enumerate(path) if i == 0 or k != path[i - 1]]
+    a, b = max(0, first - _CONTEXT), min(len(beats), last + _CONTEXT)
+    around = np.concatenate([beats[a:first], beats[last:b]])
+    if len(around) < 4:
+        return beats[first:last]
+    start = round(beats[a] * FRAME_RATE) if a else 0
+    end = round(beats[b - 1] * FRAME_RATE) if b < len(beats) else len(envelopes[0])
+    usual = float(np.median(np.concatenate([np.diff(beats[a:first]), np.diff(beats[last:b])])))
+    part = [e[start:end] for e in envelopes]
+    run = (
+        follow_beat(part, 60 / usual, pattern, rounds=1, cost=LOOSE).times + start / FRAME_RATE + FLUX_LEAD_S
+    )
+    # It may be on the other half of the beat: the straight ones tell.
+    near = run[np.argmin(np.abs(run[:, None] - around[None]), axis=0)]
+    if float(np.median(np.abs(near - around))) > usual / 4:
+        run = (run[1:] + run[:-1]) / 2
+    after = beats[first - 1] + usual / 2 if first else -np.inf
+    before = beats[last] - usual / 2 if last < len(beats) else np.inf
+    return np.asarray(run[(run > after) & (run < before)])
 
 
-def join_beats(envelope: Floats, before: Floats, after: Floats, at_s: float) -> tuple[Floats, Floats]:
-    """Cut two runs of beats against each other near a time, where strokes and spacing agree best.
+def _laid_again(sound: Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
+    """A straight stretch laid by its own strokes alone, with as many beats as before."""
+    exact, grid = straight_grid(sound, bpm, float(beats[0]), float(beats[-1]))
+    first = float(grid[np.argmin(np.abs(grid - beats[0]))])
+    again = first + np.arange(len(beats)) * 60 / exact
+    kept = np.abs(again - beats).max() < 0.25 * 60 / exact
+    return (exact, again) if kept else (bpm, beats)
 
-    Returns:
-        The beats of ``before`` that stay, and those of ``after``.
-    """
-    period = float(np.median(np.diff(after))) if len(after) > 1 else 0.5
-    heard, later = strikes(envelope, before), strikes(envelope, after)
-    usual = max(float(np.mean(heard)), float(np.mean(later)), 1e-9)
-    best, choice = -np.inf, (len(before), 0)
-    for last in np.nonzero(np.abs(before - at_s) < 4.0)[0]:
-        first = int(np.searchsorted(after, before[last] + 0.6 * period))
-        if first >= len(after):
-            continue
-        near = (before > at_s - 5.0) & (np.arange(len(before)) <= last)
-        then = (after < at_s + 5.0) & (np.arange(len(after)) >= first)
-        gap = np.log((after[first] - before[last]) / period)
-        value = (heard[near].sum() + later[then].sum()) / usual - 8.0 * gap**2
-        if value > best:
-            best, choice = float(value), (int(last) + 1, first)
-    return before[: choice[0]], after[choice[1] :]
+
+def laid_in_stretches(
+    sound: Sound, envelopes: Sequence[Floats], beats: Floats
+) -> tuple[Floats, list[Stretch]]:
+    """Beats with those that keep a tempo for long laid on straight lines, and how time is kept from where to where."""
+    length = len(sound.pulse) / FRAME_RATE
+    runs = [r for r in _joined(beats, straight_runs(beats)) if beats[r[1] - 1] - beats[r[0]] > _LINE_S]
+    lasting = [float(beats[last - 1] - beats[first]) for first, last in runs]
+    free = nearer(sound, beats)
+    if sum(x for x in lasting if x > _LONG_S) < 0.5 * (beats[-1] - beats[0]):
+        return free, [Stretch(0.0, length, float(60 / np.median(np.diff(beats))), False)]
+    pattern = learned_pattern(envelopes, (beats - FLUX_LEAD_S) * FRAME_RATE)
+    pieces: list[tuple[Floats, float, bool]] = []
+    at = 0
+    for first, last in [*runs, (len(beats), len(beats))]:
+        if first - at > 2:
+            loose = settled(_freely(envelopes, pattern, beats, at, first), sound.fine, sound.fine_rate)
+            pieces.append((loose, float(60 / np.median(np.diff(loose))) if len(loose) > 1 else 0.0, False))
+        elif first > at and pieces:
+            pieces[-1] = (np.concatenate([pieces[-1][0], free[at:first]]), *pieces[-1][1:])
+        if last > first:
+            guess = 60 * (last - 1 - first) / float(beats[last - 1] - beats[first])
+            bpm, laid = _laid_again(sound, guess, beats[first:last])
+            pieces.append((laid, bpm, True))
+        at = last
+    pieces = [p for p in pieces if len(p[0])]
+    out = np.concatenate([beats for beats, _, _ in pieces])
+    stretches = [Stretch(float(beats[0]), length, bpm, steady) for beats, bpm, steady in pieces]
+    starts = [0.0, *(s.start_s for s in stretches[1:])]
+    ends = [*starts[1:], length]
+    kept = [replace(s, start_s=a, end_s=b) for s, a, b in zip(stretches, starts, ends, strict=True)]
+    return np.maximum.accumulate(out), kept

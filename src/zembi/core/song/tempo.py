@@ -135,34 +135,3 @@ def _beat_power(envelope: Floats, bpm: Floats) -> Floats:
         span = [multiple * bpm[0] / 60, multiple * bpm[-1] / 60]
         power += weight * np.abs(zoom_fft(envelope, span, len(bpm), fs=FRAME_RATE, endpoint=True))
     return power
-
-
-def local_periods(envelope: Floats, bpm: float, *, window_s: float = 8.0, hop_s: float = 1.0) -> Floats:
-    """The beat period in frames at every frame, following the music within about an octave of ``bpm``.
-
-    A tempogram of comb scores in overlapping windows, joined by the smoothest strong path (Viterbi).
-    """
-    size, hop = int(window_s * FRAME_RATE), int(hop_s * FRAME_RATE)
-    padded = np.pad(envelope, (size // 2, size // 2))
-    tempi = bpm * np.exp(np.arange(-0.32, 0.3201, 0.01))
-    starts = range(0, len(envelope), hop)
-    taper = np.hanning(size)
-    rows = []
-    for start in starts:
-        piece = padded[start : start + size]
-        acf = autocorrelation(piece * taper[: len(piece)], int(4.2 * FRAME_RATE))
-        rows.append(comb_scores(acf, tempi))
-    gram = np.maximum(np.array(rows), 0) * np.exp(-0.5 * (np.log(tempi / bpm) / 0.25) ** 2)
-    gram = gram / np.maximum(gram.max(axis=1, keepdims=True), 1e-6)
-    step = 8.0 * np.abs(np.log(tempi)[:, None] - np.log(tempi)[None, :])
-    total, back = gram[0].copy(), []
-    for row in gram[1:]:
-        options = total[:, None] - step
-        back.append(np.argmax(options, axis=0))
-        total = options.max(axis=0) + row
-    path = [int(np.argmax(total))]
-    for pointers in reversed(back):
-        path.append(int(pointers[path[-1]]))
-    curve = tempi[np.array(path[::-1])]
-    periods = 60 * FRAME_RATE / curve
-    return np.asarray(np.interp(np.arange(len(envelope)), np.array(list(starts)), periods))

@@ -1,0 +1,60 @@
+"""Families of tempi: a tempo with its half, its double and so on, and which of them a song is in."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from zembi.core.song.pointer import NEAR, divides_in_three, family_score
+from zembi.core.song.spectrum import Floats
+from zembi.core.song.tempo import TempoReading
+
+#: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it.
+FOLLOWED, TELLS_MORE = 3, 1.3
+#: Octaves from which on a family is followed for itself: what the reach about a tempo does not take in.
+_ANOTHER = NEAR / np.log(2)
+
+
+def _octaves_apart(bpm: float, other: float) -> float:
+    """How far a tempo is from another or its half, double and so on, whichever is nearest, in octaves."""
+    apart = float(np.log2(bpm / other))
+    return apart - round(apart)
+
+
+def akin(bpm: float, other: float) -> bool:
+    """Whether a tempo is another, or its half, double or fourfold."""
+    return abs(_octaves_apart(bpm, other)) < 0.03
+
+
+def _thirds_of(bpm: float, other: float, envelopes: Sequence[Floats]) -> bool:
+    """Whether another tempo is that of the thirds of a beat, two by two, and it is the beat that divides in three."""
+    return abs(abs(_octaves_apart(other, bpm)) - np.log2(4 / 3)) < 0.03 and divides_in_three(envelopes, bpm)
+
+
+def by_family(
+    readings: Sequence[TempoReading], envelopes: Sequence[Floats]
+) -> tuple[list[TempoReading], float]:
+    """Readings with those first whose family tells most of the song's pattern, and how far that is ahead (logarithm)."""
+    families: list[TempoReading] = []
+    for reading in readings:
+        # A tempo nearby would be followed to the same pulse.
+        if all(abs(_octaves_apart(reading.bpm, f.bpm)) > _ANOTHER for f in families):
+            families.append(reading)
+    families = families[:FOLLOWED]
+    told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]
+    best = int(np.argmax(told))
+    if told[best] < TELLS_MORE * told[0]:
+        best = 0
+    elif _thirds_of(families[0].bpm, families[best].bpm, envelopes):
+        told[best] = 1.0
+        best = 0
+    others = [
+        t
+        for f, t in zip(families, told, strict=True)
+        # Where a tempo moves much, another one near it is followed to the same pulse.
+        if not (abs(_octaves_apart(f.bpm, families[best].bpm)) < 2 * _ANOTHER and t > 0.95 * told[best])
+    ]
+    ahead = float(np.log(told[best] / max(others))) if others else 4.0
+
+    first = families[best].bpm
+    within = [r for r in readings if akin(r.bpm, first)]
+    return [*within, *(r for r in readings if not akin(r.bpm, first))], max(0.0, ahead)
