@@ -214,7 +214,7 @@ class Service(RuleBasedStateMachine):
         )
         body: dict[str, Any] = {
             "op": op,
-            "at_s": at,
+            "working_s": at,
             "unit": unit,
             "lead": n % 3,
             "angle": angles[n % len(angles)],
@@ -260,8 +260,8 @@ class Service(RuleBasedStateMachine):
         by=st.floats(-0.05, 0.05),
     )
     def correct(self, action: str, at: float, by: float) -> None:
-        values: dict[str, Any] = {"the one": {"at_s": at}, "nudge": {"seconds": by}, "pin": {"at_s": at, "to_s": at + by},
-            "take off pin": {"at_s": at}, "more beats": {"at_s": at}, "fewer beats": {"at_s": at}}.get(action, {})  # fmt: skip
+        values: dict[str, Any] = {"the one": {"song_s": at}, "nudge": {"seconds": by}, "pin": {"song_s": at, "to_s": at + by},
+            "take off pin": {"song_s": at}, "more beats": {"song_s": at}, "fewer beats": {"song_s": at}}.get(action, {})  # fmt: skip
         self._do("POST", "/song/grid", action=action, **values)
 
     @rule(
@@ -277,7 +277,7 @@ class Service(RuleBasedStateMachine):
         if what == "change":
             self._do("PATCH", one, name=name, start_s=at, phrase_bars=bars)
         elif what == "split":
-            self._do("POST", "/song/sections", at_s=at)
+            self._do("POST", "/song/sections", song_s=at)
         else:
             self._do("DELETE" if what == "join" else "POST", one if what == "join" else f"{one}/repeats")
 
@@ -293,7 +293,7 @@ class Service(RuleBasedStateMachine):
             case "tap":
                 self._do("POST", "/song/marks", times_s=times)
             case "move":
-                self._do("PATCH", f"/song/marks/{mark}", at_s=times[0], name="x")
+                self._do("PATCH", f"/song/marks/{mark}", song_s=times[0], name="x")
             case "delete":
                 self._do("POST", "/song/marks/delete", ids=[mark])
             case "set":
@@ -326,7 +326,7 @@ class Service(RuleBasedStateMachine):
                     if what == "time"
                     else ("DELETE", f"/song/lyrics/{ids[n % len(ids)]}")
                 ),
-                **({"at_s": at} if what == "time" else {}),
+                **({"song_s": at} if what == "time" else {}),
             )
 
     @rule(

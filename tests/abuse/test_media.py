@@ -149,7 +149,9 @@ def test_a_short_or_silent_song_can_be_worked_with_and_handed_off(
         assert answer.status_code in (200, 409), f"{path}: {answer.text}"
     for action in ("halve", "double", "as found"):
         assert own.post(f"{URL}/song/grid", json={"action": action}).status_code in (200, 409)
-    assert own.post(f"{URL}/song/grid", json={"action": "tempo", "bpm": 120, "at_s": 0.1}).status_code == 200
+    assert (
+        own.post(f"{URL}/song/grid", json={"action": "tempo", "bpm": 120, "song_s": 0.1}).status_code == 200
+    )
     assert own.get(URL).json()["song"]["bpm"] == pytest.approx(120)
     assert own.get(f"{URL}/handoff/export/midi").status_code == 200
 
@@ -234,7 +236,7 @@ def test_a_file_replaced_by_another_is_named_on_its_card_in_the_checks_and_befor
 ) -> None:
     url = "/api/projects/small"
     clip = next(m for m in client.get(url).json()["media"] if m["name"] == "gulls")
-    laid = client.post(f"{url}/edit", json={"op": "lay over", "at_s": 4.0, "media": clip["id"]})
+    laid = client.post(f"{url}/edit", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
     assert laid.status_code == 200, laid.text
     kept = tmp_path / "gulls.mp4"
     shutil.copy2(footage / "gulls.mp4", kept)
@@ -272,7 +274,7 @@ def test_a_file_swapped_for_a_link_is_not_read(
         assert (found["condition"], "outside the allowed" in found["trouble"]) == ("unreadable", True)
         client.post(f"{url}/media/{clip['id']}/prepare")
         assert "outside the allowed" in project.database.one(Media, id=clip["id"]).error
-        laid = client.post(f"{url}/edit", json={"op": "lay over", "at_s": 4.0, "media": clip["id"]})
+        laid = client.post(f"{url}/edit", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
         assert laid.status_code == 200, laid.text
         assert client.post(f"{url}/handoff/render", json={}).status_code == 409
     finally:

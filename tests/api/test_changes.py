@@ -103,7 +103,7 @@ def test_a_page_that_only_hears_of_changes_has_the_edit_that_is_stored(client: T
     bar = [song["beats"][b] for b in song["bars"]]
     angles = [a["id"] for a in client.get(URL).json()["angles"]]
     asked: list[tuple[str, dict[str, Any] | None]] = [
-        ("edit", {"op": "switch", "at_s": bar[n], "angle": angles[n % 2], "unit": "bar", "lead": 0})
+        ("edit", {"op": "switch", "working_s": bar[n], "angle": angles[n % 2], "unit": "bar", "lead": 0})
         for n in range(2, 7)
     ]
     asked += [("edit", {"op": "join", "start": None}), ("undo", None), ("undo", None), ("redo", None)]

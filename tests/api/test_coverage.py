@@ -242,12 +242,14 @@ def test_selects_are_kept_named_changed_and_laid(client: TestClient, project: Pr
     assert state(client)["undo"] == "Keep 3 selects of rope"
     operate(client, "rough cut")
     shot = edit(client)["shots"][1]
-    laid = operate(client, "lay over", at_s=1.0, media=rope["id"], select=first, end_s=1.5)["cutaways"][0]
+    laid = operate(client, "lay over", working_s=1.0, media=rope["id"], select=first, end_s=1.5)["cutaways"][
+        0
+    ]
     assert laid["source"]["in_s"] == 0.4
-    assert "missing" in refused(client, "lay over", at_s=6.0, end_s=8.5, media=rope["id"], select=first)
+    assert "missing" in refused(client, "lay over", working_s=6.0, end_s=8.5, media=rope["id"], select=first)
     assert "no such select" in refused(client, "lay", start=shot["start"], media=rope["id"], select=999)
     gulls = media(client, "gulls")["id"]
-    assert "no such select" in refused(client, "lay over", at_s=1.0, media=gulls, select=first)
+    assert "no such select" in refused(client, "lay over", working_s=1.0, media=gulls, select=first)
     client.patch(f"{URL}/broll/selects/{first}", json={"name": "coil", "in_s": 0.5})
     assert next(s for s in state(client)["selects"] if s["id"] == first)["name"] == "coil"
     assert edit(client)["cutaways"][0]["source"]["in_s"] == 0.4, "what is laid stays"
@@ -285,10 +287,10 @@ def test_a_select_laid_slowly_is_slow_and_says_what_the_clip_gives(client: TestC
     gulls = media(client, "gulls")
     client.post(f"{URL}/broll/say", json={"media": [gulls["id"]], "speed": 0.4})
     operate(client, "rough cut")
-    laid = operate(client, "lay over", at_s=1.0, end_s=3.0, media=gulls["id"])["cutaways"][0]
+    laid = operate(client, "lay over", working_s=1.0, end_s=3.0, media=gulls["id"])["cutaways"][0]
     assert laid["source"]["speed"] == 0.4
     assert (
-        operate(client, "lay over", at_s=4.0, end_s=5.0, media=gulls["id"], speed=1.0)["cutaways"][1][
+        operate(client, "lay over", working_s=4.0, end_s=5.0, media=gulls["id"], speed=1.0)["cutaways"][1][
             "source"
         ]["speed"]
         == 1.0
@@ -390,7 +392,7 @@ def test_files_that_moved_are_found_again_by_their_content(
     client: TestClient, own: Path, footage: Path
 ) -> None:
     one, two = media(client, "one")["id"], media(client, "two")["id"]
-    operate(client, "lay over", at_s=1.0, end_s=2.0, media=one)
+    operate(client, "lay over", working_s=1.0, end_s=2.0, media=one)
     deep = own / "card" / "day 2"
     deep.mkdir(parents=True)
     (own / "one.mp4").rename(deep / "renamed.mp4")
@@ -416,7 +418,7 @@ def test_a_better_file_takes_a_files_place_once_it_was_said_what_differs(
     kept = client.post(
         f"{URL}/broll/selects", json={"media": one["id"], "ranges": [{"in_s": 0.4, "out_s": 1}]}
     )
-    operate(client, "lay over", at_s=1.0, end_s=2.0, media=one["id"])
+    operate(client, "lay over", working_s=1.0, end_s=2.0, media=one["id"])
     better = film(own / "graded.mp4", Fraction(50), 90, size=(640, 360), start=500)
     url = f"{URL}/media/{one['id']}/replace"
     told = client.post(url, json={"path": str(better)}).json()
@@ -439,7 +441,7 @@ def test_a_better_file_takes_a_files_place_once_it_was_said_what_differs(
 
 def test_what_nothing_uses_is_thrown_out_and_the_files_stay(client: TestClient, own: Path) -> None:
     one, two = media(client, "one")["id"], media(client, "two")["id"]
-    operate(client, "lay over", at_s=1.0, end_s=2.0, media=one)
+    operate(client, "lay over", working_s=1.0, end_s=2.0, media=one)
     client.post(f"{URL}/broll/say", json={"media": [two], "rating": 1})
     out = client.post(f"{URL}/files/throw-out-unused").json()
     assert set(out) == {"three", "rope", "gulls", "LOFT_08", "HIGH_02", "notes"}
@@ -467,7 +469,7 @@ def test_a_still_is_b_roll_of_any_length(
     add(client, URL, footage, "broll", name)
     still = media(client, Path(name).stem)
     assert (still["still"], still["prepared"], still["width"]) == (True, True, 320)
-    operate(client, "lay over", at_s=2.0, end_s=6.5, media=still["id"])
+    operate(client, "lay over", working_s=2.0, end_s=6.5, media=still["id"])
     assert edit(client)["findings"] == []
     shown = rendered(client, footage, 60, 72)
     for frame in shown:
@@ -507,7 +509,7 @@ def test_a_file_is_fitted_and_turned_in_the_film_and_on_the_wall(client: TestCli
     Image.fromarray(picture).save(footage / "portrait.png")
     add(client, URL, footage, "broll", "portrait.png")
     still = media(client, "portrait")
-    operate(client, "lay over", at_s=2.0, end_s=6.5, media=still["id"])
+    operate(client, "lay over", working_s=2.0, end_s=6.5, media=still["id"])
     url = f"{URL}/media/{still['id']}/fit"
     assert client.put(url, json={"how": "fill", "turn": 90}).status_code == 200
     # What was left is now at the top, and the frame is filled.
@@ -543,7 +545,7 @@ def test_a_slow_move_over_a_still_goes_from_one_framing_to_the_other(
     url = f"{URL}/media/{still['id']}/fit"
     move = {"how": "own", "x": 0, "y": 0, "scale": 2, "to": {"x": 1, "y": 1, "scale": 4}}
     assert client.put(url, json=move).status_code == 200
-    operate(client, "lay over", at_s=2.0, end_s=4.0, media=still["id"])
+    operate(client, "lay over", working_s=2.0, end_s=4.0, media=still["id"])
     (cutaway,) = edit(client)["cutaways"][-1:]
     shown = rendered(client, footage, cutaway["start"], cutaway["end"])
     red, yellow = (200, 40, 40), (200, 200, 40)
@@ -579,7 +581,7 @@ def test_a_project_is_collected_with_all_that_it_uses_and_opens_elsewhere(
 ) -> None:
     one = media(client, "one")["id"]
     operate(client, "rough cut")
-    operate(client, "lay over", at_s=1.0, end_s=2.0, media=one)
+    operate(client, "lay over", working_s=1.0, end_s=2.0, media=one)
     shown = pictures(client)
     target = own / "Small collected"
     assert client.post(f"{URL}/handoff/collect", json={"path": str(own)}).status_code == 200

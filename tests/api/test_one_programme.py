@@ -31,7 +31,7 @@ def cut(client: TestClient) -> TestClient:
     shots = edit(client)["shots"]
     operate(client, "black", start=shots[1]["start"])
     operate(client, "lay", start=shots[2]["start"], media=media(client, "rope")["id"], speed=0.5)
-    operate(client, "lay over", at_s=bar[4] + 0.1, media=media(client, "gulls")["id"])
+    operate(client, "lay over", working_s=bar[4] + 0.1, media=media(client, "gulls")["id"])
     return client
 
 
@@ -78,10 +78,12 @@ def test_an_angle_without_a_take_is_a_hole_that_says_so_everywhere(client: TestC
     covered = angle["spans"][-1]["end"] if angle["spans"] else 0
     length = edit(client)["length"]
     assert covered < length, "the last angle's take is shorter than the song"
-    after = operate(client, "switch", at_s=(covered - 48) / 24, angle=angle["id"], unit="free")
+    after = operate(client, "switch", working_s=(covered - 48) / 24, angle=angle["id"], unit="free")
     hole = after["programme"]["layers"][0][-1]
     assert (hole["kind"], hole["start"], hole["end"], hole["media"]) == ("hole", covered, length, None)
     assert hole["text"] == f"angle {number}, {angle['name']}, has no take here"
     told = [f["text"] for f in after["findings"] if f["kind"] == "hole"]
     assert any(f"angle {number}" in text for text in told)
-    assert "on already" in refused(client, "switch", at_s=(covered - 24) / 24, angle=angle["id"], unit="free")
+    assert "on already" in refused(
+        client, "switch", working_s=(covered - 24) / 24, angle=angle["id"], unit="free"
+    )

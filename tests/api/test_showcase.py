@@ -109,7 +109,7 @@ def test_dropped_files_are_found_in_the_media_folders_by_name_and_size(
 
 def test_undo_and_redo_answer_with_the_edit_as_operations_do(client: TestClient) -> None:
     before = client.get(f"{URL}/edit").json()
-    done = operate(client, "cut", at_s=4.5)
+    done = operate(client, "cut", working_s=4.5)
     undone = client.post(f"{URL}/undo").json()
     assert undone["note"] == "Cut"
     assert {**undone, "note": ""} == {**client.get(f"{URL}/edit").json(), "note": ""}

@@ -49,7 +49,7 @@ def test_cuts_may_be_brought_along_after_the_grid_moved(client: TestClient) -> N
 
 def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient, project: Project) -> None:
     found = state(client)["song"]
-    ok(client.post(f"{SONG}/grid", json={"action": "tempo", "bpm": 90.5, "at_s": 10.0}))
+    ok(client.post(f"{SONG}/grid", json={"action": "tempo", "bpm": 90.5, "song_s": 10.0}))
     assert state(client)["song"]["bpm"] == pytest.approx(90.5)
     taps = [4.5 + 1.0 * k + 0.01 * (k % 2) for k in range(8)]
     ok(client.post(f"{SONG}/grid", json={"action": "tap", "taps": taps}))
@@ -60,8 +60,8 @@ def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient,
     assert client.post(f"{SONG}/grid", json={"action": "tap", "taps": [1, 2]}).status_code == 400
     ok(client.post(f"{SONG}/grid", json={"action": "as found"}))
     beat = found["beats"][60]
-    ok(client.post(f"{SONG}/grid", json={"action": "pin", "at_s": beat, "to_s": beat + 0.05}))
-    ok(client.post(f"{SONG}/grid", json={"action": "more beats", "at_s": 2.6}))
+    ok(client.post(f"{SONG}/grid", json={"action": "pin", "song_s": beat, "to_s": beat + 0.05}))
+    ok(client.post(f"{SONG}/grid", json={"action": "more beats", "song_s": 2.6}))
     bent = state(client)["song"]
     assert min(abs(b - beat - 0.05) for b in bent["beats"]) < 1e-6
     assert len(bent["beats"]) == len(found["beats"]) + 1
@@ -75,12 +75,12 @@ def test_a_passage_is_tapped_by_itself_and_taken_off_again(client: TestClient) -
     start, end = found[40], found[60]
     taps = [start + 0.4 + 0.62 * k for k in range(5)]
     far = client.post(
-        f"{SONG}/grid", json={"action": "mend", "at_s": start, "to_s": end, "taps": [1, 1.6, 2.2, 2.8]}
+        f"{SONG}/grid", json={"action": "mend", "song_s": start, "to_s": end, "taps": [1, 1.6, 2.2, 2.8]}
     )
     assert far.status_code == 400
     assert "Tap inside the passage" in far.json()["detail"]
     assert beats(client) == found
-    ok(client.post(f"{SONG}/grid", json={"action": "mend", "at_s": end, "to_s": start, "taps": taps}))
+    ok(client.post(f"{SONG}/grid", json={"action": "mend", "song_s": end, "to_s": start, "taps": taps}))
     now = state(client)["song"]
     ((a, b, bpm),) = [(t["start_s"], t["end_s"], t["bpm"]) for t in now["tapped"]]
     assert (a, b, bpm) == pytest.approx((start, end, 60 / 0.62))
@@ -91,9 +91,9 @@ def test_a_passage_is_tapped_by_itself_and_taken_off_again(client: TestClient) -
     client.post(f"{URL}/undo")
     assert beats(client) == found
     client.post(f"{URL}/redo")
-    ok(client.post(f"{SONG}/grid", json={"action": "take off passage", "at_s": (start + end) / 2}))
+    ok(client.post(f"{SONG}/grid", json={"action": "take off passage", "song_s": (start + end) / 2}))
     assert (beats(client), state(client)["song"]["tapped"]) == (found, [])
-    assert client.post(f"{SONG}/grid", json={"action": "take off passage", "at_s": 0}).status_code == 409
+    assert client.post(f"{SONG}/grid", json={"action": "take off passage", "song_s": 0}).status_code == 409
 
 
 def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClient, project: Project) -> None:
@@ -105,7 +105,7 @@ def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClie
     path.write_text(json.dumps(heard))
     (said,) = state(client)["song"]["doubtful"]
     assert said == {"start_s": start, "end_s": end, "reason": "free"}
-    ok(client.post(f"{SONG}/grid", json={"action": "pin", "at_s": found[50], "to_s": found[50] + 0.11}))
+    ok(client.post(f"{SONG}/grid", json={"action": "pin", "song_s": found[50], "to_s": found[50] + 0.11}))
     now = beats(client)
     assert now[50] == pytest.approx(found[50] + 0.11)
     assert now[45] == pytest.approx(found[45] + 0.055, abs=0.01)
@@ -113,7 +113,7 @@ def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClie
     ok(
         client.post(
             f"{SONG}/grid",
-            json={"action": "mend", "at_s": start, "to_s": end, "taps": [start + k for k in range(1, 6)]},
+            json={"action": "mend", "song_s": start, "to_s": end, "taps": [start + k for k in range(1, 6)]},
         )
     )
     assert state(client)["song"]["doubtful"] == [], "what was tapped is in doubt no more"
@@ -126,12 +126,12 @@ def test_marks_on_the_strongest_hit_of_each_bar(client: TestClient) -> None:
     marks = [m["at_s"] for m in state(client)["song"]["marks"]]
     hits = client.get(f"{SONG}/detail").json()["hits"]["low"]
     for a, b in pairwise(edges):
-        here = [h for h in hits if a - 0.03 <= h["at_s"] < b - 0.03]
+        here = [h for h in hits if a - 0.03 <= h["song_s"] < b - 0.03]
         inside = [m for m in marks if a - 0.03 <= m < b - 0.03]
         assert len(inside) == (1 if here else 0)
         if here:
             best = max(h["strength"] for h in here)
-            assert min(abs(h["at_s"] - inside[0]) for h in here if h["strength"] > best - 0.002) < 1e-3
+            assert min(abs(h["song_s"] - inside[0]) for h in here if h["strength"] > best - 0.002) < 1e-3
 
 
 def media_row(project: Project) -> Any:
@@ -160,7 +160,7 @@ def test_mark_sets_are_made_thinned_shifted_hidden_and_cut_on(client: TestClient
     ok(client.post(f"{SONG}/marks/make", json={"bands": ["low"], "sensitivity": 0.5, "name": "kicks"}))
     sets = {s["name"]: s for s in state(client)["song"]["mark_sets"]}
     ok(client.patch(f"{SONG}/mark-sets/{sets['kicks']['id']}", json={"shown": False}))
-    after = operate(client, "cut", at_s=thinned[2] + 0.2, unit="mark")
+    after = operate(client, "cut", working_s=thinned[2] + 0.2, unit="mark")
     assert [s["start"] for s in after["shots"]] == [0, round(thinned[2] * 24)], (
         "only marks that are shown count"
     )
@@ -207,8 +207,8 @@ def test_lyrics_are_pasted_timed_and_given_out(client: TestClient) -> None:
     ok(client.put(f"{SONG}/lyrics", json={"text": "lamp room, lamp room\nkeep the dark at bay\n"}))
     first, second = state(client)["song"]["lyrics"]
     assert not first["timed"]
-    ok(client.patch(f"{SONG}/lyrics/{first['id']}", json={"at_s": 8.7}))
-    ok(client.patch(f"{SONG}/lyrics/{second['id']}", json={"at_s": 16.6}))
+    ok(client.patch(f"{SONG}/lyrics/{first['id']}", json={"song_s": 8.7}))
+    ok(client.patch(f"{SONG}/lyrics/{second['id']}", json={"song_s": 16.6}))
     rows = [p["lyric"] for p in state(client)["song"]["phrases"]]
     assert "lamp room, lamp room" in rows
     lrc = client.get(f"{SONG}/lyrics.lrc").text
@@ -339,7 +339,7 @@ def test_stems_are_checked_and_used(client: TestClient, footage: Path, performan
     for start, end, _ in performance.syllables:
         singing |= (at >= start) & (at < end)
     assert np.mean(voice == singing) > 0.85
-    strong = [h["at_s"] for h in detail["hits"]["low"] if h["strength"] > 0.5]
+    strong = [h["song_s"] for h in detail["hits"]["low"] if h["strength"] > 0.5]
     kicks = performance.beats_s[::2]
     assert np.mean([min(abs(h - k) for h in strong) < 0.02 for k in kicks]) > 0.9, (
         "the stem's own start is counted"

@@ -72,7 +72,8 @@ def test_the_song_is_listened_to_and_corrected(client: TestClient, performance: 
     cuts = [s["start"] for s in operate(client, "rough cut")["shots"]]
     second = song["beats"][song["bars"][2] + 1]
     assert (
-        client.post(f"{URL}/song/grid", json={"action": "the one", "at_s": second + 0.02}).status_code == 200
+        client.post(f"{URL}/song/grid", json={"action": "the one", "song_s": second + 0.02}).status_code
+        == 200
     )
     moved = state(client)["song"]
     assert second in [moved["beats"][i] for i in moved["bars"]]
@@ -103,7 +104,7 @@ def test_sections_and_marks(client: TestClient) -> None:
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == [1.52, 3.4, 7.07], "looking moves nothing"
     assert client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08}).json() == shown
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == pytest.approx([1.5, 3.4, 7.0], abs=5e-3)
-    client.patch(f"{URL}/song/marks/{ids[1]}", json={"at_s": 12.0})
+    client.patch(f"{URL}/song/marks/{ids[1]}", json={"song_s": 12.0})
     client.post(f"{URL}/song/marks/delete", json={"ids": [ids[0]]})
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == pytest.approx([7.0, 12.0], abs=5e-3)
     assert client.post(f"{URL}/song/marks", json={"times_s": [9999.0]}).status_code == 400
@@ -207,15 +208,15 @@ def test_switching_falls_on_the_grid_with_the_lead(
     client: TestClient, unit: str, lead: int, expected: int
 ) -> None:
     # Beats fall every 12 frames from frame 12; a bar every 48 frames: 12, 60, 108.
-    after = operate(client, "switch", at_s=4.24, angle=angle(client, "GAL")["id"], unit=unit, lead=lead)
+    after = operate(client, "switch", working_s=4.24, angle=angle(client, "GAL")["id"], unit=unit, lead=lead)
     assert [s["start"] for s in after["shots"]] == [0, expected]
     assert after["note"] == "Switch to angle 1"
 
 
 def test_cuts_are_made_moved_joined_and_undone_over_a_restart(client: TestClient, project: Project) -> None:
     gal, deck = angle(client, "GAL")["id"], angle(client, "DECK")["id"]
-    operate(client, "switch", at_s=0.5, angle=gal, unit="beat")
-    operate(client, "switch", at_s=4.5, angle=deck, unit="beat")
+    operate(client, "switch", working_s=0.5, angle=gal, unit="beat")
+    operate(client, "switch", working_s=4.5, angle=deck, unit="beat")
     moved = operate(client, "move", start=108, to=110)
     assert [(s["start"], s["label"]) for s in moved["shots"]] == [(0, "start"), (12, "bar"), (110, "+2 f")]
     beaten = operate(client, "move", start=110, beats=1)
@@ -238,9 +239,9 @@ def test_cuts_are_made_moved_joined_and_undone_over_a_restart(client: TestClient
 def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
     rope = media(client, "rope")["id"]
     assert client.patch(f"{URL}/media/{rope}", json={"select": [1.0, 4.0]}).status_code == 200
-    operate(client, "cut", at_s=6.5, unit="bar")
+    operate(client, "cut", working_s=6.5, unit="bar")
     assert "12 frames missing" not in refused(client, "lay", start=0, media=rope)
-    operate(client, "cut", at_s=2.5, unit="bar")
+    operate(client, "cut", working_s=2.5, unit="bar")
     laid = operate(client, "lay", start=0, media=rope)
     assert laid["shots"][0]["source"] == {
         "kind": "clip",
@@ -250,10 +251,10 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
         "speed": 1.0,
         "slip": 0,
     }
-    over = operate(client, "lay over", at_s=8.5, media=rope, unit="beat")
+    over = operate(client, "lay over", working_s=8.5, media=rope, unit="beat")
     assert [(c["start"], c["end"]) for c in over["cutaways"]] == [(204, 252)]
     assert any(s.start == 204 and s.media == rope for s in seen(over))
-    text = refused(client, "lay over", at_s=12.5, end_s=18.5, media=rope, unit="beat")
+    text = refused(client, "lay over", working_s=12.5, end_s=18.5, media=rope, unit="beat")
     assert re.search(r"“rope” is too short for this place: 72 frames missing", text)
     assert operate(client, "take off", start=204)["cutaways"] == []
     assert client.patch(f"{URL}/media/{rope}", json={"select": [4.0, 4.0]}).status_code == 400
@@ -261,8 +262,8 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
 
 
 def test_rough_cut_covers_the_song_and_keeps_what_is_held(client: TestClient) -> None:
-    operate(client, "cut", at_s=8.5, unit="bar")
-    operate(client, "cut", at_s=10.5, unit="bar")
+    operate(client, "cut", working_s=8.5, unit="bar")
+    operate(client, "cut", working_s=10.5, unit="bar")
     operate(client, "angle", start=204, angle=angle(client, "DECK")["id"])
     operate(client, "hold", start=204)
     after = operate(client, "rough cut")
@@ -299,7 +300,7 @@ def test_what_is_rendered_is_what_was_cut(
     client: TestClient, project: Project, tmp_path: Path, performance: Performance
 ) -> None:
     operate(client, "rough cut")
-    operate(client, "lay over", at_s=8.5, media=media(client, "gulls")["id"], unit="beat")
+    operate(client, "lay over", working_s=8.5, media=media(client, "gulls")["id"], unit="beat")
     (tmp_path / "film.mp4").write_bytes(rendered(client))
     wanted = shown(client, project)
     assert counts(tmp_path / "film.mp4") == wanted
@@ -312,7 +313,7 @@ def test_what_is_rendered_is_what_was_cut(
 
 def test_exports_hold_the_same_frames(client: TestClient) -> None:
     operate(client, "rough cut")
-    operate(client, "lay over", at_s=8.5, media=media(client, "gulls")["id"], unit="beat")
+    operate(client, "lay over", working_s=8.5, media=media(client, "gulls")["id"], unit="beat")
     answer = client.get(f"{URL}/handoff/export/otio")
     assert 'filename="Small.otio"' in answer.headers["content-disposition"]
     timeline = otio.adapters.read_from_string(answer.text, "otio_json")
@@ -402,7 +403,7 @@ def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestC
     judged = client.get(f"{URL}/edit/judged").json()
     assert judged["shots"] == len(filled["shots"])
     assert sum(judged["falls"].values()) == len(filled["shots"]) - 1
-    slipped = operate(client, "switch", at_s=10.0, angle=angle(client, "GAL")["id"], until_s=14.0)
+    slipped = operate(client, "switch", working_s=10.0, angle=angle(client, "GAL")["id"], until_s=14.0)
     start = next(s["start"] for s in slipped["shots"] if s["source"]["kind"] == "angle")
     after = operate(client, "slip", start=start, frames=-2, on_purpose=True)
     assert [f["text"].split(" (")[0] for f in after["findings"] if f["kind"] == "out of sync"] == [

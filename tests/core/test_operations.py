@@ -82,12 +82,14 @@ def done(*operations: Operation, edit: Edit | None = None) -> Edit:
     return edit
 
 
-@pytest.mark.parametrize(("unit", "at_s", "lead", "frame"), [
+@pytest.mark.parametrize(("unit", "working_s", "lead", "frame"), [
     ("beat", 2.3, 0, 60), ("beat", 2.2, 0, 48), ("half", 2.3, 0, 54), ("bar", 2.9, 0, 48), ("phrase", 13.0, 0, 384),
     ("mark", 4.0, 0, 79), ("free", 2.3, 5, 55), ("beat", 2.3, 2, 58), ("bar", 2.9, 12, 36), ("beat", 999.0, 0, LENGTH - 1),
 ])  # fmt: skip
-def test_a_cut_falls_on_what_is_chosen_less_the_lead(unit: Any, at_s: float, lead: int, frame: int) -> None:
-    assert starts(done(Cut(at_s, unit, lead))) == [0, frame]
+def test_a_cut_falls_on_what_is_chosen_less_the_lead(
+    unit: Any, working_s: float, lead: int, frame: int
+) -> None:
+    assert starts(done(Cut(working_s, unit, lead))) == [0, frame]
 
 
 def test_a_switch_shows_its_angle_until_the_next_cut() -> None:

@@ -110,7 +110,7 @@ class CorrectGrid(Body):
         "halve", "double", "half beat", "the one", "metre", "metre range", "nudge", "tempo", "tap", "pin",
         "take off pin", "mend", "take off passage", "more beats", "fewer beats", "as found",
     ]  # fmt: skip
-    at_s: Seconds | None = None
+    song_s: Seconds | None = None
     to_s: Seconds | None = None
     metre: Annotated[int, Field(ge=0, le=1000)] | None = None
     seconds: Seconds | None = None
@@ -136,7 +136,7 @@ class ChangeSection(Body):
 class At(Body):
     """A song time."""
 
-    at_s: Seconds
+    song_s: Seconds
 
 
 Reach = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
@@ -154,7 +154,7 @@ class AddMarks(Body):
 class ChangeMark(Body):
     """What to change of a mark; ``hue`` -1 is that of its set."""
 
-    at_s: Seconds | None = None
+    song_s: Seconds | None = None
     name: Name | None = None
     hue: Annotated[int, Field(ge=-1, le=20)] | None = None
 
@@ -216,12 +216,12 @@ class LyricsText(Body):
 
 
 class ChangeLine(Body):
-    """What to change of a line of lyrics."""
+    """What to change of a line of lyrics; its time in the song, or in what is kept of it."""
 
-    at_s: Seconds | None = None
+    song_s: Seconds | None = None
+    working_s: Seconds | None = None
     text: Name | None = None
     timed: bool | None = None
-    working: bool = False
 
 
 class Passage(Body):

@@ -71,7 +71,7 @@ def copy_name(section_id: Id, project: ProjectDep) -> Ok:
 @router.post("/sections")
 def split_section(body: At, project: ProjectDep) -> Ok:
     """Start a new section at the nearest bar line."""
-    grid.split_section(project, body.at_s)
+    grid.split_section(project, body.song_s)
     return Ok()
 
 

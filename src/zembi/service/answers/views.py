@@ -319,9 +319,9 @@ class SongView:
 
 @dataclass(frozen=True)
 class HitView:
-    """An onset."""
+    """An onset, in song time."""
 
-    at_s: float
+    song_s: float
     strength: float
 
 
@@ -400,7 +400,7 @@ class PassView:
 class MomentView:
     """A moment in a take's picture that was also heard: "flash", "clap" or "count"."""
 
-    at_s: float
+    take_s: float
     kind: str
     strength: float
 

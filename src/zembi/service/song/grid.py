@@ -32,7 +32,7 @@ def correct_grid(
     project: Project,
     action: str,
     *,
-    at_s: float | None = None,
+    song_s: float | None = None,
     to_s: float | None = None,
     metre: int | None = None,
     seconds: float | None = None,
@@ -44,7 +44,7 @@ def correct_grid(
     Args:
         project: The project.
         action: A key of the actions below.
-        at_s: Song time of the beat or bar meant.
+        song_s: Song time of the beat or bar meant.
         to_s: Where it belongs, or where a range ends.
         metre: Beats in a bar.
         seconds: How far to move the whole grid.
@@ -59,7 +59,7 @@ def correct_grid(
         BadInput: an unknown action or a missing value.
     """
     snapshot = look(project)
-    values = {"at_s": at_s, "to_s": to_s, "metre": metre, "seconds": seconds, "bpm": bpm, "taps": taps}
+    values = {"song_s": song_s, "to_s": to_s, "metre": metre, "seconds": seconds, "bpm": bpm, "taps": taps}
     given = {k: v for k, v in values.items() if v is not None}
     try:
         name, change = _ACTIONS[action]
@@ -92,13 +92,13 @@ class _Beside:
         assert self._snapshot.song_grid is not None
         return self._snapshot.song_grid
 
-    def beat(self, at_s: float) -> float:
+    def beat(self, song_s: float) -> float:
         """The beat nearest to a time."""
-        return self.grid.nearest(at_s, "beat")
+        return self.grid.nearest(song_s, "beat")
 
 
-def _one(b: _Beside, at_s: float) -> Corrections:
-    return dataclasses.replace(b.now, one_s=b.beat(at_s))
+def _one(b: _Beside, song_s: float) -> Corrections:
+    return dataclasses.replace(b.now, one_s=b.beat(song_s))
 
 
 def _metre(b: _Beside, metre: int) -> Corrections:
@@ -111,23 +111,23 @@ def _checked(metre: int) -> int:
     return metre
 
 
-def _metre_range(b: _Beside, at_s: float, to_s: float, metre: int) -> Corrections:
-    start, end = b.beat(min(at_s, to_s)), b.beat(max(at_s, to_s))
+def _metre_range(b: _Beside, song_s: float, to_s: float, metre: int) -> Corrections:
+    start, end = b.beat(min(song_s, to_s)), b.beat(max(song_s, to_s))
     if end - start < 1e-3:
         raise BadInput("The range holds no beat: choose a longer one.")
     kept = [m for m in b.now.metres if m[1] <= start + 1e-3 or m[0] >= end - 1e-3]
     return dataclasses.replace(b.now, metres=(*kept, (start, end, _checked(metre))))
 
 
-def _unpin(b: _Beside, at_s: float) -> Corrections:
+def _unpin(b: _Beside, song_s: float) -> Corrections:
     if not b.now.pins:
         raise Refused("There is no pin to take off.")
-    nearest = min(b.now.pins, key=lambda p: abs(p[1] - at_s))
+    nearest = min(b.now.pins, key=lambda p: abs(p[1] - song_s))
     return dataclasses.replace(b.now, pins=tuple(p for p in b.now.pins if p != nearest))
 
 
-def _beats(b: _Beside, at_s: float, more: int) -> Corrections:
-    start, end, count = b.grid.bar_of(at_s)
+def _beats(b: _Beside, song_s: float, more: int) -> Corrections:
+    start, end, count = b.grid.bar_of(song_s)
     if count + more < 1:
         raise Refused("This bar has only one beat left.")
     kept = [x for x in b.now.beats if not start - 1e-3 <= x[0] < end - 1e-3]
@@ -136,9 +136,9 @@ def _beats(b: _Beside, at_s: float, more: int) -> Corrections:
     return dataclasses.replace(b.now, beats=(*kept, *changed))
 
 
-def _pin(b: _Beside, at_s: float, to_s: float) -> Corrections:
+def _pin(b: _Beside, song_s: float, to_s: float) -> Corrections:
     """The nearest beat brought to another time; in a passage in doubt, without moving any beat outside it."""
-    beat, now = b.beat(at_s), b.now
+    beat, now = b.beat(song_s), b.now
     for doubtful in b.found.doubtful if b.found else ():
         start, end = b.beat(doubtful.start_s), b.beat(doubtful.end_s)
         if start + 1e-3 < beat < end - 1e-3:
@@ -146,25 +146,25 @@ def _pin(b: _Beside, at_s: float, to_s: float) -> Corrections:
     return corrected.pin(now, beat, to_s, b.seconds)
 
 
-def _mend(b: _Beside, at_s: float, to_s: float, taps: list[float]) -> Corrections:
-    start, end = b.beat(min(at_s, to_s)), b.beat(max(at_s, to_s))
+def _mend(b: _Beside, song_s: float, to_s: float, taps: list[float]) -> Corrections:
+    start, end = b.beat(min(song_s, to_s)), b.beat(max(song_s, to_s))
     outside = [t for t in taps if not start - 0.5 <= t <= end + 0.5]
     if outside:
         raise BadInput("Tap inside the passage: some of the taps lie outside it.")
     return corrected.mend_passage(b.now, start, end, taps, b.seconds)
 
 
-def _unmend(b: _Beside, at_s: float) -> Corrections:
+def _unmend(b: _Beside, song_s: float) -> Corrections:
     if not b.now.passages:
         raise Refused("No passage was tapped.")
-    nearest = min(b.now.passages, key=lambda p: max(p[0] - at_s, at_s - p[1]))
+    nearest = min(b.now.passages, key=lambda p: max(p[0] - song_s, song_s - p[1]))
     return dataclasses.replace(b.now, passages=tuple(p for p in b.now.passages if p != nearest))
 
 
-def _tempo(b: _Beside, bpm: float, at_s: float) -> Corrections:
+def _tempo(b: _Beside, bpm: float, song_s: float) -> Corrections:
     if not b.found or len(b.found.beats) < 2:
-        return corrected.set_tempo(b.now, bpm, at_s)
-    return corrected.set_tempo(b.now, bpm, b.grid.nearest(at_s, "bar"))
+        return corrected.set_tempo(b.now, bpm, song_s)
+    return corrected.set_tempo(b.now, bpm, b.grid.nearest(song_s, "bar"))
 
 
 def _tapped(b: _Beside, taps: list[float]) -> Corrections:
@@ -201,8 +201,8 @@ _ACTIONS: dict[str, tuple[str, Any]] = {
     "mend": ("Tap a passage", _mend),
     "take off passage": ("Take off a tapped passage", _unmend),
     "take off pin": ("Take off a pin", _unpin),
-    "more beats": ("Insert a beat in a bar", lambda b, at_s: _beats(b, at_s, 1)),
-    "fewer beats": ("Remove a beat from a bar", lambda b, at_s: _beats(b, at_s, -1)),
+    "more beats": ("Insert a beat in a bar", lambda b, song_s: _beats(b, song_s, 1)),
+    "fewer beats": ("Remove a beat from a bar", lambda b, song_s: _beats(b, song_s, -1)),
     "as found": ("Grid as found", lambda _b: Corrections()),
 }
 
@@ -278,10 +278,10 @@ def copy_name(project: Project, section_id: int) -> int:
     return len(repeats)
 
 
-def _bar_line(snapshot: Snapshot, at_s: float) -> float:
+def _bar_line(snapshot: Snapshot, song_s: float) -> float:
     snapshot.need_grid()
     assert snapshot.song_grid is not None
-    return snapshot.song_grid.nearest(at_s, "bar")
+    return snapshot.song_grid.nearest(song_s, "bar")
 
 
 @one_transaction
@@ -307,14 +307,14 @@ def move_section(project: Project, section_id: int, start_s: float, *, snap: boo
 
 
 @one_transaction
-def split_section(project: Project, at_s: float) -> None:
+def split_section(project: Project, song_s: float) -> None:
     """Start a new section at the bar line nearest to a song time.
 
     Raises:
         Refused: a section starts there already.
     """
     snapshot = look(project)
-    at = _bar_line(snapshot, at_s)
+    at = _bar_line(snapshot, song_s)
     if any(abs(r.start_s - at) < 0.1 for r in snapshot.song_sections):
         raise Refused("A section starts at this bar already.")
     before = max((r for r in snapshot.song_sections if r.start_s < at), key=lambda r: r.start_s, default=None)

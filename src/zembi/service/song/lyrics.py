@@ -45,12 +45,12 @@ def change_line(
     project: Project,
     line_id: int,
     *,
-    at_s: float | None = None,
+    song_s: float | None = None,
+    working_s: float | None = None,
     text: str | None = None,
     timed: bool | None = None,
-    working: bool = False,
 ) -> None:
-    """Time a line, take its time off, or change its words. Word times move along with the line.
+    """Time a line, in song or working time, take its time off, or change its words. Word times move along with it.
 
     Raises:
         BadInput: outside the song, or no words.
@@ -58,8 +58,8 @@ def change_line(
     snapshot = look(project)
     row = project.database.one(Lyric, id=line_id)
     values: dict[str, Any] = {}
-    if at_s is not None:
-        at = snapshot.map.to_song(at_s) if working else at_s
+    at = snapshot.map.to_song(working_s) if working_s is not None else song_s
+    if at is not None:
         if not 0 <= at <= snapshot.song_seconds:
             raise BadInput("A line has to begin inside the song.")
         by = at - row.at_s
@@ -74,7 +74,7 @@ def change_line(
         if not text.strip():
             raise BadInput("A line of lyrics needs words; delete it instead.")
         values |= {"text": text.strip(), "words": row.words if text.strip() == row.text else []}
-    with project.database.changing("Time a line" if at_s is not None else "Change a line") as change:
+    with project.database.changing("Time a line" if at is not None else "Change a line") as change:
         change.update(tables.lyric, {"id": line_id}, values)
 
 

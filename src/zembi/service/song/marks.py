@@ -122,21 +122,21 @@ def change_mark(
     project: Project,
     mark_id: int,
     *,
-    at_s: float | None = None,
+    song_s: float | None = None,
     name: str | None = None,
     hue: int | None = None,
 ) -> None:
     """Move, name or colour a mark."""
     values: dict[str, Any] = {}
-    if at_s is not None:
-        if not 0 <= at_s <= look(project).song_seconds:
+    if song_s is not None:
+        if not 0 <= song_s <= look(project).song_seconds:
             raise BadInput("A mark has to lie inside the song.")
-        values["at_s"] = at_s
+        values["at_s"] = song_s
     if name is not None:
         values["name"] = name.strip()
     if hue is not None:
         values["hue"] = max(-1, hue) if hue < HUES else hue % HUES
-    what = "Move a mark" if at_s is not None else "Name a mark" if name is not None else "Colour a mark"
+    what = "Move a mark" if song_s is not None else "Name a mark" if name is not None else "Colour a mark"
     with project.database.changing(what) as change:
         change.update(tables.mark, {"id": mark_id}, values)
 

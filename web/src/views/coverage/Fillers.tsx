@@ -30,10 +30,10 @@ export function Fillers({ hole }: { hole: [number, number] }) {
   const close = () => useChosen.setState({ hole: null });
   useKeys({ Escape: close }, true);
   const lay = async (f: Filler) => {
-    const [at_s, end_s] = [(start + 0.5) / rate, end / rate];
+    const [working_s, end_s] = [(start + 0.5) / rate, end / rate];
     const share = Math.min(1, f.share);
-    const until = at_s + share * (end_s - at_s);
-    const body = { at_s, end_s: until, media: f.media ?? "", select: f.select, unit: "free" as const, lead: 0 };
+    const until = working_s + share * (end_s - working_s);
+    const body = { working_s, end_s: until, media: f.media ?? "", select: f.select, unit: "free" as const, lead: 0 };
     if (await operate({ op: "lay over", ...body })) close();
   };
   const say = (f: Filler) => (f.share > 0.995 ? "fills it" : `fills ${Math.floor(100 * f.share)} %`);

@@ -40,7 +40,7 @@ export function ByHand({
   const { id, path, state } = useProject();
   const { lock } = useLineupActions();
   const { media, moments } = take;
-  const [takeAt, setTakeAt] = useState(moments[0]?.at_s ?? seconds / 2);
+  const [takeAt, setTakeAt] = useState(moments[0]?.take_s ?? seconds / 2);
   const [zoom, setZoom] = useState(seconds);
   const [point, setPoint] = useState<number | null>(null);
   const [pairs, setPairs] = useState<Pair[]>([]);
@@ -71,7 +71,7 @@ export function ByHand({
   const keep = () => {
     if (point === null) return;
     const here = clock.position();
-    const strokes = Object.values(hits ?? {}).flatMap((band) => band.map((h) => h.at_s));
+    const strokes = Object.values(hits ?? {}).flatMap((band) => band.map((h) => h.song_s));
     setPairs([...pairs, { take: point, song: snap ? snapped(here, strokes, SNAP_S) : here }]);
     setPoint(null);
   };
@@ -86,16 +86,16 @@ export function ByHand({
           <span className="soft">Seen in the picture:</span>
           {moments.map((m) => (
             <Button
-              key={m.at_s}
+              key={m.take_s}
               size="small"
               data-testid="moment"
               onClick={() => {
-                setTakeAt(m.at_s);
-                setPoint(m.at_s);
+                setTakeAt(m.take_s);
+                setPoint(m.take_s);
                 setZoom(4);
               }}
             >
-              {m.kind} {m.at_s.toFixed(2)} s
+              {m.kind} {m.take_s.toFixed(2)} s
             </Button>
           ))}
         </div>

@@ -399,7 +399,7 @@ function Beats({ row, song, kept, width, dense }: BeatsProps) {
             data-at={beat}
             onPointerDown={(e) => {
               e.stopPropagation();
-              void operate({ op: "cut", at_s: beat, unit: "beat", lead: 0 });
+              void operate({ op: "cut", working_s: beat, unit: "beat", lead: 0 });
             }}
             aria-label={`Cut at beat ${beat.toFixed(2)} s`}
             title="Cut on this beat"

@@ -18,23 +18,23 @@ test("a section may have a lead of its own", () => {
 
 describe("where a cut falls", () => {
   test("while playing: on the chosen grid with the chosen lead", () => {
-    expect(fallsNow(state, true, 1.23)).toEqual({ at_s: 1.23, unit: "beat", lead: 2 });
+    expect(fallsNow(state, true, 1.23)).toEqual({ working_s: 1.23, unit: "beat", lead: 2 });
   });
   test("paused: at the very frame under the playhead, without lead", () => {
     const falls = fallsNow(state, false, 25 / 24);
     expect(falls).toMatchObject({ unit: "free", lead: 0 });
-    expect(Math.floor(falls.at_s * 24)).toBe(25);
+    expect(Math.floor(falls.working_s * 24)).toBe(25);
   });
 });
 
 describe("where a clip is laid", () => {
   test("while playing: where the playhead is, for the server to place on the grid", () => {
-    expect(laidNow(state, true, 1.3)).toEqual({ at_s: 1.3, unit: "beat", lead: 2 });
+    expect(laidNow(state, true, 1.3)).toEqual({ working_s: 1.3, unit: "beat", lead: 2 });
   });
   test("paused: at the playhead's frame, for the server to place on the same grid", () => {
     const laid = laidNow(state, false, 25 / 24);
     expect(laid).toMatchObject({ unit: "beat", lead: 2 });
-    expect(Math.floor(laid.at_s * 24)).toBe(25);
+    expect(Math.floor(laid.working_s * 24)).toBe(25);
   });
 });
 

@@ -14,13 +14,13 @@ const ON_FRAME = 1e-4;
 /** Where something asked for now falls: on the grid with the lead while playing, at the playhead's frame when paused. */
 export function fallsNow(state: Falls, playing: boolean, at: number) {
   return playing
-    ? { at_s: at, unit: state.unit as Unit, lead: leadAt(state, at) }
-    : { at_s: at + ON_FRAME, unit: "free" as Unit, lead: 0 };
+    ? { working_s: at, unit: state.unit as Unit, lead: leadAt(state, at) }
+    : { working_s: at + ON_FRAME, unit: "free" as Unit, lead: 0 };
 }
 
 /** Where a clip is laid: on the grid with the lead, from the playhead, playing or not. */
 export function laidNow(state: Falls, playing: boolean, at: number) {
-  return { at_s: playing ? at : at + ON_FRAME, unit: state.unit as Unit, lead: leadAt(state, at) };
+  return { working_s: playing ? at : at + ON_FRAME, unit: state.unit as Unit, lead: leadAt(state, at) };
 }
 
 /** The shot under the playhead. */

@@ -44,7 +44,7 @@ export function BarStrip({
   const hits = Object.values(detail?.hits ?? {})
     .flat()
     .filter((h) => h.strength >= least)
-    .map((h) => h.at_s)
+    .map((h) => h.song_s)
     .sort((a, b) => a - b);
   const toHit = (at: number) => {
     const near = hits[nearestIndex(hits, at)];
@@ -60,7 +60,7 @@ export function BarStrip({
         (dx) => setBend({ from: beat, to: toHit(beat + dx / scale) }),
         (dx, moved) => {
           setBend(null);
-          if (moved) correct("pin", { at_s: beat, to_s: toHit(beat + dx / scale) });
+          if (moved) correct("pin", { song_s: beat, to_s: toHit(beat + dx / scale) });
         },
       );
       return;
@@ -86,11 +86,11 @@ export function BarStrip({
   ];
   const choose = (key: string) => {
     const beat = song.beats[nearestIndex(song.beats, menuAt)] ?? menuAt;
-    if (key === "pin") correct("pin", { at_s: beat, to_s: hits[nearestIndex(hits, beat)] ?? beat });
-    else if (key === "hold") correct("pin", { at_s: beat, to_s: beat });
+    if (key === "pin") correct("pin", { song_s: beat, to_s: hits[nearestIndex(hits, beat)] ?? beat });
+    else if (key === "hold") correct("pin", { song_s: beat, to_s: beat });
     else if (key.startsWith("metre") && loop)
-      correct("metre range", { at_s: loop[0], to_s: loop[1], metre: Number(key.slice(6)) });
-    else correct(key as "the one", { at_s: beat });
+      correct("metre range", { song_s: loop[0], to_s: loop[1], metre: Number(key.slice(6)) });
+    else correct(key as "the one", { song_s: beat });
   };
   return (
     <Dropdown trigger={["contextMenu"]} menu={{ items, onClick: ({ key }) => choose(key) }}>
@@ -120,7 +120,7 @@ export function BarStrip({
               title="Pinned beat: click to take the pin off"
               aria-label={`Take off the pin at ${p.toFixed(3)} s`}
               onPointerDown={(e) => e.stopPropagation()}
-              onClick={() => correct("take off pin", { at_s: p })}
+              onClick={() => correct("take off pin", { song_s: p })}
             >
               ▾
             </button>

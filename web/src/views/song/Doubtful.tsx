@@ -79,7 +79,7 @@ export function DoubtfulPassages({ song, correct }: { song: SongView; correct: C
           {span.kind === "tapped" && (
             <Button
               size="small"
-              onClick={() => correct("take off passage", { at_s: (span.start_s + span.end_s) / 2 })}
+              onClick={() => correct("take off passage", { song_s: (span.start_s + span.end_s) / 2 })}
               data-testid="take-off-passage"
             >
               Take off
@@ -91,7 +91,7 @@ export function DoubtfulPassages({ song, correct }: { song: SongView; correct: C
             begin={() => {
               if (!loop || !same(span, { start_s: loop[0], end_s: loop[1] })) listenTo(span);
             }}
-            use={(taps) => correct("mend", { at_s: span.start_s, to_s: span.end_s, taps })}
+            use={(taps) => correct("mend", { song_s: span.start_s, to_s: span.end_s, taps })}
           />
         </div>
       ))}

@@ -37,7 +37,7 @@ export function GridPanel({
   const [bpm, setBpm] = useState<number | null>(null);
   const count = (band: string) => detail?.hits[band]?.filter((h) => h.strength >= 1 - look.sensitivity).length ?? 0;
   const setTempo = () => {
-    if (bpm !== null && Math.abs(bpm - song.bpm) > 0.004) correct("tempo", { bpm, at_s: clock.position() });
+    if (bpm !== null && Math.abs(bpm - song.bpm) > 0.004) correct("tempo", { bpm, song_s: clock.position() });
     setBpm(null);
   };
   return (
@@ -72,7 +72,7 @@ export function GridPanel({
       <Readings song={song} correct={correct} />
       <DoubtfulPassages song={song} correct={correct} />
       <div className="buttons">
-        <Button onClick={() => correct("the one", { at_s: clock.position() })} data-testid="the-one">
+        <Button onClick={() => correct("the one", { song_s: clock.position() })} data-testid="the-one">
           Beat at the playhead is the one
         </Button>
         <Button onClick={() => correct("nudge", { seconds: -0.005 })} aria-label="Move the grid 5 ms earlier">
@@ -84,7 +84,7 @@ export function GridPanel({
         <Select
           value={song.metre}
           onChange={(metre) =>
-            loop ? correct("metre range", { metre, at_s: loop[0], to_s: loop[1] }) : correct("metre", { metre })
+            loop ? correct("metre range", { metre, song_s: loop[0], to_s: loop[1] }) : correct("metre", { metre })
           }
           options={[2, 3, 4, 5, 6, 7, 9, 12].map((m) => ({ value: m, label: `${m} beats a bar` }))}
           title={loop ? "For the loop range" : "For the whole song"}
@@ -203,7 +203,7 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
       name: `the one ${beatsLater(late.shift_beats)}`,
       bpm: song.bpm,
       on: false,
-      go: () => correct("the one", { at_s: one }),
+      go: () => correct("the one", { song_s: one }),
       reading: late,
     });
   if (other)
@@ -212,7 +212,7 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
       name: "another reading",
       bpm: other.tempo_bpm,
       on: false,
-      go: () => correct("tempo", { bpm: other.tempo_bpm, at_s: clock.position() }),
+      go: () => correct("tempo", { bpm: other.tempo_bpm, song_s: clock.position() }),
       reading: other,
     });
   rows.sort((a, b) => (b.reading?.score ?? 0) - (a.reading?.score ?? 0));

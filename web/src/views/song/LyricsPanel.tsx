@@ -99,7 +99,7 @@ function Timing({
       const due = lines.current[latest.current];
       if (!due) return;
       tapped.current.set(due.id, time);
-      void actions.line(due.id, { at_s: time });
+      void actions.line(due.id, { song_s: time });
       at(latest.current + 1 < lines.current.length ? latest.current + 1 : null);
     };
     return () => {

@@ -51,7 +51,7 @@ export function MarkLane({
       (dx) => setDrag({ id: mark.id, at: place(dx) }),
       (dx, moved) => {
         if (!moved) return setDrag(null);
-        void actions.mark(mark.id, { at_s: place(dx) }).then(() => setDrag(null));
+        void actions.mark(mark.id, { song_s: place(dx) }).then(() => setDrag(null));
       },
     );
   };

@@ -31,8 +31,8 @@ export function useSongActions() {
             }),
           ),
         ),
-      splitSection: (at_s: number) =>
-        act(() => data(api.POST("/api/projects/{project_id}/song/sections", { params: path, body: { at_s } }))),
+      splitSection: (song_s: number) =>
+        act(() => data(api.POST("/api/projects/{project_id}/song/sections", { params: path, body: { song_s } }))),
       joinSection: (section: number) =>
         act(() =>
           data(
@@ -47,12 +47,12 @@ export function useSongActions() {
             }),
           ),
         ),
-      addMark: (at_s: number, set_id: number | null) =>
+      addMark: (song_s: number, set_id: number | null) =>
         act(() =>
           data(
             api.POST("/api/projects/{project_id}/song/marks", {
               params: path,
-              body: { times_s: [at_s], set_id, working: false },
+              body: { times_s: [song_s], set_id, working: false },
             }),
           ),
         ),
@@ -96,7 +96,7 @@ export function useSongActions() {
           data(
             api.PATCH("/api/projects/{project_id}/song/lyrics/{line_id}", {
               params: on("line_id", line),
-              body: { working: false, ...body },
+              body,
             }),
           ),
         ),

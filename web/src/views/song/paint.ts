@@ -92,10 +92,10 @@ export function paintHits(paper: Paper, w: number, detail: SongDetail, least: nu
   const size = Math.min(1, Math.max(0.28, (w * 0.5) / (view.to - view.from) / 40));
   BANDS.forEach(([band], i) => {
     for (const hit of detail.hits[band] ?? []) {
-      if (hit.strength < least || hit.at_s < view.from || hit.at_s > view.to) continue;
+      if (hit.strength < least || hit.song_s < view.from || hit.song_s > view.to) continue;
       paper.globalAlpha = 0.35 + 0.65 * hit.strength;
       paper.beginPath();
-      paper.arc(xOf(view, hit.at_s, w), 19 + i * LANE.hit, size * (1.2 + 4 * hit.strength), 0, 7);
+      paper.arc(xOf(view, hit.song_s, w), 19 + i * LANE.hit, size * (1.2 + 4 * hit.strength), 0, 7);
       paper.fill();
     }
   });

@@ -236,8 +236,8 @@ class CutAs:
         return lanes.around_held(edit, start, until, shots, rate)
 
     @staticmethod
-    def _frame(at_s: float, edit: Edit, context: Context) -> int:
-        return min(edit.length, context.falls(at_s))
+    def _frame(working_s: float, edit: Edit, context: Context) -> int:
+        return min(edit.length, context.falls(working_s))
 
     def _source(self, source: Source, context: Context) -> Source:
         if self.angles == "same" or not isinstance(source, AngleSource) or source.angle not in context.angles:

@@ -123,17 +123,19 @@ class Context:
             raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
         return self.grid
 
-    def lead_at(self, at_s: float) -> int:
+    def lead_at(self, working_s: float) -> int:
         """Frames before the grid point at which cuts fall in the section at a working time."""
-        at = bisect_right(self.sections, at_s + 1e-6, key=lambda s: s.start_s) - 1
+        at = bisect_right(self.sections, working_s + 1e-6, key=lambda s: s.start_s) - 1
         own = self.sections[at].lead if at >= 0 else None
         return self.lead if own is None else own
 
-    def falls(self, at_s: float) -> int:
+    def falls(self, working_s: float) -> int:
         """The frame of a cut on a grid point, less the lead there; 0 at the song's start."""
-        return max(0, seconds_to_frame(at_s, self.rate) - (self.lead_at(at_s) if at_s > 1e-6 else 0))
+        return max(
+            0, seconds_to_frame(working_s, self.rate) - (self.lead_at(working_s) if working_s > 1e-6 else 0)
+        )
 
-    def frame(self, edit: Edit, at_s: float, unit: Unit, lead: int) -> int:
+    def frame(self, edit: Edit, working_s: float, unit: Unit, lead: int) -> int:
         """The frame at which a cut asked for at a working time falls: the nearest grid point, less the lead.
 
         "free" is the frame on screen at that time.
@@ -146,10 +148,10 @@ class Context:
             raise BadInput(f"A lead of {lead} frames is outside 0 to {MOST_LEAD}.")
         last = max(0, edit.length - 1)
         if unit == "free":
-            return min(max(0, frame_at(at_s, self.rate)), last)
+            return min(max(0, frame_at(working_s, self.rate)), last)
         if unit == "mark" and not self.marks:
             raise Refused("Cuts fall on marks, and no marks are shown: tap or show some on the Song view.")
-        point = self.need_grid().nearest(at_s, unit, self.marks if unit == "mark" else self.phrases)
+        point = self.need_grid().nearest(working_s, unit, self.marks if unit == "mark" else self.phrases)
         frame = seconds_to_frame(point, self.rate)
         return min(max(0, frame - lead if frame > lead else frame), last)
 

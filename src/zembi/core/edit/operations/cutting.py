@@ -30,7 +30,7 @@ def shot_at(edit: Edit, start: int) -> int:
 class Cut:
     """Cut at the grid point nearest to a working time."""
 
-    at_s: float
+    working_s: float
     unit: Unit = "beat"
     lead: int = 0
     op: Literal["cut"] = "cut"
@@ -41,7 +41,7 @@ class Cut:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        return lanes.cut(edit, context.frame(edit, self.at_s, self.unit, self.lead), context.rate)
+        return lanes.cut(edit, context.frame(edit, self.working_s, self.unit, self.lead), context.rate)
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ class Switch:
     With ``until_s`` it is laid over what is cut from there to that time; held shots stay.
     """
 
-    at_s: float
+    working_s: float
     angle: int
     unit: Unit = "beat"
     lead: int = 0
@@ -65,7 +65,7 @@ class Switch:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         source = context.angle(self.angle)
-        frame = context.frame(edit, self.at_s, self.unit, self.lead)
+        frame = context.frame(edit, self.working_s, self.unit, self.lead)
         if self.until_s is None:
             return lanes.switch(edit, frame, source.angle, context.rate)
         end = min(edit.length, seconds_to_frame(self.until_s, context.rate))

@@ -76,7 +76,7 @@ class LayOver:
     Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
     """
 
-    at_s: float
+    working_s: float
     media: str
     unit: Unit = "beat"
     lead: int = 0
@@ -92,7 +92,7 @@ class LayOver:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         clip, known = context.clip(self.media, self.speed, self.select)
-        first = context.frame(edit, self.at_s, self.unit, self.lead)
+        first = context.frame(edit, self.working_s, self.unit, self.lead)
         if self.end_s is not None:
             last = context.frame(edit, self.end_s, self.unit, self.lead)
         else:

@@ -93,7 +93,7 @@ _NONE = {
 class Slot:
     """Begin an empty slot at the grid point nearest to a working time: it lasts until the next cut."""
 
-    at_s: float
+    working_s: float
     unit: Unit = "beat"
     lead: int = 0
     op: Literal["slot"] = "slot"
@@ -104,7 +104,7 @@ class Slot:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        frame = context.frame(edit, self.at_s, self.unit, self.lead)
+        frame = context.frame(edit, self.working_s, self.unit, self.lead)
         index = edit.index_at(frame)
         if edit.shots[index].held:
             raise Refused("A held shot lies there.")
