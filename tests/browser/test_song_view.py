@@ -121,6 +121,33 @@ def test_a_tempo_is_tapped_along(editor: Editor) -> None:
     until(lambda: editor.bpm() == "112.00", "as it was")
 
 
+@pytest.mark.quiet
+def test_a_loop_range_is_tapped_by_itself_and_the_rest_stays(editor: Editor) -> None:
+    editor.panel("Grid")
+    before = song(editor)["beats"]
+    drag(editor, "score", 40.0, 52.0, shift=True)
+    editor.find("passage-loop").find_element(By.XPATH, ".//button[.='Tap it']").click()
+    editor.keys(" ")
+    taps = []
+    until(lambda: editor.frame() >= 41 * 24, "inside the range")
+    for _ in range(5):
+        editor.keys("t")
+        taps.append(editor.frame())
+        until(lambda: editor.frame() >= taps[-1] + 15, "the next tap")
+    editor.keys(" ")
+    editor.find("passage-loop").find_element(By.XPATH, ".//button[.='Use']").click()
+    tapped = until(lambda: song(editor)["tapped"], "the passage is laid anew")[0]
+    after = song(editor)["beats"]
+    assert tapped["bpm"] == pytest.approx(60 * 24 / 15, rel=0.1)
+    start, end = tapped["start_s"], tapped["end_s"]
+    assert (start, end) == (pytest.approx(40, abs=0.6), pytest.approx(52, abs=0.6))
+    outside = [b for b in before if b <= start + 1e-6 or b >= end - 1e-6]
+    assert [b for b in after if b <= start + 1e-6 or b >= end - 1e-6] == pytest.approx(outside)
+    assert after != before
+    editor.click("take-off-passage")
+    until(lambda: song(editor)["beats"] == before, "the grid as it was")
+
+
 def test_a_section_and_its_repeats_are_named_together(editor: Editor) -> None:
     chorus = next(s for s in song(editor)["sections"] if s["name"] == "Chorus 1")
     ActionChains(editor.page).double_click(editor.find(f"section-{chorus['id']}")).perform()
