@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
 DATA ?=
-# Browser tests that watch a clock are marked and have the machine to themselves; all others share it.
+# The browser tests watch a clock and have the machine to themselves; the others share it.
 WORKERS ?= 2
 
 .PHONY: demo test install build check browser bench abuse client locks clean
@@ -16,7 +16,7 @@ demo: build
 test: build $(VENV)/dev.stamp browser check
 	cd web && npx --no-install vitest run
 	$(BIN)/pytest -n $(WORKERS) --dist loadscope --ignore=tests/browser
-	$(BIN)/pytest -n $(WORKERS) --dist loadfile tests/browser
+	$(BIN)/pytest tests/browser
 
 install: $(VENV)/run.stamp
 

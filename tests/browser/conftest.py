@@ -1,6 +1,5 @@
 """The demo project served by a real server process, and headless Chromium before it."""
 
-import fcntl
 import json
 import os
 import shutil
@@ -81,44 +80,10 @@ def serving(data: Path) -> Iterator[Server]:
         server.kill()
 
 
-@contextmanager
-def locked(path: Path, how: int = fcntl.LOCK_EX) -> Iterator[None]:
-    """Hold a file's lock, which the workers of a run share."""
-    with path.open("a") as file:
-        fcntl.flock(file, how)
-        yield
-
-
 @pytest.fixture(scope="session")
-def shared(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A folder that all workers of this run have."""
-    own = tmp_path_factory.getbasetemp()
-    return own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
-
-
-@pytest.fixture(autouse=True)
-def machine(request: pytest.FixtureRequest, shared: Path) -> Iterator[None]:
-    """The machine: to itself for a test that watches the clock (marked ``quiet``), together with others else."""
-    quiet = request.node.get_closest_marker("quiet") is not None
-    # Whoever waits for the machine alone holds the door: no other test begins meanwhile.
-    with locked(shared / "door"):
-        busy = (shared / "machine").open("a")
-        fcntl.flock(busy, fcntl.LOCK_EX if quiet else fcntl.LOCK_SH)
-    try:
-        yield
-    finally:
-        busy.close()
-
-
-@pytest.fixture(scope="session")
-def server(tmp_path_factory: pytest.TempPathFactory, shared: Path) -> Iterator[Server]:
-    with locked(shared / "making"):
-        made = shared / "made"
-        if not (made / "projects" / PROJECT_ID / "project.db").exists():
-            make_demo(made)
-    data = tmp_path_factory.mktemp("demo") / "data"
-    shutil.copytree(made, data)
-    folder = data / "projects" / PROJECT_ID
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    data = tmp_path_factory.mktemp("demo")
+    folder = make_demo(data)
     shutil.copy(folder / "project.db", folder / TREATED)
     # What is treated moves the counts by which pictures are told: only tests of treatments have it.
     with sqlite3.connect(folder / "project.db") as connection:

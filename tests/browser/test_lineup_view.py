@@ -158,7 +158,6 @@ def stroke(editor: Editor, name: str, beat: int) -> None:
     )
 
 
-@pytest.mark.quiet
 def test_a_wrong_take_is_put_right_by_two_points(editor: Editor) -> None:
     editor.go("lineup")
     editor.click("take-GAL_02")

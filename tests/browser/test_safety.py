@@ -37,7 +37,6 @@ def complaints(page: webdriver.Chrome) -> list[str]:
     return [m for m in logged if "Content Security Policy" in m or "Refused" in m or "SEVERE" in m]
 
 
-@pytest.mark.quiet
 def test_every_view_keeps_to_the_policy(page: webdriver.Chrome, server: Server) -> None:
     page.get_log("browser")
     for view in ("song", "lineup", "coverage", "sheet", "handoff"):

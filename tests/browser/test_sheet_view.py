@@ -82,7 +82,6 @@ def pick(editor: Editor, label: str, words: str) -> None:
     ).click()
 
 
-@pytest.mark.quiet
 def test_the_live_layout_is_large_and_a_switch_is_laid_over_the_section(editor: Editor) -> None:
     layout(editor, "live")
     editor.find("live")
@@ -240,7 +239,6 @@ def test_a_chorus_is_cut_as_another(editor: Editor) -> None:
     assert all(abs(a - b) <= 1 for (a, _), (b, _) in zip(lane(one), lane(three), strict=True))
 
 
-@pytest.mark.quiet
 def test_a_cut_is_played_over_while_it_is_moved(editor: Editor) -> None:
     editor.go("sheet")
     cut = shots(editor)[6]["start"]
@@ -409,7 +407,6 @@ def test_a_marked_moment_is_on_screen_in_the_frame_it_was_laid_on(editor: Editor
     editor.chord(Keys.CONTROL, key="z")
 
 
-@pytest.mark.quiet
 def test_the_second_window_shows_the_frame_of_the_first(editor: Editor) -> None:
     main = editor.page.current_window_handle
     editor.click("second-window")

@@ -101,7 +101,6 @@ def test_a_beat_is_pinned_by_hand_and_its_pin_taken_off(editor: Editor) -> None:
         editor.click("undo")
 
 
-@pytest.mark.quiet
 def test_a_tempo_is_tapped_along(editor: Editor) -> None:
     """Tapped at half the tempo found, the found grid is counted half as fast, to its own hundredth."""
     editor.panel("Grid")
@@ -194,7 +193,6 @@ def test_tidying_is_seen_before_it_is_done(editor: Editor) -> None:
     assert all(np.abs(beats - a).min() < 1e-6 for a, b in zip(after, before, strict=True) if a != b)
 
 
-@pytest.mark.quiet
 def test_two_lines_of_lyrics_are_timed_one_of_them_again(editor: Editor) -> None:
     editor.panel("Lyrics")
     editor.click("paste-lyrics")
@@ -230,7 +228,6 @@ def test_two_lines_of_lyrics_are_timed_one_of_them_again(editor: Editor) -> None
     assert any("burn the fog away" in r for r in rows)
 
 
-@pytest.mark.quiet
 def test_a_cutdown_is_made_heard_and_its_film_joins_on_the_beat(editor: Editor) -> None:
     whole = song(editor)
     editor.panel("Film")
@@ -300,7 +297,6 @@ def test_the_page_has_complained_of_nothing(editor: Editor) -> None:
     assert not [e for e in severe if "favicon" not in e["message"]], severe
 
 
-@pytest.mark.quiet
 def test_another_way_to_count_is_heard_before_it_is_taken(editor: Editor) -> None:
     editor.go("song")
     until(lambda: editor.bpm() == "112.00", "the tempo is shown")

@@ -378,7 +378,6 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
     until(lambda: not alike() and not editor.server.get()["recipes"], "all undone")
 
 
-@pytest.mark.quiet
 def test_a_number_is_dragged_by_its_word_and_seen_in_the_programme_before_it_is_written(
     editor: Editor,
 ) -> None:

@@ -52,7 +52,6 @@ def test_a_wrong_downbeat_is_corrected_and_undone(editor: Editor) -> None:
     until(lambda: editor.server.get()["song"]["bars"] == song["bars"], "the one is where it was")
 
 
-@pytest.mark.quiet
 def test_marks_are_tapped_while_playing_and_tidied(editor: Editor) -> None:
     editor.seek(20.0)
     editor.keys(" ")
@@ -211,7 +210,6 @@ const done = arguments[0], canvas = document.getElementById('programme'), seen =
 """
 
 
-@pytest.mark.quiet
 def test_while_playing_every_drawn_frame_is_the_clocks(editor: Editor) -> None:
     editor.page.set_script_timeout(20)
     editor.seek(24.0)
@@ -234,7 +232,6 @@ def shots(editor: Editor) -> list[dict[str, Any]]:
     return list(editor.server.get("/edit")["shots"])
 
 
-@pytest.mark.quiet
 def test_angles_are_switched_live_on_the_beat(editor: Editor) -> None:
     before = {s["start"] for s in shots(editor)}
     angles = {a["number"]: a["id"] for a in editor.server.get()["angles"]}
@@ -368,7 +365,6 @@ def test_b_roll_is_laid_over_and_a_short_clip_refused(editor: Editor) -> None:
     assert shots(editor)[0] == first
 
 
-@pytest.mark.quiet
 def test_nothing_is_lost_when_the_server_is_killed(editor: Editor) -> None:
     editor.seek(31.3)
     frame = editor.frame()
