@@ -11,6 +11,8 @@ import { classes } from "../../parts/classes";
 const cx = classes(styles);
 
 const SNAP_PX = 9;
+/** A beat is dragged to any clear stroke, not only to those strong enough to be drawn. */
+const CLEAR = 0.2;
 
 /**
  * Bar numbers over the waveform, where the grid is taken by hand: drag to move all of it, Shift-drag to pin one beat
@@ -43,7 +45,7 @@ export function BarStrip({
     view.from + (event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left) / scale;
   const hits = Object.values(detail?.hits ?? {})
     .flat()
-    .filter((h) => h.strength >= least)
+    .filter((h) => h.strength >= Math.min(least, CLEAR))
     .map((h) => h.song_s)
     .sort((a, b) => a - b);
   const toHit = (at: number) => {
