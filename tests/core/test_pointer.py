@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from tests.core.test_click import beat, strokes
 from zembi.core.song import pointer
-from zembi.core.song.families import TELLS_MORE
 from zembi.core.song.click import lay_click, standardised
+from zembi.core.song.families import TELLS_MORE
 from zembi.core.song.pointer import (
     PLACES,
     astray,
