@@ -1,6 +1,6 @@
 """Where the beats fall: a straight grid where the tempo is steady, a followed one where it is played freely."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -238,7 +238,9 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
             unlike = click.unlike
             stretches = [Stretch(0.0, length, bpm, True)]
         else:
-            readings, beats, signs, unlike = _in_its_own_time(spectrum, sound, bands, readings[0].bpm)
+            readings, beats, signs, unlike = _in_its_own_time(
+                spectrum, sound, bands, envelopes, readings[0].bpm
+            )
             beats, stretches = laid_in_stretches(sound, envelopes, beats)
             bpm = float(60 / np.median(np.diff(beats))) if len(beats) > 1 else readings[0].bpm
     period = 60 / bpm
@@ -249,14 +251,15 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
 
 
 def _in_its_own_time(
-    spectrum: Spectrum, sound: Sound, bands: Mapping[str, Floats], bpm: float
+    spectrum: Spectrum, sound: Sound, bands: Mapping[str, Floats], envelopes: Sequence[Floats], bpm: float
 ) -> tuple[list[TempoReading], Floats, Signs, list[tuple[float, float]]]:
-    """Ways to count, the beats, and where they are in doubt, of a song whose tempo moves: in the time that its pulse keeps it is on a click.
+    """Ways to count, the beats, and where they are in doubt, of a song whose tempo moves.
+
+    In the time that its pulse keeps, it is on a click.
 
     Which pulse is followed (beats, or every third of two) does not matter to that time; there the song's lines are
     sharp again, and say what the beat is.
     """
-    envelopes = standardised(list(bands.values()))
     run = follow_beat(envelopes, bpm).times
     first = bend_along(len(sound.pulse), run)
     own_bands = {band: first.straighten(flux) for band, flux in bands.items()}
