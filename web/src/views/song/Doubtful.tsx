@@ -13,7 +13,7 @@ const cx = classes(styles);
 
 type Correct = (...given: Parameters<SongActions["grid"]>) => void;
 
-/** Run over a passage again and again, a bar's lead before it. */
+/** Set a passage to run over and over, from its beginning. */
 function listenTo(span: Span) {
   useClock.setState({ loop: [span.start_s, span.end_s] });
   clock.seek(span.start_s);
