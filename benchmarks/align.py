@@ -3,6 +3,9 @@
 Usage: python benchmarks/align.py [--rounds N] [--first SEED] [--songs FOLDER] [--only WORD]
 """
 
+import zembi  # noqa: F401 - before numpy: one thread of linear algebra, so that time is of one core
+
+# isort: split
 import argparse
 import multiprocessing
 import resource

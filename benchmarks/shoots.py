@@ -3,6 +3,9 @@
 Usage: python benchmarks/shoots.py [SHOOTS [FILMS]]
 """
 
+import zembi  # noqa: F401 - before numpy: one thread of linear algebra, so that time is of one core
+
+# isort: split
 import sys
 import tempfile
 import time

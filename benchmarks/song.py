@@ -5,6 +5,9 @@ FOLDER holds songs with truth files, see songs.py; without it, made songs in man
 songs before they are heard ("sway 1 %", "passage", "20 s" and so on); --table takes all of that in turn, a line each.
 """
 
+import zembi  # noqa: F401 - before numpy: one thread of linear algebra, so that time is of one core
+
+# isort: split
 import argparse
 import io
 import time

@@ -5,9 +5,15 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import soxr
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+from scipy.signal import butter, resample_poly, sosfiltfilt
 
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.loudness import integrated_loudness, loudness_curve, true_peaks
+from zembi.core.song.medians import running_median
+from zembi.core.song.placing import _BANDS, _band_energies
 from zembi.core.song.spectrum import RATE
 from zembi.core.song.voice import HOP_S, voice_alone, voice_in_mix
 from zembi.demo.song import PLAN
@@ -121,3 +127,33 @@ def test_energy_rises_from_verse_to_chorus() -> None:
 
     assert mean("Chorus 1") > mean("Verse 1") + 0.1
     assert mean("Bridge") < mean("Chorus 3")
+
+
+@pytest.mark.parametrize("hz", [997.0, 5_000.0, 11_025.0, 14_000.0])
+def test_a_true_peak_is_that_of_the_whole_oversampled(hz: float) -> None:
+    rate, rng = 44_100, np.random.default_rng(int(hz))
+    t = np.arange(rate) / rate
+    sine = np.sin(2 * np.pi * hz * t + rng.uniform(0, 6))
+    both = np.stack([0.6 * sine, 0.5 * sine + 0.05 * rng.standard_normal(rate)], axis=1).astype(np.float32)
+    fine = np.abs(resample_poly(both, 4, 1, axis=0)).max(axis=1).reshape(10, -1).max(axis=1)
+    assert true_peaks(both, rate) == pytest.approx(20 * np.log10(fine), abs=0.02)
+
+
+@given(
+    arrays(np.float32, st.tuples(st.integers(1, 40), st.integers(1, 5)), elements=st.floats(-9, 9, width=32)),
+    st.integers(0, 9).map(lambda half: 2 * half + 1),
+)
+def test_a_running_median_is_the_middle_of_what_lies_around(values: np.ndarray, width: int) -> None:
+    around = np.pad(values, ((width // 2, width // 2), (0, 0)), mode="edge")
+    expected = [np.median(around[k : k + width], axis=0) for k in range(len(values))]
+    assert running_median(values, width) == pytest.approx(np.array(expected))
+
+
+def test_attacks_between_frames_are_those_of_the_filters_run_both_ways() -> None:
+    rng = np.random.default_rng(5)
+    audio = (rng.standard_normal(3 * RATE) * (rng.random(3 * RATE) > 0.999)).astype(np.float32)
+    steps = len(audio) // 22
+    for (low, high), power in zip(_BANDS, _band_energies(audio, 22), strict=True):
+        both_ways = sosfiltfilt(butter(2, [low, high], "band", fs=RATE, output="sos"), audio, padtype=None)
+        expected = (both_ways[: steps * 22].reshape(steps, 22) ** 2).mean(axis=1)
+        assert power == pytest.approx(expected, abs=1e-3 * expected.max())

@@ -1,6 +1,5 @@
 """Which beat is the one: metre and downbeats from low hits, harmony changes and strokes."""
 
-import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,22 +32,19 @@ class BarReading:
 
 def beat_means(values: NDArray[np.float32], beats: Floats) -> Floats:
     """Mean of a frame-wise array over each beat's span; shape (beats, features)."""
-    edges = np.clip(
-        np.round(np.append(beats, beats[-1] + np.median(np.diff(beats))) * FRAME_RATE), 0, len(values)
-    )
-    edges = edges.astype(int)
-    rows = [
-        values[a : max(b, a + 1)].mean(axis=0) if a < len(values) else values[-1]
-        for a, b in itertools.pairwise(edges)
-    ]
-    return np.array(rows, dtype=float)
+    ends = np.append(beats, beats[-1] + np.median(np.diff(beats)))
+    edges = np.clip(np.round(ends * FRAME_RATE), 0, len(values)).astype(int)
+    # A beat may begin where the song ends: it sounds like its last frame.
+    sums = np.add.reduceat(np.concatenate([values, values[-1:]]), edges)[:-1]
+    return np.asarray(sums / np.maximum(np.diff(edges), 1)[:, None], dtype=float)
 
 
 def at_beats(envelope: Floats, beats: Floats, *, reach_s: float = 0.05) -> Floats:
     """The greatest value of an envelope near each beat."""
     reach = int(reach_s * FRAME_RATE)
     frames = np.clip(np.round(beats * FRAME_RATE).astype(int), 0, len(envelope) - 1)
-    return np.array([envelope[max(0, f - reach) : f + reach + 1].max() for f in frames])
+    around = frames[:, None] + np.arange(-reach, reach + 1)
+    return np.asarray(envelope[np.clip(around, 0, len(envelope) - 1)].max(axis=1))
 
 
 def standard(values: Floats) -> Floats:

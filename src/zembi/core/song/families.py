@@ -10,6 +10,8 @@ from zembi.core.song.tempo import TempoReading
 
 #: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it.
 FOLLOWED, TELLS_MORE = 3, 1.3
+#: A reading that scores less than this share of the first is of no family worth following.
+_LEAST_READING = 0.05
 #: Octaves from which on a family is followed for itself: what the reach about a tempo does not take in.
 _ANOTHER = NEAR / np.log(2)
 
@@ -37,7 +39,8 @@ def by_family(
     families: list[TempoReading] = []
     for reading in readings:
         # A tempo nearby would be followed to the same pulse.
-        if all(abs(_octaves_apart(reading.bpm, f.bpm)) > _ANOTHER for f in families):
+        far = all(abs(_octaves_apart(reading.bpm, f.bpm)) > _ANOTHER for f in families)
+        if far and reading.score >= _LEAST_READING * readings[0].score:
             families.append(reading)
     families = families[:FOLLOWED]
     told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]

@@ -1,17 +1,21 @@
 """Loudness over time, ITU-R BS.1770-4."""
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import lfilter, resample_poly
+from scipy.signal import firwin, sosfilt
 
 from zembi.core.song.spectrum import Floats
 
 HOP_S = 0.1
 FLOOR_LUFS = -70.0
+#: Samples on either side that a value between two is told by.
+_SIDE = 10
 
 
-def _k_weighting(rate: int) -> list[tuple[Floats, Floats]]:
-    """The standard's two filters for any sample rate (bilinear transform of the analogue prototypes)."""
+def _k_weighting(rate: int) -> Floats:
+    """The standard's two filters for any sample rate (bilinear transform of the analogue prototypes), as sections."""
     f0, gain, q = 1681.974450955533, 3.999843853973347, 0.7071752369554196
     k = np.tan(np.pi * f0 / rate)
     vh = 10 ** (gain / 20)
@@ -23,7 +27,7 @@ def _k_weighting(rate: int) -> list[tuple[Floats, Floats]]:
     k = np.tan(np.pi * f0 / rate)
     a0 = 1 + k / q + k * k
     high_a = np.array([1.0, 2 * (k * k - 1) / a0, (1 - k / q + k * k) / a0])
-    return [(shelf_b, shelf_a), (np.array([1.0, -2.0, 1.0]), high_a)]
+    return np.array([[*shelf_b, *shelf_a], [1.0, -2.0, 1.0, *high_a]])
 
 
 def integrated_loudness(momentary: Floats) -> float:
@@ -43,21 +47,32 @@ def integrated_loudness(momentary: Floats) -> float:
     return mean(kept) if len(kept) else FLOOR_LUFS
 
 
+@cache
+def _between_samples() -> Floats:
+    """Weights of the samples around, half of them on either side, for the three values between two; shape (2 * _SIDE, 3)."""
+    shape = firwin(8 * _SIDE + 1, 0.25, window=("kaiser", 5.0)) * 4
+    return np.stack([shape[quarter::4][::-1][: 2 * _SIDE] for quarter in (1, 2, 3)], axis=1)
+
+
 def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     """Greatest true peak of each ``HOP_S`` seconds in dBTP, four times oversampled (BS.1770-4, annex 2).
 
-    Only stretches whose samples come near their loudest are oversampled; the others cannot hold the peak.
+    Only stretches whose samples come near their loudest are oversampled, and of those what lies beside a sample of half
+    the peak: below a third of the sample rate no peak is farther from one.
     """
     channels = audio[:, None] if audio.ndim == 1 else audio
     hop = round(rate * HOP_S)
     count = int(np.ceil(len(channels) / hop))
     peaks = np.array([float(np.abs(channels[k * hop : (k + 1) * hop]).max()) for k in range(count)])
     for k in map(int, np.nonzero(peaks > 0.85 * peaks.max())[0]):
-        first = max(0, k * hop - 64)
-        fine = np.abs(resample_poly(channels[first : (k + 1) * hop + 64], 4, 1, axis=0))
-        # The ends of a piece ring where it is cut off from what surrounds it.
-        inner = fine[4 * (k * hop - first) : 4 * ((k + 1) * hop - first)]
-        peaks[k] = max(peaks[k], float(inner.max()))
+        first, end = k * hop - _SIDE + 1, (k + 1) * hop + _SIDE
+        piece = np.pad(channels[max(0, first) : end], ((max(0, -first), max(0, end - len(channels))), (0, 0)))
+        for samples in piece.T:
+            loud = np.abs(samples[_SIDE - 1 : 1 - _SIDE]) > peaks[k] / 2
+            at = np.flatnonzero(loud[:-1] | loud[1:])
+            around = np.lib.stride_tricks.sliding_window_view(samples, 2 * _SIDE)[at]
+            if len(around):
+                peaks[k] = max(peaks[k], float(np.abs(around @ _between_samples()).max()))
     return np.asarray(20 * np.log10(np.maximum(peaks, 1e-6)))
 
 
@@ -92,18 +107,15 @@ def weighted_power(audio: NDArray[np.float32], rate: int) -> Floats:
     hop = round(rate * HOP_S)
     count = int(np.ceil(len(channels) / hop))
     power = np.zeros(count)
-    filters = _k_weighting(rate)
     # In pieces with the filters' state carried on: the whole in double precision would be four times the song.
-    piece = 300 * hop
-    for c in range(channels.shape[1]):
-        states = [np.zeros(len(a) - 1) for _, a in filters]
-        for start in range(0, len(channels), piece):
-            signal = channels[start : start + piece, c].astype(float)
-            for k, (b, a) in enumerate(filters):
-                signal, states[k] = lfilter(b, a, signal, zi=states[k])
+    sections, piece = _k_weighting(rate), 10 * hop
+    for samples in channels.T:
+        state = np.zeros((len(sections), 2))
+        for start in range(0, len(samples), piece):
+            signal, state = sosfilt(sections, samples[start : start + piece].astype(float), zi=state)
             rows = int(np.ceil(len(signal) / hop))
-            padded = np.pad(signal, (0, rows * hop - len(signal)))
-            power[start // hop : start // hop + rows] += (padded.reshape(rows, hop) ** 2).mean(axis=1)
+            padded = np.pad(signal, (0, rows * hop - len(signal))).reshape(rows, hop)
+            power[start // hop : start // hop + rows] += np.einsum("ij,ij->i", padded, padded) / hop
     return power
 
 

@@ -19,13 +19,13 @@ from zembi.core.song.spectrum import FRAME_RATE, Floats
 #: Places that a beat's pattern has.
 PLACES = 24
 #: Tempi that are told apart, in steps of the natural logarithm, and how far they reach to both sides.
-_STEP = 0.01
+_STEP = 0.015
 #: A third up or down: as far as a song goes whose tempo moves. An eighth: near enough to tell a tempo from others.
 FAR, NEAR = 0.36, 0.12
 #: What a change of tempo by a step costs from a beat to the next, and any change at most.
-_CHANGE, _JUMP = 1.2, 12.0
+_CHANGE, _JUMP = 1.8, 12.0
 #: The same where it is known to be played freely.
-LOOSE = (0.35, 8.0)
+LOOSE = (0.525, 8.0)
 #: Envelopes tell the same thing several times: neighbouring frames, and bands.
 _TELLS = 0.3
 #: Beats of a piece of the run that a pattern is learned from.
@@ -46,7 +46,7 @@ def first_pattern(count: int) -> Floats:
     return np.tile(1.2 * (row - row.mean()), (count, 1))
 
 
-def learned_pattern(envelopes: Sequence[Floats], beats: Floats) -> Floats:
+def learned_pattern(envelopes: Sequence[Floats], beats: Floats, *, divided: int = 2) -> Floats:
     """What strokes look like over the beats: the mean of every band at each place; shape (bands, PLACES).
 
     A run may count half a beat aside for a while: each piece of it is laid on the others as it is or moved by half a
@@ -55,6 +55,7 @@ def learned_pattern(envelopes: Sequence[Floats], beats: Floats) -> Floats:
     Args:
         envelopes: From :func:`zembi.core.song.click.standardised`.
         beats: Frames at which beats begin, ascending; at least two.
+        divided: Into how many parts of a beat, by any of which the run may be aside, the pulse divides.
     """
     edges = np.clip(np.round(beats).astype(int), 0, len(envelopes[0]))
     frames = np.arange(edges[0], edges[-1])
@@ -69,12 +70,12 @@ def learned_pattern(envelopes: Sequence[Floats], beats: Floats) -> Floats:
             [np.bincount(places[cut], weights=e[here], minlength=PLACES) / counts for e in envelopes]
         )
     rows = np.array(pieces)
-    ways = np.stack([rows, np.roll(rows, PLACES // 2, axis=2)])
+    ways = np.stack([np.roll(rows, k * PLACES // divided, axis=2) for k in range(divided)])
     # The clearest piece is the first picture of all.
     picture = rows[int(np.argmax(np.sum(rows**2, axis=(1, 2))))]
     for _ in range(4):
-        fits = np.sum(ways * picture, axis=(2, 3))
-        picture = np.mean(np.where((fits[0] >= fits[1])[:, None, None], ways[0], ways[1]), axis=0)
+        best = np.sum(ways * picture, axis=(2, 3)).argmax(axis=0)
+        picture = ways[best, np.arange(len(rows))].mean(axis=0)
     return np.asarray(picture)
 
 
@@ -174,7 +175,7 @@ def _likeliest(
     return np.array(beats[::-1], dtype=float), score
 
 
-def _slow(bpm: float) -> float:
+def slow_tempo(bpm: float) -> float:
     """A tempo, doubled or halved into one octave of slow ones."""
     while bpm >= _SLOW[1]:
         bpm /= 2
@@ -188,7 +189,7 @@ def family_score(envelopes: Sequence[Floats], bpm: float) -> float:
 
     Slow enough that a pulse has strokes inside it, all families alike: slower ones always tell more.
     """
-    return follow_beat(coarser(envelopes), _slow(bpm), reach=NEAR, rate=FRAME_RATE / 2).score
+    return follow_beat(coarser(envelopes), slow_tempo(bpm), reach=NEAR, rate=FRAME_RATE / 2).score
 
 
 def divides_in_three(envelopes: Sequence[Floats], bpm: float) -> bool:
@@ -198,10 +199,12 @@ def divides_in_three(envelopes: Sequence[Floats], bpm: float) -> bool:
     """
 
     def apart(tempo: float, parts: int) -> float:
-        alike = follow_beat(envelopes, tempo, reach=NEAR, divided=parts).score
-        return follow_beat(envelopes, tempo, reach=NEAR, divided=1).score - alike
+        run = follow_beat(envelopes, tempo, reach=NEAR, divided=parts)
+        pattern = learned_pattern(envelopes, run.times * FRAME_RATE, divided=parts)
+        own = follow_beat(envelopes, tempo, pattern, reach=NEAR, rounds=1, divided=1)
+        return own.score - run.score
 
-    slow = _slow(bpm)
+    slow = slow_tempo(bpm)
     return apart(slow, 3) > apart(1.5 * slow, 2)
 
 
@@ -290,5 +293,5 @@ def follow_beat(
         inside = beats[beats < len(envelopes[0])]
         if len(inside) < 3:
             break
-        pattern = learned_pattern(envelopes, inside)
+        pattern = learned_pattern(envelopes, inside, divided=max(2, divided))
     return Run(beats[beats < len(envelopes[0])] / rate, score)

@@ -87,6 +87,17 @@ def _chroma_weights(*, rate: int, window: int) -> Singles:
     return weights
 
 
+def _band_weights(low_hz: float, high_hz: float) -> Singles:
+    """Means of at most six parts of a band, shape (WINDOW // 2 + 1, parts)."""
+    bins = np.fft.rfftfreq(WINDOW, 1 / RATE)
+    inside = np.flatnonzero((bins >= low_hz) & (bins < high_hz))
+    parts = np.array_split(inside, min(6, len(inside)))
+    weights = np.zeros((len(bins), len(parts)), np.float32)
+    for k, part in enumerate(parts):
+        weights[part, k] = 1 / len(part)
+    return weights
+
+
 def _rectified_rise(log_bands: Singles, lag: int) -> Floats:
     rise = np.zeros(len(log_bands))
     if len(log_bands) > lag:
@@ -115,25 +126,17 @@ def describe(audio: Singles) -> Spectrum:
     padded = np.pad(audio.astype(np.float32), (WINDOW // 2, WINDOW // 2))
     frames = np.lib.stride_tricks.sliding_window_view(padded, WINDOW)[::HOP]
     hann = np.hanning(WINDOW).astype(np.float32)
-    mel_bank = mel_weights(40, 30, 10_000, rate=RATE, window=WINDOW)
-    chroma_bank = _chroma_weights(rate=RATE, window=WINDOW)
-    bins = np.fft.rfftfreq(WINDOW, 1 / RATE)
-    picks = {name: (bins >= lo) & (bins < hi) for name, (lo, hi) in BANDS.items()}
-    mel = np.empty((len(frames), 40), np.float32)
-    chroma = np.empty((len(frames), 12), np.float32)
+    banks = [mel_weights(40, 30, 10_000, rate=RATE, window=WINDOW), _chroma_weights(rate=RATE, window=WINDOW)]
+    banks += [_band_weights(low, high) for low, high in BANDS.values()]
+    weights = np.concatenate(banks, axis=1)
+    out = np.empty((len(frames), weights.shape[1]), np.float32)
     level = np.empty(len(frames))
-    bands = {
-        name: np.empty((len(frames), min(6, int(pick.sum()))), np.float32) for name, pick in picks.items()
-    }
-    for start in range(0, len(frames), 2048):
-        block = slice(start, start + 2048)
-        magnitude = np.abs(rfft(frames[block] * hann, axis=1)).astype(np.float32)
-        mel[block] = magnitude @ mel_bank
-        chroma[block] = magnitude @ chroma_bank
-        level[block] = np.sqrt((frames[block] ** 2).mean(axis=1))
-        for name, pick in picks.items():
-            parts = np.array_split(magnitude[:, pick], bands[name].shape[1], axis=1)
-            bands[name][block] = np.stack([p.mean(axis=1) for p in parts], axis=1)
+    for start in range(0, len(frames), 512):
+        block = slice(start, start + 512)
+        out[block] = np.abs(rfft(frames[block] * hann, axis=1)) @ weights
+        level[block] = np.sqrt(np.einsum("ij,ij->i", frames[block], frames[block]) / WINDOW)
+    mel, chroma, *rows = np.split(out, np.cumsum([bank.shape[1] for bank in banks])[:-1], axis=1)
+    bands = dict(zip(BANDS, rows, strict=True))
     scale = max(1e-6, float(np.percentile(mel, 95)))
     mel = np.log1p(200.0 * mel / scale).astype(np.float32)
     flux = _less_local_mean(_rectified_rise(mel, 2), 0.5)

@@ -2,8 +2,9 @@
 
 import numpy as np
 from scipy.fft import rfft
-from scipy.ndimage import median_filter, uniform_filter1d
+from scipy.ndimage import uniform_filter1d
 
+from zembi.core.song.medians import running_median
 from zembi.core.song.spectrum import RATE, Floats, Singles
 
 #: Seconds between values.
@@ -51,8 +52,8 @@ def voice_in_mix(audio: Singles) -> Floats:
     band = (bins >= _LOW_HZ) & (bins <= _HIGH_HZ)
     parts = [np.abs(rfft(frames[i : i + 1024] * hann, axis=1))[:, band] for i in range(0, len(frames), 1024)]
     magnitude = np.concatenate(parts).astype(np.float32)
-    held = median_filter(magnitude, size=(9, 1), mode="nearest")
-    struck = median_filter(magnitude, size=(1, 15), mode="nearest")
+    held = running_median(magnitude, 9)
+    struck = running_median(magnitude.T, 15).T
     rest = np.maximum(0, magnitude - np.maximum(held, struck))
     energy = uniform_filter1d((rest**2).sum(axis=1).astype(float), 7)
     whole = uniform_filter1d((magnitude**2).sum(axis=1).astype(float), 7)
