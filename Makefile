@@ -43,7 +43,9 @@ web/src/api/schema.d.ts: web/src/api/openapi.json web/node_modules/.stamp
 client: $(VENV)/run.stamp
 	$(BIN)/python -m zembi.api.openapi > web/src/api/openapi.json
 
+# Compiled here once: where Python may not keep what it compiles, each of its processes would do it again.
 build: install $(PAGE)
+	@$(BIN)/python -m compileall -q src
 
 $(PAGE): $(PAGE_SOURCES) web/node_modules/.stamp web/src/api/schema.d.ts
 	@echo "Building the page…"

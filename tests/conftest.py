@@ -1,5 +1,7 @@
 """A small song with a few takes, prepared once, and an application over a copy of it."""
 
+import fcntl
+import os
 import shutil
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future
@@ -8,7 +10,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import hypothesis  # noqa: F401 - before anything the application loads is frozen for the collector
+import hypothesis  # before anything the application loads is frozen for the collector
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
@@ -23,6 +25,11 @@ from zembi.media.derive import write_flac
 from zembi.service.application.studio import Studio
 from zembi.service.application.work import BACKGROUND, ORDER, works
 from zembi.service.project.workspace import Project, Workspace
+
+# The same examples each time, so that a run speaks of the code alone; "make abuse" tries others, with seeds of its own.
+if "ZEMBI_ABUSE" not in os.environ:
+    hypothesis.settings.register_profile("same", derandomize=True, database=None)
+    hypothesis.settings.load_profile("same")
 
 SMALL = SongPlan(bpm=120.0, parts=(PLAN.parts[1], PLAN.parts[2], PLAN.parts[3], PLAN.parts[4]), head_s=0.5)
 
@@ -39,6 +46,26 @@ class Inline(Executor):
         return future
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs no project comes early: one worker makes the project meanwhile, for all of them."""
+    first = items[0].path if items else None
+    items.sort(key=lambda item: (item.path != first, "core" not in item.path.parts))
+
+
+def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], None]) -> Path:
+    """A folder that the first worker to need it makes, and all share."""
+    base = factory.getbasetemp().parent if "PYTEST_XDIST_WORKER" in os.environ else factory.getbasetemp()
+    folder, made = base / name, base / f"{name}.made"
+    with (base / f"{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not made.exists():
+            shutil.rmtree(folder, ignore_errors=True)
+            folder.mkdir()
+            make(folder)
+            made.touch()
+    return folder
+
+
 @pytest.fixture(scope="session")
 def performance() -> Performance:
     return play(SMALL)
@@ -47,7 +74,10 @@ def performance() -> Performance:
 @pytest.fixture(scope="session")
 def footage(tmp_path_factory: pytest.TempPathFactory, performance: Performance) -> Path:
     """A folder of files: the song, a full take, a take of the chorus only, one without sound, talk, and B-roll."""
-    folder = tmp_path_factory.mktemp("footage")
+    return made_once(tmp_path_factory, "footage", lambda folder: make_footage(folder, performance))
+
+
+def make_footage(folder: Path, performance: Performance) -> None:
     rate, song = performance.sample_rate, performance.audio.mean(axis=1)
     write_flac(folder / "song.flac", performance.audio, rate)
 
@@ -83,7 +113,6 @@ def footage(tmp_path_factory: pytest.TempPathFactory, performance: Performance) 
     )
     write_flac(folder / "other.flac", play(other).audio, rate)
     (folder / "notes.mp4").write_text("these are words, not pictures " * 100)
-    return folder
 
 
 def open_studio(data: Path, footage: Path, executor: Callable[[], Executor] = Inline) -> Studio:
@@ -94,7 +123,10 @@ def open_studio(data: Path, footage: Path, executor: Callable[[], Executor] = In
 @pytest.fixture(scope="session")
 def prepared(tmp_path_factory: pytest.TempPathFactory, footage: Path) -> Path:
     """A data folder with a project that holds all of the footage, prepared and lined up."""
-    data = tmp_path_factory.mktemp("prepared")
+    return made_once(tmp_path_factory, "prepared", lambda data: prepare_project(data, footage))
+
+
+def prepare_project(data: Path, footage: Path) -> None:
     studio = open_studio(data, footage)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
         made = client.post("/api/projects", json={"name": "Small", "rate": "24", "width": 320, "height": 180})
@@ -116,7 +148,6 @@ def prepared(tmp_path_factory: pytest.TempPathFactory, footage: Path) -> Path:
         add(client, url, footage, "broll", "rope.mp4", "gulls.mp4")
     for project_id in studio.workspace.ids():
         studio.workspace.open(project_id).database.close()
-    return data
 
 
 def add(client: TestClient, url: str, footage: Path, kind: str, *names: str) -> list[str]:

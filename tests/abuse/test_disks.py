@@ -31,8 +31,8 @@ def test_work_that_will_not_fit_is_refused_before_it_begins_with_disk_and_need(
     client: TestClient, project: Project, footage: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     left(monkeypatch, 60 << 20)
-    shutil.rmtree(project.cache)
     (media,) = add(client, URL, footage, "take", "DECK_02.mp4")
+    shutil.rmtree(project.derived(project.database.one(Media, id=media)))
     client.post(f"{URL}/media/{media}/prepare")
     job = client.get(f"{URL}/jobs").json()[0]
     assert job["state"] == "failed"
@@ -49,22 +49,23 @@ def test_work_that_will_not_fit_is_refused_before_it_begins_with_disk_and_need(
 
 @pytest.mark.parametrize("number", [errno.ENOSPC, errno.EDQUOT])
 def test_a_disk_that_fills_up_in_the_middle_says_so_and_leaves_nothing_half_made(
-    client: TestClient, project: Project, footage: Path, monkeypatch: pytest.MonkeyPatch, number: int
+    client: TestClient, project: Project, monkeypatch: pytest.MonkeyPatch, number: int
 ) -> None:
-    shutil.rmtree(project.cache)
+    clip = next(m for m in project.database.all(Media) if m.name == "rope")
+    shutil.rmtree(project.derived(clip))
+    others = sorted(project.cache.iterdir())
 
     def full(*_args: Any) -> None:
         raise OSError(number, "No space left on device")
 
     monkeypatch.setattr("zembi.media.derive.StillSheet.save", full)
-    clip = next(m for m in client.get(URL).json()["media"] if m["name"] == "rope")["id"]
-    client.post(f"{URL}/media/{clip}/prepare")
+    client.post(f"{URL}/media/{clip.id}/prepare")
     job = client.get(f"{URL}/jobs").json()[0]
     assert (job["state"], "is full" in job["error"]) == ("failed", True)
-    assert list(project.cache.iterdir()) == []
+    assert sorted(project.cache.iterdir()) == others
     monkeypatch.undo()
-    client.post(f"{URL}/media/{clip}/prepare")
-    assert next(m for m in client.get(URL).json()["media"] if m["id"] == clip)["prepared"]
+    client.post(f"{URL}/media/{clip.id}/prepare")
+    assert next(m for m in client.get(URL).json()["media"] if m["id"] == clip.id)["prepared"]
 
 
 def test_an_edit_on_a_full_disk_is_refused_in_words_and_nothing_is_lost(

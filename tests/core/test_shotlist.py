@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.limits import cell, from_cell
 from zembi.core.interchange.shotlist import Planned, read_shot_list, template, write_shot_list
 from zembi.service.broll.selects import tagged_for
 
@@ -15,6 +16,13 @@ words = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Zl", "Zp")), ma
 def test_what_is_written_is_read_back(shots: list[Planned]) -> None:
     assert read_shot_list(write_shot_list(shots)) == shots
     assert read_shot_list(write_shot_list(shots, ["never shot"] * len(shots))) == shots
+
+
+@given(st.text("'=+-@ \nx", max_size=6))
+def test_no_cell_is_a_formula_and_each_comes_back(text: str) -> None:
+    made = cell(text)
+    assert from_cell(made) == text
+    assert not made.lstrip().startswith(("=", "+", "-", "@"))
 
 
 @pytest.mark.parametrize("between", [",", ";", "\t"])

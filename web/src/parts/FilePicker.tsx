@@ -8,6 +8,7 @@ import { minutes } from "./format";
 import { type Kind, one, type Role, Uploads, WHAT } from "./Uploads";
 import styles from "./FilePicker.module.css";
 import { classes } from "./classes";
+import { TextButton } from "./TextButton";
 
 const cx = classes(styles);
 
@@ -131,11 +132,7 @@ export function Folder({
       <Breadcrumb
         items={[
           {
-            title: (
-              <button type="button" className="link" onClick={() => go("")}>
-                Media folders
-              </button>
-            ),
+            title: <TextButton onClick={() => go("")}>Media folders</TextButton>,
           },
           ...(view.data?.path ? [{ title: view.data.path }] : []),
         ]}
@@ -164,9 +161,9 @@ export function Folder({
         renderItem={(e) => (
           <List.Item>
             {e.folder ? (
-              <button type="button" className="link" onClick={() => go(e.path)}>
+              <TextButton onClick={() => go(e.path)}>
                 <FolderOutlined /> {e.name}
-              </button>
+              </TextButton>
             ) : (
               <Checkbox checked={chosen.has(e.path)} onChange={(event) => toggle(e.path, event.target.checked)}>
                 <span className={cx("folder-file")}>

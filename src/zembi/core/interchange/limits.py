@@ -58,12 +58,12 @@ def without_tags(text: str) -> str:
 
 def cell(text: str) -> str:
     """A table's cell that no spreadsheet takes for a formula; :func:`from_cell` is the inverse."""
-    return f"'{text}" if text.lstrip(" \n").startswith(_RUN) else text
+    return f"'{text}" if text.lstrip("' \n").startswith(_RUN) else text
 
 
 def from_cell(text: str) -> str:
     """What :func:`cell` was given."""
-    return text[1:] if text.startswith("'") and text[1:].lstrip(" \n").startswith(_RUN) else text
+    return text[1:] if text.startswith("'") and text.lstrip("' \n").startswith(_RUN) else text
 
 
 def checked_json(text: str, name: str, kind: str) -> Any:

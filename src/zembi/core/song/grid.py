@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-from zembi.core.errors import BadInput
+from zembi.core.errors import BadInput, Refused
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
@@ -176,6 +176,17 @@ def relations(grid: Grid, frames: Sequence[int], rate: Fraction) -> list[Relatio
         if frame not in known:
             known[frame] = relation(grid, frame, rate)
     return [known[frame] for frame in frames]
+
+
+def needed_grid(grid: Grid | None) -> Grid:
+    """A grid, where there is one.
+
+    Raises:
+        Refused: the song has not been listened to yet.
+    """
+    if grid is None:
+        raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
+    return grid
 
 
 def through_map(grid: Grid, song: SongMap) -> Grid:

@@ -9,8 +9,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.errors import BadInput, Refused
-from zembi.core.song.grid import Grid
+from zembi.core.errors import BadInput
+from zembi.core.song.grid import Grid, needed_grid
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 Floats = NDArray[np.float64]
@@ -102,11 +102,8 @@ class Music:
             BadInput: the song has no such bar.
             Refused: it has not been listened to yet.
         """
-        if self.grid is None:
-            raise Refused(
-                "Zembi has not finished listening to the song yet; places in the music follow from that."
-            )
-        return max(0, seconds_to_frame(self.grid.time_of(place.bar, place.beat), self.rate))
+        at = needed_grid(self.grid).time_of(place.bar, place.beat)
+        return max(0, seconds_to_frame(at, self.rate))
 
     def frames(self, length: Length, at: int) -> int:
         """How many frames a length has that begins at a frame; a negative one ends there and is negative too."""

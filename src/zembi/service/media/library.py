@@ -188,8 +188,7 @@ def add_rows(
         root, inside = own, _resolved(path)
         if not inside.is_relative_to(own):
             root, inside = workspace.inside(path)
-        # Looked at in a process of its own: a file that ends the reader does not end the server.
-        values = apart(inside.name, song_values, inside) if kind == "song" else {}
+        values = song_values(inside) if kind == "song" else {}
         found.append(_Found(INSIDE if root == own else str(root), str(inside.relative_to(root)), values))
     names = [Path(f.relative).stem for f in found]
     what = {"song": "Choose the song", "take": "Add take", "broll": "Add clip", "stem": "Add stem"}[kind]
@@ -214,7 +213,8 @@ def song_values(path: Path) -> dict[str, Any]:
     Raises:
         UnreadableMedia: not sound, or too short or long.
     """
-    facts = probe(path, need=("sound",))
+    # Looked at in a process of its own: a file that ends the reader does not end the server.
+    facts = apart(path.name, probe, path, need=("sound",))
     if not SHORTEST_SONG_S <= facts.duration_s <= LONGEST_SONG_S:
         raise UnreadableMedia(
             f"{path.name} cannot be the song: it lasts {facts.duration_s:.2f} s, and a song lasts from "

@@ -21,7 +21,7 @@ from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
 from zembi.core.song.cutdown import SongLevel, SongMap, song_map
-from zembi.core.song.grid import Grid, Phrase, SectionSpan, phrases, through_map
+from zembi.core.song.grid import Grid, Phrase, SectionSpan, needed_grid, phrases, through_map
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
@@ -174,9 +174,7 @@ class Snapshot:
         Raises:
             Refused: the song has not been listened to yet.
         """
-        if self.grid is None:
-            raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
-        return self.grid
+        return needed_grid(self.grid)
 
     @cached_property
     def sections(self) -> list[Section]:

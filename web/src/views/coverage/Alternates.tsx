@@ -14,6 +14,7 @@ import styles from "./Alternates.module.css";
 import { factsOf, feedsIn, rangesOf } from "./alternates";
 import { gaps, inBeats } from "./cells";
 import { chooseCell, useChosen, usePassActions, useWorkingPasses } from "./useCells";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -90,9 +91,9 @@ export function Alternates({ angle, section }: { angle: AngleView; section: Sect
           {" · Enter plays, 1 to 9 chooses, C circles, X rejects"}
         </span>
         {rejected > 0 && (
-          <button type="button" className="link" onClick={() => setHidden(!hidden)} data-testid="show-rejected">
+          <TextButton onClick={() => setHidden(!hidden)} data-testid="show-rejected">
             {hidden ? `${rejected} rejected: show` : "hide the rejected"}
-          </button>
+          </TextButton>
         )}
         <Segmented
           size="small"
@@ -150,12 +151,12 @@ export function Alternates({ angle, section }: { angle: AngleView; section: Sect
                   <span className={verdict(a.pass_id) === "rejected" ? "bad" : "good"}>{verdict(a.pass_id)}</span>
                 )}
                 <span className="grow" />
-                <button type="button" className="link" onClick={() => mark("circled", a)}>
+                <TextButton onClick={() => mark("circled", a)}>
                   {verdict(a.pass_id) === "circled" ? "uncircle" : "circle"}
-                </button>
-                <button type="button" className="link" onClick={() => mark("rejected", a)}>
+                </TextButton>
+                <TextButton onClick={() => mark("rejected", a)}>
                   {verdict(a.pass_id) === "rejected" ? "bring back" : "reject"}
-                </button>
+                </TextButton>
               </div>
               <div className={cx("facts")} title={song ? factsOf(a, song) : ""}>
                 {song ? factsOf(a, song) : ""}

@@ -6,6 +6,7 @@ import { classes } from "../../parts/classes";
 import { hues } from "../../theme";
 import styles from "./Matrix.module.css";
 import { usePassActions, useWorkingPasses } from "./useCells";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -117,9 +118,7 @@ function Split({ angle, passes }: { angle: AngleView; passes: PassView[] }) {
           <div key={p.id} className={cx("split-line")}>
             <Checkbox value={p.id}>{name(p)}</Checkbox>
             {p.verdict === "rejected" && (
-              <button type="button" className="link" onClick={() => judge(p.id, { verdict: "" })}>
-                rejected: bring back
-              </button>
+              <TextButton onClick={() => judge(p.id, { verdict: "" })}>rejected: bring back</TextButton>
             )}
           </div>
         ))}

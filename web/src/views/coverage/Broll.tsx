@@ -13,6 +13,7 @@ import { classes } from "../../parts/classes";
 import { useKeys } from "../../parts/keys";
 import styles from "./Broll.module.css";
 import { SayTogether } from "./SayTogether";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -194,9 +195,7 @@ export function Broll({ add }: { add: () => void }) {
           <p className="soft">
             Nothing passes the sift.{" "}
             {sifting && (
-              <button type="button" className="link" onClick={() => setSift({ ...NO_SIFT, sort: sift.sort })}>
-                Show all {items.length}
-              </button>
+              <TextButton onClick={() => setSift({ ...NO_SIFT, sort: sift.sort })}>Show all {items.length}</TextButton>
             )}
           </p>
         )}

@@ -1,4 +1,4 @@
-import { Button, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { api, data, type MediaView, type SelectView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
@@ -15,6 +15,7 @@ import { StillLook } from "./StillLook";
 import { Replace } from "../../parts/Replace";
 import { useSay } from "./SayTogether";
 import { useClip } from "./useClip";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 const STILLS = 14;
@@ -258,7 +259,9 @@ function Selects({ selects, on }: { selects: readonly SelectView[]; on: number |
           <button type="button" onClick={() => lookAt(s.media, s.id)} aria-label={`Change ${s.name}`}>
             <Still media={s.media} at={s.in_s} width={56} />
           </button>
-          <input
+          <Input
+            variant="underlined"
+            size="small"
             defaultValue={s.name}
             key={s.name}
             aria-label={`Name of ${s.name}`}
@@ -266,9 +269,9 @@ function Selects({ selects, on }: { selects: readonly SelectView[]; on: number |
             onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
           />
           <span className="mono">{(s.out_s - s.in_s).toFixed(1)} s</span>
-          <button type="button" className="link" onClick={() => void drop(s)} aria-label={`Drop ${s.name}`}>
+          <TextButton onClick={() => void drop(s)} aria-label={`Drop ${s.name}`}>
             drop
-          </button>
+          </TextButton>
         </div>
       ))}
     </div>

@@ -109,18 +109,23 @@ export function FilmCuts({ clip, go, done }: { clip: MediaView; go: (at: number)
             </Checkbox>
             {n > 0 && (
               <span className={cx("border")}>
-                <button type="button" onClick={() => move(n, -1)} aria-label={`Border ${n} a frame earlier`}>
+                <Button type="text" size="small" onClick={() => move(n, -1)} aria-label={`Border ${n} a frame earlier`}>
                   ◂
-                </button>
+                </Button>
                 <span className="mono" title={`first frame ${s.first}`}>
                   {s.begins === "dissolve" && s.dissolve ? `mix ${mixed(s.dissolve)} f` : `f ${s.first}`}
                 </span>
-                <button type="button" onClick={() => move(n, 1)} aria-label={`Border ${n} a frame later`}>
+                <Button type="text" size="small" onClick={() => move(n, 1)} aria-label={`Border ${n} a frame later`}>
                   ▸
-                </button>
-                <button type="button" onClick={() => join(n)} title="No cut here: one shot with the one before">
+                </Button>
+                <Button
+                  type="text"
+                  size="small"
+                  onClick={() => join(n)}
+                  title="No cut here: one shot with the one before"
+                >
                   join
-                </button>
+                </Button>
               </span>
             )}
           </div>

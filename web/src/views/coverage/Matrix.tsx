@@ -11,6 +11,7 @@ import { AngleForm } from "./AngleForm";
 import { across, beginOf, gaps, inBeats, keyNote, stacked } from "./cells";
 import styles from "./Matrix.module.css";
 import { chooseCell, useChosen, usePassActions, useWorkingPasses } from "./useCells";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -194,9 +195,9 @@ function NoAngle({ passes }: { passes: PassView[] }) {
     <p className={cx("no-angle")}>
       On no angle:{" "}
       {passes.map((p) => (
-        <button type="button" className="link" key={`${p.id} ${p.song_start_s}`} onClick={() => move(p.id, first.id)}>
+        <TextButton key={`${p.id} ${p.song_start_s}`} onClick={() => move(p.id, first.id)}>
           {name(p)}
-        </button>
+        </TextButton>
       ))}{" "}
       <span className="soft">a click puts one on angle {first.number}; drag it on from there</span>
     </p>

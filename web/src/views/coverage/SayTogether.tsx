@@ -6,6 +6,7 @@ import type { Item } from "../../parts/broll/items";
 import { classes } from "../../parts/classes";
 import { hues } from "../../theme";
 import styles from "./SayTogether.module.css";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -70,9 +71,7 @@ export function SayTogether({ items, done }: { items: readonly Item[]; done: () 
             aria-label={`Colour ${i + 1}`}
           />
         ))}
-        <button type="button" className="link" onClick={() => void say(items, { hue: 0 })}>
-          no colour
-        </button>
+        <TextButton onClick={() => void say(items, { hue: 0 })}>no colour</TextButton>
       </span>
       <span className="grow" />
       {selects.length === items.length && (

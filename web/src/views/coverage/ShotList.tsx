@@ -6,6 +6,7 @@ import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import styles from "./ShotList.module.css";
 import { useWorkingPasses } from "./useCells";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -100,15 +101,13 @@ function Row({ shot }: { shot: Listed }) {
         {shot.note && <span className="soft"> · {shot.note}</span>}
         <span className={cx("ticks")}>
           {shot.done.map((n, k) => (
-            <button
-              type="button"
-              className="link"
+            <TextButton
               key={n}
               title="Take this tick away"
               onClick={() => void tick(shot.id, whatOf(shot.ticks[k] as Record<string, unknown>), false)}
             >
               {n} ×
-            </button>
+            </TextButton>
           ))}
           {shot.by_tag.map((n) => (
             <span key={n} className="soft">
@@ -134,20 +133,18 @@ function Row({ shot }: { shot: Listed }) {
           aria-label={`What shows ${shot.what}`}
         />
       ) : (
-        <button type="button" className="link" onClick={() => setChoosing(true)} data-testid={`tick-${shot.what}`}>
+        <TextButton onClick={() => setChoosing(true)} data-testid={`tick-${shot.what}`}>
           tick off
-        </button>
+        </TextButton>
       )}
-      <button
-        type="button"
-        className="link"
+      <TextButton
         aria-label={`Take ${shot.what} off the list`}
         onClick={() =>
           void act(() => data(api.DELETE("/api/projects/{project_id}/shot-list/shots/{listed_id}", { params })))
         }
       >
         ×
-      </button>
+      </TextButton>
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { Alert, Button, InputNumber, Segmented, Space } from "antd";
+import { Alert, Button, Input, InputNumber, Segmented, Space } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { MediaView, PassView, TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -15,6 +15,7 @@ import { DriftStrip, Windows } from "./Windows";
 import view from "./lineup.module.css";
 import own from "./Bench.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
@@ -189,9 +190,7 @@ export function Bench({ take }: { take: TakeView }) {
             />
             <span className="soft">the take at the playhead: watch the lips</span>
             {pass && (
-              <button type="button" className="link" onClick={() => clock.seek(Math.max(0, pass.song_start_s) + 0.01)}>
-                go to its head
-              </button>
+              <TextButton onClick={() => clock.seek(Math.max(0, pass.song_start_s) + 0.01)}>go to its head</TextButton>
             )}
           </div>
         )}
@@ -228,7 +227,9 @@ function Moved({ ms, move }: { ms: number; move: (ms: number) => void }) {
 function Slate({ take, keep }: { take: TakeView; keep: (text: string) => void }) {
   const [text, setText] = useState(take.slate);
   return (
-    <input
+    <Input
+      variant="underlined"
+      size="small"
       className={cx("slate")}
       value={text}
       placeholder="slate note"

@@ -14,6 +14,7 @@ import { half, useSamples } from "./samples";
 import view from "./lineup.module.css";
 import own from "./ByHand.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
@@ -149,14 +150,9 @@ export function ByHand({
         {pairs.map((p) => (
           <span key={p.take} className="mono" data-testid="pair">
             {p.take.toFixed(3)} s ↔ {state.song ? barBeat(state.song, p.song) : p.song.toFixed(2)}
-            <button
-              type="button"
-              className="link"
-              aria-label="Forget this pair"
-              onClick={() => setPairs(pairs.filter((q) => q !== p))}
-            >
+            <TextButton aria-label="Forget this pair" onClick={() => setPairs(pairs.filter((q) => q !== p))}>
               ×
-            </button>
+            </TextButton>
           </span>
         ))}
         <Button

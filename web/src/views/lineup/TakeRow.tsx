@@ -8,6 +8,7 @@ import { useLineupActions } from "./actions";
 import { STATUS, spots, sureness } from "./lineup";
 import styles from "./TakeRow.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -96,16 +97,14 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
           </span>
         )}
         {(take.status === "failed" || take.status === "unmatched") && (
-          <button
-            type="button"
-            className="link"
+          <TextButton
             onClick={(e) => {
               e.stopPropagation();
               void again(take.media, take.status === "failed");
             }}
           >
             again
-          </button>
+          </TextButton>
         )}
       </div>
     </div>

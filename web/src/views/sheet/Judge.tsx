@@ -8,6 +8,7 @@ import { barBeat } from "../../parts/format";
 import { clock } from "../../player/clock";
 import { hueOf } from "../../theme";
 import styles from "./Judge.module.css";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -58,11 +59,11 @@ function Judged() {
         {angles.map((a) => {
           const angle = state.angles.find((x) => x.id === a.angle);
           return (
-            <button type="button" className="link" key={a.angle} onClick={() => go(a.away_until)}>
+            <TextButton key={a.angle} onClick={() => go(a.away_until)}>
               <b style={{ color: hueOf(angle?.hue ?? 1) }}>{angle?.number}</b> {a.shots} shots,{" "}
               {Math.round((100 * a.frames) / Math.max(1, state.length))} %
               {a.away_beats > 0 ? `, away up to ${a.away_beats.toFixed(0)} beats` : ""}
-            </button>
+            </TextButton>
           );
         })}
       </div>
@@ -70,9 +71,9 @@ function Judged() {
         <ul className={cx("places")}>
           {places.map((p) => (
             <li key={`${p.frame} ${p.words}`}>
-              <button type="button" className="link" onClick={() => go(p.frame)}>
+              <TextButton onClick={() => go(p.frame)}>
                 {state.song ? barBeat(state.song, (p.frame + 0.5) / rate) : p.frame}
-              </button>{" "}
+              </TextButton>{" "}
               {p.words}
             </li>
           ))}

@@ -10,6 +10,7 @@ import { clock } from "../../player/clock";
 import { hueOf } from "../../theme";
 import styles from "./Plan.module.css";
 import { arithmetic, type Planned, partsIn, rulesOff } from "./plan";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 type Pace = NonNullable<Schemas["PlanSection"]["pace"]>;
@@ -220,11 +221,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
           className={cx("lead-frames")}
         />
         <span className="grow" />
-        {part.by_hand && (
-          <button type="button" className="link" onClick={() => set(null)}>
-            by its music
-          </button>
-        )}
+        {part.by_hand && <TextButton onClick={() => set(null)}>by its music</TextButton>}
         <Button size="small" onClick={take} data-testid={`take-${part.name}`}>
           Cut it so
         </Button>

@@ -22,6 +22,7 @@ import { inWords } from "./treating/kinds";
 import { useChoice } from "./choice";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -72,15 +73,13 @@ export function Viewer() {
         <span>
           <b>Programme</b> · {over ? `over: ${file?.name ?? ""}` : media(shot?.source.kind ?? "black")}
         </span>
-        <button
-          type="button"
-          className="link"
+        <TextButton
           onClick={() => window.open(`/p/${id}/screen`, `zembi-screen-${id}`, "popup,width=960,height=560")}
           title="The programme alone in a second window; F shows it on the full screen"
           data-testid="second-window"
         >
           second window
-        </button>
+        </TextButton>
         <span className="mono">
           shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
         </span>
@@ -295,14 +294,9 @@ function ShotFacts() {
             <dt>Treated</dt>
             <dd title={inWords(over)}>
               {over.treated ? inWords(over) : "not"}{" "}
-              <button
-                type="button"
-                className="link"
-                onClick={() => useChoice.setState({ treating: "here" })}
-                title="Key E"
-              >
+              <TextButton onClick={() => useChoice.setState({ treating: "here" })} title="Key E">
                 {over.treated ? "change" : "treat it…"}
-              </button>
+              </TextButton>
             </dd>
           </dl>
           <div className="buttons">
@@ -417,15 +411,9 @@ function ShotFacts() {
         <dt>Treated</dt>
         <dd title={inWords(shot)}>
           {shot.treated ? inWords(shot) : "not"}{" "}
-          <button
-            type="button"
-            className="link"
-            onClick={() => useChoice.setState({ treating: "here" })}
-            data-testid="treat"
-            title="Key E"
-          >
+          <TextButton onClick={() => useChoice.setState({ treating: "here" })} data-testid="treat" title="Key E">
             {shot.treated ? "change" : "treat it…"}
-          </button>
+          </TextButton>
         </dd>
         <dt>Also here</dt>
         <dd>

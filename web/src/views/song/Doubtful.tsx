@@ -8,6 +8,7 @@ import { Taps } from "./Taps";
 import { same, type Span, spansOf } from "./spans";
 import { type View, xOf } from "./view";
 import styles from "./Doubtful.module.css";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -66,9 +67,9 @@ export function DoubtfulPassages({ song, correct }: { song: SongView; correct: C
       <h2>{song.doubtful.length ? "Passages in doubt" : "A passage by itself"}</h2>
       {spans.map((span) => (
         <div key={`${span.kind} ${span.start_s}`} className={cx("passage")} data-testid={`passage-${span.kind}`}>
-          <button type="button" className="link" onClick={() => listenTo(span)} title="Loop it">
+          <TextButton onClick={() => listenTo(span)} title="Loop it">
             {bars(song, span)}
-          </button>
+          </TextButton>
           <span className="soft">
             {span.kind === "tapped"
               ? `tapped, ${span.bpm.toFixed(1)}`

@@ -8,6 +8,7 @@ import type { SongActions } from "./actions";
 import view from "./song.module.css";
 import own from "./FilmPanel.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
@@ -52,19 +53,15 @@ export function FilmPanel({ song, actions }: { song: SongView; actions: SongActi
               <span className="soft">({minutes(p.end_s - p.start_s)})</span>
             </span>
             <span className="buttons">
-              <button
-                type="button"
-                className="link"
+              <TextButton
                 onClick={() => {
                   clock.seek(Math.max(0, p.start_s - 2));
                   clock.play();
                 }}
               >
                 hear the join
-              </button>
-              <button type="button" className="link" onClick={() => void actions.bringBack(p.id)}>
-                bring back
-              </button>
+              </TextButton>
+              <TextButton onClick={() => void actions.bringBack(p.id)}>bring back</TextButton>
             </span>
           </li>
         ))}

@@ -13,6 +13,7 @@ import { Taps } from "./Taps";
 import own from "./GridPanel.module.css";
 import view from "./song.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(own, view);
 
@@ -242,16 +243,14 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
             <span>{r.bpm.toFixed(2)}</span>
           </button>
           {r.key !== "found" && (
-            <button
-              type="button"
-              className="link"
+            <TextButton
               onClick={() => hear(r)}
               aria-pressed={heard === r.key}
               title="Hear its clicks over the song before taking it"
               data-testid={`hear-${r.key}`}
             >
               {heard === r.key ? "stop" : "hear"}
-            </button>
+            </TextButton>
           )}
         </div>
       ))}

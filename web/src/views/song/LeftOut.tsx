@@ -4,6 +4,7 @@ import type { SongActions } from "./actions";
 import { dragging, nearestIndex, type View, xOf } from "./view";
 import styles from "./LeftOut.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -72,14 +73,9 @@ export function LeftOut({
               {right - left > 90 && (
                 <span>
                   left out
-                  <button
-                    type="button"
-                    className="link"
-                    onClick={() => actions.bringBack(p.id)}
-                    data-testid="bring-back"
-                  >
+                  <TextButton onClick={() => actions.bringBack(p.id)} data-testid="bring-back">
                     Bring back
-                  </button>
+                  </TextButton>
                 </span>
               )}
             </div>

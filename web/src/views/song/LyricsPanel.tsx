@@ -1,4 +1,4 @@
-import { Button, Input, Modal, Upload } from "antd";
+import { Button, Input, Modal, Typography, Upload } from "antd";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -10,6 +10,7 @@ import { tapHandler } from "./taps";
 import view from "./song.module.css";
 import own from "./LyricsPanel.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
@@ -63,9 +64,9 @@ export function LyricsPanel({ song, actions }: { song: SongView; actions: SongAc
       {lines.length > 0 && (
         <div className="buttons">
           {(["lrc", "srt", "vtt"] as const).map((kind) => (
-            <a key={kind} className="link" href={`/api/projects/${id}/song/lyrics.${kind}`} download>
+            <Typography.Link underline key={kind} href={`/api/projects/${id}/song/lyrics.${kind}`} download>
               {{ lrc: "LRC", srt: "SubRip", vtt: "WebVTT" }[kind]}
-            </a>
+            </Typography.Link>
           ))}
         </div>
       )}
@@ -174,14 +175,9 @@ function Line({
       >
         <span className="mono soft">{line.timed ? minutes(line.at_s) : "–:––"}</span> {line.text}
       </button>
-      <button
-        type="button"
-        className="link"
-        onClick={() => void actions.deleteLine(line.id)}
-        aria-label={`Delete ${line.text}`}
-      >
+      <TextButton onClick={() => void actions.deleteLine(line.id)} aria-label={`Delete ${line.text}`}>
         ✕
-      </button>
+      </TextButton>
     </li>
   );
 }

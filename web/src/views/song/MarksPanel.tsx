@@ -1,4 +1,4 @@
-import { Button, Checkbox, Input, InputNumber, Popconfirm, Select, Upload } from "antd";
+import { Button, Checkbox, Input, InputNumber, Popconfirm, Select, Typography, Upload } from "antd";
 import { useEffect, useState } from "react";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -11,6 +11,7 @@ import { tapSet } from "./taps";
 import view from "./song.module.css";
 import own from "./MarksPanel.module.css";
 import { classes } from "../../parts/classes";
+import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
@@ -65,9 +66,7 @@ export function MarksPanel({
               okText="Delete"
               onConfirm={() => actions.deleteSet(s.id)}
             >
-              <button type="button" className="link" aria-label={`Delete ${s.name}`}>
-                ✕
-              </button>
+              <TextButton aria-label={`Delete ${s.name}`}>✕</TextButton>
             </Popconfirm>
           </div>
         ))}
@@ -338,9 +337,9 @@ function Files({ actions }: { actions: SongActions }) {
       <h2>Marks and sections as files</h2>
       <div className="buttons">
         {(["vtt", "csv", "mid"] as const).map((kind) => (
-          <a key={kind} className="link" href={`/api/projects/${id}/song/marks.${kind}`} download>
+          <Typography.Link underline key={kind} href={`/api/projects/${id}/song/marks.${kind}`} download>
             {kind === "mid" ? "MIDI with the grid" : kind === "vtt" ? "WebVTT" : "CSV"}
-          </a>
+          </Typography.Link>
         ))}
         <Upload
           accept=".vtt,.csv,.mid,.midi"

@@ -10,7 +10,7 @@ from zembi.core.edit.model import AngleSource, ClipSource, Edit
 from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Span
-from zembi.core.song.grid import Grid, Unit
+from zembi.core.song.grid import Grid, Unit, needed_grid
 from zembi.core.timebase import frame_at, seconds_to_frame
 
 #: Most frames before the grid point at which cuts can fall.
@@ -119,9 +119,7 @@ class Context:
         Raises:
             Refused: the song has not been listened to yet.
         """
-        if self.grid is None:
-            raise Refused("Zembi has not finished listening to the song yet; the grid follows from that.")
-        return self.grid
+        return needed_grid(self.grid)
 
     def lead_at(self, working_s: float) -> int:
         """Frames before the grid point at which cuts fall in the section at a working time."""

@@ -16,6 +16,7 @@ import {
   type Treatment,
 } from "./kinds";
 import styles from "./Treating.module.css";
+import { TextButton } from "../../../parts/TextButton";
 
 const cx = classes(styles);
 
@@ -102,9 +103,7 @@ export function Fields({ treatment: written, change, look, clip, here }: Props) 
           </span>
         ))}
       {treatment.kind === "moment" && (
-        <button
-          type="button"
-          className="link"
+        <TextButton
           onClick={() =>
             void change(
               treatment.then_s === null
@@ -118,7 +117,7 @@ export function Fields({ treatment: written, change, look, clip, here }: Props) 
           }
         >
           {treatment.then_s === null ? "and a second moment" : "one moment only"}
-        </button>
+        </TextButton>
       )}
       {treatment.kind === "ramp" && <Solved treatment={treatment} change={(t) => void change(t)} clip={clip} />}
     </div>
@@ -401,9 +400,7 @@ function Solved({
         popupMatchSelectWidth={false}
         aria-label="which speed is found"
       />
-      <button
-        type="button"
-        className="link"
+      <TextButton
         onClick={() => {
           const three = treatment.speeds.length === 2;
           const [a = 1, b = 1] = treatment.speeds;
@@ -416,7 +413,7 @@ function Solved({
         }}
       >
         {treatment.speeds.length === 2 ? "and back again" : "one change only"}
-      </button>
+      </TextButton>
     </span>
   );
 }

@@ -145,8 +145,9 @@ export function Treating() {
               <button type="button" className={cx("word")} onClick={() => setNumber(i)} title={told?.said[i]}>
                 {offered(t.kind).word}
               </button>
-              <button
-                type="button"
+              <Button
+                type="text"
+                size="small"
                 className={cx("small")}
                 disabled={i === 0}
                 onClick={() => void write(reordered(list, i, i - 1)).then(() => setNumber(i - 1))}
@@ -154,25 +155,27 @@ export function Treating() {
                 title="Earlier: nearer to the picture"
               >
                 ↑
-              </button>
-              <button
-                type="button"
+              </Button>
+              <Button
+                type="text"
+                size="small"
                 className={cx("small")}
                 onClick={() => void write(list.map((o, k) => (k === i ? { ...o, off: !o.off } : o)))}
                 aria-label={t.off ? `${t.kind} on` : `${t.kind} off`}
                 title={t.off ? "Switch on" : "Switch off; it is kept"}
               >
                 {t.off ? "○" : "●"}
-              </button>
-              <button
-                type="button"
+              </Button>
+              <Button
+                type="text"
+                size="small"
                 className={cx("small")}
                 onClick={() => void write(list.filter((_, k) => k !== i))}
                 aria-label={`Take ${t.kind} away`}
                 title="Take it away"
               >
                 ×
-              </button>
+              </Button>
             </li>
           ))}
         </ol>

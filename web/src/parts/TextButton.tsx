@@ -1,0 +1,16 @@
+import { Button, type ButtonProps } from "antd";
+
+const LIKE_TEXT = {
+  height: "auto",
+  minHeight: 24,
+  padding: "2px 0",
+  whiteSpace: "normal",
+  textAlign: "inherit",
+  textDecoration: "underline",
+  textUnderlineOffset: 2,
+} as const;
+
+/** Words among others that do something. */
+export function TextButton({ style, ...props }: ButtonProps) {
+  return <Button type="link" size="small" style={{ ...LIKE_TEXT, ...style }} {...props} />;
+}
