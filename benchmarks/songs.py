@@ -50,11 +50,12 @@ def swayed(performance: Performance, amount: float) -> Performance:
     """The same song with its tempo moving slowly by a share of itself, as a live drummer's does."""
     n, rate = len(performance.audio), performance.sample_rate
     new = np.cumsum(1 / (1 + amount * np.sin(2 * np.pi * np.arange(n) / rate / 40))) / rate
-    source = np.interp(np.arange(int(new[-1] * rate)) / rate, new, np.arange(n))
-    audio = np.stack([np.interp(source, np.arange(n), performance.audio[:, c]) for c in (0, 1)], axis=1)
+    old = np.arange(n)
+    source = np.interp(np.arange(int(new[-1] * rate)) / rate, new, old)
+    audio = np.stack([np.interp(source, old, performance.audio[:, c]) for c in (0, 1)], axis=1)
 
     def at(times: list[float]) -> list[float]:
-        return [float(np.interp(t * rate, np.arange(n), new)) for t in times]
+        return np.interp(np.array(times) * rate, old, new).tolist()
 
     sections = [(at([a])[0], at([b])[0], name) for a, b, name in performance.sections]
     return replace(

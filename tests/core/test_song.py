@@ -91,12 +91,13 @@ def test_the_readings_offer_half_double_and_shifted() -> None:
 def moved(performance: Performance, amount: float) -> Performance:
     """The same song with its tempo swaying by a share of ``amount`` over forty seconds."""
     n, rate = len(performance.audio), performance.sample_rate
-    new = np.cumsum(1 / (1 + amount * np.sin(2 * np.pi * np.arange(n) / rate / 40))) / rate
-    source = np.interp(np.arange(int(new[-1] * rate)) / rate, new, np.arange(n))
-    audio = np.stack([np.interp(source, np.arange(n), performance.audio[:, c]) for c in (0, 1)], axis=1)
+    old = np.arange(n)
+    new = np.cumsum(1 / (1 + amount * np.sin(2 * np.pi * old / rate / 40))) / rate
+    source = np.interp(np.arange(int(new[-1] * rate)) / rate, new, old)
+    audio = np.stack([np.interp(source, old, performance.audio[:, c]) for c in (0, 1)], axis=1)
 
     def at(times: list[float]) -> list[float]:
-        return [float(np.interp(t * rate, np.arange(n), new)) for t in times]
+        return np.interp(np.array(times) * rate, old, new).tolist()
 
     return replace(
         performance,

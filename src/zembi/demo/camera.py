@@ -8,6 +8,7 @@ import av
 import numpy as np
 import soxr
 from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter1d
 from scipy.signal import butter, fftconvolve, sosfilt
 
 Mono = NDArray[np.float32]
@@ -99,7 +100,7 @@ def record(song: Mono, rate: int, room: Room, seed: int = 0) -> Mono:
     top = min(room.high_hz, rate * 0.45)
     heard = sosfilt(butter(2, [room.low_hz, top], "band", fs=rate, output="sos"), heard)
     if room.pumping:
-        envelope = np.sqrt(np.convolve(heard**2, np.ones(rate // 5) / (rate // 5), mode="same")) + 1e-6
+        envelope = np.sqrt(np.maximum(0, uniform_filter1d(heard**2, rate // 5, mode="constant"))) + 1e-6
         heard = heard * (np.median(envelope) / envelope) ** room.pumping
     heard = heard / max(float(np.abs(heard).max()), 1e-9)
     if room.clip is not None:

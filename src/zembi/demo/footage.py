@@ -170,7 +170,7 @@ class FilmWriter:
 
     def add_sound(self, sample_rate: int, channels: int) -> None:
         """Make room for a sound stream; call before the first frame."""
-        self._sound = self._out.add_stream("aac", rate=sample_rate)
+        self._sound = self._out.add_stream("aac", rate=sample_rate, options={"aac_coder": "fast"})
         self._sound.layout = "stereo" if channels == 2 else "mono"
         self._sound.bit_rate = 128_000
 

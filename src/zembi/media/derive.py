@@ -17,6 +17,7 @@ from typing import Any, BinaryIO
 
 import av
 import numpy as np
+from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -110,8 +111,13 @@ class ProxyWriter:
             "preset": "ultrafast", "tune": "zerolatency", "crf": "26", "profile": "baseline",
             "x264-params": "keyint=1:scenecut=0:repeat-headers=1:annexb=1:sliced-threads=0",
         }  # fmt: skip
+        self._scaler = VideoReformatter()
         self._count = 0
         self._at = 0
+
+    def scaled(self, picture: av.VideoFrame) -> av.VideoFrame:
+        """A picture in the proxy's size."""
+        return self._scaler.reformat(picture, self.width, self.height, interpolation="FAST_BILINEAR")
 
     def add(self, frame: av.VideoFrame) -> None:
         """Append one picture of the proxy's size."""
@@ -423,8 +429,8 @@ def _decode_all(
     sheet = StillSheet()
     writers: dict[str, ProxyWriter] = {}
     files = ExitStack()
-    uprights: dict[str, Upright] = {}
     glance = Glance()
+    upright: Upright | None = None
     done = 0
     with files, opened(path) as container:
         video = _video(container)
@@ -438,10 +444,15 @@ def _decode_all(
                     continue
                 if frame.pts is None or done >= len(times.pts) or frame.pts < times.pts[0]:
                     continue
-                if not writers:
-                    writers, uprights = _open_writers(frame, folder, times, files)
+                if upright is None:
+                    writers, upright = _open_writers(frame, folder, times, files)
                 upto = int(np.searchsorted(times.pts, frame.pts, side="right"))
-                pictures = {name: uprights[name].picture(frame) for name in writers}
+                picture = upright.picture(frame)
+                pictures = {}
+                for name, writer in writers.items():
+                    # Each from the one before: a large source is scaled once.
+                    picture = writer.scaled(picture)
+                    pictures[name] = picture
                 glance.see(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
                 sheet.offer(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
                 # One proxy frame a source frame: a frame that cannot be decoded repeats its neighbour.
@@ -472,16 +483,17 @@ def _decoded(packet: Any) -> list[Any]:
 
 def _open_writers(
     frame: av.VideoFrame, folder: Path, times: FrameTimes, files: ExitStack
-) -> tuple[dict[str, ProxyWriter], dict[str, Upright]]:
+) -> tuple[dict[str, ProxyWriter], Upright]:
+    """The proxies, largest first, and what makes the largest one's pictures."""
     width, height = Upright.shown_size(frame)
-    writers, uprights = {}, {}
+    writers = {}
     for name, box in PROXY_SIZES.items():
         size = fitted_size(width, height, box)
         writers[name] = ProxyWriter(
             files.enter_context((folder / f"{name}.h264").open("wb")), *size, times.rate
         )
-        uprights[name] = Upright(*size)
-    return writers, uprights
+    largest = next(iter(writers.values()))
+    return writers, Upright(largest.width, largest.height)
 
 
 def _save_index(folder: Path, name: str, writer: ProxyWriter, times: FrameTimes) -> dict[str, int]:

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -14,8 +15,8 @@ from zembi.media.frames import FrameReader
 from zembi.media.probe import FrameTimes, frame_times
 
 
-def _small(frame: av.VideoFrame) -> NDArray[np.uint8]:
-    small = frame.reformat(width=SIZE[1], height=SIZE[0], format="rgb24", interpolation="AREA")
+def _small(frame: av.VideoFrame, scaler: VideoReformatter) -> NDArray[np.uint8]:
+    small = scaler.reformat(frame, SIZE[1], SIZE[0], "rgb24", interpolation="AREA")
     return np.asarray(small.to_ndarray(), dtype=np.uint8)
 
 
@@ -27,10 +28,10 @@ def every_picture(
     Raises:
         UnreadableMedia: no picture can be decoded.
     """
-    reader = FrameReader(path, times)
+    reader, scaler = FrameReader(path, times), VideoReformatter()
     try:
         for index in range(len(times.pts)):
-            yield _small(reader.frame(index))
+            yield _small(reader.frame(index), scaler)
             if index % 50 == 0:
                 progress(index / len(times.pts))
     finally:
@@ -46,9 +47,9 @@ def some_pictures(path: Path, count: int) -> NDArray[np.uint8]:
     times = frame_times(path)
     keys = times.keyframes if len(times.keyframes) >= count else np.arange(len(times.pts))
     chosen = keys[np.round(np.linspace(0, len(keys) - 1, count + 2)[1:-1]).astype(int)]
-    reader = FrameReader(path, times)
+    reader, scaler = FrameReader(path, times), VideoReformatter()
     try:
-        return np.stack([_small(reader.frame(int(i))) for i in chosen])
+        return np.stack([_small(reader.frame(int(i)), scaler) for i in chosen])
     finally:
         reader.close()
 

@@ -4,7 +4,7 @@ from typing import Literal
 
 import av
 from av.filter import Graph
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 _TURNS = {90: ["transpose=cclock"], 180: ["hflip", "vflip"], 270: ["transpose=clock"]}
 
@@ -38,6 +38,8 @@ class Upright:
         self._scaler = "fast_bilinear" if quality == "fast" else "bicubic"
         self._key: tuple[object, ...] | None = None
         self._graph: Graph | None = None
+        # Kept: a scaler of its own for every frame takes longer to make than to use.
+        self._to_film, self._to_size = VideoReformatter(), VideoReformatter()
 
     @staticmethod
     def shown_size(frame: av.VideoFrame) -> tuple[int, int]:
@@ -50,13 +52,15 @@ class Upright:
         """The frame as 8-bit 4:2:0 of the fixed size, in the film's colours; the source frame is not changed."""
         rotation = round(frame.rotation) % 360
         if not is_films(frame):
-            frame = frame.reformat(format="yuv420p", **_FILM)
+            frame = self._to_film.reformat(frame, format="yuv420p", **_FILM)
         plain = frame.format.name == "yuv420p" and not rotation
         if plain and (frame.width, frame.height) == (self.width, self.height):
             return frame
         shape = frame.width * self.height == frame.height * self.width
         if not rotation and shape:
-            return frame.reformat(self.width, self.height, "yuv420p", interpolation=self._scaler.upper())
+            return self._to_size.reformat(
+                frame, self.width, self.height, "yuv420p", interpolation=self._scaler.upper()
+            )
         key = (frame.width, frame.height, frame.format.name, rotation)
         if key != self._key:
             self._graph, self._key = self._build(frame, rotation), key
