@@ -3,7 +3,8 @@ import { Button, type ButtonProps } from "antd";
 const LIKE_TEXT = {
   height: "auto",
   minHeight: 24,
-  padding: "2px 0",
+  padding: 0,
+  alignItems: "baseline",
   whiteSpace: "normal",
   textAlign: "inherit",
   textDecoration: "underline",

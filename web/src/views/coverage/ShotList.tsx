@@ -1,5 +1,5 @@
 import { useDroppable } from "@dnd-kit/core";
-import { Button, Input, Select, Upload } from "antd";
+import { Button, Input, Select, Typography, Upload } from "antd";
 import { useState } from "react";
 import { api, data, type Listed } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -53,9 +53,13 @@ export function ShotList({ only }: { only?: string | undefined }) {
             Read a CSV…
           </Button>
         </Upload>
-        <a href={`/api/projects/${id}/${list.length ? "shot-list.csv" : "shot-list-template.csv"}`} download>
+        <Typography.Link
+          underline
+          href={`/api/projects/${id}/${list.length ? "shot-list.csv" : "shot-list-template.csv"}`}
+          download
+        >
           {list.length ? "as CSV" : "template"}
-        </a>
+        </Typography.Link>
       </div>
       <div className={cx("rows")}>
         {list.map((s) => (

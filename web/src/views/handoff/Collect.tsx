@@ -1,4 +1,4 @@
-import { Button } from "antd";
+import { Button, Typography } from "antd";
 import { useState } from "react";
 import { api, data } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -47,9 +47,9 @@ export function Collect() {
         >
           Bring a shot back…
         </Button>
-        <a href={`/api/projects/${state.id}/handoff/used.csv`} download>
+        <Typography.Link underline href={`/api/projects/${state.id}/handoff/used.csv`} download>
           list, CSV
-        </a>
+        </Typography.Link>
       </div>
       {bringing && (
         <PlacePicker
