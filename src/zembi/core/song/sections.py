@@ -8,6 +8,9 @@ from zembi.core.song.bars import beat_means
 from zembi.core.song.spectrum import Floats, Spectrum
 
 _KERNEL_BARS = 4
+#: Sections are of the same music where they are so alike, and more alike than bars are in the mean by so much; a much
+#: shorter one is not, of less than this share of the other.
+_ALIKE, _THAN_USUAL, _LEAST_OF = 0.58, 0.22, 0.45
 
 
 @dataclass(frozen=True)
@@ -80,6 +83,8 @@ def repetition_change(likeness: Floats) -> Floats:
 
 
 def _length_prior(bars: int) -> float:
+    if bars < 2:
+        return -4.0
     if bars < 3:
         return -2.5
     if bars > 24:
@@ -109,33 +114,39 @@ def find_borders(change: Floats) -> list[int]:
     return borders[::-1]
 
 
+def _alike(likeness: Floats, one: tuple[int, int], other: tuple[int, int]) -> float:
+    """How alike two spans of bars are where the shorter lies on the longer best; 0 where it is much shorter."""
+    (a, end_a), (b, end_b) = sorted((one, other), key=lambda span: span[1] - span[0])
+    length, room = end_a - a, end_b - b - (end_a - a)
+    if length < _LEAST_OF * (length + room):
+        return 0.0
+    here = np.arange(length)
+    return max(float(np.mean(likeness[a + here, b + by + here])) for by in range(room + 1))
+
+
 def group_repeats(likeness: Floats, spans: list[tuple[int, int]]) -> list[int]:
     """Give sections of the same music the same group number, in order of first appearance."""
     groups: list[int] = []
-    typical = float(np.mean(likeness))
-    for i, (start, end) in enumerate(spans):
-        found = -1
-        best = 0.0
-        for j in range(i):
-            a, b = spans[j]
-            length = min(end - start, b - a)
-            if length < 0.6 * max(end - start, b - a):
-                continue
-            match = float(np.mean([likeness[start + k, a + k] for k in range(length)]))
-            if match > max(0.62, typical + 0.25) and match > best:
-                found, best = groups[j], match
-        groups.append(found if found >= 0 else max(groups, default=-1) + 1)
+    least = max(_ALIKE, float(np.mean(likeness)) + _THAN_USUAL)
+    for i, span in enumerate(spans):
+        matches = [_alike(likeness, span, before) for before in spans[:i]]
+        best = int(np.argmax(matches)) if matches else -1
+        new = best < 0 or matches[best] <= least
+        groups.append(max(groups, default=-1) + 1 if new else groups[best])
     return groups
 
 
 def _speaks_for_names(
     groups: list[int], energy: list[float], repeated: list[int], mean: dict[int, float]
 ) -> bool:
-    """Whether it is clear what is a verse and what a chorus: little that stands alone, and one repeat the loudest."""
+    """Whether it is clear what is a verse and what a chorus: little stands alone, and the loudest repeat comes back later."""
     if len(groups) < 4:
         return True
     alone = sum(g not in repeated for g in groups[1:-1])
     if not repeated or len(repeated) > 3 or alone > max(1, len(groups) // 4):
+        return False
+    of_loudest = [i for i, g in enumerate(groups) if g == repeated[0]]
+    if of_loudest[-1] - of_loudest[0] == len(of_loudest) - 1:
         return False
     others = [e for e, g in zip(energy, groups, strict=True) if g != repeated[0]]
     least = max(0.3 * float(np.std(energy)), 0.02 * float(np.mean(energy)))
