@@ -389,7 +389,7 @@ def test_a_file_that_is_lost_is_said_so_and_found_again(editor: Editor) -> None:
     press(editor, "find-again")
     folder = until(
         lambda: next(
-            (e for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-modal button.link") if e.text.strip() == "media"),
+            (e for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-modal button") if e.text.strip() == "media"),
             None,
         ),
         "the media folder",
