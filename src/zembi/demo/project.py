@@ -2,10 +2,12 @@
 
 import multiprocessing
 import os
+import pickle
 import secrets
 import shutil
 from collections.abc import Callable, Iterable
 from concurrent.futures import Future, ProcessPoolExecutor, as_completed
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +19,7 @@ from zembi.core.treatments.model import Dissolve, Drift, Fade, Pulse, Ramp, Stut
 from zembi.core.treatments.music import Length, On, Place
 from zembi.demo.footage import CLIPS, SHOT_LIST, TAKES, film_clip, film_take, take_photograph
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
+from zembi.demo.synth import Performance
 from zembi.media.derive import write_flac
 from zembi.service.application import work
 from zembi.service.application.showcase import MAKING_DEMO
@@ -35,11 +38,19 @@ _COMPLETE = "demo-complete"
 Progress = Callable[[float, str], None]
 
 
-def _film(kind: str, index: int, folder: str) -> str:
-    """Film one take or clip (in a worker process)."""
-    if kind == "take":
-        return str(film_take(TAKES[index], perform(), Path(folder)))
+def _film_take(index: int, performance: Path, folder: str) -> str:
+    return str(film_take(TAKES[index], _played(performance), Path(folder)))
+
+
+def _film_clip(index: int, folder: str) -> str:
     return str(film_clip(CLIPS[index], Path(folder)))
+
+
+@cache
+def _played(path: Path) -> Performance:
+    """The song as it was played once for all that film it."""
+    made: Performance = pickle.loads(path.read_bytes())
+    return made
 
 
 def _prepare(folder: str, media: str) -> str:
@@ -88,13 +99,18 @@ def _make(workspace: Workspace, progress: Progress) -> Path:
     progress(0.01, f"Playing “{TITLE}” by {ACT}")
     performance = perform()
     write_flac(media / f"{TITLE}.flac", performance.audio, performance.sample_rate)
-    with ProcessPoolExecutor(
-        max(1, os.cpu_count() or 1), mp_context=multiprocessing.get_context("spawn")
-    ) as pool:
+    played = folder / "performance.pickle"
+    played.write_bytes(pickle.dumps(performance))
+    context = multiprocessing.get_context("spawn")
+    with (
+        ProcessPoolExecutor(max(1, os.cpu_count() or 1), mp_context=context) as pool,
+        ProcessPoolExecutor(1, mp_context=context) as bench,
+    ):
         order = sorted(range(len(TAKES)), key=lambda i: -TAKES[i].seconds)
-        filming = [pool.submit(_film, "take", i, str(media)) for i in order]
-        filming += [pool.submit(_film, "clip", i, str(media)) for i in range(len(CLIPS))]
+        filming = [pool.submit(_film_take, i, played, str(media)) for i in order]
+        filming += [pool.submit(_film_clip, i, str(media)) for i in range(len(CLIPS))]
         _each(filming, 0.03, 0.5, "Filming", progress)
+        played.unlink()
         ids = {}
         for kind, files in (
             ("song", [f"{TITLE}.flac"]),
@@ -103,14 +119,16 @@ def _make(workspace: Workspace, progress: Progress) -> Path:
         ):
             ids[kind] = add_rows(workspace, project, [str(media / f) for f in files], kind)
         _label(project)
-        preparing = [
-            pool.submit(_prepare, str(folder), m) for kind in ("song", "take", "broll") for m in ids[kind]
-        ]
-        _each(preparing, 0.5, 0.9, "Preparing", progress)
-        # One after another, so that angles are numbered in the order of the takes.
+        preparing = {
+            m: pool.submit(_prepare, str(folder), m) for kind in ("song", "take", "broll") for m in ids[kind]
+        }
+        # One after another, so that angles are numbered in the order of the takes; others are prepared meanwhile.
+        preparing[ids["song"][0]].result()
         for done, media_id in enumerate(ids["take"], 1):
-            pool.submit(_align, str(folder), media_id).result()
-            progress(0.9 + 0.09 * done / len(ids["take"]), f"Lining up ({done} of {len(ids['take'])})")
+            preparing[media_id].result()
+            bench.submit(_align, str(folder), media_id).result()
+            progress(0.5 + 0.4 * done / len(ids["take"]), f"Lining up ({done} of {len(ids['take'])})")
+        _each(preparing.values(), 0.9, 0.99, "Preparing", progress)
     _finish(project, performance.downbeats_s)
     (folder / _COMPLETE).touch()
     project.database.close()
