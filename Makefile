@@ -13,7 +13,9 @@ WORKERS ?= 3
 demo: build
 	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
 
-test: build $(VENV)/dev.stamp browser check
+test:
+	@$(MAKE) --no-print-directory -j2 build $(VENV)/dev.stamp browser
+	@$(MAKE) --no-print-directory check
 	cd web && npx --no-install vitest run
 	$(BIN)/pytest -n $(WORKERS) --dist loadscope --ignore=tests/browser
 	$(BIN)/pytest tests/browser

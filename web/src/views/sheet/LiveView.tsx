@@ -13,7 +13,8 @@ import { onKeys, sectionAt } from "./keys";
 import styles from "./LiveView.module.css";
 import { Rows } from "./Rows";
 import { awayFor, nextBeat } from "./passage";
-import { useFrame, WallPicture } from "./Viewer";
+import { useFrame } from "./useFrame";
+import { WallPicture } from "./Viewer";
 
 const cx = classes(styles);
 

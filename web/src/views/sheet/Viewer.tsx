@@ -1,25 +1,21 @@
-import { Button, Checkbox, Tooltip } from "antd";
+import { Button, Checkbox } from "antd";
 import { replaceEqualDeep } from "@tanstack/react-query";
-import { memo, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useMemo, useRef } from "react";
 import { useNavigate } from "react-router";
 import type { AngleView } from "../../api/client";
 import { useCommands, useEdit, useProject } from "../../api/project";
 import { ItemCard } from "../../parts/broll/ItemCard";
 import { type Item, itemsOf } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
-import { barBeat, timecode } from "../../parts/format";
-import { clock, useClock } from "../../player/clock";
 import { seenAt, spanAt } from "../../player/layers";
-import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
 import { onKeys, sectionAt } from "./keys";
-import { awayFor, lengthOf, summary, wholeShots } from "./passage";
-import { ShotMenu } from "./ShotMenu";
-import { inWords } from "./treating/kinds";
 import { useChoice } from "./choice";
+import { Facts } from "./Facts";
+import { useFrame } from "./useFrame";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
 import { TextButton } from "../../parts/TextButton";
@@ -95,7 +91,7 @@ export function Viewer() {
           />
         ))}
       </div>
-      <ShotFacts />
+      <Facts />
       <Broll items={items} />
       <LayButtons />
     </aside>
@@ -184,21 +180,6 @@ function LayButtons() {
   );
 }
 
-/** The programme frame at the playhead, told no oftener than the page can use. */
-export function useFrame(rate: number): number {
-  const [frame, setFrame] = useState(() => frameAt(clock.position(), rate));
-  useEffect(() => {
-    let last = 0;
-    return clock.subscribe((at) => {
-      const now = performance.now();
-      if (useClock.getState().playing && now - last < 80) return;
-      last = now;
-      setFrame(frameAt(at, rate));
-    });
-  }, [rate]);
-  return frame;
-}
-
 /** An angle live at the playhead; a click switches to it. */
 export const WallPicture = memo(function WallPicture({
   angle,
@@ -239,212 +220,5 @@ export const WallPicture = memo(function WallPicture({
         {button !== angle.number && (large ? ` · angle ${angle.number}` : ` · key ${button}`)}
       </span>
     </button>
-  );
-});
-
-function ShotFacts() {
-  const { state, rate, operate } = useProject();
-  const edit = useEdit();
-  const cutaway = useChoice((c) => c.cutaway);
-  const range = useChoice((c) => c.range);
-  const frame = useFrame(rate);
-  const shots = edit?.shots ?? [];
-  const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
-  const shot = shots[index];
-  const song = state.song;
-  const nudge = async (start: number, edge: "in" | "all" | "out", frames: number) => {
-    if (!(await operate({ op: "move cutaway", start, frames, edge }))) return;
-    if (edge !== "out") useChoice.setState({ cutaway: start + frames });
-  };
-  if (range && song && edit) {
-    const chosen = wholeShots(range, shots);
-    return (
-      <div className={cx("facts")} data-testid="chosen-shots">
-        <h3>Shots chosen together</h3>
-        <p>{summary(song, edit, { ...chosen, name: "" }, rate)}</p>
-        <p>
-          {lengthOf(song, { start: chosen.first, end: chosen.end }, rate)} in all, from {timecode(chosen.first, rate)}
-        </p>
-        <div className="buttons">
-          <Button size="small" onClick={() => void operate({ op: "clear", first: chosen.first, end: chosen.end })}>
-            Empty them
-          </Button>
-          <Button size="small" onClick={() => useChoice.setState({ range: null })}>
-            Choose one again
-          </Button>
-          <span className="soft">Passage… works on them.</span>
-        </div>
-      </div>
-    );
-  }
-  if (cutaway !== null) {
-    const over = edit?.cutaways.find((c) => c.start === cutaway);
-    const clip = state.media.find((m) => m.id === over?.source.media);
-    if (over) {
-      return (
-        <div className={cx("facts")}>
-          <h3>Cutaway · {clip?.name}</h3>
-          <dl>
-            <dt>From</dt>
-            <dd className="mono">
-              {timecode(over.start, rate)} · {over.end - over.start} f
-            </dd>
-            <dt>Clip in</dt>
-            <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
-            <dt>Treated</dt>
-            <dd title={inWords(over)}>
-              {over.treated ? inWords(over) : "not"}{" "}
-              <TextButton onClick={() => useChoice.setState({ treating: "here" })} title="Key E">
-                {over.treated ? "change" : "treat it…"}
-              </TextButton>
-            </dd>
-          </dl>
-          <div className="buttons">
-            <Button
-              size="small"
-              onClick={() => {
-                void operate({ op: "take off", start: over.start });
-                useChoice.setState({ cutaway: null });
-              }}
-            >
-              Take off
-            </Button>
-            <Button size="small" onClick={() => void operate({ op: "drop", start: over.start })} data-testid="drop">
-              Drop into the base
-            </Button>
-            <Button size="small" onClick={() => void operate({ op: "split cutaway", start: over.start, at: frame })}>
-              Split here
-            </Button>
-          </div>
-          <div className="buttons">
-            {(["in", "all", "out"] as const).map((edge) => (
-              <span key={edge} className={cx("nudge")}>
-                <Button
-                  size="small"
-                  onClick={() => void nudge(over.start, edge, -1)}
-                  aria-label={`${edge} a frame earlier`}
-                >
-                  ◂
-                </Button>
-                {edge === "all" ? "move" : edge}
-                <Button
-                  size="small"
-                  onClick={() => void nudge(over.start, edge, 1)}
-                  aria-label={`${edge} a frame later`}
-                >
-                  ▸
-                </Button>
-              </span>
-            ))}
-          </div>
-        </div>
-      );
-    }
-  }
-  if (!shot || !song)
-    return (
-      <div className={cx("facts")}>
-        <p className="soft">Click a shot to see what it shows.</p>
-      </div>
-    );
-  const angle = state.angles.find((a) => a.id === shot.source.angle);
-  const span = angle ? spanAt(angle.spans, shot.start) : undefined;
-  const take = state.takes.find((t) => t.media === span?.media);
-  const pass = take?.passes.find(
-    (p) => span && p.song_start_s <= (span.start + 1) / rate && p.song_end_s >= (span.start + 1) / rate,
-  );
-  const clip = state.media.find((m) => m.id === (shot.source.media ?? span?.media));
-  const also = state.angles.filter(
-    (a) => a.id !== angle?.id && spanAt(a.spans, shot.start) && spanAt(a.spans, shot.end - 1),
-  );
-  const next = shots[index + 1];
-  const away = awayFor(song, shots, index, rate);
-  const spread = pass?.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
-  return (
-    <div className={cx("facts")} data-testid="facts">
-      <h3>
-        Shot {index + 1} · bar {barBeat(song, (shot.start + 0.5) / rate)}
-      </h3>
-      <dl>
-        <dt>Source</dt>
-        <dd>
-          {angle ? (
-            <>
-              <b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}
-            </>
-          ) : (
-            (clip?.name ?? (shot.source.kind === "empty" ? "an empty slot" : "black"))
-          )}
-        </dd>
-        <dt>In</dt>
-        <dd className="mono">
-          {timecode(shot.start, rate)} · {shot.label}
-        </dd>
-        <dt>Out</dt>
-        <dd className="mono">
-          {timecode(shot.end, rate)} · {next ? next.label : "end of the song"}
-        </dd>
-        {pass && (
-          <>
-            <dt>Lips</dt>
-            <dd>
-              {shot.treated?.pieces ? (
-                <span className="bad">off the song by its treatment</span>
-              ) : shot.source.slip ? (
-                <span className="bad">
-                  out of sync on purpose, {Math.abs(shot.source.slip)} f {shot.source.slip > 0 ? "late" : "early"}
-                </span>
-              ) : (
-                <>
-                  <span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms
-                  {pass.origin === "by hand" ? ", by hand" : ""}
-                </>
-              )}
-            </dd>
-          </>
-        )}
-        <dt>Length</dt>
-        <dd>
-          {lengthOf(song, shot, rate)}
-          {away === null ? "" : ` · away ${away < 1 ? "less than a bar" : `${away.toFixed(1)} bars`}`}
-        </dd>
-        <dt>Treated</dt>
-        <dd title={inWords(shot)}>
-          {shot.treated ? inWords(shot) : "not"}{" "}
-          <TextButton onClick={() => useChoice.setState({ treating: "here" })} data-testid="treat" title="Key E">
-            {shot.treated ? "change" : "treat it…"}
-          </TextButton>
-        </dd>
-        <dt>Also here</dt>
-        <dd>
-          {also.length ? also.map((a) => `${a.number} ${a.name}`).join(" · ") : "no other angle covers all of it"}
-        </dd>
-      </dl>
-      <div className="buttons">
-        <ShotButtons first={index < 1} held={shot.held} />
-        <ShotMenu shot={shot} next={next} key={shot.start} />
-      </div>
-    </div>
-  );
-}
-
-const ShotButtons = memo(function ShotButtons({ first, held }: { first: boolean; held: boolean }) {
-  const actions = useSheetActions();
-  return (
-    <>
-      <Tooltip title="Key /">
-        <Button size="small" type="primary" data-testid="cut-here" onClick={() => void actions.cutHere()}>
-          Cut here /
-        </Button>
-      </Tooltip>
-      <Tooltip title="Key \: the shot before runs on">
-        <Button size="small" disabled={first} onClick={() => void actions.join()}>
-          Join \
-        </Button>
-      </Tooltip>
-      <Button size="small" onClick={() => void actions.hold()}>
-        {held ? "Let go" : "Hold this shot"}
-      </Button>
-    </>
   );
 });

@@ -1,0 +1,238 @@
+import { Button, Tooltip } from "antd";
+import { memo } from "react";
+import type { CutawayView, EditView, PassView, ShotView, SongView } from "../../api/client";
+import { useEdit, useProject } from "../../api/project";
+import { classes } from "../../parts/classes";
+import { barBeat, timecode } from "../../parts/format";
+import { TextButton } from "../../parts/TextButton";
+import { spanAt } from "../../player/layers";
+import { hueOf } from "../../theme";
+import { useSheetActions } from "./actions";
+import { useChoice } from "./choice";
+import styles from "./Facts.module.css";
+import { awayFor, lengthOf, summary, wholeShots } from "./passage";
+import { ShotMenu } from "./ShotMenu";
+import { inWords } from "./treating/kinds";
+import { useFrame } from "./useFrame";
+
+const cx = classes(styles);
+
+/** What is chosen: several shots, a cutaway, or the shot at the playhead. */
+export function Facts() {
+  const { state, rate } = useProject();
+  const edit = useEdit();
+  const cutaway = useChoice((c) => c.cutaway);
+  const range = useChoice((c) => c.range);
+  const frame = useFrame(rate);
+  const song = state.song;
+  if (range && song && edit) return <ChosenShots range={range} song={song} edit={edit} />;
+  const over = cutaway === null ? undefined : edit?.cutaways.find((c) => c.start === cutaway);
+  if (over) return <CutawayFacts over={over} frame={frame} />;
+  const index = edit?.shots.findIndex((s) => frame >= s.start && frame < s.end) ?? -1;
+  if (!edit || index < 0 || !song)
+    return (
+      <div className={cx("facts")}>
+        <p className="soft">Click a shot to see what it shows.</p>
+      </div>
+    );
+  return <ShotFacts shots={edit.shots} index={index} song={song} />;
+}
+
+type Range = NonNullable<ReturnType<typeof useChoice.getState>["range"]>;
+
+function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit: EditView }) {
+  const { rate, operate } = useProject();
+  const chosen = wholeShots(range, edit.shots);
+  return (
+    <div className={cx("facts")} data-testid="chosen-shots">
+      <h3>Shots chosen together</h3>
+      <p>{summary(song, edit, { ...chosen, name: "" }, rate)}</p>
+      <p>
+        {lengthOf(song, { start: chosen.first, end: chosen.end }, rate)} in all, from {timecode(chosen.first, rate)}
+      </p>
+      <div className="buttons">
+        <Button size="small" onClick={() => void operate({ op: "clear", first: chosen.first, end: chosen.end })}>
+          Empty them
+        </Button>
+        <Button size="small" onClick={() => useChoice.setState({ range: null })}>
+          Choose one again
+        </Button>
+        <span className="soft">Passage… works on them.</span>
+      </div>
+    </div>
+  );
+}
+
+function CutawayFacts({ over, frame }: { over: CutawayView; frame: number }) {
+  const { state, rate, operate } = useProject();
+  const clip = state.media.find((m) => m.id === over.source.media);
+  const nudge = async (start: number, edge: "in" | "all" | "out", frames: number) => {
+    if (!(await operate({ op: "move cutaway", start, frames, edge }))) return;
+    if (edge !== "out") useChoice.setState({ cutaway: start + frames });
+  };
+  return (
+    <div className={cx("facts")}>
+      <h3>Cutaway · {clip?.name}</h3>
+      <dl>
+        <dt>From</dt>
+        <dd className="mono">
+          {timecode(over.start, rate)} · {over.end - over.start} f
+        </dd>
+        <dt>Clip in</dt>
+        <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
+        <dt>Treated</dt>
+        <dd title={inWords(over)}>
+          {over.treated ? inWords(over) : "not"}{" "}
+          <TextButton onClick={() => useChoice.setState({ treating: "here" })} title="Key E">
+            {over.treated ? "change" : "treat it…"}
+          </TextButton>
+        </dd>
+      </dl>
+      <div className="buttons">
+        <Button
+          size="small"
+          onClick={() => {
+            void operate({ op: "take off", start: over.start });
+            useChoice.setState({ cutaway: null });
+          }}
+        >
+          Take off
+        </Button>
+        <Button size="small" onClick={() => void operate({ op: "drop", start: over.start })} data-testid="drop">
+          Drop into the base
+        </Button>
+        <Button size="small" onClick={() => void operate({ op: "split cutaway", start: over.start, at: frame })}>
+          Split here
+        </Button>
+      </div>
+      <div className="buttons">
+        {(["in", "all", "out"] as const).map((edge) => (
+          <span key={edge} className={cx("nudge")}>
+            <Button
+              size="small"
+              onClick={() => void nudge(over.start, edge, -1)}
+              aria-label={`${edge} a frame earlier`}
+            >
+              ◂
+            </Button>
+            {edge === "all" ? "move" : edge}
+            <Button size="small" onClick={() => void nudge(over.start, edge, 1)} aria-label={`${edge} a frame later`}>
+              ▸
+            </Button>
+          </span>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function ShotFacts({ shots, index, song }: { shots: readonly ShotView[]; index: number; song: SongView }) {
+  const { state, rate } = useProject();
+  const shot = shots[index] as ShotView;
+  const angle = state.angles.find((a) => a.id === shot.source.angle);
+  const span = angle ? spanAt(angle.spans, shot.start) : undefined;
+  const take = state.takes.find((t) => t.media === span?.media);
+  const pass = take?.passes.find(
+    (p) => span && p.song_start_s <= (span.start + 1) / rate && p.song_end_s >= (span.start + 1) / rate,
+  );
+  const clip = state.media.find((m) => m.id === (shot.source.media ?? span?.media));
+  const also = state.angles.filter(
+    (a) => a.id !== angle?.id && spanAt(a.spans, shot.start) && spanAt(a.spans, shot.end - 1),
+  );
+  const next = shots[index + 1];
+  const away = awayFor(song, shots, index, rate);
+  return (
+    <div className={cx("facts")} data-testid="facts">
+      <h3>
+        Shot {index + 1} · bar {barBeat(song, (shot.start + 0.5) / rate)}
+      </h3>
+      <dl>
+        <dt>Source</dt>
+        <dd>
+          {angle ? (
+            <>
+              <b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}
+            </>
+          ) : (
+            (clip?.name ?? (shot.source.kind === "empty" ? "an empty slot" : "black"))
+          )}
+        </dd>
+        <dt>In</dt>
+        <dd className="mono">
+          {timecode(shot.start, rate)} · {shot.label}
+        </dd>
+        <dt>Out</dt>
+        <dd className="mono">
+          {timecode(shot.end, rate)} · {next ? next.label : "end of the song"}
+        </dd>
+        {pass && (
+          <>
+            <dt>Lips</dt>
+            <dd>
+              <Lips shot={shot} pass={pass} />
+            </dd>
+          </>
+        )}
+        <dt>Length</dt>
+        <dd>
+          {lengthOf(song, shot, rate)}
+          {away === null ? "" : ` · away ${away < 1 ? "less than a bar" : `${away.toFixed(1)} bars`}`}
+        </dd>
+        <dt>Treated</dt>
+        <dd title={inWords(shot)}>
+          {shot.treated ? inWords(shot) : "not"}{" "}
+          <TextButton onClick={() => useChoice.setState({ treating: "here" })} data-testid="treat" title="Key E">
+            {shot.treated ? "change" : "treat it…"}
+          </TextButton>
+        </dd>
+        <dt>Also here</dt>
+        <dd>
+          {also.length ? also.map((a) => `${a.number} ${a.name}`).join(" · ") : "no other angle covers all of it"}
+        </dd>
+      </dl>
+      <div className="buttons">
+        <ShotButtons first={index < 1} held={shot.held} />
+        <ShotMenu shot={shot} next={next} key={shot.start} />
+      </div>
+    </div>
+  );
+}
+
+/** Whether the lips are in sync, and by what that is known. */
+function Lips({ shot, pass }: { shot: ShotView; pass: PassView }) {
+  const spread = pass.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
+  if (shot.treated?.pieces) return <span className="bad">off the song by its treatment</span>;
+  if (shot.source.slip)
+    return (
+      <span className="bad">
+        out of sync on purpose, {Math.abs(shot.source.slip)} f {shot.source.slip > 0 ? "late" : "early"}
+      </span>
+    );
+  return (
+    <>
+      <span className="good">●</span> in sync by its pass, within {spread.toFixed(1)} ms
+      {pass.origin === "by hand" ? ", by hand" : ""}
+    </>
+  );
+}
+
+const ShotButtons = memo(function ShotButtons({ first, held }: { first: boolean; held: boolean }) {
+  const actions = useSheetActions();
+  return (
+    <>
+      <Tooltip title="Key /">
+        <Button size="small" type="primary" data-testid="cut-here" onClick={() => void actions.cutHere()}>
+          Cut here /
+        </Button>
+      </Tooltip>
+      <Tooltip title="Key \: the shot before runs on">
+        <Button size="small" disabled={first} onClick={() => void actions.join()}>
+          Join \
+        </Button>
+      </Tooltip>
+      <Button size="small" onClick={() => void actions.hold()}>
+        {held ? "Let go" : "Hold this shot"}
+      </Button>
+    </>
+  );
+});
