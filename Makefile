@@ -5,8 +5,8 @@ BIN := $(VENV)/bin
 PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
 DATA ?=
-# The browser tests watch a clock and have the machine to themselves; the others share it, and wait a good deal.
-WORKERS ?= 3
+# The browser tests watch a clock and have the machine to themselves; the others share it.
+WORKERS ?= 2
 
 .PHONY: demo test install build check browser bench abuse client locks clean
 
