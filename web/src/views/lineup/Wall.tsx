@@ -1,9 +1,8 @@
-import { useEffect, useMemo, useState } from "react";
+import { useMemo } from "react";
 import { useProject } from "../../api/project";
 import { signed } from "../../parts/format";
-import { clock, useClock } from "../../player/clock";
 import { spanAt } from "../../player/layers";
-import { frameAt } from "../../player/timemap";
+import { useFrame } from "../../player/useFrame";
 import { Picture } from "../../player/Picture";
 import { STATUS, sureness, takeSpans } from "./lineup";
 import view from "./lineup.module.css";
@@ -25,16 +24,7 @@ export function Wall({ choose }: { choose: (media: string) => void }) {
         .map((t) => ({ take: t, layers: [takeSpans(t, "locked")] })),
     [state.takes],
   );
-  const [frame, setFrame] = useState(() => frameAt(clock.position(), rate));
-  useEffect(() => {
-    let last = 0;
-    return clock.subscribe((at) => {
-      const now = performance.now();
-      if (useClock.getState().playing && now - last < 120) return;
-      last = now;
-      setFrame(frameAt(at, rate));
-    });
-  }, [rate]);
+  const frame = useFrame(rate, 120);
   const here = takes.filter((t) => spanAt(t.layers[0] ?? [], frame)).slice(0, MOST);
   const across = here.length > 6 ? 4 : here.length > 4 ? 3 : here.length > 1 ? 2 : 1;
   return (

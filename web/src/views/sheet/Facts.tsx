@@ -13,7 +13,7 @@ import styles from "./Facts.module.css";
 import { awayFor, lengthOf, summary, wholeShots } from "./passage";
 import { ShotMenu } from "./ShotMenu";
 import { inWords } from "./treating/kinds";
-import { useFrame } from "./useFrame";
+import { useFrame } from "../../player/useFrame";
 
 const cx = classes(styles);
 

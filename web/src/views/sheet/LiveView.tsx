@@ -13,7 +13,7 @@ import { onKeys, sectionAt } from "./keys";
 import styles from "./LiveView.module.css";
 import { Rows } from "./Rows";
 import { awayFor, nextBeat } from "./passage";
-import { useFrame } from "./useFrame";
+import { useFrame } from "../../player/useFrame";
 import { WallPicture } from "./Viewer";
 
 const cx = classes(styles);

@@ -15,7 +15,7 @@ import { useSheetActions } from "./actions";
 import { onKeys, sectionAt } from "./keys";
 import { useChoice } from "./choice";
 import { Facts } from "./Facts";
-import { useFrame } from "./useFrame";
+import { useFrame } from "../../player/useFrame";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
 import { TextButton } from "../../parts/TextButton";
