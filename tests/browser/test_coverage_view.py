@@ -31,7 +31,7 @@ def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
     page.get("about:blank")
 
 
-def angle(editor: Editor, name: str) -> dict[str, Any]:
+def angle_named(editor: Editor, name: str) -> dict[str, Any]:
     return next(a for a in editor.server.get()["angles"] if a["name"] == name)
 
 
@@ -69,7 +69,7 @@ def on_picture(editor: Editor, canvas: str) -> int | None:
 def test_set_ups_of_one_camera_are_angles_of_their_own_with_the_reason(editor: Editor) -> None:
     angles = editor.server.get()["angles"]
     close = next(a for a in angles if a["id"] == passes(editor, "GAL_05")[0]["angle"])
-    wide = angle(editor, "Gallery wide")
+    wide = angle_named(editor, "Gallery wide")
     assert close["id"] != wide["id"]
     assert wide["number"] == 1
     assert "tagged Gallery wide" in wide["because"]
@@ -165,7 +165,7 @@ def test_alternates_play_in_step_and_the_better_one_is_circled_and_chosen(editor
 
 def test_a_hole_on_an_angle_says_what_could_fill_it(editor: Editor) -> None:
     editor.go("coverage")
-    deck = angle(editor, "Ferry deck")
+    deck = angle_named(editor, "Ferry deck")
     gap = first(editor, f'[aria-label^="Hole on angle {deck["number"]} "]')
     assert "beat" in str(gap.get_attribute("title")) or "bar" in str(gap.get_attribute("title"))
     gap.click()
