@@ -33,6 +33,7 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
     "--autoplay-policy=no-user-gesture-required",
+    "--force-prefers-reduced-motion",
 ]
 
 

@@ -9,6 +9,11 @@ from typing import Any
 import numpy as np
 from PIL import Image
 from selenium import webdriver
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    StaleElementReferenceException,
+)
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -21,6 +26,8 @@ from zembi.demo.countmarks import read_count
 from zembi.media.probe import frame_times
 
 RATE = Fraction(24)
+#: What a click meets while something opens or closes.
+NOT_YET = (ElementClickInterceptedException, ElementNotInteractableException, StaleElementReferenceException)
 
 
 class Editor:
@@ -42,8 +49,27 @@ class Editor:
         )
 
     def click(self, test_id: str) -> None:
-        until(lambda: self.find(test_id).is_enabled(), f"{test_id} can be clicked")
-        self.find(test_id).click()
+        self.press(f'[data-testid="{test_id}"]')
+
+    def press(self, css: str, words: str | None = None, part: bool = False) -> None:
+        """Click what a selector finds (the first, or the first that says `words`) once it can be clicked.
+
+        What opens is for a moment without a place, or lies under what closes: it is tried until it can be.
+        """
+
+        def pressed() -> bool:
+            for element in self.page.find_elements(By.CSS_SELECTOR, css):
+                try:
+                    said = words is None or (words in element.text if part else words == element.text.strip())
+                    if said and element.is_enabled():
+                        self.page.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", element)
+                        element.click()
+                        return True
+                except NOT_YET:
+                    pass
+            return False
+
+        until(pressed, f"{css} {words or ''} can be clicked")
 
     def keys(self, *keys: str) -> None:
         chain = ActionChains(self.page)
@@ -115,10 +141,4 @@ class Editor:
 
     def panel(self, name: str) -> None:
         """Open a panel of the Song view."""
-        label = until(
-            lambda: next(
-                (e for e in self.find("song-panels").find_elements(By.XPATH, f".//*[.='{name}']")), None
-            ),
-            name,
-        )
-        label.click()
+        self.press("[data-testid=song-panels] .ant-segmented-item-label", name)

@@ -41,13 +41,6 @@ def passes(editor: Editor, name: str) -> list[dict[str, Any]]:
     return list(next(t for t in state["takes"] if t["media"] == media)["passes"])
 
 
-def press(editor: Editor, test_id: str) -> None:
-    """Click something in its middle, wherever it lies in its pane."""
-    element = editor.find(test_id)
-    editor.page.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", element)
-    element.click()
-
-
 def first(editor: Editor, css: str) -> WebElement:
     return until(lambda: next(iter(editor.page.find_elements(By.CSS_SELECTOR, css)), None), css)
 
@@ -81,20 +74,9 @@ def test_set_ups_of_one_camera_are_angles_of_their_own_with_the_reason(editor: E
 def test_an_angle_is_merged_and_parted_again_by_undo(editor: Editor) -> None:
     before = editor.server.get()["angles"]
     close = next(a for a in before if a["id"] == passes(editor, "GAL_05")[0]["angle"])
-    first(editor, '[aria-label="Describe angle 1"]').click()
-    press(editor, "merge")
-    option = until(
-        lambda: next(
-            (
-                e
-                for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-select-item-option")
-                if e.text == f"{close['number']} {close['name']}"
-            ),
-            None,
-        ),
-        "the other angle is offered",
-    )
-    option.click()
+    editor.press('[aria-label="Describe angle 1"]')
+    editor.click("merge")
+    editor.press(".ant-select-item-option", f"{close['number']} {close['name']}")
     until(lambda: len(editor.server.get()["angles"]) == len(before) - 1, "merged")
     assert passes(editor, "GAL_05")[0]["angle"] == before[0]["id"]
     editor.go("coverage")
@@ -108,7 +90,7 @@ def test_alternates_play_in_step_and_the_better_one_is_circled_and_chosen(editor
     song = editor.server.get()["song"]
     verse = next(s for s in song["sections"] if s["name"] == "Verse 2")
     editor.seek((verse["start_s"] + verse["end_s"]) / 2)
-    press(editor, "compare")
+    editor.click("compare")
     panel = editor.find("alternates")
     until(lambda: "Angle 1 in Verse 2" in panel.text, "the cell with most passes")
     until(lambda: editor.page.find_elements(By.CSS_SELECTOR, "#alternate-picture-2"), "two pictures")
@@ -343,16 +325,16 @@ def test_finished_footage_is_split_at_its_cuts(editor: Editor) -> None:
     add(editor, path)
     editor.go("coverage")
     look_at(editor, "old film")
-    press(editor, "film-cuts")
-    press(editor, "find-cuts")
+    editor.click("film-cuts")
+    editor.click("find-cuts")
     until(
         lambda: len(editor.page.find_elements(By.CSS_SELECTOR, '[data-testid="found-shot"]')) == 3,
         "its shots",
         30,
     )
     # A border is put right by a frame, then all are kept.
-    first(editor, '[aria-label="Border 1 a frame later"]').click()
-    press(editor, "keep-shots")
+    editor.press('[aria-label="Border 1 a frame later"]')
+    editor.click("keep-shots")
     until(lambda: len(selects(editor, "old film")) == 3, "three selects")
     kept = [(round(s["in_s"] * 25), round(s["out_s"] * 25)) for s in selects(editor, "old film")]
     assert kept == [(0, 25), (25, 54), (54, 74)]
@@ -365,7 +347,7 @@ def test_a_shot_list_is_ticked_off(editor: Editor) -> None:
     assert "1 not shot" in editor.find("badge-coverage").text
     row = editor.find("listed-hands on the lamp")
     assert "never shot" in row.text
-    press(editor, "tick-hands on the lamp")
+    editor.click("tick-hands on the lamp")
     field = first(editor, 'input[aria-label="What shows hands on the lamp"]')
     field.send_keys("Stairwell", Keys.ENTER)
     until(lambda: "never shot" not in editor.find("listed-hands on the lamp").text, "ticked off")
@@ -386,17 +368,10 @@ def test_a_file_that_is_lost_is_said_so_and_found_again(editor: Editor) -> None:
     editor.go("coverage")
     until(lambda: "One file is not as added: lost" in editor.find("gone-files").text, "it is said")
     assert "offline" in editor.find("clip-lost").text
-    press(editor, "find-again")
-    folder = until(
-        lambda: next(
-            (e for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-modal button") if e.text.strip() == "media"),
-            None,
-        ),
-        "the media folder",
-    )  # fmt: skip
-    folder.click()
+    editor.click("find-again")
+    editor.press(".ant-modal button", "media")
     until(lambda: "card 2" in editor.page.find_element(By.CSS_SELECTOR, ".ant-modal").text, "is open")
-    press(editor, "take-place")
+    editor.click("take-place")
     until(lambda: not editor.page.find_elements(By.CSS_SELECTOR, '[data-testid="gone-files"]'), "found again")
     assert next(m for m in editor.server.get()["media"] if m["name"] == "lost")["file"] == "found.mp4"
 

@@ -52,34 +52,13 @@ def go_to(editor: Editor, shot: dict[str, Any]) -> None:
 def from_menu(editor: Editor, words: str) -> None:
     """Choose from what can be done with the selected shot."""
     editor.click("shot-menu")
-    item = until(
-        lambda: next(
-            (
-                e
-                for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-dropdown-menu-item")
-                if e.is_displayed() and words in e.text
-            ),
-            None,
-        ),
-        words,
-    )
-    item.click()
+    editor.press(".ant-dropdown-menu-item", words, part=True)
 
 
 def pick(editor: Editor, label: str, words: str) -> None:
     """Choose from a list of the passage's menu."""
-    editor.page.find_element(By.CSS_SELECTOR, f'[aria-label="{label}"]').click()
-    until(
-        lambda: next(
-            (
-                e
-                for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-select-item-option")
-                if e.is_displayed() and words in e.text
-            ),
-            None,
-        ),
-        words,
-    ).click()
+    editor.press(f'[aria-label="{label}"]')
+    editor.press(".ant-select-item-option", words, part=True)
 
 
 def test_the_live_layout_is_large_and_a_switch_is_laid_over_the_section(editor: Editor) -> None:

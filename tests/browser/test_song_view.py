@@ -105,7 +105,7 @@ def test_a_tempo_is_tapped_along(editor: Editor) -> None:
     """Tapped at half the tempo found, the found grid is counted half as fast, to its own hundredth."""
     editor.panel("Grid")
     editor.seek(30.0)
-    editor.page.find_element(By.XPATH, "//button[.='Tap the tempo']").click()
+    editor.press("button", "Tap the tempo")
     editor.keys(" ")
     beats = [b for b in song(editor)["beats"] if b > 0][::2]
     for _ in range(8):
@@ -114,7 +114,7 @@ def test_a_tempo_is_tapped_along(editor: Editor) -> None:
         until(lambda due=due: editor.frame() >= seconds_to_frame(due, RATE), "the beat")  # type: ignore[misc]
         editor.keys("t")
     editor.keys(" ")
-    editor.page.find_element(By.XPATH, "//button[.='Use']").click()
+    editor.press("button", "Use")
     until(lambda: editor.bpm() == "56.00", "half the tempo")
     editor.click("undo")
     until(lambda: editor.bpm() == "112.00", "as it was")
@@ -124,7 +124,7 @@ def test_a_loop_range_is_tapped_by_itself_and_the_rest_stays(editor: Editor) -> 
     editor.panel("Grid")
     before = song(editor)["beats"]
     drag(editor, "score", 40.0, 52.0, shift=True)
-    editor.find("passage-loop").find_element(By.XPATH, ".//button[.='Tap it']").click()
+    editor.press("[data-testid=passage-loop] button", "Tap it")
     editor.keys(" ")
     taps = []
     until(lambda: editor.frame() >= 41 * 24, "inside the range")
@@ -133,7 +133,7 @@ def test_a_loop_range_is_tapped_by_itself_and_the_rest_stays(editor: Editor) -> 
         taps.append(editor.frame())
         until(lambda: editor.frame() >= taps[-1] + 15, "the next tap")
     editor.keys(" ")
-    editor.find("passage-loop").find_element(By.XPATH, ".//button[.='Use']").click()
+    editor.press("[data-testid=passage-loop] button", "Use")
     tapped = until(lambda: song(editor)["tapped"], "the passage is laid anew")[0]
     after = song(editor)["beats"]
     assert tapped["bpm"] == pytest.approx(60 * 24 / float(np.median(np.diff(taps))), rel=0.08)
@@ -157,7 +157,7 @@ def test_a_section_and_its_repeats_are_named_together(editor: Editor) -> None:
     )
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("Refrain")
-    editor.page.find_element(By.XPATH, "//button[.='Name its repeats too']").click()
+    editor.press("button", "Name its repeats too")
     wanted = ["Refrain 1", "Refrain 2", "Refrain 3"]
     until(
         lambda: [s["name"] for s in song(editor)["sections"] if "Refrain" in s["name"]] == wanted,
@@ -198,7 +198,7 @@ def test_two_lines_of_lyrics_are_timed_one_of_them_again(editor: Editor) -> None
     area = editor.find("lyrics-text")
     box = area if area.tag_name == "textarea" else area.find_element(By.TAG_NAME, "textarea")
     box.send_keys("burn the fog away\nkeep the dark at bay")
-    editor.page.find_element(By.CSS_SELECTOR, ".ant-modal .ant-btn-primary").click()
+    editor.press(".ant-modal .ant-btn-primary")
     until(lambda: [x["timed"] for x in song(editor)["lyrics"]] == [False, False], "two lines, not timed")
     until(
         lambda: not editor.page.find_elements(By.CSS_SELECTOR, ".ant-modal-wrap:not([style*='none'])"),

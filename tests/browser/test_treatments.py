@@ -54,19 +54,7 @@ def kinds(item: dict[str, Any]) -> list[str]:
 
 def add(editor: Editor, kind: str) -> None:
     editor.click("add-treatment")
-    entry = until(
-        lambda: next(
-            (
-                e
-                for e in editor.page.find_elements(By.CSS_SELECTOR, f'[data-testid="add-{kind}"]')
-                if e.is_displayed()
-            ),
-            None,
-        ),
-        kind,
-    )
-    editor.page.execute_script("arguments[0].scrollIntoView({block: 'center'})", entry)
-    entry.click()
+    editor.click(f"add-{kind}")
 
 
 def fill(editor: Editor, field: str, text: str, number: int = 0) -> None:
@@ -78,17 +66,7 @@ def fill(editor: Editor, field: str, text: str, number: int = 0) -> None:
 
 def choose(editor: Editor, field: str, words: str, number: int = 0) -> None:
     editor.find(f"field-{field}").find_elements(By.CSS_SELECTOR, ".ant-select")[number].click()
-    until(
-        lambda: next(
-            (
-                e
-                for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-select-item-option")
-                if e.is_displayed() and e.text == words
-            ),
-            None,
-        ),
-        words,
-    ).click()
+    editor.press(".ant-select-item-option", words)
 
 
 def open_on(editor: Editor, shot: dict[str, Any]) -> None:
@@ -302,9 +280,9 @@ def test_strobe_dissolve_jump_cuts_and_pulse_are_chosen_numbered_ordered_switche
     fill(editor, "every", "2")
     until(lambda: "1 frames on, 1 off" in editor.find("said").text, "on and off")
     assert any(f["kind"] == "flashes" for f in editor.server.get("/edit")["findings"])
-    editor.page.find_element(By.CSS_SELECTOR, '[aria-label="strobe off"]').click()
+    editor.press('[aria-label="strobe off"]')
     until(lambda: shot_of(editor, start)["treated"]["treatments"][2]["off"], "switched off and kept")
-    editor.page.find_element(By.CSS_SELECTOR, '[aria-label="pulse earlier in the order"]').click()
+    editor.press('[aria-label="pulse earlier in the order"]')
     until(lambda: kinds(shot_of(editor, start)) == ["pulse", "dissolve", "strobe"], "another order")
     add(editor, "jump cuts")
     until(lambda: kinds(shot_of(editor, start))[-1] == "jump cuts", "jump cuts on hits")
@@ -338,17 +316,7 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
     name.send_keys("close on the lamp", Keys.ENTER)
     until(lambda: [r["name"] for r in editor.server.get()["recipes"]] == ["close on the lamp"], "kept")
     editor.click("lay-on-others")
-    until(
-        lambda: next(
-            (
-                e
-                for e in editor.page.find_elements(By.CSS_SELECTOR, ".ant-dropdown-menu-item")
-                if e.is_displayed() and "in Chorus 1" in e.text
-            ),
-            None,
-        ),
-        "all of the angle in the choruses",
-    ).click()
+    editor.press(".ant-dropdown-menu-item", "in Chorus 1", part=True)
 
     def alike() -> set[int]:
         return {s["start"] for s in editor.server.get("/edit")["shots"] if kinds(s) == ["punch in"]}
@@ -466,6 +434,6 @@ def test_a_passage_is_treated_whatever_is_cut_there(editor: Editor) -> None:
         "60 %",
     )
     assert editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=treated-passage]")
-    editor.page.find_element(By.CSS_SELECTOR, '[aria-label="Take vignette away"]').click()
+    editor.press('[aria-label="Take vignette away"]')
     until(lambda: len(editor.server.get("/edit")["treated"]) == count, "and gone")
     close(editor)

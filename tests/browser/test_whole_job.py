@@ -172,7 +172,7 @@ def test_an_angle_is_renamed_and_a_pass_dragged_to_another(editor: Editor) -> No
     assert take(editor, "GAL_02")["passes"][0]["angle"] == angle["id"]
     editor.click("undo")
     until(lambda: take(editor, "GAL_02")["passes"][0]["angle"] == before, "undone")
-    editor.page.find_element(By.CSS_SELECTOR, '[aria-label="Describe angle 2"]').click()
+    editor.press('[aria-label="Describe angle 2"]')
     field = until(
         lambda: next(
             iter(editor.page.find_elements(By.CSS_SELECTOR, 'input[aria-label="Angle name"]')), None

@@ -16,13 +16,15 @@ Object.assign(window, { zembi: { clock } });
 
 const client = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: 1000 } } });
 const root = document.getElementById("root");
+// Who asked the system for less movement gets dialogs and menus that are there at once.
+const motion = !window.matchMedia("(prefers-reduced-motion: reduce)").matches;
 
 for (const [name, value] of Object.entries(colour)) document.documentElement.style.setProperty(`--${name}`, value);
 hues.forEach((hue, i) => document.documentElement.style.setProperty(`--hue-${i + 1}`, hue));
 
 if (root) {
   createRoot(root).render(
-    <ConfigProvider theme={theme}>
+    <ConfigProvider theme={{ ...theme, token: { ...theme.token, motion } }}>
       <AntApp message={{ maxCount: 3 }}>
         <QueryClientProvider client={client}>
           <BrowserRouter>
