@@ -18,7 +18,7 @@ from zembi.core.song.placing import (
     straight_grid,
     straight_phase,
 )
-from zembi.core.song.pointer import astray, click_pattern, follow_beat
+from zembi.core.song.pointer import astray, click_pattern, follow_beat, follow_without_slips
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import Stretch, laid_in_stretches
 from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained, tempo_readings
@@ -260,7 +260,7 @@ def _in_its_own_time(
     Which pulse is followed (beats, or every third of two) does not matter to that time; there the song's lines are
     sharp again, and say what the beat is.
     """
-    run = follow_beat(envelopes, bpm).times
+    run = follow_without_slips(envelopes, bpm)
     first = bend_along(len(sound.pulse), run)
     own_bands = {band: first.straighten(flux) for band, flux in bands.items()}
     found = tempo_readings(_pulse(first.spectrum(spectrum)), own_bands)

@@ -10,6 +10,10 @@ from zembi.core.song.tempo import TempoReading
 
 #: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it.
 FOLLOWED, TELLS_MORE = 3, 1.3
+#: Thirds of a beat, two by two, never tell so many times what the beat tells.
+_TELLS_ALL = 8.0
+#: By how much clearer (logarithm) a beat has to divide in three to be taken so: fewer do.
+_RARER = 0.5
 #: A reading that scores less than this share of the first is of no family worth following.
 _LEAST_READING = 0.05
 #: Octaves from which on a family is followed for itself: what the reach about a tempo does not take in.
@@ -27,9 +31,9 @@ def akin(bpm: float, other: float) -> bool:
     return abs(_octaves_apart(bpm, other)) < 0.03
 
 
-def _thirds_of(bpm: float, other: float, envelopes: Sequence[Floats]) -> bool:
-    """Whether another tempo is that of the thirds of a beat, two by two, and it is the beat that divides in three."""
-    return abs(abs(_octaves_apart(other, bpm)) - np.log2(4 / 3)) < 0.03 and divides_in_three(envelopes, bpm)
+def _thirds_of(bpm: float, other: float) -> bool:
+    """Whether another tempo is that of the thirds of a beat, two by two."""
+    return bool(abs(abs(_octaves_apart(other, bpm)) - np.log2(4 / 3)) < 0.03)
 
 
 def by_family(
@@ -45,11 +49,16 @@ def by_family(
     families = families[:FOLLOWED]
     told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]
     best = int(np.argmax(told))
+    most = np.inf
     if told[best] < TELLS_MORE * told[0]:
         best = 0
-    elif _thirds_of(families[0].bpm, families[best].bpm, envelopes):
-        told[best] = 1.0
-        best = 0
+    elif told[best] < _TELLS_ALL * told[0] and _thirds_of(families[0].bpm, families[best].bpm):
+        # They have the same strokes, of which the faster one tells more whichever it is.
+        clearer = divides_in_three(envelopes, families[0].bpm) - _RARER
+        most = abs(clearer)
+        if clearer > 0:
+            told[best] = 1.0
+            best = 0
     others = [
         t
         for f, t in zip(families, told, strict=True)
@@ -60,4 +69,4 @@ def by_family(
 
     first = families[best].bpm
     within = [r for r in readings if akin(r.bpm, first)]
-    return [*within, *(r for r in readings if not akin(r.bpm, first))], max(0.0, ahead)
+    return [*within, *(r for r in readings if not akin(r.bpm, first))], max(0.0, min(ahead, most))

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from scipy.fft import irfft, next_fast_len, rfft
 from scipy.ndimage import median_filter
 
@@ -35,6 +36,10 @@ _ROUNDS = 3
 _SLOW = (56.0, 112.0)
 #: A run is off a click where it is so many seconds late, or its tempo so much another. Off for longer than this, or for
 #: such a share of the song, it is astray.
+#: A third up is another family of tempi; a run that far from its tempo for most of a song was led astray.
+_ELSEWHERE = 0.2
+#: A slip is over in so many seconds, and by so many beats at most.
+_SLIP_S, _SLIP = 12.0, 0.85
 _LATE_S, _ELSE, _ASTRAY_S, _MUCH = 0.035, 0.025, 11.5, 0.2
 
 
@@ -192,20 +197,20 @@ def family_score(envelopes: Sequence[Floats], bpm: float) -> float:
     return follow_beat(coarser(envelopes), slow_tempo(bpm), reach=NEAR, rate=FRAME_RATE / 2).score
 
 
-def divides_in_three(envelopes: Sequence[Floats], bpm: float) -> bool:
-    """Whether a beat at a tempo divides in three, rather than one half as fast again in two: both have the same strokes.
+def divides_in_three(envelopes: Sequence[Floats], bpm: float) -> float:
+    """How much clearer (logarithm) a beat at a tempo divides in three than one half as fast again in two.
 
-    The parts of the beat that it is differ more from each other than those of the other.
+    Both have the same strokes. The parts of the beat that it is differ more from each other than those of the other.
     """
 
     def apart(tempo: float, parts: int) -> float:
         run = follow_beat(envelopes, tempo, reach=NEAR, divided=parts)
         pattern = learned_pattern(envelopes, run.times * FRAME_RATE, divided=parts)
         own = follow_beat(envelopes, tempo, pattern, reach=NEAR, rounds=1, divided=1)
-        return own.score - run.score
+        return max(own.score - run.score, 1.0)
 
     slow = slow_tempo(bpm)
-    return apart(slow, 3) > apart(1.5 * slow, 2)
+    return float(np.log(apart(slow, 3) / apart(1.5 * slow, 2)))
 
 
 def coarser(envelopes: Sequence[Floats]) -> list[Floats]:
@@ -295,3 +300,31 @@ def follow_beat(
             break
         pattern = learned_pattern(envelopes, inside, divided=max(2, divided))
     return Run(beats[beats < len(envelopes[0])] / rate, score)
+
+
+def follow_without_slips(envelopes: Sequence[Floats], bpm: float) -> Floats:
+    """The pulse of a song whose tempo moves, kept by quarters of a slow beat where only that differs; seconds.
+
+    At a slow tempo the pulse may be every other beat. Where the strokes go over to half-way between the beats, a run
+    gains by going with them, by a quarter of its own; a run to which quarters are alike gains nothing. But that one
+    hardly tells tempi apart: where it goes at another pace than the first, the first is right.
+
+    A run that is at another tempo for most of the song has gone over to another family: it is kept nearer.
+
+    Args:
+        envelopes: From :func:`zembi.core.song.click.standardised`, all of one length; at least one.
+        bpm: Its usual tempo.
+    """
+    free = follow_beat(envelopes, bpm).times
+    if len(free) > 2 and abs(np.log(60 / np.median(np.diff(free)) / bpm)) > _ELSEWHERE:
+        free = follow_beat(envelopes, bpm, reach=_ELSEWHERE).times
+    if bpm >= _SLOW[1] or len(free) < 3:
+        return free
+    pattern = learned_pattern(envelopes, free * FRAME_RATE, divided=4)
+    held = follow_beat(envelopes, bpm, pattern, rounds=1, divided=4).times
+    if len(held) < 3:
+        return free
+    at = np.arange(max(free[0], held[0]), min(free[-1], held[-1]), _SLIP_S / 12)
+    apart = np.interp(at, free, np.arange(len(free))) - np.interp(at, held, np.arange(len(held)))
+    slips = np.ptp(sliding_window_view(apart, 12), axis=1) if len(at) >= 12 else np.zeros(1)
+    return held if float(slips.max()) < _SLIP else free
