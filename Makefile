@@ -5,20 +5,34 @@ BIN := $(VENV)/bin
 PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
 DATA ?=
-# The browser tests watch a clock and have the machine to themselves; the others share it.
 WORKERS ?= 2
+# The demo project that the browser tests work on copies of.
+TEST_DEMO := build/test-demo
 
-.PHONY: demo test install build check browser bench abuse client locks clean
+.PHONY: demo test unit core pages install build check browser bench abuse client locks clean
 
 demo: build
 	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
 
+# What watches a clock has the machine to itself, at the end; all else shares it, and is shown part by part.
 test:
 	@$(MAKE) --no-print-directory -j2 build $(VENV)/dev.stamp browser
-	@$(MAKE) --no-print-directory check
+	@$(MAKE) --no-print-directory -j4 --output-sync=target check unit core pages
+	ZEMBI_TEST_DEMO=$(TEST_DEMO) $(BIN)/pytest tests/browser -m clock
+
+unit:
 	cd web && npx --no-install vitest run
-	$(BIN)/pytest -n $(WORKERS) --dist loadscope --ignore=tests/browser
-	$(BIN)/pytest tests/browser
+
+core:
+	$(BIN)/pytest -n $(WORKERS) --dist loadscope --no-loadscope-reorder --ignore=tests/browser
+
+pages: $(TEST_DEMO)/made
+	ZEMBI_TEST_DEMO=$(TEST_DEMO) $(BIN)/pytest tests/browser -m "not clock"
+
+$(TEST_DEMO)/made: $(shell find src/zembi -name '*.py')
+	@rm -rf $(TEST_DEMO)
+	@$(BIN)/zembi demo --prepare-only --report --data $(TEST_DEMO) > /dev/null
+	@touch $@
 
 install: $(VENV)/run.stamp
 

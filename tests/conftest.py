@@ -15,6 +15,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.copies import copied
 from tests.media.films import film
 from zembi.api.app import create_app
 from zembi.demo.camera import Room, chatter, record
@@ -47,9 +48,11 @@ class Inline(Executor):
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What needs no project comes early: one worker makes the project meanwhile, for all of them."""
+    """What needs no project comes early: one worker makes the project meanwhile, for all of them. What is long, too."""
     first = items[0].path if items else None
-    items.sort(key=lambda item: (item.path != first, "core" not in item.path.parts))
+    items.sort(
+        key=lambda item: (item.path != first, item.path.name != "test_cli.py", "core" not in item.path.parts)
+    )
 
 
 def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], None]) -> Path:
@@ -159,8 +162,7 @@ def add(client: TestClient, url: str, footage: Path, kind: str, *names: str) -> 
 @pytest.fixture
 def data(tmp_path: Path, prepared: Path) -> Path:
     """A copy of the prepared data folder."""
-    shutil.copytree(prepared, tmp_path / "data")
-    return tmp_path / "data"
+    return copied(prepared, tmp_path / "data")
 
 
 @pytest.fixture

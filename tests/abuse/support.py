@@ -1,11 +1,9 @@
 """Executors that do their work when told, projects with shared derived files, and how much is tried."""
 
 import os
-import shutil
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Executor, Future
-from pathlib import Path
 from typing import Any
 
 from hypothesis import HealthCheck, Phase, settings
@@ -67,23 +65,6 @@ class Later(Executor):
                 future.set_result(result)
             return True
         return False
-
-
-def copied(prepared: Path, data: Path) -> Path:
-    """A copy of a data folder whose projects share the original's derived files."""
-    for folder in (prepared / "projects").iterdir():
-        target = data / "projects" / folder.name
-        target.mkdir(parents=True)
-        for path in folder.iterdir():
-            if path.name == "cache":
-                (target / "cache").mkdir()
-                for made in path.iterdir():
-                    (target / "cache" / made.name).symlink_to(made)
-            elif path.is_dir():
-                shutil.copytree(path, target / path.name)
-            else:
-                shutil.copy2(path, target / path.name)
-    return data
 
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:

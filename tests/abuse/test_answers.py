@@ -11,8 +11,9 @@ from fastapi.testclient import TestClient
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.abuse.support import Idle, copied, everything, sound, tried
+from tests.abuse.support import Idle, everything, sound, tried
 from tests.conftest import open_studio
+from tests.copies import copied
 from zembi.api.app import create_app
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Angle, Media, Pass, Section

@@ -10,8 +10,9 @@ from fastapi.testclient import TestClient
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from tests.abuse.support import Later, copied, everything, sound, tried
+from tests.abuse.support import Later, everything, sound, tried
 from tests.conftest import add
+from tests.copies import copied
 from tests.rows import rows
 from zembi.api.app import create_app
 from zembi.core.edit.model import checked

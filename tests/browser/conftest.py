@@ -18,6 +18,7 @@ import pytest
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
+from tests.copies import copied
 from tests.serving import free_port, serve_command
 from zembi.demo.project import PROJECT_ID, make_demo
 
@@ -83,7 +84,10 @@ def serving(data: Path) -> Iterator[Server]:
 
 @pytest.fixture(scope="session")
 def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
-    data = tmp_path_factory.mktemp("demo")
+    data = tmp_path_factory.mktemp("demo") / "data"
+    made = os.environ.get("ZEMBI_TEST_DEMO")
+    if made:
+        copied(Path(made), data)
     folder = make_demo(data)
     shutil.copy(folder / "project.db", folder / TREATED)
     # What is treated moves the counts by which pictures are told: only tests of treatments have it.
@@ -99,7 +103,7 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 def treated(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """A server with a demo project of its own, treated as it was made."""
     data = tmp_path_factory.mktemp("treated") / "data"
-    shutil.copytree(server.data, data)
+    copied(server.data, data)
     folder = data / "projects" / PROJECT_ID
     for left in folder.glob("project.db*"):
         left.unlink()
@@ -112,7 +116,7 @@ def treated(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterato
 def own(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """A server with a demo project of its own, so that the other tests find theirs as it was."""
     data = tmp_path_factory.mktemp("own") / "data"
-    shutil.copytree(server.data, data)
+    copied(server.data, data)
     with serving(data) as own:
         yield own
 
@@ -143,7 +147,7 @@ def page(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[w
     driver.quit()
 
 
-def until(condition: Any, what: str, seconds: float = 15.0) -> Any:
+def until(condition: Any, what: str, seconds: float = 30.0) -> Any:
     """Wait for something to become true; returns it."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:

@@ -41,7 +41,7 @@ class Editor:
         self.page.get(f"{self.server.url}/p/lamp-room/{view}")
         until(lambda: self.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), f"{view} opens")
 
-    def find(self, test_id: str, seconds: float = 15) -> WebElement:
+    def find(self, test_id: str, seconds: float = 30) -> WebElement:
         return until(
             lambda: next(iter(self.page.find_elements(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')), None),
             test_id,

@@ -85,6 +85,7 @@ def test_an_angle_is_merged_and_parted_again_by_undo(editor: Editor) -> None:
     until(lambda: editor.server.get()["angles"] == before, "parted again")
 
 
+@pytest.mark.clock
 def test_alternates_play_in_step_and_the_better_one_is_circled_and_chosen(editor: Editor) -> None:
     editor.go("coverage")
     song = editor.server.get()["song"]

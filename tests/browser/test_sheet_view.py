@@ -14,7 +14,7 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.clock]
 
 
 @pytest.fixture(scope="module")

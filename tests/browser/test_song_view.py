@@ -19,7 +19,7 @@ from tests.browser.editor import RATE, Editor
 from zembi.core.timebase import seconds_to_frame
 from zembi.demo.song import perform
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.clock]
 
 
 @pytest.fixture(scope="module")

@@ -19,7 +19,7 @@ from tests.media.films import counts
 from zembi.core.timebase import frame_at
 from zembi.demo.footage import TAKES
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.clock]
 
 
 @pytest.fixture(scope="module")

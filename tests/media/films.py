@@ -30,6 +30,8 @@ def film(
         video.width, video.height, video.pix_fmt = *size, pixels
         video.time_base = video.codec_context.time_base = Fraction(1, 90_000)
         video.codec_context.gop_size = gop
+        if codec == "libx264":
+            video.codec_context.options = {"preset": "veryfast"}
         if turn:
             video.set_display_rotation(turn)
         if timecode:

@@ -6,10 +6,9 @@ from typing import Any
 
 import av
 import numpy as np
+import scipy
 import soxr
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
-from scipy.signal import butter, fftconvolve, sosfilt
 
 Mono = NDArray[np.float32]
 
@@ -56,8 +55,8 @@ def chatter(seconds: float, rate: int, seed: int) -> Mono:
             pitch = rng.uniform(95, 210) * (1 + 0.1 * np.sin(2 * np.pi * rng.uniform(1, 4) * t))
             buzz = np.sign(np.sin(2 * np.pi * np.cumsum(pitch) / rate)) + 0.3 * rng.standard_normal(n)
             low = rng.uniform(250, 800)
-            sos = butter(1, [low, low * rng.uniform(2.2, 4.5)], "band", fs=rate, output="sos")
-            sound = sosfilt(sos, buzz) * np.hanning(n)
+            sos = scipy.signal.butter(1, [low, low * rng.uniform(2.2, 4.5)], "band", fs=rate, output="sos")
+            sound = scipy.signal.sosfilt(sos, buzz) * np.hanning(n)
             begin = int(at * rate)
             end = min(count, begin + n)
             out[begin:end] += sound[: end - begin]
@@ -87,20 +86,25 @@ def impulse(room: Room, rate: int, seed: int) -> Mono:
 def record(song: Mono, rate: int, room: Room, seed: int = 0) -> Mono:
     """Record mono ``song`` in a room; same length, the direct sound not delayed."""
     rng = np.random.default_rng(seed + 1000)
-    heard = fftconvolve(song, impulse(room, rate, seed))[: len(song)]
+    heard = scipy.signal.oaconvolve(song, impulse(room, rate, seed))[: len(song)]
     level = _rms(heard[np.abs(heard) > 1e-4]) if np.any(np.abs(heard) > 1e-4) else 0.1
     if room.noise_db is not None:
         noise = np.cumsum(rng.standard_normal(len(song)))
-        noise -= sosfilt(butter(1, 60, "low", fs=rate, output="sos"), noise)
+        noise -= scipy.signal.sosfilt(scipy.signal.butter(1, 60, "low", fs=rate, output="sos"), noise)
         noise = noise / _rms(noise) + 0.5 * rng.standard_normal(len(song))
         heard = heard + noise / _rms(noise) * level * 10 ** (room.noise_db / 20)
     if room.talk_db is not None:
         talk = np.resize(chatter(len(song) / rate + 0.1, rate, seed + 7), len(song))
         heard = heard + talk / _rms(talk) * level * 10 ** (room.talk_db / 20)
     top = min(room.high_hz, rate * 0.45)
-    heard = sosfilt(butter(2, [room.low_hz, top], "band", fs=rate, output="sos"), heard)
+    heard = scipy.signal.sosfilt(
+        scipy.signal.butter(2, [room.low_hz, top], "band", fs=rate, output="sos"), heard
+    )
     if room.pumping:
-        envelope = np.sqrt(np.maximum(0, uniform_filter1d(heard**2, rate // 5, mode="constant"))) + 1e-6
+        envelope = (
+            np.sqrt(np.maximum(0, scipy.ndimage.uniform_filter1d(heard**2, rate // 5, mode="constant")))
+            + 1e-6
+        )
         heard = heard * (np.median(envelope) / envelope) ** room.pumping
     heard = heard / max(float(np.abs(heard).max()), 1e-9)
     if room.clip is not None:

@@ -1,10 +1,11 @@
 """A small synthesiser: drums, bass, chords and a voice-like lead, played from a plan with known truth."""
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import butter, lfilter, sosfilt
 
 Audio = NDArray[np.float32]
 
@@ -77,6 +78,18 @@ def _envelope(count: int, attack: int, release: int) -> NDArray[np.float64]:
     return shape
 
 
+@lru_cache(maxsize=8)
+def _design(order: int, hz: float | tuple[float, float], kind: str, rate: int) -> NDArray[np.float64]:
+    return np.asarray(scipy.signal.butter(order, hz, kind, fs=rate, output="sos"))
+
+
+def _filtered(
+    sound: NDArray[np.float64], order: int, hz: float | tuple[float, float], kind: str, rate: int
+) -> NDArray[np.float64]:
+    return np.asarray(scipy.signal.sosfilt(_design(order, hz, kind, rate), sound))
+
+
+@lru_cache(maxsize=1)
 def kick(rate: int) -> NDArray[np.float64]:
     """A bass drum stroke."""
     t = np.arange(int(0.28 * rate)) / rate
@@ -89,14 +102,14 @@ def kick(rate: int) -> NDArray[np.float64]:
 def snare(rate: int, rng: np.random.Generator) -> NDArray[np.float64]:
     """A snare stroke."""
     t = np.arange(int(0.22 * rate)) / rate
-    noise = sosfilt(butter(2, [700, 9000], "band", fs=rate, output="sos"), rng.standard_normal(len(t)))
+    noise = _filtered(rng.standard_normal(len(t)), 2, (700, 9000), "band", rate)
     return np.asarray(noise * np.exp(-t * 19) * 0.55 + np.sin(2 * np.pi * 192 * t) * np.exp(-t * 24) * 0.5)
 
 
 def hat(rate: int, rng: np.random.Generator, *, open_: bool = False) -> NDArray[np.float64]:
     """A closed or open hi-hat stroke."""
     t = np.arange(int((0.3 if open_ else 0.07) * rate)) / rate
-    noise = sosfilt(butter(3, 6500, "high", fs=rate, output="sos"), rng.standard_normal(len(t)))
+    noise = _filtered(rng.standard_normal(len(t)), 3, 6500, "high", rate)
     return np.asarray(noise * np.exp(-t * (12 if open_ else 60)) * 0.4)
 
 
@@ -104,14 +117,16 @@ def _hertz(note: float) -> float:
     return float(440.0 * 2 ** ((note - 69) / 12))
 
 
+@lru_cache(maxsize=32)
 def saw(note: float, seconds: float, rate: int, cutoff: float) -> NDArray[np.float64]:
     """A filtered sawtooth tone."""
     t = np.arange(int(seconds * rate)) / rate
     phase = (_hertz(note) * t) % 1.0
     wave = 2 * phase - 1
-    return np.asarray(sosfilt(butter(2, cutoff, "low", fs=rate, output="sos"), wave))
+    return _filtered(wave, 2, cutoff, "low", rate)
 
 
+@lru_cache(maxsize=64)
 def voice(note: int, seconds: float, rate: int, vowel: str) -> NDArray[np.float64]:
     """A sung vowel: a pulse train with vibrato through three resonances."""
     t = np.arange(int(seconds * rate)) / rate
@@ -123,7 +138,7 @@ def voice(note: int, seconds: float, rate: int, vowel: str) -> NDArray[np.float6
         width = 90.0
         r = np.exp(-np.pi * width / rate)
         a = [1, -2 * r * np.cos(2 * np.pi * formant / rate), r * r]
-        out += gain * lfilter([1 - r], a, pulses)
+        out += gain * scipy.signal.lfilter([1 - r], a, pulses)
     return out * _envelope(len(t), int(0.02 * rate), int(0.06 * rate))
 
 

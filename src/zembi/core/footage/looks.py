@@ -1,9 +1,8 @@
 """What pictures look like, compared: by what is in them wherever it lies, and by their colours."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft2, rfft2
-from scipy.ndimage import gaussian_filter
 
 #: Size of the pictures that are looked at: (height, width).
 SIZE = (36, 64)
@@ -33,12 +32,14 @@ class Looks:
         self.spread = light.reshape(count, -1).std(axis=1)
         self.blank = self.spread < _BLANK
         # What is fine enough to tell places apart, and coarse enough to outlast grain.
-        fine = gaussian_filter(light, (0, 0.7, 0.7)) - gaussian_filter(light, (0, 5, 5))
+        fine = scipy.ndimage.gaussian_filter(light, (0, 0.7, 0.7)) - scipy.ndimage.gaussian_filter(
+            light, (0, 5, 5)
+        )
         self.fine = fine - fine.mean(axis=(1, 2), keepdims=True)
         self._room = (2 * height, 2 * width)
-        self._wave = rfft2(self.fine, self._room, axes=(1, 2))
-        self._energy = rfft2(self.fine**2, self._room, axes=(1, 2))
-        mask = rfft2(np.ones((height, width), np.float32), self._room)
+        self._wave = scipy.fft.rfft2(self.fine, self._room, axes=(1, 2))
+        self._energy = scipy.fft.rfft2(self.fine**2, self._room, axes=(1, 2))
+        mask = scipy.fft.rfft2(np.ones((height, width), np.float32), self._room)
         self._mask = mask.conj()
         ups, sides = np.arange(self._room[0]), np.arange(self._room[1])
         ups, sides = np.minimum(ups, self._room[0] - ups), np.minimum(sides, self._room[1] - sides)
@@ -70,9 +71,9 @@ class Looks:
         room = np.array(self._room)
         for first in range(0, len(one), 64):
             a, b = one[first : first + 64], other[first : first + 64]
-            match = irfft2(self._wave[a].conj() * self._wave[b], self._room, axes=(1, 2))
-            there = irfft2(self._mask * self._energy[b], self._room, axes=(1, 2))
-            here = irfft2(self._mask.conj() * self._energy[a].conj(), self._room, axes=(1, 2))
+            match = scipy.fft.irfft2(self._wave[a].conj() * self._wave[b], self._room, axes=(1, 2))
+            there = scipy.fft.irfft2(self._mask * self._energy[b], self._room, axes=(1, 2))
+            here = scipy.fft.irfft2(self._mask.conj() * self._energy[a].conj(), self._room, axes=(1, 2))
             fit = match / np.sqrt(np.maximum(there * here, 1e-6 * self.fine[0].size))
             fit = np.where(self._near, fit, -1).reshape(len(a), -1)
             best = fit.argmax(axis=1)

@@ -7,9 +7,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft2, rfft2
-from scipy.ndimage import maximum_filter, minimum_filter
 
 #: Seconds between the moments that are measured.
 EVERY_S = 1.0
@@ -47,24 +46,24 @@ class Measured:
 
 def sharpness(grey: NDArray[np.float32]) -> float:
     """How steep the strongest edges of a picture are, whatever its contrast; shape (height, width), of 255."""
-    high = maximum_filter(grey, _REACH)
-    span = high - minimum_filter(grey, _REACH)
+    high = scipy.ndimage.maximum_filter(grey, _REACH)
+    span = high - scipy.ndimage.minimum_filter(grey, _REACH)
     steep = np.zeros_like(grey)
     steep[:, :-1] = np.abs(np.diff(grey, axis=1))
     steep[:-1] = np.maximum(steep[:-1], np.abs(np.diff(grey, axis=0)))
     edges = span >= max(_EDGE, float(np.quantile(span, 0.95)))
     if not edges.any():
         return 0.0
-    return float(np.median(maximum_filter(steep, _REACH)[edges] / span[edges]))
+    return float(np.median(scipy.ndimage.maximum_filter(steep, _REACH)[edges] / span[edges]))
 
 
 def shift(one: NDArray[np.float32], other: NDArray[np.float32]) -> tuple[float, float]:
     """By how many pixels (down, right) a picture moved to the next, to a fraction of a pixel."""
     # The borders, where one picture ends and not the other, would say that nothing moved.
     window = np.hanning(one.shape[0])[:, None] * np.hanning(one.shape[1])
-    a, b = rfft2((one - one.mean()) * window), rfft2((other - other.mean()) * window)
+    a, b = scipy.fft.rfft2((one - one.mean()) * window), scipy.fft.rfft2((other - other.mean()) * window)
     cross = a.conj() * b
-    fit = irfft2(cross / np.maximum(np.abs(cross), 1e-6), one.shape)
+    fit = scipy.fft.irfft2(cross / np.maximum(np.abs(cross), 1e-6), one.shape)
     top = np.unravel_index(int(np.argmax(fit)), fit.shape)
     out = []
     for axis, at in enumerate(top):

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, median_filter
 
 from zembi.core.footage.looks import Looks, Pictures
 
@@ -85,7 +85,7 @@ def _hard_cuts(seen: Looks) -> list[int]:
     # So long without anything to see is a shot of its own.
     dark = np.diff(sees) > _NOTHING
     change[dark] = 0.0
-    usual = median_filter(change, _ABOUT, mode="nearest")
+    usual = scipy.ndimage.median_filter(change, _ABOUT, mode="nearest")
     out = []
     for i in np.flatnonzero((change > _CHANGED) & (change - usual > _SUDDEN * (1 - usual))):
         if change[i] < change[max(0, i - 2) : i + 3].max():
@@ -213,8 +213,8 @@ def _steady(rows: NDArray[np.float32], cuts: list[int]) -> _Steady:
     inner /= spread[:, None]
     out, wide = np.empty_like(inner), np.empty(len(rows))
     for a, b in itertools.pairwise([0, *cuts, len(rows)]):
-        out[a:b] = median_filter(inner[a:b], (_FLASH + 1, 1), mode="nearest")
-        wide[a:b] = maximum_filter1d(spread[a:b], _FLASH + 1, mode="nearest")
+        out[a:b] = scipy.ndimage.median_filter(inner[a:b], (_FLASH + 1, 1), mode="nearest")
+        wide[a:b] = scipy.ndimage.maximum_filter1d(spread[a:b], _FLASH + 1, mode="nearest")
     return _Steady(out, wide)
 
 

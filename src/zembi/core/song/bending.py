@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 
 from zembi.core.song.click import Click, lay_click, standardised
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
@@ -89,7 +89,10 @@ def bend_along(count: int, pulse: Floats) -> Bend:
     # Followed to whole frames: neighbours tell where between them each lies.
     smooth = (
         at
-        + gaussian_filter1d(np.diff(at, n=2, prepend=2 * at[0] - at[1], append=2 * at[-1] - at[-2]), 1.0) / 4
+        + scipy.ndimage.gaussian_filter1d(
+            np.diff(at, n=2, prepend=2 * at[0] - at[1], append=2 * at[-1] - at[-2]), 1.0
+        )
+        / 4
     )
     period = float(np.median(np.diff(smooth)))
     before, after = np.diff(smooth[:5]).mean(), np.diff(smooth[-5:]).mean()
@@ -113,7 +116,9 @@ def lay_bent_click(bands: Sequence[Floats], bend: Bend, bpm: float) -> tuple[Ben
         if not trust.any():
             break
         # Where windows do not tell, what their neighbours tell.
-        smooth = gaussian_filter1d(click.late * trust, 1.0) / np.maximum(gaussian_filter1d(trust, 1.0), 1e-3)
+        smooth = scipy.ndimage.gaussian_filter1d(click.late * trust, 1.0) / np.maximum(
+            scipy.ndimage.gaussian_filter1d(trust, 1.0), 1e-3
+        )
         late = smooth * 60 / click.bpm * FRAME_RATE
         if float(np.abs(late).max()) < 0.3:
             break

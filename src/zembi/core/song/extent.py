@@ -8,8 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.fft import irfft, rfft
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles, Spectrum
 
@@ -51,9 +50,9 @@ def held_pitch(audio: Singles) -> Floats:
     kept: np.ndarray | None = None
     for first in range(0, len(frames), 256):
         block = slice(first, first + 256)
-        size = np.abs(rfft(frames[block] * window, axis=1))[:, _BINS]
+        size = np.abs(scipy.fft.rfft(frames[block] * window, axis=1))[:, _BINS]
         log = np.log(size + 1e-9)
-        out = log[:, 1:-1] - uniform_filter1d(log, 41, axis=1)[:, 1:-1] > _STANDS_OUT
+        out = log[:, 1:-1] - scipy.ndimage.uniform_filter1d(log, 41, axis=1)[:, 1:-1] > _STANDS_OUT
         peaks = out & (log[:, 1:-1] > log[:, :-2]) & (log[:, 1:-1] > log[:, 2:])
         near = peaks.copy()
         near[:, 1:] |= peaks[:, :-1]
@@ -153,9 +152,11 @@ def regularity(envelopes: Sequence[Floats], middles: Floats, size_s: float) -> F
             piece = envelope[max(0, middle - half) : middle + half]
             piece = np.minimum(piece, np.percentile(piece, 98))
             piece = piece - piece.mean()
-            power = np.abs(rfft(piece, 2 * len(piece))) ** 2
+            power = np.abs(scipy.fft.rfft(piece, 2 * len(piece))) ** 2
             alike = (
-                irfft(power)[lags[lags < len(piece)]] * len(piece) / (len(piece) - lags[lags < len(piece)])
+                scipy.fft.irfft(power)[lags[lags < len(piece)]]
+                * len(piece)
+                / (len(piece) - lags[lags < len(piece)])
             )
             total[: len(alike)] += alike / max(float((piece**2).sum()), 1e-9)
         out[i] = total.max() / len(envelopes)

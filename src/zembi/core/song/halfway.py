@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import find_peaks
+import scipy
 
 from zembi.core.song.bars import at_beats, beat_means, standard
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
@@ -66,7 +66,9 @@ def _between(beats: Floats) -> Floats:
 
 def strokes_a_second(pulse: Floats) -> float:
     """How many clear strokes a song has in a second."""
-    peaks, _ = find_peaks(pulse, height=np.percentile(pulse, 80), distance=round(0.046 * FRAME_RATE))
+    peaks, _ = scipy.signal.find_peaks(
+        pulse, height=np.percentile(pulse, 80), distance=round(0.046 * FRAME_RATE)
+    )
     return len(peaks) / (len(pulse) / FRAME_RATE)
 
 

@@ -9,8 +9,7 @@ five to twenty-five times the background.
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.fft import next_fast_len, rfft
-from scipy.ndimage import median_filter
+import scipy
 
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 
@@ -29,7 +28,7 @@ def line_spectrum(envelopes: Sequence[Floats]) -> tuple[Floats, float]:
         The natural logarithm of power over background, 0 for noise and less, and the step between values in Hz.
     """
     count = len(envelopes[0])
-    size = next_fast_len(2 * count)
+    size = scipy.fft.next_fast_len(2 * count)
     step = FRAME_RATE / size
     width = max(3, round(_BACKGROUND_HZ / step) | 1)
     window = np.hanning(count)
@@ -39,10 +38,10 @@ def line_spectrum(envelopes: Sequence[Floats]) -> tuple[Floats, float]:
         spread = float(limited.std())
         if spread < 1e-9:
             continue
-        power = np.abs(rfft((limited - limited.mean()) / spread * window, size)) ** 2
+        power = np.abs(scipy.fft.rfft((limited - limited.mean()) / spread * window, size)) ** 2
         # The background is as smooth as it is wide: every eighth value of it is enough.
         stride = max(1, width // 16)
-        thin = median_filter(power[::stride], max(3, (width // stride) | 1), mode="nearest")
+        thin = scipy.ndimage.median_filter(power[::stride], max(3, (width // stride) | 1), mode="nearest")
         background = np.interp(np.arange(len(power)), np.arange(0, len(power), stride), thin)
         total += power / np.maximum(background, 1e-12)
     # The median of power that is noise is ln 2 of its mean.

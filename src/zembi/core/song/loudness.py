@@ -3,8 +3,8 @@
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import firwin, sosfilt
 
 from zembi.core.song.spectrum import Floats
 
@@ -50,7 +50,7 @@ def integrated_loudness(momentary: Floats) -> float:
 @cache
 def _between_samples() -> Floats:
     """Weights of the samples around, half of them on either side, for the three values between two; shape (2 * _SIDE, 3)."""
-    shape = firwin(8 * _SIDE + 1, 0.25, window=("kaiser", 5.0)) * 4
+    shape = scipy.signal.firwin(8 * _SIDE + 1, 0.25, window=("kaiser", 5.0)) * 4
     return np.stack([shape[quarter::4][::-1][: 2 * _SIDE] for quarter in (1, 2, 3)], axis=1)
 
 
@@ -112,7 +112,9 @@ def weighted_power(audio: NDArray[np.float32], rate: int) -> Floats:
     for samples in channels.T:
         state = np.zeros((len(sections), 2))
         for start in range(0, len(samples), piece):
-            signal, state = sosfilt(sections, samples[start : start + piece].astype(float), zi=state)
+            signal, state = scipy.signal.sosfilt(
+                sections, samples[start : start + piece].astype(float), zi=state
+            )
             rows = int(np.ceil(len(signal) / hop))
             padded = np.pad(signal, (0, rows * hop - len(signal))).reshape(rows, hop)
             power[start // hop : start // hop + rows] += np.einsum("ij,ij->i", padded, padded) / hop

@@ -3,9 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.fft import irfft, rfft
-from scipy.ndimage import gaussian_filter1d
-from scipy.signal import butter, sosfreqz
+import scipy
 
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Floats, Singles
 from zembi.core.song.tempo import refine_tempo
@@ -37,16 +35,18 @@ def _band_energies(audio: Singles, step: int) -> Floats:
     count = len(audio) // step
     piece = (_SIZE - 2 * _RINGS) // step * step
     hz = np.fft.rfftfreq(_SIZE, 1 / RATE)
-    filters = [butter(2, band, "band", fs=RATE, output="sos") for band in _BANDS]
-    gains = [np.float32(np.abs(sosfreqz(f, hz, fs=RATE)[1]) ** 2) for f in filters]
+    filters = [scipy.signal.butter(2, band, "band", fs=RATE, output="sos") for band in _BANDS]
+    gains = [np.float32(np.abs(scipy.signal.sosfreqz(f, hz, fs=RATE)[1]) ** 2) for f in filters]
     rows = -(-count * step // piece)
     padded = np.pad(np.float32(audio[: count * step]), (_RINGS, rows * piece + _SIZE - count * step))
     pieces = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::piece][:rows]
     out = np.empty((len(_BANDS), rows * piece // step))
     for first in range(0, rows, 16):
-        spectra = rfft(pieces[first : first + 16], axis=1)
+        spectra = scipy.fft.rfft(pieces[first : first + 16], axis=1)
         for k, gain in enumerate(gains):
-            sound = irfft(spectra * gain, _SIZE, axis=1)[:, _RINGS : _RINGS + piece].reshape(-1, step)
+            sound = scipy.fft.irfft(spectra * gain, _SIZE, axis=1)[:, _RINGS : _RINGS + piece].reshape(
+                -1, step
+            )
             power = np.einsum("ij,ij->i", sound, sound) / step
             out[k, first * piece // step :][: len(power)] = power
     return out[:, :count]
@@ -115,8 +115,10 @@ def nearer(sound: Sound, beats: Floats) -> Floats:
         frames = np.round((beats - FLUX_LEAD_S) * FRAME_RATE).astype(int)
         near = np.clip(frames[:, None] + lags[None], 0, len(sound.pulse) - 1)
         usual = np.minimum(sound.pulse, np.percentile(sound.pulse, 98))[near]
-        heard = gaussian_filter1d(usual, sigma, axis=0) * np.exp(-0.5 * (lags / lags[-1] / 0.7) ** 2)
-        late = gaussian_filter1d(lags[heard.argmax(axis=1)] / FRAME_RATE, sigma)
+        heard = scipy.ndimage.gaussian_filter1d(usual, sigma, axis=0) * np.exp(
+            -0.5 * (lags / lags[-1] / 0.7) ** 2
+        )
+        late = scipy.ndimage.gaussian_filter1d(lags[heard.argmax(axis=1)] / FRAME_RATE, sigma)
         beats = np.maximum.accumulate(beats + late)
     return np.asarray(beats)
 

@@ -11,9 +11,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.lib.stride_tricks import sliding_window_view
-from scipy.fft import irfft, next_fast_len, rfft
-from scipy.ndimage import median_filter
 
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 
@@ -88,12 +87,13 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
     """How much likelier a beat of each length begins at each frame than none; shape (frames, lengths)."""
     count, longest = len(envelopes[0]), int(lengths.max())
     # Correlated in pieces (overlap and save): the piece's transform is made once for all lengths.
-    size = next_fast_len(6 * longest)
+    size = scipy.fft.next_fast_len(6 * longest)
     step = size - longest + 1
     pieces = -(-count // step)
     padded = [np.pad(e, (0, pieces * step + size - count)) for e in envelopes]
     spectra = [
-        rfft(np.lib.stride_tricks.sliding_window_view(p, size)[::step][:pieces], axis=1) for p in padded
+        scipy.fft.rfft(np.lib.stride_tricks.sliding_window_view(p, size)[::step][:pieces], axis=1)
+        for p in padded
     ]
     out = np.empty((count, len(lengths)), dtype=np.float32)
     noise = np.maximum(1 - np.mean(pattern**2, axis=1), 0.3)
@@ -105,9 +105,9 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
         offset = 0.0
         for spectrum, row, spread in zip(spectra, wrapped, noise, strict=True):
             expected = np.interp(places, np.arange(PLACES + 1), row)
-            total += spectrum * np.conj(rfft(expected / spread, size))
+            total += spectrum * np.conj(scipy.fft.rfft(expected / spread, size))
             offset += 0.5 * float(np.sum(expected**2)) / spread
-        out[:, k] = scale * (irfft(total, size, axis=1)[:, :step].ravel()[:count] - offset)
+        out[:, k] = scale * (scipy.fft.irfft(total, size, axis=1)[:, :step].ravel()[:count] - offset)
     return np.asarray(out)
 
 
@@ -239,7 +239,7 @@ def astray(run: Floats, bpm: float, start_s: float = 0.0) -> bool:
     turns = 2 * run * bpm / 60
     place = np.angle(np.exp(2j * np.pi * turns).sum()) / (2 * np.pi)
     late = np.abs((turns - place + 0.5) % 1 - 0.5) / 2 * 60 / bpm
-    pace = median_filter(np.diff(run), 9, mode="nearest") * bpm / 60
+    pace = scipy.ndimage.median_filter(np.diff(run), 9, mode="nearest") * bpm / 60
     off = (late[:-1] > _LATE_S) | (np.abs(np.log(pace)) > _ELSE)
     steps = np.where(off, np.diff(run), 0.0)
     if steps.sum() > _MUCH * (run[-1] - run[0]):

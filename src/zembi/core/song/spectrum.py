@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import rfft
 
 from zembi.core.errors import BadInput
 
@@ -133,7 +133,7 @@ def describe(audio: Singles) -> Spectrum:
     level = np.empty(len(frames))
     for start in range(0, len(frames), 512):
         block = slice(start, start + 512)
-        out[block] = np.abs(rfft(frames[block] * hann, axis=1)) @ weights
+        out[block] = np.abs(scipy.fft.rfft(frames[block] * hann, axis=1)) @ weights
         level[block] = np.sqrt(np.einsum("ij,ij->i", frames[block], frames[block]) / WINDOW)
     mel, chroma, *rows = np.split(out, np.cumsum([bank.shape[1] for bank in banks])[:-1], axis=1)
     bands = dict(zip(BANDS, rows, strict=True))

@@ -4,8 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.fft import irfft, rfft
-from scipy.signal import zoom_fft
+import scipy
 
 from zembi.core.song.lines import line_evidence, line_spectrum
 from zembi.core.song.spectrum import FRAME_RATE, Floats
@@ -26,8 +25,8 @@ def autocorrelation(envelope: Floats, max_lag: int) -> Floats:
     """Autocorrelation of an onset envelope for lags 0 to ``max_lag`` frames, 1.0 at lag 0."""
     centred = envelope - envelope.mean()
     size = 1 << int(np.ceil(np.log2(len(centred) + max_lag + 1)))
-    spectrum = rfft(centred, size)
-    values = irfft(np.abs(spectrum) ** 2, size)[: max_lag + 1]
+    spectrum = scipy.fft.rfft(centred, size)
+    values = scipy.fft.irfft(np.abs(spectrum) ** 2, size)[: max_lag + 1]
     reach = len(centred) - np.arange(max_lag + 1)
     values = values / np.maximum(reach, 1) * len(centred)
     return np.asarray(values / max(values[0], 1e-12))
@@ -56,7 +55,7 @@ def backbeat(low: Floats, mid: Floats, bpm: Floats) -> Floats:
     a, b = low - low.mean(), mid - mid.mean()
     # Middle-band energy of the kick itself would hide the pattern: take off what both bands share.
     b = b - a * float(np.dot(a, b)) / max(float(np.dot(a, a)), 1e-12)
-    cross = irfft(rfft(b, size) * np.conj(rfft(a, size)), size)[: reach + 1]
+    cross = scipy.fft.irfft(scipy.fft.rfft(b, size) * np.conj(scipy.fft.rfft(a, size)), size)[: reach + 1]
     cross = cross / max(float(np.sqrt(np.dot(a, a) * np.dot(b, b))), 1e-12)
     lags, period = np.arange(reach + 1), 60 * FRAME_RATE / bpm
     width = np.array([-1, 0, 1])
@@ -133,5 +132,7 @@ def _beat_power(envelope: Floats, bpm: Floats) -> Floats:
     power = np.zeros(len(bpm))
     for multiple, weight in ((1, 1.0), (2, 0.7), (4, 0.35)):
         span = [multiple * bpm[0] / 60, multiple * bpm[-1] / 60]
-        power += weight * np.abs(zoom_fft(envelope, span, len(bpm), fs=FRAME_RATE, endpoint=True))
+        power += weight * np.abs(
+            scipy.signal.zoom_fft(envelope, span, len(bpm), fs=FRAME_RATE, endpoint=True)
+        )
     return power

@@ -1,8 +1,7 @@
 """Where the lead voice is likely singing: by spectral means from the mix, or from the voice alone."""
 
 import numpy as np
-from scipy.fft import rfft
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from zembi.core.song.medians import running_median
 from zembi.core.song.spectrum import RATE, Floats, Singles
@@ -50,13 +49,16 @@ def voice_in_mix(audio: Singles) -> Floats:
     hann = np.hanning(_WINDOW).astype(np.float32)
     bins = np.fft.rfftfreq(_WINDOW, 1 / RATE)
     band = (bins >= _LOW_HZ) & (bins <= _HIGH_HZ)
-    parts = [np.abs(rfft(frames[i : i + 1024] * hann, axis=1))[:, band] for i in range(0, len(frames), 1024)]
+    parts = [
+        np.abs(scipy.fft.rfft(frames[i : i + 1024] * hann, axis=1))[:, band]
+        for i in range(0, len(frames), 1024)
+    ]
     magnitude = np.concatenate(parts).astype(np.float32)
     held = running_median(magnitude, 9)
     struck = running_median(magnitude.T, 15).T
     rest = np.maximum(0, magnitude - np.maximum(held, struck))
-    energy = uniform_filter1d((rest**2).sum(axis=1).astype(float), 7)
-    whole = uniform_filter1d((magnitude**2).sum(axis=1).astype(float), 7)
+    energy = scipy.ndimage.uniform_filter1d((rest**2).sum(axis=1).astype(float), 7)
+    whole = scipy.ndimage.uniform_filter1d((magnitude**2).sum(axis=1).astype(float), 7)
     floor = max(float(np.percentile(whole, 95)) * 1e-5, 1e-12)
     share = 0.5 * np.log(np.maximum(energy, 1e-12) / (whole + floor))
     share[whole <= floor] = -20.0
@@ -77,5 +79,5 @@ def voice_alone(audio: Singles) -> Floats:
     loud = float(np.percentile(level, 97))
     if loud < 1e-5:
         return np.zeros(int(np.ceil(len(audio) / RATE / HOP_S)))
-    db = 20 * np.log10(np.maximum(uniform_filter1d(level.astype(float), 3), 1e-9) / loud)
+    db = 20 * np.log10(np.maximum(scipy.ndimage.uniform_filter1d(level.astype(float), 3), 1e-9) / loud)
     return _per_hop(np.clip((db + _STEM_DB + 3) / 6, 0, 1), len(audio) / RATE)

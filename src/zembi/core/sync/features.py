@@ -5,10 +5,8 @@ from functools import cached_property
 from typing import Protocol
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft, rfft
-from scipy.ndimage import uniform_filter1d
-from scipy.signal import resample_poly
 
 from zembi.core.song.spectrum import mel_weights
 from zembi.core.sync.sliding import Sliding
@@ -93,13 +91,16 @@ class Sound:
         size = int(BLOCK_S * RATE)
         whole = self.raw[: len(self.raw) // size * size].reshape(-1, size)
         return np.asarray(
-            np.sqrt(np.maximum(uniform_filter1d((whole**2).mean(axis=1), 20, mode="nearest"), 0)), np.float32
+            np.sqrt(
+                np.maximum(scipy.ndimage.uniform_filter1d((whole**2).mean(axis=1), 20, mode="nearest"), 0)
+            ),
+            np.float32,
         )
 
     @cached_property
     def fine(self) -> Singles:
         """``white`` between its samples, shape (FINE, samples): row p holds what lies p / FINE of a sample later."""
-        dense = np.asarray(resample_poly(self.white, FINE, 1), dtype=np.float32)
+        dense = np.asarray(scipy.signal.resample_poly(self.white, FINE, 1), dtype=np.float32)
         return np.ascontiguousarray(dense.reshape(-1, FINE).T)
 
 
@@ -180,12 +181,16 @@ def whiten(sound: Singles, *, block_s: float = 16.0) -> Singles:
     mask = ((bins >= LOW_HZ) & (bins <= HIGH_HZ)).astype(np.float32)
     out = np.zeros(len(padded), np.float32)
     for start in range(0, len(padded) - size + 1, half):
-        spectrum = rfft(padded[start : start + size] * window)
-        level = np.sqrt(np.maximum(uniform_filter1d(np.abs(spectrum) ** 2, width, mode="nearest"), 0))
+        spectrum = scipy.fft.rfft(padded[start : start + size] * window)
+        level = np.sqrt(
+            np.maximum(scipy.ndimage.uniform_filter1d(np.abs(spectrum) ** 2, width, mode="nearest"), 0)
+        )
         floor = 1e-3 * float(level.max()) + 1e-9
-        out[start : start + size] += irfft(spectrum / (level + floor) * mask, size).astype(np.float32)
+        out[start : start + size] += scipy.fft.irfft(spectrum / (level + floor) * mask, size).astype(
+            np.float32
+        )
     white = out[half : half + len(sound)]
-    power = np.maximum(uniform_filter1d(white**2, RATE // 2, mode="nearest"), 0)
+    power = np.maximum(scipy.ndimage.uniform_filter1d(white**2, RATE // 2, mode="nearest"), 0)
     floor = 0.02 * float(np.percentile(power, 90)) + 1e-12
     return np.asarray(white / np.sqrt(power + floor), dtype=np.float32)
 
@@ -210,7 +215,7 @@ def mel(
     view = np.lib.stride_tricks.sliding_window_view(padded, window)
     for start in range(0, count, 4096):
         index = np.round(np.arange(start, min(count, start + 4096)) * hop).astype(int)
-        energies[start : start + 4096] = np.abs(rfft(view[index] * hann, axis=1)) @ bank
+        energies[start : start + 4096] = np.abs(scipy.fft.rfft(view[index] * hann, axis=1)) @ bank
     return energies
 
 
@@ -225,7 +230,7 @@ def rise_of(energies: Singles, *, mean_s: float = 1.0) -> Singles:
     logs = np.log1p(20 * energies / scale)
     rise = np.zeros_like(logs)
     rise[2:] = np.maximum(0, logs[2:] - logs[:-2])
-    rise -= uniform_filter1d(rise, int(mean_s * FLUX_RATE), axis=0, mode="nearest")
+    rise -= scipy.ndimage.uniform_filter1d(rise, int(mean_s * FLUX_RATE), axis=0, mode="nearest")
     deviation = rise.std(axis=0) + 1e-6
     return np.asarray(np.clip(rise / deviation, -1, 6), dtype=np.float32)
 
@@ -251,7 +256,7 @@ def tones(sound: Singles) -> Singles:
     view = np.lib.stride_tricks.sliding_window_view(padded, window)[::hop][:count]
     out = np.empty((count, TONES), np.float32)
     for start in range(0, count, 2048):
-        out[start : start + 2048] = np.abs(rfft(view[start : start + 2048] * taper, axis=1)) @ bank
+        out[start : start + 2048] = np.abs(scipy.fft.rfft(view[start : start + 2048] * taper, axis=1)) @ bank
     return out
 
 
@@ -262,4 +267,4 @@ def prepare(sound: Singles) -> Sound:
 
 def at_speed(sound: Singles, numerator: int, denominator: int) -> Singles:
     """The sound stretched to ``numerator / denominator`` times its length (pitch moves along)."""
-    return np.asarray(resample_poly(sound, numerator, denominator), dtype=np.float32)
+    return np.asarray(scipy.signal.resample_poly(sound, numerator, denominator), dtype=np.float32)

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft, rfft
 
 from zembi.core.sync.features import RATE, Singles, Sound
 from zembi.core.sync.sliding import fft_size
@@ -111,8 +111,8 @@ def correlate_windows(
         under = np.stack(
             [_stretch(song.white, begins[k] - reach, lengths[k] + 2 * reach, transform) for k in some]
         )
-        spectra = rfft(under, axis=1) * np.conj(rfft(pieces, transform, axis=1))
-        lags = irfft(spectra, transform, axis=1)[:, : 2 * reach + 1]
+        spectra = scipy.fft.rfft(under, axis=1) * np.conj(scipy.fft.rfft(pieces, transform, axis=1))
+        lags = scipy.fft.irfft(spectra, transform, axis=1)[:, : 2 * reach + 1]
         # Every third lag says as much of what chance gives as all do.
         usual = np.median(np.abs(lags[:, :: 3 if reach > 400 else 1]), axis=1, keepdims=True)
         rows[some] = lags / (1.4826 * usual + 1e-6)

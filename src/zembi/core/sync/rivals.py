@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.fft import irfft, rfft
+import scipy
 
 from zembi.core.sync.features import RATE, Singles, Sound
 from zembi.core.sync.passes import song_under, take_over
@@ -55,7 +55,7 @@ def other_places(
     if len(piece) < RATE // 2:
         return []
     size = fft_size(len(song.white) + len(piece))
-    row = irfft(rfft(song.white, size) * np.conj(rfft(piece, size)), size)
+    row = scipy.fft.irfft(scipy.fft.rfft(song.white, size) * np.conj(scipy.fft.rfft(piece, size)), size)
     row = np.concatenate([row[size - len(piece) + 1 :], row[: len(song.white)]])
     own = len(piece) - 1 + first
     row /= max(float(row[max(0, own - 2) : own + 3].max(initial=0.0)), 1e-9)
@@ -102,4 +102,6 @@ def _fitted(here: Singles, wide: Singles) -> Singles:
     shift = shifts[best] + (0.5 * (a - c) / bend if bend < 0 else 0.0)
     size = fft_size(len(wide))
     turn = np.exp(2j * np.pi * np.fft.rfftfreq(size) * shift).astype(np.complex64)
-    return np.asarray(irfft(rfft(wide, size) * turn, size)[_MARGIN : _MARGIN + count], np.float32)
+    return np.asarray(
+        scipy.fft.irfft(scipy.fft.rfft(wide, size) * turn, size)[_MARGIN : _MARGIN + count], np.float32
+    )

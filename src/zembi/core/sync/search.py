@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft, rfft
 
 from zembi.core.sync.features import FLUX_RATE, PIECE_S, RATE, WINDOW_S, Singles, Sound
 from zembi.core.sync.sliding import fft_size
@@ -156,7 +156,11 @@ def match_over_song(song: Sound, stretch: Sound, *, bins: int = 600) -> Floats:
     if len(piece) < RATE // 2 or not len(song.white):
         return np.zeros(bins)
     size = fft_size(len(song.white) + len(piece))
-    row = np.abs(irfft(rfft(song.white, size) * np.conj(rfft(piece, size)), size)[: len(song.white)])
+    row = np.abs(
+        scipy.fft.irfft(scipy.fft.rfft(song.white, size) * np.conj(scipy.fft.rfft(piece, size)), size)[
+            : len(song.white)
+        ]
+    )
     edges = np.linspace(0, len(row), bins + 1).astype(int)
     best = np.maximum.reduceat(row, edges[:-1])
     return np.asarray(best / max(float(best.max()), 1e-9), dtype=float)

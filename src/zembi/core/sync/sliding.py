@@ -1,13 +1,13 @@
 """Sliding short pieces of a take over a whole song."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft, next_fast_len, rfft
 
 
 def fft_size(length: int) -> int:
     """A transform length at which the FFT is fast."""
-    return int(next_fast_len(length, real=True))
+    return int(scipy.fft.next_fast_len(length, real=True))
 
 
 class Sliding:
@@ -32,7 +32,9 @@ class Sliding:
         padded = np.zeros((values.shape[1], (count - 1) * self._hop + self._size), np.float32)
         padded[:, longest : longest + self.frames] = values.T
         blocks = np.lib.stride_tricks.sliding_window_view(padded, self._size, axis=1)[:, :: self._hop]
-        self._spectra: NDArray[np.complex64] = rfft(np.ascontiguousarray(blocks.transpose(1, 0, 2)), axis=2)
+        self._spectra: NDArray[np.complex64] = scipy.fft.rfft(
+            np.ascontiguousarray(blocks.transpose(1, 0, 2)), axis=2
+        )
 
     def over(self, pieces: NDArray[np.float32], beyond: int) -> NDArray[np.float32]:
         """Correlate pieces with the song at every place, summed over their bands.
@@ -48,11 +50,11 @@ class Sliding:
         stacked = pieces[:, :, None] if pieces.ndim == 2 else pieces
         frames = stacked.shape[1]
         turned = np.ascontiguousarray(stacked.transpose(0, 2, 1))
-        spectra = np.conj(rfft(turned, self._size, axis=2))
+        spectra = np.conj(scipy.fft.rfft(turned, self._size, axis=2))
         song = self._spectra[:, : turned.shape[1]]
         rows = np.empty((len(pieces), len(song) * self._hop), np.float32)
         for row, spectrum in zip(rows, spectra, strict=True):
             product = (song * spectrum).sum(axis=1)
-            row[:] = irfft(product, self._size, axis=1)[:, : self._hop].ravel()
+            row[:] = scipy.fft.irfft(product, self._size, axis=1)[:, : self._hop].ravel()
         start = self.longest - beyond
         return rows[:, start : start + self.frames + 2 * beyond - frames + 1]

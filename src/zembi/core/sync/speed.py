@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
 
 from zembi.core.sync.features import (
     FLUX_RATE,
@@ -86,7 +86,7 @@ class Bands:
         tenth = int(0.9 * (some.shape[1] - 1))
         out *= 20 / (np.partition(some, tenth, axis=1)[:, tenth, None] + 1e-9)
         np.log1p(out, out=out)
-        out -= uniform_filter1d(out, _COARSE, axis=1, mode="nearest")
+        out -= scipy.ndimage.uniform_filter1d(out, _COARSE, axis=1, mode="nearest")
         out /= np.sqrt(np.einsum("ij,ij->i", out, out) / max(out.shape[1], 1))[:, None] + 1e-6
         return np.asarray(np.clip(out, -3, 4, out=out).T)
 

@@ -3,8 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.fft import irfft, next_fast_len, rfft
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from zembi.core.sync.features import RATE, Singles
 
@@ -29,8 +28,8 @@ class StemPlace:
 
 
 def _whitened(sound: Singles, size: int) -> np.ndarray:
-    spectrum = rfft(sound.astype(np.float64), size)
-    power = uniform_filter1d(np.abs(spectrum) ** 2, max(3, size // 2000))
+    spectrum = scipy.fft.rfft(sound.astype(np.float64), size)
+    power = scipy.ndimage.uniform_filter1d(np.abs(spectrum) ** 2, max(3, size // 2000))
     return np.asarray(spectrum / np.sqrt(power + power.max() * 1e-7 + 1e-12))
 
 
@@ -40,15 +39,15 @@ def place_stem(song: Singles, stem: Singles) -> StemPlace:
     Args:
         song, stem: Mono samples at :data:`zembi.core.sync.features.RATE`.
     """
-    size = next_fast_len(len(song) + len(stem))
+    size = scipy.fft.next_fast_len(len(song) + len(stem))
     a, b = _whitened(song, size), _whitened(stem, size)
-    curve = irfft(a * np.conj(b), size)
+    curve = scipy.fft.irfft(a * np.conj(b), size)
     best = int(np.argmax(curve))
     offset = best - size if best > size // 2 else best
     left, middle, right = (float(curve[(best + k) % size]) for k in (-1, 0, 1))
     bend = left - 2 * middle + right
     part = 0.5 * (left - right) / bend if bend else 0.0
-    whole = irfft(a, size)[: len(song)], irfft(b, size)[: len(stem)]
+    whole = scipy.fft.irfft(a, size)[: len(song)], scipy.fft.irfft(b, size)[: len(stem)]
     return StemPlace((offset + part) / RATE, _share(*whole, stem, offset))
 
 

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.fft import irfft, rfft
 
 from zembi.core.sync.features import ENVELOPE_RATE, FLUX_RATE, Singles, Sound, envelopes_of
 from zembi.core.sync.passes import longest_run
@@ -87,8 +87,10 @@ def _windows(
         if begin < size // 2 or begin - size + size // 2 > len(song.values):
             continue
         stretch = padded[begin : begin + len(piece) + 2 * wide]
-        spectrum = (rfft(stretch, transform, axis=0) * np.conj(rfft(piece, transform, axis=0))).sum(axis=1)
-        row = irfft(spectrum, transform)[: 2 * wide + 1]
+        spectrum = (
+            scipy.fft.rfft(stretch, transform, axis=0) * np.conj(scipy.fft.rfft(piece, transform, axis=0))
+        ).sum(axis=1)
+        row = scipy.fft.irfft(spectrum, transform)[: 2 * wide + 1]
         row -= np.median(row)
         centres.append(centre_s)
         row /= 1.4826 * np.median(np.abs(row)) + 1e-6
@@ -130,9 +132,9 @@ def _extent(song: Envelopes, take: Envelopes, line: Line, core: tuple[float, flo
 def _over_song(song: Singles, piece: Singles) -> Floats:
     """Cosine of a piece with the song at every place at which it lies wholly inside; shape (places,)."""
     size = fft_size(len(song) + len(piece))
-    spectrum = (rfft(song, size, axis=0) * np.conj(rfft(piece, size, axis=0))).sum(axis=1)
+    spectrum = (scipy.fft.rfft(song, size, axis=0) * np.conj(scipy.fft.rfft(piece, size, axis=0))).sum(axis=1)
     places = max(1, len(song) - len(piece) + 1)
-    row = irfft(spectrum, size)[:places]
+    row = scipy.fft.irfft(spectrum, size)[:places]
     power = np.concatenate([[0.0], np.cumsum((song.astype(float) ** 2).sum(axis=1))])
     ends = np.minimum(np.arange(places) + len(piece), len(song))
     norm = np.sqrt(np.maximum(power[ends] - power[np.arange(places)], 1e-9) * float((piece**2).sum() + 1e-9))
