@@ -451,3 +451,22 @@ def test_shots_are_chosen_together_emptied_and_filled_by_rules_as_was_told(edito
     for _ in range(2):
         editor.chord(Keys.CONTROL, key="z")
     until(lambda: [s["start"] for s in shots(editor)] == [s["start"] for s in all_before], "undone")
+
+
+def test_coming_back_to_the_sheet_it_is_where_the_playhead_is(editor: Editor) -> None:
+    last = editor.server.get()["song"]["phrases"][-1]
+    its_row = f'[data-testid="row-{last["first_bar"]}"]'
+    editor.seek(last["start_s"] + 0.5)
+
+    def in_sight() -> bool:
+        box = editor.find("rows").rect
+        row = editor.page.find_elements(By.CSS_SELECTOR, its_row)
+        return bool(row) and box["y"] <= row[0].rect["y"] < box["y"] + box["height"]
+
+    until(in_sight, "the sheet comes to the playhead")
+    for view in ("3", "4"):
+        editor.chord(Keys.ALT, key=view)
+    until(in_sight, "and is there again")
+    layout(editor, "compare")
+    layout(editor, "rows")
+    until(in_sight, "laid out as before")

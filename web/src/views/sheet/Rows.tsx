@@ -76,24 +76,28 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
 
   // The sheet follows the playhead: from row to row while it plays, else only to a row that is not in sight at all.
   const current = useRef(-1);
-  useEffect(
-    () =>
-      clock.subscribe((at) => {
-        const index = lines.findIndex((l) => l.kind === "row" && at >= l.row.phrase.start_s && at < l.row.phrase.end_s);
-        if (index < 0 || index === current.current) return;
-        current.current = index;
-        if (useClock.getState().playing) {
-          list.scrollToIndex(Math.min(lines.length - 1, index + 1), { align: "auto" });
-          return;
-        }
-        const place = list.measurementsCache[index];
-        const box = pane.current;
-        if (!place || !box) return;
-        if (place.end < box.scrollTop + IN_SIGHT || place.start > box.scrollTop + box.clientHeight - IN_SIGHT)
-          list.scrollToIndex(index, { align: "center" });
-      }),
-    [lines, list, pane],
-  );
+  const follow = useRef((_at: number) => {});
+  follow.current = (at) => {
+    const index = lines.findIndex((l) => l.kind === "row" && at >= l.row.phrase.start_s && at < l.row.phrase.end_s);
+    if (index < 0 || index === current.current) return;
+    current.current = index;
+    if (useClock.getState().playing) {
+      list.scrollToIndex(Math.min(lines.length - 1, index + 1), { align: "auto" });
+      return;
+    }
+    const place = list.measurementsCache[index];
+    const box = pane.current;
+    if (!place || !box) return;
+    if (place.end < box.scrollTop + IN_SIGHT || place.start > box.scrollTop + box.clientHeight - IN_SIGHT)
+      list.scrollToIndex(index, { align: "center" });
+  };
+  useEffect(() => clock.subscribe((at) => follow.current(at)), []);
+  // Opened, or laid out another way: where the playhead is.
+  const laidOut = height > 0 && `${dense} ${compare} ${per}`;
+  useEffect(() => {
+    current.current = -1;
+    if (laidOut) follow.current(clock.position());
+  }, [laidOut]);
 
   return (
     <div ref={pane} className={cx("rows")} data-testid="rows">
