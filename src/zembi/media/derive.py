@@ -8,7 +8,9 @@ import json
 import os
 import shutil
 import wave
+from collections import deque
 from collections.abc import Callable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import asdict, dataclass, field
 from fractions import Fraction
@@ -40,6 +42,8 @@ STILL_EVERY_S = 0.5
 STILL_SIZE = (160, 90)
 #: Shortest side of a proxy.
 LEAST_SIDE = 16
+#: Threads that decode, and pictures that wait to be written, at most.
+_MOST_DECODERS, _BEHIND = 8, 8
 PROXY_SIZES = {"programme": (480, 270), "wall": (320, 180)}
 
 Progress = Callable[[float, str], None]
@@ -423,6 +427,13 @@ def derive_picture(path: Path, cache: Path, content: str, progress: Progress) ->
     return shop.final
 
 
+def _write(writers: Mapping[str, ProxyWriter], pictures: Mapping[str, av.VideoFrame], times: int) -> None:
+    """Append a picture to each proxy, so many times."""
+    for _ in range(times):
+        for name, writer in writers.items():
+            writer.add(pictures[name])
+
+
 def _decode_all(
     path: Path, times: FrameTimes, folder: Path, spool: Spool | None, progress: Progress
 ) -> dict[str, object]:
@@ -432,9 +443,13 @@ def _decode_all(
     glance = Glance()
     upright: Upright | None = None
     done = 0
-    with files, opened(path) as container:
+    behind: deque[Future[None]] = deque()
+    # What was decoded is written beside, while more is decoded.
+    with files, opened(path) as container, ThreadPoolExecutor(1) as writing:
         video = _video(container)
         video.thread_type = "AUTO"
+        # Ahead of what is scaled and written, and no farther: pictures take room.
+        video.codec_context.thread_count = min(_MOST_DECODERS, 2 * (os.cpu_count() or 1))
         streams: list[av.stream.Stream] = [video, *(container.streams.audio[:1] if spool is not None else ())]
         for packet in container.demux(streams):
             for frame in _decoded(packet):
@@ -456,12 +471,14 @@ def _decode_all(
                 glance.see(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
                 sheet.offer(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
                 # One proxy frame a source frame: a frame that cannot be decoded repeats its neighbour.
-                for _ in range(upto - done):
-                    for name, writer in writers.items():
-                        writer.add(pictures[name])
+                behind.append(writing.submit(_write, writers, pictures, upto - done))
+                if len(behind) > _BEHIND:
+                    behind.popleft().result()
                 done = max(done, upto)
                 if done % 24 == 0:
                     progress(0.97 * done / len(times.pts), "Making proxies")
+        for written in behind:
+            written.result()
         for writer in writers.values():
             writer.finish()
     facts: dict[str, object] = {"frames": done, "stills": sheet.save(folder / STILLS_SHEET)}
