@@ -9,7 +9,7 @@ from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.families import akin, by_family
-from zembi.core.song.halfway import best_level, half_way_gain
+from zembi.core.song.halfway import best_level, half_way_gain, strokes_a_second
 from zembi.core.song.placing import (
     FLUX_LEAD_S,
     Sound,
@@ -108,9 +108,12 @@ def _pulse(spectrum: Spectrum) -> Floats:
 
 
 def _beats_of_click(
-    spectrum: Spectrum, sound: Sound, bands: Mapping[str, Floats], click: Click
+    spectrum: Spectrum, sound: Sound, bands: Mapping[str, Floats], click: Click, density: float
 ) -> tuple[float, Floats, Signs]:
-    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly."""
+    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly.
+
+    ``density`` is the song's strokes a second.
+    """
     bpm, period = click.bpm, 60 / click.bpm
     phase = straight_phase(sound.pulse, bpm, FRAME_RATE) + FLUX_LEAD_S
 
@@ -125,7 +128,7 @@ def _beats_of_click(
     def heard(tempo: float) -> float:
         return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)
 
-    level = best_level(spectrum, sound.pulse, within(beats), heard)
+    level = best_level(spectrum, sound.pulse, within(beats), density, heard)
     if len(level.beats) > 1:
         bpm, period = bpm * level.factor, period / level.factor
         beats = np.arange(level.beats[0] % period, sound.end_s, period)
@@ -234,7 +237,7 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=2)
         if not astray(run.times, click.bpm, start):
             # One click from end to end: nothing else is tried.
-            bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click)
+            bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click, strokes_a_second(pulse))
             unlike = click.unlike
             stretches = [Stretch(0.0, length, bpm, True)]
         else:
@@ -277,7 +280,7 @@ def _in_its_own_time(
         *bend.to_own(np.array([sound.start_s, sound.end_s])),
     )
     own_bands = {band: bend.straighten(flux) for band, flux in bands.items()}
-    _, own_beats, signs = _beats_of_click(own, heard, own_bands, click)
+    _, own_beats, signs = _beats_of_click(own, heard, own_bands, click, strokes_a_second(sound.pulse))
     beats = bend.to_song(own_beats)
     counted = TempoReading(float(60 / np.median(np.diff(beats))), readings[0].score)
     unlike = [(float(a), float(b)) for a, b in (bend.to_song(np.array(span)) for span in click.unlike)]

@@ -113,19 +113,21 @@ class Level:
     rival: float
 
 
-def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats, heard: Callable[[float], float]) -> Level:
+def best_level(
+    spectrum: Spectrum, pulse: Floats, beats: Floats, density: float, heard: Callable[[float], float]
+) -> Level:
     """The grid that counts the song best: the one given, every other beat of it, or twice as many.
 
     Args:
         spectrum: Of the song.
         pulse: Onset strength for beats.
         beats: A straight grid.
+        density: From :func:`strokes_a_second`, of the song as it is: in its own time strokes run into each other.
         heard: How well a tempo explains the strokes, above 0.
     """
     if len(beats) < 16:
         return Level(beats, 1.0, 0.0, 2.0)
     every_other = beats[1:] if _weaker_first(spectrum, pulse, beats) else beats
-    density = strokes_a_second(pulse)
     found = []
     for factor, grid in ((1.0, beats), (0.5, every_other[::2]), (2.0, _between(beats))):
         bpm = 60 / float(np.median(np.diff(grid)))
