@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.song.beats import track_beats
 from zembi.core.song.corrections import Corrections, build_grid, double, halve
 from zembi.core.song.grid import (
     Grid,
@@ -24,7 +25,7 @@ from zembi.core.song.hits import Hit, accented, pick_hits, strongest_of_each
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.loudness import loudness_curve
 from zembi.core.song.marks import tidy
-from zembi.core.song.spectrum import FRAME_RATE, RATE
+from zembi.core.song.spectrum import FRAME_RATE, RATE, describe
 from zembi.core.timebase import seconds_to_frame
 from zembi.demo.song import PLAN
 from zembi.demo.synth import Performance, SongPlan, play
@@ -114,6 +115,17 @@ def test_a_moving_tempo_is_followed(amount: float) -> None:
     assert not found.tempo_steady
     assert share_hit(performance.beats_s, found.beats, 0.05) > 0.95
     assert share_hit(performance.downbeats_s, found.downbeats, 0.05) > 0.9
+
+
+@pytest.mark.parametrize("bpm", [84.3, 151.5])
+def test_half_or_double_is_told_as_clearly_of_a_song_that_sways(bpm: float) -> None:
+    straight = play(replace(PLAN, bpm=bpm))
+
+    def level(performance: Performance) -> float:
+        mono = soxr.resample(performance.audio.mean(axis=1), performance.sample_rate, RATE).astype(np.float32)
+        return track_beats(describe(mono), mono).signs.level
+
+    assert level(moved(straight, 0.02)) == pytest.approx(level(straight), abs=0.2)
 
 
 def test_a_passage_at_another_tempo_has_its_borders_and_is_no_doubt() -> None:
