@@ -1,5 +1,6 @@
 """Sound before picture: what is wanted soonest is done first, and each part is told as it comes."""
 
+import threading
 from collections.abc import Callable
 from concurrent.futures import Executor, Future
 from fractions import Fraction
@@ -26,7 +27,7 @@ from zembi.media.derive import (
 )
 from zembi.service.application.studio import Studio
 from zembi.service.application.work import BACKGROUND, ORDER, works
-from zembi.service.project.workspace import Workspace
+from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 from zembi.store.entities import Job, Media
 
@@ -158,6 +159,37 @@ def test_first_stills_come_from_frames_that_stand_alone_and_give_way(tmp_path: P
     final = (folder / "stills.jpg").read_bytes()
     derive_stills(path, tmp_path / "a", "c", lambda _s, _w: None)
     assert (folder / "stills.jpg").read_bytes() == final, "what is exact is not replaced by what is not"
+
+
+def test_stills_that_are_replaced_while_they_are_asked_for_come_whole(
+    client: TestClient, project: Project
+) -> None:
+    take = project.database.one(Media, name="GAL_01")
+    path = project.derived(take) / "stills.jpg"
+    versions = (b"first" * 200, b"exact" * 40_000)
+    over = threading.Event()
+
+    def put(content: bytes) -> None:
+        aside = path.with_suffix(".aside")
+        aside.write_bytes(content)
+        aside.replace(path)
+
+    def replace_again_and_again() -> None:
+        while not over.is_set():
+            for content in versions:
+                put(content)
+
+    put(versions[0])
+    replacing = threading.Thread(target=replace_again_and_again)
+    replacing.start()
+    try:
+        url = f"/api/projects/small/media/{take.id}/stills.jpg"
+        answers = [client.get(url) for _ in range(150)]
+    finally:
+        over.set()
+        replacing.join()
+    assert {a.content for a in answers} <= set(versions)
+    assert all(len(a.content) == int(a.headers["content-length"]) for a in answers)
 
 
 def test_a_take_without_sound_is_heard_too(tmp_path: Path) -> None:
