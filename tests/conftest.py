@@ -51,9 +51,12 @@ class Inline(Executor):
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What needs no project comes early: one worker makes the project meanwhile, for all of them. What is long, too."""
     first = items[0].path if items else None
-    items.sort(
-        key=lambda item: (item.path != first, item.path.name != "test_cli.py", "core" not in item.path.parts)
-    )
+    early = ("core", "test_cli.py", "media")
+
+    def place(item: pytest.Item) -> tuple[bool, int]:
+        return item.path != first, next((n for n, e in enumerate(early) if e in item.path.parts), len(early))
+
+    items.sort(key=place)
 
 
 def made_once(factory: pytest.TempPathFactory, name: str, make: Callable[[Path], None]) -> Path:
