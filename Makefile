@@ -6,6 +6,8 @@ PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
 DATA ?=
 WORKERS ?= 2
+# What is compiled is kept: each process of the tests would do it again.
+export PYTHONDONTWRITEBYTECODE :=
 # The demo project that the browser tests work on copies of.
 TEST_DEMO := build/test-demo
 
