@@ -305,7 +305,7 @@ def test_cuts_are_made_moved_and_joined_by_keys_and_kept_over_a_reload(editor: E
     assert [s["start"] for s in shots(editor)] == before
 
 
-def test_a_beat_tick_cuts_and_a_paused_number_changes_the_angle(editor: Editor) -> None:
+def test_a_beat_tick_cuts_and_a_paused_number_changes_what_is_seen(editor: Editor) -> None:
     editor.seek(10.0)
     before = [s["start"] for s in shots(editor)]
     row = editor.find("row-5")

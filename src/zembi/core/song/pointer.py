@@ -33,12 +33,12 @@ _PIECE = 16
 _ROUNDS = 3
 #: Tempi at which families are compared: one octave.
 _SLOW = (56.0, 112.0)
-#: A run is off a click where it is so many seconds late, or its tempo so much another. Off for longer than this, or for
-#: such a share of the song, it is astray.
 #: A third up is another family of tempi; a run that far from its tempo for most of a song was led astray.
 _ELSEWHERE = 0.2
 #: A slip is over in so many seconds, and by so many beats at most.
 _SLIP_S, _SLIP = 12.0, 0.85
+#: A run is off a click where it is so many seconds late, or its tempo so much another. Off for longer than this, or for
+#: such a share of the song, it is astray.
 _LATE_S, _ELSE, _ASTRAY_S, _MUCH = 0.035, 0.025, 11.5, 0.2
 
 
