@@ -22,7 +22,8 @@ from selenium.webdriver.common.keys import Keys
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.browser.conftest import chromium, serving, until
+from tests.browser.chromium import chromium
+from tests.browser.conftest import serving, until
 from tests.browser.editor import Editor
 from zembi.core.edit.model import AngleSource, Edit, Shot
 from zembi.demo.project import PROJECT_ID, make_demo

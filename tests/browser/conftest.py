@@ -15,27 +15,15 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from selenium import webdriver
-from selenium.webdriver.chrome.service import Service
+from selenium.common.exceptions import StaleElementReferenceException
 
+from tests.browser.chromium import Driver, chromium
 from tests.copies import copied
 from tests.serving import free_port, serve_command
 from zembi.demo.project import PROJECT_ID, make_demo
 
 #: The demo's database as it was made.
 TREATED = "as-made.db"
-FLAGS = [
-    "--headless=new",
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--autoplay-policy=no-user-gesture-required",
-    "--force-prefers-reduced-motion",
-]
 
 
 @dataclass
@@ -121,20 +109,8 @@ def own(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Se
         yield own
 
 
-def chromium(profile: Path, downloads: Path | None = None) -> webdriver.Chrome:
-    """Headless Chromium with a profile of its own."""
-    options = webdriver.ChromeOptions()
-    for flag in (*FLAGS, f"--user-data-dir={profile}"):
-        options.add_argument(flag)
-    options.binary_location = "/usr/bin/chromium"
-    if downloads is not None:
-        options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
-    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    return webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-
-
 @pytest.fixture(scope="session")
-def page(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[webdriver.Chrome]:
+def page(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Driver]:
     downloads = tmp_path_factory.mktemp("downloads")
     driver = chromium(tmp_path_factory.mktemp("profile"), downloads)
     driver.execute_cdp_cmd(
@@ -148,10 +124,13 @@ def page(server: Server, tmp_path_factory: pytest.TempPathFactory) -> Iterator[w
 
 
 def until(condition: Any, what: str, seconds: float = 30.0) -> Any:
-    """Wait for something to become true; returns it."""
+    """Wait for something to become true; returns it. What is drawn anew while it is read is read again."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
-        value = condition()
+        try:
+            value = condition()
+        except StaleElementReferenceException:
+            value = None
         if value:
             return value
         time.sleep(0.05)

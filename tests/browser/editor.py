@@ -8,16 +8,12 @@ from typing import Any
 
 import numpy as np
 from PIL import Image
-from selenium import webdriver
-from selenium.common.exceptions import (
-    ElementClickInterceptedException,
-    ElementNotInteractableException,
-    StaleElementReferenceException,
-)
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
+from tests.browser.chromium import NOT_YET, Driver
 from tests.browser.conftest import Server, until
 from tests.spans import seen
 from zembi.core.programme.model import source_frames
@@ -26,14 +22,12 @@ from zembi.demo.countmarks import read_count
 from zembi.media.probe import frame_times
 
 RATE = Fraction(24)
-#: What a click meets while something opens or closes.
-NOT_YET = (ElementClickInterceptedException, ElementNotInteractableException, StaleElementReferenceException)
 
 
 class Editor:
     """Hands and eyes on the page."""
 
-    def __init__(self, page: webdriver.Chrome, server: Server) -> None:
+    def __init__(self, page: Driver, server: Server) -> None:
         self.page, self.server = page, server
         self._times: dict[str, Any] = {}
 
@@ -42,11 +36,13 @@ class Editor:
         until(lambda: self.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), f"{view} opens")
 
     def find(self, test_id: str, seconds: float = 30) -> WebElement:
-        return until(
-            lambda: next(iter(self.page.find_elements(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')), None),
-            test_id,
-            seconds,
-        )
+        def found() -> WebElement | None:
+            try:
+                return self.page.find_element(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')
+            except NoSuchElementException:
+                return None
+
+        return until(found, test_id, seconds)
 
     def click(self, test_id: str) -> None:
         self.press(f'[data-testid="{test_id}"]')
@@ -65,7 +61,7 @@ class Editor:
                         self.page.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", element)
                         element.click()
                         return True
-                except NOT_YET:
+                except (*NOT_YET, StaleElementReferenceException):
                     pass
             return False
 

@@ -12,8 +12,8 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 from pydantic import TypeAdapter
-from selenium import webdriver
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 from tests.spans import of
@@ -66,7 +66,7 @@ def made(wide: str, close: str, clip: str) -> Programme:
 
 
 @pytest.fixture
-def editor(page: webdriver.Chrome, server: Server) -> Editor:
+def editor(page: Driver, server: Server) -> Editor:
     return Editor(page, server)
 
 

@@ -10,12 +10,12 @@ import av
 import numpy as np
 import pytest
 from PIL import Image
-from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 from zembi.demo.countmarks import read_count
@@ -24,7 +24,7 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     made = Editor(page, own)
     made.go("coverage")
     yield made

@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from selenium import webdriver
 from selenium.webdriver.common.by import By
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 
@@ -20,7 +20,7 @@ for (const type of arguments[1])
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     yield Editor(page, own)
     page.get("about:blank")
 

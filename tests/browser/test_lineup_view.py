@@ -14,11 +14,11 @@ from typing import Any
 import numpy as np
 import pytest
 from PIL import Image
-from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import RATE, Editor
 from zembi.core.timebase import frame_on_display
@@ -30,7 +30,7 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     made = Editor(page, own)
     made.go("lineup")
     yield made

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, serving, until
 from zembi.demo.project import PROJECT_ID
 from zembi.service.project.workspace import Workspace
@@ -18,26 +19,26 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def empty(tmp_path: Path, page: webdriver.Chrome) -> Iterator[Server]:
+def empty(tmp_path: Path, page: Driver) -> Iterator[Server]:
     """A server without any project; the page leaves it before it goes."""
     with serving(tmp_path / "data") as server:
         yield server
         leave(page)
 
 
-def leave(page: webdriver.Chrome) -> None:
+def leave(page: Driver) -> None:
     """Go to an empty page, and forget what was complained of."""
     page.get("about:blank")
     page.get_log("browser")
 
 
-def complaints(page: webdriver.Chrome) -> list[str]:
+def complaints(page: Driver) -> list[str]:
     """What the browser refused or could not run, since last asked."""
     logged = [str(entry["message"]) for entry in page.get_log("browser")]
     return [m for m in logged if "Content Security Policy" in m or "Refused" in m or "SEVERE" in m]
 
 
-def test_every_view_keeps_to_the_policy(page: webdriver.Chrome, server: Server) -> None:
+def test_every_view_keeps_to_the_policy(page: Driver, server: Server) -> None:
     page.get_log("browser")
     for view in ("song", "lineup", "coverage", "sheet", "handoff"):
         page.get(f"{server.url}/p/{PROJECT_ID}/{view}")
@@ -56,7 +57,7 @@ def test_every_view_keeps_to_the_policy(page: webdriver.Chrome, server: Server) 
     assert complaints(page) == [], "playing"
 
 
-def test_what_another_site_would_inject_is_not_run(page: webdriver.Chrome, server: Server) -> None:
+def test_what_another_site_would_inject_is_not_run(page: Driver, server: Server) -> None:
     page.get(f"{server.url}/")
     page.execute_script(
         "const s = document.createElement('script'); s.textContent = 'window.taken = 1'; document.body.append(s);"
@@ -68,7 +69,7 @@ def test_what_another_site_would_inject_is_not_run(page: webdriver.Chrome, serve
     leave(page)
 
 
-def test_a_double_click_on_make_project_makes_one_and_opens_it(page: webdriver.Chrome, empty: Server) -> None:
+def test_a_double_click_on_make_project_makes_one_and_opens_it(page: Driver, empty: Server) -> None:
     page.get(empty.url)
     until(lambda: page.find_elements(By.CSS_SELECTOR, "[data-testid='new-project']"), "the first page")[
         0
@@ -77,7 +78,7 @@ def test_a_double_click_on_make_project_makes_one_and_opens_it(page: webdriver.C
     opening = ".ant-zoom-appear, .ant-zoom-enter"
     until(lambda: not page.find_elements(By.CSS_SELECTOR, opening), "the dialog is at rest")
     (make,) = [b for b in page.find_elements(By.TAG_NAME, "button") if b.text == "Make project"]
-    webdriver.ActionChains(page).double_click(make).perform()
+    ActionChains(page).double_click(make).perform()
     until(lambda: "/p/net-loft" in page.current_url, "the project opens")
     time.sleep(0.5)
     made = [p.name for p in (empty.data / "projects").iterdir()]
@@ -89,9 +90,7 @@ def test_a_double_click_on_make_project_makes_one_and_opens_it(page: webdriver.C
     until(lambda: "Net Loft" in page.find_element(By.TAG_NAME, "body").text, "it opens after a restart")
 
 
-def test_a_damaged_project_says_so_on_its_card_and_can_be_deleted(
-    page: webdriver.Chrome, empty: Server
-) -> None:
+def test_a_damaged_project_says_so_on_its_card_and_can_be_deleted(page: Driver, empty: Server) -> None:
     workspace = Workspace(empty.data)
     for name in ("Good", "Bad"):
         workspace.create(name, "24", 320, 180).database.close()

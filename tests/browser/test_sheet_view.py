@@ -6,11 +6,11 @@ from itertools import pairwise
 from typing import Any
 
 import pytest
-from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 
@@ -18,7 +18,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.clock]
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     made = Editor(page, own)
     made.go("sheet")
     yield made

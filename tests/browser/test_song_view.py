@@ -9,11 +9,11 @@ from typing import Any
 import av
 import numpy as np
 import pytest
-from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import RATE, Editor
 from zembi.core.timebase import seconds_to_frame
@@ -23,7 +23,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.clock]
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, own: Server) -> Iterator[Editor]:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     editor = Editor(page, own)
     editor.go("song")
     until(lambda: editor.bpm() == "112.00", "the tempo is shown")

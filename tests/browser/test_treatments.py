@@ -12,11 +12,11 @@ import numpy as np
 import pytest
 from av.video.reformatter import Colorspace
 from PIL import Image
-from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 from tests.browser.test_sheet_view import go_to, section
@@ -36,7 +36,7 @@ SIZE = (480, 270)
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, treated: Server) -> Iterator[Editor]:
+def editor(page: Driver, treated: Server) -> Iterator[Editor]:
     made = Editor(page, treated)
     made.go("sheet")
     yield made

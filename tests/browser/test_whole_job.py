@@ -8,11 +8,11 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import RATE, Editor
 from tests.media.films import counts
@@ -23,7 +23,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.clock]
 
 
 @pytest.fixture(scope="module")
-def editor(page: webdriver.Chrome, server: Server) -> Editor:
+def editor(page: Driver, server: Server) -> Editor:
     return Editor(page, server)
 
 
