@@ -5,6 +5,7 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 
 from zembi.demo.countmarks import draw_count, read_count
@@ -38,7 +39,12 @@ def film(
             video.metadata["timecode"] = timecode
         audio = None
         if sound is not None:
-            audio = out.add_stream("pcm_s16le" if path.suffix in (".mov", ".mkv") else "aac", rate=sound_rate)
+            plain = path.suffix in (".mov", ".mkv")
+            audio = out.add_stream(
+                "pcm_s16le" if plain else "aac",
+                rate=sound_rate,
+                options={} if plain else {"aac_coder": "fast"},
+            )
             audio.layout = "stereo" if sound.shape[1] == 2 else "mono"
         for n in range(frames):
             luma = np.full((size[1], size[0]), 60 + n % 100, np.uint8)
@@ -73,9 +79,9 @@ def film(
 def counts(path: Path) -> list[int | None]:
     """The count that each frame of a film shows."""
     with av.open(str(path)) as container:
-        out = []
+        out, scaler = [], VideoReformatter()
         for frame in container.decode(video=0):
-            luma = frame.reformat(format="gray").to_ndarray()
+            luma = scaler.reformat(frame, format="gray").to_ndarray()
             out.append(read_count(luma[: frame.height, : frame.width]))
         return out
 

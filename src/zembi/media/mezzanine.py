@@ -10,7 +10,7 @@ from typing import Literal, cast
 
 import av
 import numpy as np
-from av.video.reformatter import Colorspace
+from av.video.reformatter import Colorspace, VideoReformatter
 from av.video.stream import VideoStream
 from PIL import Image
 
@@ -72,8 +72,9 @@ def _movie(film: Film, part: Path, coding: _Coding, progress: Callable[[float, s
         video.time_base = 1 / film.rate
         context = video.codec_context
         context.color_primaries = context.color_trc = context.colorspace = 1
+        scaler = VideoReformatter()
         for number, picture in enumerate(film_pictures(film)):
-            frame = picture.reformat(format=coding.pixels)
+            frame = scaler.reformat(picture, format=coding.pixels)
             frame.pts, frame.time_base = number, 1 / film.rate
             out.mux(video.encode(frame))
             progress(number / (film.end - film.first), f"Writing frame {number}")
@@ -81,8 +82,9 @@ def _movie(film: Film, part: Path, coding: _Coding, progress: Callable[[float, s
 
 
 def _pictures(film: Film, folder: Path, name: str, progress: Callable[[float, str], None]) -> None:
+    scaler = VideoReformatter()
     for number, picture in enumerate(film_pictures(film), 1):
-        pixels = picture.reformat(format="rgb24", src_colorspace=Colorspace.ITU709).to_ndarray()
+        pixels = scaler.reformat(picture, format="rgb24", src_colorspace=Colorspace.ITU709).to_ndarray()
         Image.fromarray(np.asarray(pixels, np.uint8)).save(
             folder / f"{name}_{number:06d}.png", compress_level=3
         )

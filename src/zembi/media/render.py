@@ -255,6 +255,11 @@ def _write(film: Film, part: Path, progress: Callable[[float, str], None]) -> No
     progress(1.0, "Rendered")
 
 
+#: At this rate the encoder needs none of its means for low ones, which put noise for sound and one side for two:
+#: without them, and without its long search, it is nearer to the song in a third of the time.
+_SOUND = {"aac_coder": "fast", "aac_is": "0", "aac_pns": "0"}
+
+
 class _SoundTrack:
     """The song's samples, encoded as the picture goes along."""
 
@@ -270,8 +275,8 @@ class _SoundTrack:
         first = next(self._blocks, None)
         self._pending = first[0] if first is not None else np.zeros((0, 2), np.float32)
         self.rate = first[1] if first is not None else 48_000
-        self._stream = out.add_stream("aac", rate=self.rate)
-        self._stream.bit_rate = 256_000
+        self._stream = out.add_stream("aac", rate=self.rate, options=_SOUND)
+        self._stream.bit_rate = 320_000
         self._stereo = self._pending.shape[1] != 1
         self._stream.layout = "stereo" if self._stereo else "mono"
         self._written = 0
