@@ -6,7 +6,7 @@ import { FilePicker } from "../../parts/FilePicker";
 import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
-import type { Look } from "./SongPage";
+import type { Look } from "./view";
 import { clicksOf, keptClicks, type Reading } from "./readings";
 import { DoubtfulPassages } from "./Doubtful";
 import { Taps } from "./Taps";

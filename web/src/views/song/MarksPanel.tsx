@@ -6,7 +6,7 @@ import { clock, useClock } from "../../player/clock";
 import { hues } from "../../theme";
 import type { SongActions } from "./actions";
 import { Calibrate } from "./Calibrate";
-import type { Look } from "./SongPage";
+import type { Look } from "./view";
 import { tapSet } from "./taps";
 import view from "./song.module.css";
 import own from "./MarksPanel.module.css";

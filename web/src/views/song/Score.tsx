@@ -12,8 +12,7 @@ import { LeftOut } from "./LeftOut";
 import { MarkLane } from "./MarkLane";
 import { BANDS, LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave } from "./paint";
 import { Sections } from "./Sections";
-import type { Look } from "./SongPage";
-import { dragging, nearestIndex, shifted, type View, windowFor, xOf, zoomed } from "./view";
+import { dragging, type Look, nearestIndex, shifted, type View, windowFor, xOf, zoomed } from "./view";
 import styles from "./Score.module.css";
 import { classes } from "../../parts/classes";
 

@@ -13,21 +13,12 @@ import { GridPanel } from "./GridPanel";
 import { LyricsPanel } from "./LyricsPanel";
 import { MarksPanel } from "./MarksPanel";
 import { Score } from "./Score";
-import type { Zoom } from "./view";
+import type { Look, Zoom } from "./view";
 import view from "./song.module.css";
 import own from "./SongPage.module.css";
 import { classes } from "../../parts/classes";
 
 const cx = classes(view, own);
-
-/** What the Song view shows and how far in. */
-export interface Look {
-  zoom: Zoom;
-  sensitivity: number;
-  mark: number | null;
-  /** Where tidying would put marks, by mark. */
-  ghosts: ReadonlyMap<number, number>;
-}
 
 const NO_GHOSTS: ReadonlyMap<number, number> = new Map();
 const PANELS = ["Grid", "Marks", "Lyrics", "Film"] as const;

@@ -9,6 +9,15 @@ export interface View {
 
 export type Zoom = "song" | "section" | "8 bars" | "beat" | "sample";
 
+/** What the Song view shows and how far in. */
+export interface Look {
+  zoom: Zoom;
+  sensitivity: number;
+  mark: number | null;
+  /** Where tidying would put marks, by mark. */
+  ghosts: ReadonlyMap<number, number>;
+}
+
 const SHORTEST = 0.0004;
 
 export function windowFor(zoom: Zoom, song: SongView, at: number): View {
