@@ -117,76 +117,102 @@ export function Alternates({ angle, section }: { angle: AngleView; section: Sect
       )}
       <div className={cx("cards")} style={{ gridTemplateColumns: `repeat(${columns(shown.length)}, minmax(0, 1fr))` }}>
         {shown.map((a, n) => (
-          <article
+          <Alternate
             key={a.pass_id}
-            className={cx(a === current ? "card on" : "card")}
-            style={{ ["--hue" as string]: hueOf(angle.hue) }}
-            data-testid={`alternate-${label(a)}`}
-            data-verdict={verdict(a.pass_id)}
-          >
-            <button
-              type="button"
-              className={cx("frame")}
-              onClick={() => useChosen.setState({ pass: a.pass_id })}
-              aria-label={`Look at ${label(a)}`}
-            >
-              <Picture
-                project={id}
-                layers={[a.spans]}
-                rate={rate}
-                size={shown.length > 4 ? "wall" : "programme"}
-                length={state.length}
-                label={`${label(a)} at the playhead`}
-                id={`alternate-picture-${n + 1}`}
-              />
-              {verdict(a.pass_id) === "circled" && <i className={cx("ring")} />}
-            </button>
-            <div className={cx("words")}>
-              <div className={cx("line")}>
-                <b>
-                  {n + 1} {label(a)}
-                </b>
-                {a.feeds.length > 0 && <span className="good">◉ feeds</span>}
-                {verdict(a.pass_id) && (
-                  <span className={verdict(a.pass_id) === "rejected" ? "bad" : "good"}>{verdict(a.pass_id)}</span>
-                )}
-                <span className="grow" />
-                <TextButton onClick={() => mark("circled", a)}>
-                  {verdict(a.pass_id) === "circled" ? "uncircle" : "circle"}
-                </TextButton>
-                <TextButton onClick={() => mark("rejected", a)}>
-                  {verdict(a.pass_id) === "rejected" ? "bring back" : "reject"}
-                </TextButton>
-              </div>
-              <div className={cx("facts")} title={song ? factsOf(a, song) : ""}>
-                {song ? factsOf(a, song) : ""}
-              </div>
-              <Note
-                key={passes.find((p) => p.id === a.pass_id)?.note}
-                value={passes.find((p) => p.id === a.pass_id)?.note ?? ""}
-                keep={(note) => judge(a.pass_id, { note })}
-              />
-              <div className={cx("ranges")}>
-                {ranges.map((r) => (
-                  <button
-                    type="button"
-                    key={r.start_s}
-                    className={cx(`range ${feedsIn(a, r, rate)}`)}
-                    onClick={() => {
-                      useChosen.setState({ pass: a.pass_id });
-                      void feed(angle.id, a.pass_id, r.start_s, r.end_s);
-                    }}
-                    title={`Let ${label(a)} feed angle ${angle.number} here`}
-                  >
-                    {r.name}
-                  </button>
-                ))}
-              </div>
-            </div>
-          </article>
+            alternate={a}
+            number={n + 1}
+            of={shown.length}
+            label={label(a)}
+            angle={angle}
+            on={a === current}
+            ranges={ranges}
+            mark={(what) => mark(what, a)}
+          />
         ))}
       </div>
     </section>
+  );
+}
+
+/** One pass: its picture at the playhead, what is known and said of it, and where it feeds the angle. */
+function Alternate({
+  alternate,
+  number,
+  of,
+  label,
+  angle,
+  on,
+  ranges,
+  mark,
+}: {
+  alternate: AlternateView;
+  number: number;
+  of: number;
+  label: string;
+  angle: AngleView;
+  on: boolean;
+  ranges: ReturnType<typeof rangesOf>;
+  mark: (what: "circled" | "rejected") => void;
+}) {
+  const { id, state, rate } = useProject();
+  const { passes } = useWorkingPasses();
+  const { judge, feed } = usePassActions();
+  const pass = passes.find((p) => p.id === alternate.pass_id);
+  const verdict = pass?.verdict ?? "";
+  const facts = state.song ? factsOf(alternate, state.song) : "";
+  const choose = () => useChosen.setState({ pass: alternate.pass_id });
+  return (
+    <article
+      className={cx(on ? "card on" : "card")}
+      style={{ ["--hue" as string]: hueOf(angle.hue) }}
+      data-testid={`alternate-${label}`}
+      data-verdict={verdict}
+    >
+      <button type="button" className={cx("frame")} onClick={choose} aria-label={`Look at ${label}`}>
+        <Picture
+          project={id}
+          layers={[alternate.spans]}
+          rate={rate}
+          size={of > 4 ? "wall" : "programme"}
+          length={state.length}
+          label={`${label} at the playhead`}
+          id={`alternate-picture-${number}`}
+        />
+        {verdict === "circled" && <i className={cx("ring")} />}
+      </button>
+      <div className={cx("words")}>
+        <div className={cx("line")}>
+          <b>
+            {number} {label}
+          </b>
+          {alternate.feeds.length > 0 && <span className="good">◉ feeds</span>}
+          {verdict && <span className={verdict === "rejected" ? "bad" : "good"}>{verdict}</span>}
+          <span className="grow" />
+          <TextButton onClick={() => mark("circled")}>{verdict === "circled" ? "uncircle" : "circle"}</TextButton>
+          <TextButton onClick={() => mark("rejected")}>{verdict === "rejected" ? "bring back" : "reject"}</TextButton>
+        </div>
+        <div className={cx("facts")} title={facts}>
+          {facts}
+        </div>
+        <Note key={pass?.note} value={pass?.note ?? ""} keep={(note) => judge(alternate.pass_id, { note })} />
+        <div className={cx("ranges")}>
+          {ranges.map((r) => (
+            <button
+              type="button"
+              key={r.start_s}
+              className={cx(`range ${feedsIn(alternate, r, rate)}`)}
+              onClick={() => {
+                choose();
+                void feed(angle.id, alternate.pass_id, r.start_s, r.end_s);
+              }}
+              title={`Let ${label} feed angle ${angle.number} here`}
+            >
+              {r.name}
+            </button>
+          ))}
+        </div>
+      </div>
+    </article>
   );
 }
 

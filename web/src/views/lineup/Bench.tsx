@@ -30,7 +30,6 @@ export function Bench({ take }: { take: TakeView }) {
     !take.passes.length && (take.status === "silent" || take.status === "unmatched"),
   );
   const pass = take.passes[Math.min(which, take.passes.length - 1)];
-  const status = STATUS[take.status] ?? STATUS.waiting;
 
   useCompanion(take.media, pass, listening);
 
@@ -38,8 +37,7 @@ export function Bench({ take }: { take: TakeView }) {
   const reasons = pass?.places.some((p) => p.reasons.length) ? 40 : 0;
   const others = marking ? 600 : pass && pass.places.length > 1 ? 396 + reasons : pass?.proposed ? 400 : 344;
   const tall = useRoom(boxes, 92, others);
-  const place = (action: PlaceAction, more: { song_start_s?: number; seconds?: number } = {}) =>
-    pass && actions.place(pass.id, action, more);
+  const place: Place = (action, more = {}) => pass && actions.place(pass.id, action, more);
   const hear = (how: Listening | null, at?: number) => {
     setListening(how);
     if (how && pass) {
@@ -49,30 +47,10 @@ export function Bench({ take }: { take: TakeView }) {
   };
   const layers = useMemo(() => [takeSpans(take)], [take]);
   const hue = state.angles.find((a) => a.id === pass?.angle)?.hue ?? 2;
-  if (!file || !status) return <section className={cx("bench")} />;
+  if (!file) return <section className={cx("bench")} />;
   return (
     <section className={cx("bench")} data-testid="bench">
-      <div className={cx("bench-head")}>
-        <h2>{file.name}</h2>
-        <span className="soft">
-          {file.camera} · {file.seconds.toFixed(1)} s · {file.rate} f/s{file.variable ? " variable" : ""}
-          {file.rotation ? ` · turned ${file.rotation}°` : ""}
-          {file.timecode ? ` · TC ${file.timecode}` : ""}
-        </span>
-        <span className="grow" />
-        <Slate take={take} keep={(text) => void actions.slate(take.media, text)} />
-        {take.passes.length > 1 && (
-          <Segmented
-            size="small"
-            value={which}
-            onChange={(v) => setWhich(Number(v))}
-            options={take.passes.map((_, i) => ({ label: `pass ${i + 1}`, value: i }))}
-          />
-        )}
-        <b className={status.tone}>
-          {status.shape} {verdict(take, pass)}
-        </b>
-      </div>
+      <Head take={take} file={file} pass={pass} which={which} choose={setWhich} />
       {file.condition !== "ok" && (
         <Alert
           type="warning"
@@ -90,44 +68,7 @@ export function Bench({ take }: { take: TakeView }) {
           )}
           <Windows tall={tall} pass={pass} media={take.media} hue={hue} />
           {pass.residuals.length > 1 && <DriftStrip pass={pass} hue={hue} />}
-          <div className={cx("bench-tools")}>
-            <Segmented
-              size="small"
-              value={listening ?? "song"}
-              onChange={(v) => hear(v === "song" ? null : (v as Listening))}
-              options={[
-                { label: "song alone", value: "song" },
-                { label: "song left, take right", value: "left and right" },
-                "mixed",
-                { label: "swap each beat", value: "in turn" },
-              ]}
-            />
-            <span className="grow" />
-            <span className="soft">moved</span>
-            <Moved
-              key={pass.moved_ms}
-              ms={pass.moved_ms}
-              move={(ms) => void place("nudge", { seconds: (ms - pass.moved_ms) / 1000 })}
-            />
-            <Space.Compact>
-              <Button
-                size="small"
-                onClick={() => place("nudge", { seconds: -1 / rate })}
-                data-testid="nudge-frame-back"
-              >
-                ◂ frame
-              </Button>
-              <Button size="small" onClick={() => place("nudge", { seconds: -0.001 })}>
-                ◂ 1 ms
-              </Button>
-              <Button size="small" onClick={() => place("nudge", { seconds: 0.001 })} data-testid="nudge-ms">
-                1 ms ▸
-              </Button>
-              <Button size="small" onClick={() => place("nudge", { seconds: 1 / rate })}>
-                frame ▸
-              </Button>
-            </Space.Compact>
-          </div>
+          <Tools pass={pass} listening={listening} hear={hear} place={place} />
         </>
       ) : (
         <p className={cx("bench-note")}>{without(take.status, file.error)}</p>
@@ -138,41 +79,7 @@ export function Bench({ take }: { take: TakeView }) {
           {pass && pass.places.length > 1 && (
             <Places pass={pass} lock={(at) => place("choose", { song_start_s: at })} hear={hear} />
           )}
-          <div className="buttons">
-            {pass?.status === "choose" && (
-              <Button
-                type={pass.places.length > 1 ? "default" : "primary"}
-                onClick={() => place("accept")}
-                data-testid="lock-here"
-              >
-                Lock where it lies
-              </Button>
-            )}
-            <Button onClick={() => setMarking(!marking)} data-testid="mark-both">
-              Mark the same beat in both…
-            </Button>
-            {pass?.status === "locked" && <Button onClick={() => place("unlock")}>Unlock</Button>}
-            {pass && pass.origin === "by hand" && (
-              <Button onClick={() => place("revert")} data-testid="revert">
-                Back as found
-              </Button>
-            )}
-            {pass && (
-              <Button
-                onClick={() =>
-                  place("split", { seconds: pass.take_start_s + (clock.position() - pass.song_start_s) / pass.rate })
-                }
-                data-testid="split"
-              >
-                Split at the playhead
-              </Button>
-            )}
-            {pass && which < take.passes.length - 1 && (
-              <Button onClick={() => place("join")} data-testid="join">
-                Join with pass {which + 2}
-              </Button>
-            )}
-          </div>
+          <Placing take={take} pass={pass} which={which} place={place} mark={() => setMarking(!marking)} />
           {marking && (
             <ByHand take={take} sound={audible(take, file)} seconds={file.seconds} done={() => setMarking(false)} />
           )}
@@ -196,6 +103,151 @@ export function Bench({ take }: { take: TakeView }) {
         )}
       </div>
     </section>
+  );
+}
+
+type Place = (action: PlaceAction, more?: { song_start_s?: number; seconds?: number }) => unknown;
+type Hear = (how: Listening | null, at?: number) => void;
+
+/** The take's file, its slate, its passes and how it stands. */
+function Head({
+  take,
+  file,
+  pass,
+  which,
+  choose,
+}: {
+  take: TakeView;
+  file: MediaView;
+  pass: PassView | undefined;
+  which: number;
+  choose: (which: number) => void;
+}) {
+  const { slate } = useLineupActions();
+  const status = STATUS[take.status] ?? STATUS.waiting;
+  return (
+    <div className={cx("bench-head")}>
+      <h2>{file.name}</h2>
+      <span className="soft">
+        {file.camera} · {file.seconds.toFixed(1)} s · {file.rate} f/s{file.variable ? " variable" : ""}
+        {file.rotation ? ` · turned ${file.rotation}°` : ""}
+        {file.timecode ? ` · TC ${file.timecode}` : ""}
+      </span>
+      <span className="grow" />
+      <Slate take={take} keep={(text) => void slate(take.media, text)} />
+      {take.passes.length > 1 && (
+        <Segmented
+          size="small"
+          value={which}
+          onChange={(v) => choose(Number(v))}
+          options={take.passes.map((_, i) => ({ label: `pass ${i + 1}`, value: i }))}
+        />
+      )}
+      <b className={status?.tone}>
+        {status?.shape} {verdict(take, pass)}
+      </b>
+    </div>
+  );
+}
+
+/** How song and take are heard together, and moving the take against the song. */
+function Tools({
+  pass,
+  listening,
+  hear,
+  place,
+}: {
+  pass: PassView;
+  listening: Listening | null;
+  hear: Hear;
+  place: Place;
+}) {
+  const { rate } = useProject();
+  const nudge = (seconds: number) => void place("nudge", { seconds });
+  return (
+    <div className={cx("bench-tools")}>
+      <Segmented
+        size="small"
+        value={listening ?? "song"}
+        onChange={(v) => hear(v === "song" ? null : (v as Listening))}
+        options={[
+          { label: "song alone", value: "song" },
+          { label: "song left, take right", value: "left and right" },
+          "mixed",
+          { label: "swap each beat", value: "in turn" },
+        ]}
+      />
+      <span className="grow" />
+      <span className="soft">moved</span>
+      <Moved key={pass.moved_ms} ms={pass.moved_ms} move={(ms) => nudge((ms - pass.moved_ms) / 1000)} />
+      <Space.Compact>
+        <Button size="small" onClick={() => nudge(-1 / rate)} data-testid="nudge-frame-back">
+          ◂ frame
+        </Button>
+        <Button size="small" onClick={() => nudge(-0.001)}>
+          ◂ 1 ms
+        </Button>
+        <Button size="small" onClick={() => nudge(0.001)} data-testid="nudge-ms">
+          1 ms ▸
+        </Button>
+        <Button size="small" onClick={() => nudge(1 / rate)}>
+          frame ▸
+        </Button>
+      </Space.Compact>
+    </div>
+  );
+}
+
+/** What can be done with the place of a pass. */
+function Placing({
+  take,
+  pass,
+  which,
+  place,
+  mark,
+}: {
+  take: TakeView;
+  pass: PassView | undefined;
+  which: number;
+  place: Place;
+  mark: () => void;
+}) {
+  return (
+    <div className="buttons">
+      {pass?.status === "choose" && (
+        <Button
+          type={pass.places.length > 1 ? "default" : "primary"}
+          onClick={() => place("accept")}
+          data-testid="lock-here"
+        >
+          Lock where it lies
+        </Button>
+      )}
+      <Button onClick={mark} data-testid="mark-both">
+        Mark the same beat in both…
+      </Button>
+      {pass?.status === "locked" && <Button onClick={() => place("unlock")}>Unlock</Button>}
+      {pass?.origin === "by hand" && (
+        <Button onClick={() => place("revert")} data-testid="revert">
+          Back as found
+        </Button>
+      )}
+      {pass && (
+        <Button
+          onClick={() =>
+            place("split", { seconds: pass.take_start_s + (clock.position() - pass.song_start_s) / pass.rate })
+          }
+          data-testid="split"
+        >
+          Split at the playhead
+        </Button>
+      )}
+      {pass && which < take.passes.length - 1 && (
+        <Button onClick={() => place("join")} data-testid="join">
+          Join with pass {which + 2}
+        </Button>
+      )}
+    </div>
   );
 }
 
@@ -244,15 +296,7 @@ function Slate({ take, keep }: { take: TakeView; keep: (text: string) => void })
 }
 
 /** The places that fit, and what else speaks for one of them. */
-function Places({
-  pass,
-  lock,
-  hear,
-}: {
-  pass: PassView;
-  lock: (at: number) => void;
-  hear: (how: Listening | null, at?: number) => void;
-}) {
+function Places({ pass, lock, hear }: { pass: PassView; lock: (at: number) => void; hear: Hear }) {
   const { state } = useProject();
   const most = Math.max(...pass.places.map((p) => p.reasons.length));
   const first = most ? pass.places.findIndex((p) => p.reasons.length === most) : 0;

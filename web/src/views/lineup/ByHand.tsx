@@ -76,31 +76,24 @@ export function ByHand({
     setPairs([...pairs, { take: point, song: snap ? snapped(here, strokes, SNAP_S) : here }]);
     setPoint(null);
   };
+  const lockThem = async () => {
+    const both = pairs.map((p): [number, number] => [p.take, p.song]);
+    if (await lock(media, both)) done();
+  };
   return (
     <div className={cx("by-hand")} data-testid="by-hand">
       <p>
         <b>1</b> Click the beat in the take (scroll to look closer). <b>2</b> Put the playhead on the same beat of the
         song. <b>3</b> Keep the pair. A second pair far from the first gives the rate too.
       </p>
-      {moments.length > 0 && (
-        <div className={cx("buttons moments")}>
-          <span className="soft">Seen in the picture:</span>
-          {moments.map((m) => (
-            <Button
-              key={m.take_s}
-              size="small"
-              data-testid="moment"
-              onClick={() => {
-                setTakeAt(m.take_s);
-                setPoint(m.take_s);
-                setZoom(4);
-              }}
-            >
-              {m.kind} {m.take_s.toFixed(2)} s
-            </Button>
-          ))}
-        </div>
-      )}
+      <Moments
+        take={take}
+        go={(at) => {
+          setTakeAt(at);
+          setPoint(at);
+          setZoom(4);
+        }}
+      />
       <div
         className={cx("by-hand-wave")}
         data-testid="by-hand-wave"
@@ -147,29 +140,8 @@ export function ByHand({
         <Button size="small" disabled={point === null || pairs.length > 1} data-testid="keep-pair" onClick={keep}>
           Keep: take {point === null ? "–" : `${point.toFixed(3)} s`} is the song's playhead
         </Button>
-        {pairs.map((p) => (
-          <span key={p.take} className="mono" data-testid="pair">
-            {p.take.toFixed(3)} s ↔ {state.song ? barBeat(state.song, p.song) : p.song.toFixed(2)}
-            <TextButton aria-label="Forget this pair" onClick={() => setPairs(pairs.filter((q) => q !== p))}>
-              ×
-            </TextButton>
-          </span>
-        ))}
-        <Button
-          size="small"
-          type="primary"
-          disabled={!pairs.length}
-          data-testid="lock-by-hand"
-          onClick={async () => {
-            if (
-              await lock(
-                media,
-                pairs.map((p) => [p.take, p.song]),
-              )
-            )
-              done();
-          }}
-        >
+        <Pairs pairs={pairs} forget={(p) => setPairs(pairs.filter((q) => q !== p))} />
+        <Button size="small" type="primary" disabled={!pairs.length} data-testid="lock-by-hand" onClick={lockThem}>
           Lock by hand
         </Button>
         <Button size="small" type="text" onClick={done}>
@@ -178,4 +150,31 @@ export function ByHand({
       </div>
     </div>
   );
+}
+
+/** What is seen in the take's picture that a beat could be: claps and flashes. */
+function Moments({ take: { moments }, go }: { take: TakeView; go: (take_s: number) => void }) {
+  if (!moments.length) return null;
+  return (
+    <div className={cx("buttons moments")}>
+      <span className="soft">Seen in the picture:</span>
+      {moments.map((m) => (
+        <Button key={m.take_s} size="small" data-testid="moment" onClick={() => go(m.take_s)}>
+          {m.kind} {m.take_s.toFixed(2)} s
+        </Button>
+      ))}
+    </div>
+  );
+}
+
+function Pairs({ pairs, forget }: { pairs: readonly Pair[]; forget: (pair: Pair) => void }) {
+  const { state } = useProject();
+  return pairs.map((p) => (
+    <span key={p.take} className="mono" data-testid="pair">
+      {p.take.toFixed(3)} s ↔ {state.song ? barBeat(state.song, p.song) : p.song.toFixed(2)}
+      <TextButton aria-label="Forget this pair" onClick={() => forget(p)}>
+        ×
+      </TextButton>
+    </span>
+  ));
 }

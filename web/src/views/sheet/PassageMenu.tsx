@@ -1,14 +1,14 @@
 import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Schemas } from "../../api/client";
+import type { Schemas, SectionView, SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { clock, useClock } from "../../player/clock";
 import { useChoice } from "./choice";
 import styles from "./PassageMenu.module.css";
 import { leadAt } from "./falls";
-import { modelsFor, passageOf, summary, wholeShots } from "./passage";
+import { modelsFor, type Passage as PassageOf, passageOf, summary, wholeShots } from "./passage";
 
 const cx = classes(styles);
 
@@ -43,22 +43,18 @@ export function PassageMenu() {
   );
 }
 
+/** What each line of the menu works on. */
+interface On {
+  passage: PassageOf;
+  /** Closes the menu. */
+  done: () => void;
+}
+
 function Passage({ done }: { done: () => void }) {
-  const { state, rate, operate } = useProject();
+  const { state, rate } = useProject();
   const edit = useEdit();
   const loop = useClock((c) => c.loop);
-  const many = useChoice((c) => c.many);
   const range = useChoice((c) => c.range);
-  const slots = useChoice((c) => c.slots);
-  const [every, setEvery] = useState<Every>("bar");
-  const [band, setBand] = useState<"low" | "mid" | "high">("low");
-  const [strength, setStrength] = useState(50);
-  const [frames, setFrames] = useState(2);
-  const [loose, setLoose] = useState(3);
-  const [seed, setSeed] = useState(1);
-  const [pace, setPace] = useState(4);
-  const [share, setShare] = useState(0);
-  const [angles, setAngles] = useState<"same" | "next">("same");
   const song = state.song;
   if (!song || !edit) return null;
   const at = clock.position();
@@ -67,12 +63,8 @@ function Passage({ done }: { done: () => void }) {
     length: state.length,
     lead: (s) => leadAt(state, s),
   });
-  const { first, end } = passage;
   const section = song.sections.find((s) => at < s.end_s) ?? song.sections[0];
-  const cuts = { first: Math.max(1, first), last: end - 1 };
-  const act = async (operation: Parameters<typeof operate>[0]) => {
-    if (await operate(operation)) done();
-  };
+  const on = { passage, done };
   return (
     <div className={cx("passage")} data-testid="passage-menu">
       <div>
@@ -86,204 +78,258 @@ function Passage({ done }: { done: () => void }) {
             : "Set a loop with I and O, or Shift-click a second shot, to work on another passage."}{" "}
         Held shots stay.
       </p>
-      <div className={cx("line")}>
-        <span className={cx("what")}>Treat it, whatever is cut there</span>
-        <Button
-          size="small"
-          onClick={() => {
-            useChoice.setState({ treating: { kind: "passage", number: null, ...passage } });
-            done();
-          }}
-          data-testid="treat-passage"
-        >
-          Treatments…
-        </Button>
-      </div>
-      <div className={cx("line")}>
-        <span className={cx("what")}>Push its cuts</span>
-        <InputNumber
-          size="small"
-          value={frames}
-          onChange={(v) => setFrames(v ?? 1)}
-          min={1}
-          max={48}
-          suffix="f"
-          aria-label="Frames to push"
-        />
-        <Button
-          size="small"
-          onClick={() => void operate({ op: "push", ...cuts, frames: -frames })}
-          data-testid="push-early"
-        >
-          early
-        </Button>
-        <Button size="small" onClick={() => void operate({ op: "push", ...cuts, frames })} data-testid="push-late">
-          late
-        </Button>
-      </div>
-      <div className={cx("line")}>
-        <span className={cx("what")}>Loosen by up to</span>
-        <InputNumber
-          size="small"
-          value={loose}
-          onChange={(v) => setLoose(v ?? 1)}
-          min={1}
-          max={24}
-          suffix="f"
-          aria-label="Frames to loosen"
-        />
-        <Button
-          size="small"
-          onClick={() => {
-            void operate({ op: "loosen", ...cuts, frames: loose, seed });
-            setSeed(seed + 1);
-          }}
-        >
-          Loosen
-        </Button>
-        <Button size="small" onClick={() => void operate({ op: "tighten", ...cuts })}>
-          Tighten to the beat
-        </Button>
-      </div>
-      <div className={cx("line")}>
-        <span className={cx("what")}>Rough cut it</span>
-        <InputNumber
-          size="small"
-          value={pace}
-          onChange={(v) => setPace(v ?? 4)}
-          min={1}
-          max={64}
-          suffix="beats"
-          aria-label="Beats to a shot"
-          style={{ width: 92 }}
-        />
-        <InputNumber
-          size="small"
-          value={share}
-          onChange={(v) => setShare(v ?? 0)}
-          min={0}
-          max={100}
-          step={5}
-          suffix="% B-roll"
-          aria-label="Share of B-roll"
-          style={{ width: 104 }}
-        />
-        <Button
-          size="small"
-          onClick={() => void operate({ op: "rough cut", first, end, beats: pace, broll: share / 100 })}
-          data-testid="rough-passage"
-        >
-          Rough cut
-        </Button>
-      </div>
-      {section && (
-        <div className={cx("line")}>
-          <span className={cx("what")}>Cut it as</span>
+      <Treat {...on} />
+      <Push {...on} />
+      <Loosen {...on} />
+      <RoughCut {...on} />
+      {section && <CutAs song={song} section={section} done={done} />}
+      <Slots {...on} />
+      <TapSlots />
+      <FillInOrder {...on} />
+      <FillByRules {...on} />
+    </div>
+  );
+}
+
+/** The cuts inside a passage, as operations name them. */
+function cutsOf({ first, end }: PassageOf) {
+  return { first: Math.max(1, first), last: end - 1 };
+}
+
+function Treat({ passage, done }: On) {
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Treat it, whatever is cut there</span>
+      <Button
+        size="small"
+        onClick={() => {
+          useChoice.setState({ treating: { kind: "passage", number: null, ...passage } });
+          done();
+        }}
+        data-testid="treat-passage"
+      >
+        Treatments…
+      </Button>
+    </div>
+  );
+}
+
+function Push({ passage }: On) {
+  const { operate } = useProject();
+  const [frames, setFrames] = useState(2);
+  const push = (by: number) => void operate({ op: "push", ...cutsOf(passage), frames: by });
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Push its cuts</span>
+      <InputNumber
+        size="small"
+        value={frames}
+        onChange={(v) => setFrames(v ?? 1)}
+        min={1}
+        max={48}
+        suffix="f"
+        aria-label="Frames to push"
+      />
+      <Button size="small" onClick={() => push(-frames)} data-testid="push-early">
+        early
+      </Button>
+      <Button size="small" onClick={() => push(frames)} data-testid="push-late">
+        late
+      </Button>
+    </div>
+  );
+}
+
+function Loosen({ passage }: On) {
+  const { operate } = useProject();
+  const [frames, setFrames] = useState(3);
+  const [seed, setSeed] = useState(1);
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Loosen by up to</span>
+      <InputNumber
+        size="small"
+        value={frames}
+        onChange={(v) => setFrames(v ?? 1)}
+        min={1}
+        max={24}
+        suffix="f"
+        aria-label="Frames to loosen"
+      />
+      <Button
+        size="small"
+        onClick={() => {
+          void operate({ op: "loosen", ...cutsOf(passage), frames, seed });
+          setSeed(seed + 1);
+        }}
+      >
+        Loosen
+      </Button>
+      <Button size="small" onClick={() => void operate({ op: "tighten", ...cutsOf(passage) })}>
+        Tighten to the beat
+      </Button>
+    </div>
+  );
+}
+
+function RoughCut({ passage: { first, end } }: On) {
+  const { operate } = useProject();
+  const [beats, setBeats] = useState(4);
+  const [share, setShare] = useState(0);
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Rough cut it</span>
+      <InputNumber
+        size="small"
+        value={beats}
+        onChange={(v) => setBeats(v ?? 4)}
+        min={1}
+        max={64}
+        suffix="beats"
+        aria-label="Beats to a shot"
+        style={{ width: 92 }}
+      />
+      <InputNumber
+        size="small"
+        value={share}
+        onChange={(v) => setShare(v ?? 0)}
+        min={0}
+        max={100}
+        step={5}
+        suffix="% B-roll"
+        aria-label="Share of B-roll"
+        style={{ width: 104 }}
+      />
+      <Button
+        size="small"
+        onClick={() => void operate({ op: "rough cut", first, end, beats, broll: share / 100 })}
+        data-testid="rough-passage"
+      >
+        Rough cut
+      </Button>
+    </div>
+  );
+}
+
+function CutAs({ song, section, done }: { song: SongView; section: SectionView; done: () => void }) {
+  const { operate } = useProject();
+  const [angles, setAngles] = useState<"same" | "next">("same");
+  const cutAs = async (id: number | null) => {
+    const model = song.sections.find((s) => s.id === id);
+    if (!model) return;
+    const times = { from_s: model.start_s, end_s: model.end_s, to_s: section.start_s, until_s: section.end_s };
+    if (await operate({ op: "cut as", ...times, angles })) done();
+  };
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Cut it as</span>
+      <Select
+        size="small"
+        className={cx("grow")}
+        placeholder="another section"
+        value={null}
+        onChange={cutAs}
+        options={modelsFor(song, section).map((s) => ({
+          value: s.id,
+          label: s.group === section.group ? `${s.name}, the same music` : s.name,
+        }))}
+        aria-label={`Cut ${section.name} as`}
+        data-testid="cut-as"
+      />
+      <Segmented
+        size="small"
+        value={angles}
+        onChange={(v) => setAngles(v as typeof angles)}
+        options={[
+          { label: "same angles", value: "same" },
+          { label: "turned by one", value: "next" },
+        ]}
+      />
+    </div>
+  );
+}
+
+function Slots({ passage: { first, end }, done }: On) {
+  const { operate } = useProject();
+  const [every, setEvery] = useState<Every>("bar");
+  const [band, setBand] = useState<"low" | "mid" | "high">("low");
+  const [strength, setStrength] = useState(50);
+  const act = async (operation: Parameters<typeof operate>[0]) => {
+    if (await operate(operation)) done();
+  };
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Empty slots</span>
+      <Select size="small" value={every} onChange={setEvery} options={SLOTS} aria-label="Slots every" />
+      {every === "hit" && (
+        <>
           <Select
             size="small"
-            className={cx("grow")}
-            placeholder="another section"
-            value={null}
-            onChange={(id: number | null) => {
-              const model = song.sections.find((s) => s.id === id);
-              if (model)
-                void act({
-                  op: "cut as",
-                  from_s: model.start_s,
-                  end_s: model.end_s,
-                  to_s: section.start_s,
-                  until_s: section.end_s,
-                  angles,
-                });
-            }}
-            options={modelsFor(song, section).map((s) => ({
-              value: s.id,
-              label: s.group === section.group ? `${s.name}, the same music` : s.name,
-            }))}
-            aria-label={`Cut ${section.name} as`}
-            data-testid="cut-as"
+            value={band}
+            onChange={setBand}
+            options={(["low", "mid", "high"] as const).map((value) => ({ value, label: `${value} hits` }))}
+            aria-label="Band of the hits"
           />
-          <Segmented
+          <InputNumber
             size="small"
-            value={angles}
-            onChange={(v) => setAngles(v as typeof angles)}
-            options={[
-              { label: "same angles", value: "same" },
-              { label: "turned by one", value: "next" },
-            ]}
+            value={strength}
+            onChange={(v) => v !== null && setStrength(v)}
+            min={0}
+            max={100}
+            step={5}
+            suffix="% strong"
+            style={{ width: 104 }}
+            aria-label="Least strength of the hits"
           />
-        </div>
+        </>
       )}
-      <div className={cx("line")}>
-        <span className={cx("what")}>Empty slots</span>
-        <Select size="small" value={every} onChange={setEvery} options={SLOTS} aria-label="Slots every" />
-        {every === "hit" && (
-          <>
-            <Select
-              size="small"
-              value={band}
-              onChange={setBand}
-              options={(["low", "mid", "high"] as const).map((value) => ({ value, label: `${value} hits` }))}
-              aria-label="Band of the hits"
-            />
-            <InputNumber
-              size="small"
-              value={strength}
-              onChange={(v) => v !== null && setStrength(v)}
-              min={0}
-              max={100}
-              step={5}
-              suffix="% strong"
-              style={{ width: 104 }}
-              aria-label="Least strength of the hits"
-            />
-          </>
-        )}
-        <Button
-          size="small"
-          onClick={() => void act({ op: "make slots", first, end, every, band, strength: strength / 100 })}
-          data-testid="make-slots"
-        >
-          Make slots
-        </Button>
-        <Button size="small" onClick={() => void act({ op: "clear", first, end })}>
-          Empty its shots
-        </Button>
-      </div>
-      <Checkbox
-        checked={slots}
-        onChange={(e) => useChoice.setState({ slots: e.target.checked })}
-        data-testid="tap-slots"
+      <Button
+        size="small"
+        onClick={() => void act({ op: "make slots", first, end, every, band, strength: strength / 100 })}
+        data-testid="make-slots"
       >
-        T taps empty slots while it plays, where cuts fall
-      </Checkbox>
-      <div className={cx("line")}>
-        <span className={cx("what")}>Fill in this order</span>
-        <span className="soft grow">
-          {many.length ? `${many.length} chosen` : "Ctrl-click B-roll in its order, Shift-click for a run"}
-        </span>
-        <Button
-          size="small"
-          disabled={!many.length}
-          onClick={async () => {
-            const clips = many.map(({ media, select }) => ({ media, select }));
-            if (await operate({ op: "fill", first, end, clips })) {
-              useChoice.setState({ many: [] });
-              done();
-            }
-          }}
-          data-testid="fill"
-        >
-          Fill its slots
-        </Button>
-      </div>
-      <FillByRules first={first} end={end} done={done} />
+        Make slots
+      </Button>
+      <Button size="small" onClick={() => void act({ op: "clear", first, end })}>
+        Empty its shots
+      </Button>
+    </div>
+  );
+}
+
+function TapSlots() {
+  const slots = useChoice((c) => c.slots);
+  return (
+    <Checkbox checked={slots} onChange={(e) => useChoice.setState({ slots: e.target.checked })} data-testid="tap-slots">
+      T taps empty slots while it plays, where cuts fall
+    </Checkbox>
+  );
+}
+
+function FillInOrder({ passage: { first, end }, done }: On) {
+  const { operate } = useProject();
+  const many = useChoice((c) => c.many);
+  const fill = async () => {
+    const clips = many.map(({ media, select }) => ({ media, select }));
+    if (!(await operate({ op: "fill", first, end, clips }))) return;
+    useChoice.setState({ many: [] });
+    done();
+  };
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Fill in this order</span>
+      <span className="soft grow">
+        {many.length ? `${many.length} chosen` : "Ctrl-click B-roll in its order, Shift-click for a run"}
+      </span>
+      <Button size="small" disabled={!many.length} onClick={fill} data-testid="fill">
+        Fill its slots
+      </Button>
     </div>
   );
 }
 
 /** Empty slots filled by rules: what it would do is told before it is done, and can be shuffled. */
-function FillByRules({ first, end, done }: { first: number; end: number; done: () => void }) {
+function FillByRules({ passage: { first, end }, done }: On) {
   const { id, state, ahead, operate } = useProject();
   const edit = useEdit();
   const many = useChoice((c) => c.many);
