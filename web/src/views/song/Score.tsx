@@ -12,7 +12,7 @@ import { LeftOut } from "./LeftOut";
 import { MarkLane } from "./MarkLane";
 import { BANDS, LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave } from "./paint";
 import { Sections } from "./Sections";
-import { dragging, type Look, nearestIndex, shifted, type View, windowFor, xOf, zoomed } from "./view";
+import { dragging, type Look, nearestIndex, shifted, type View, windowFor, xOf, type Zoom, zoomed } from "./view";
 import styles from "./Score.module.css";
 import { classes } from "../../parts/classes";
 
@@ -40,49 +40,9 @@ export function Score({
   const loop = useClock((c) => c.loop);
   const [place, width] = useWidth<HTMLDivElement>();
   const wave = useRoom(place, 140, LANE.height + 76);
-  const head = useRef<HTMLDivElement>(null);
-  const [view, setView] = useState<View>({ from: 0, to: song.seconds });
+  const [view, head] = useView(song, look.zoom, place);
   const [moved, setMoved] = useState(0);
-  const latest = useRef(view);
-  latest.current = view;
   const least = 1 - look.sensitivity;
-
-  useEffect(() => setView(windowFor(look.zoom, song, clock.position())), [look.zoom, song.seconds]);
-  useEffect(
-    () =>
-      clock.subscribe((at) => {
-        const { from, to } = latest.current;
-        if (head.current) {
-          head.current.style.left = `${(100 * (at - from)) / (to - from)}%`;
-          head.current.style.display = at < from || at > to ? "none" : "block";
-        }
-        if (useClock.getState().playing && (at > to || at < from) && to - from < song.seconds - 0.1)
-          setView(shifted(latest.current, at - 0.05 * (to - from), song.seconds));
-      }),
-    [song, view],
-  );
-
-  useEffect(() => {
-    const target = place.current;
-    if (!target) return;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const { from, to } = latest.current;
-      const box = target.getBoundingClientRect();
-      if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey) {
-        const by = ((event.deltaX || event.deltaY) / box.width) * (to - from);
-        setView(shifted(latest.current, from + by, song.seconds));
-        return;
-      }
-      const at = from + ((event.clientX - box.left) / box.width) * (to - from);
-      setView(zoomed(latest.current, at, Math.exp(event.deltaY * 0.0015), song.seconds));
-    };
-    target.addEventListener("wheel", wheel, { passive: false });
-    return () => target.removeEventListener("wheel", wheel);
-  }, [song.seconds, place]);
-
-  const zoomKey = (factor: number) => () => setView(zoomed(latest.current, clock.position(), factor, song.seconds));
-  useKeys({ "+": zoomKey(0.6), "=": zoomKey(0.6), "-": zoomKey(1.6) });
 
   const paintTop = useCallback(
     (paper: CanvasRenderingContext2D, w: number, h: number) => {
@@ -107,24 +67,7 @@ export function Score({
     const box = place.current?.getBoundingClientRect();
     if (!box || event.button !== 0) return;
     const at = view.from + ((event.clientX - box.left) / box.width) * (view.to - view.from);
-    if (event.shiftKey) {
-      const beat = (t: number) => song.beats[nearestIndex(song.beats, t)] ?? t;
-      const range = (dx: number): [number, number] => {
-        const other = at + (dx / box.width) * (view.to - view.from);
-        return [Math.max(0, beat(Math.min(at, other))), Math.min(song.seconds, beat(Math.max(at, other)))];
-      };
-      dragging(
-        event,
-        (dx) => {
-          const [a, b] = range(dx);
-          if (b - a > 0.05) useClock.setState({ loop: [a, b] });
-        },
-        (_dx, did) => {
-          if (!did) useClock.setState({ loop: null });
-        },
-      );
-      return;
-    }
+    if (event.shiftKey) return dragLoop(event, song, at, (view.to - view.from) / box.width);
     choose(null);
     clock.seek(at);
   };
@@ -176,6 +119,70 @@ export function Score({
       <LeftOut song={song} passages={state.left_out} view={view} width={width} actions={actions} />
       <div ref={head} className={cx("score-head")} />
     </div>
+  );
+}
+
+/** The stretch that is shown, as keys, wheel and playing move it, and what draws the playhead in it. */
+function useView(song: SongView, zoom: Zoom, place: React.RefObject<HTMLDivElement | null>) {
+  const head = useRef<HTMLDivElement>(null);
+  const [view, setView] = useState<View>({ from: 0, to: song.seconds });
+  const latest = useRef(view);
+  latest.current = view;
+
+  useEffect(() => setView(windowFor(zoom, song, clock.position())), [zoom, song.seconds]);
+  useEffect(
+    () =>
+      clock.subscribe((at) => {
+        const { from, to } = latest.current;
+        if (head.current) {
+          head.current.style.left = `${(100 * (at - from)) / (to - from)}%`;
+          head.current.style.display = at < from || at > to ? "none" : "block";
+        }
+        if (useClock.getState().playing && (at > to || at < from) && to - from < song.seconds - 0.1)
+          setView(shifted(latest.current, at - 0.05 * (to - from), song.seconds));
+      }),
+    [song, view],
+  );
+
+  useEffect(() => {
+    const target = place.current;
+    if (!target) return;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const { from, to } = latest.current;
+      const box = target.getBoundingClientRect();
+      if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey) {
+        const by = ((event.deltaX || event.deltaY) / box.width) * (to - from);
+        setView(shifted(latest.current, from + by, song.seconds));
+        return;
+      }
+      const at = from + ((event.clientX - box.left) / box.width) * (to - from);
+      setView(zoomed(latest.current, at, Math.exp(event.deltaY * 0.0015), song.seconds));
+    };
+    target.addEventListener("wheel", wheel, { passive: false });
+    return () => target.removeEventListener("wheel", wheel);
+  }, [song.seconds, place]);
+
+  const zoomKey = (factor: number) => () => setView(zoomed(latest.current, clock.position(), factor, song.seconds));
+  useKeys({ "+": zoomKey(0.6), "=": zoomKey(0.6), "-": zoomKey(1.6) });
+
+  return [view, head] as const;
+}
+
+/** Shift and drag: a loop from beat to beat; a click takes it off. */
+function dragLoop(event: React.PointerEvent, song: SongView, at: number, secondsOfPoint: number): void {
+  const beat = (t: number) => song.beats[nearestIndex(song.beats, t)] ?? t;
+  dragging(
+    event,
+    (dx) => {
+      const other = at + dx * secondsOfPoint;
+      const a = Math.max(0, beat(Math.min(at, other)));
+      const b = Math.min(song.seconds, beat(Math.max(at, other)));
+      if (b - a > 0.05) useClock.setState({ loop: [a, b] });
+    },
+    (_dx, did) => {
+      if (!did) useClock.setState({ loop: null });
+    },
   );
 }
 

@@ -35,9 +35,6 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
   const [low, high] = frozen ?? bounds(pieces, own);
   const x = (frame: number) => ((frame - first) / (end - first)) * width;
   const y = (speed: number) => HIGH - ((speed - low) / (high - low)) * HIGH;
-  const beats = song.beat_frames
-    .map((frame, i) => ({ frame, down: song.bars.includes(i) }))
-    .filter((b) => b.frame >= first && b.frame < end);
   const handles = placesOf(treatment);
   const grab = (name: string) => (event: React.PointerEvent<SVGElement>) => {
     event.stopPropagation();
@@ -105,29 +102,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
         data-testid="speed-graph"
         data-points={points.join(" ")}
       >
-        {beats.map((b) => (
-          <line
-            key={b.frame}
-            x1={x(b.frame)}
-            x2={x(b.frame)}
-            y1={0}
-            y2={HIGH}
-            className={cx(b.down ? "bar-line" : "beat-line")}
-          />
-        ))}
-        {[0, 0.5, 1, 2, -1]
-          .filter((v) => v >= low && v <= high)
-          .map((v) => (
-            <g key={v}>
-              <line x1={0} x2={width} y1={y(v)} y2={y(v)} className={cx("speed-line")} />
-              <text x={width - 4} y={y(v) - 3} textAnchor="end" className={cx("speed-word")}>
-                {v}×
-              </text>
-            </g>
-          ))}
-        {leaps(pieces, rate).map((f) => (
-          <line key={f} x1={x(first + f)} x2={x(first + f)} y1={0} y2={HIGH} className={cx("leap")} />
-        ))}
+        <Ground song={song} shown={{ first, end, low, high, width, x, y }} leaps={leaps(pieces, rate)} />
         <polyline points={points.join(" ")} className={cx("speed")} />
         {treatment?.kind === "ramp" &&
           runs(
@@ -173,6 +148,52 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
         </div>
       )}
     </div>
+  );
+}
+
+interface Shown {
+  /** Frames of the shot, speeds at the bottom and the top, width in points, and where each lies. */
+  first: number;
+  end: number;
+  low: number;
+  high: number;
+  width: number;
+  x: (frame: number) => number;
+  y: (speed: number) => number;
+}
+
+/** Beats and speeds as lines, and where the picture leaps. */
+function Ground({ song, shown, leaps }: { song: SongView; shown: Shown; leaps: readonly number[] }) {
+  const { first, end, low, high, width, x, y } = shown;
+  const beats = song.beat_frames
+    .map((frame, i) => ({ frame, down: song.bars.includes(i) }))
+    .filter((b) => b.frame >= first && b.frame < end);
+  return (
+    <>
+      {beats.map((b) => (
+        <line
+          key={b.frame}
+          x1={x(b.frame)}
+          x2={x(b.frame)}
+          y1={0}
+          y2={HIGH}
+          className={cx(b.down ? "bar-line" : "beat-line")}
+        />
+      ))}
+      {[0, 0.5, 1, 2, -1]
+        .filter((v) => v >= low && v <= high)
+        .map((v) => (
+          <g key={v}>
+            <line x1={0} x2={width} y1={y(v)} y2={y(v)} className={cx("speed-line")} />
+            <text x={width - 4} y={y(v) - 3} textAnchor="end" className={cx("speed-word")}>
+              {v}×
+            </text>
+          </g>
+        ))}
+      {leaps.map((f) => (
+        <line key={f} x1={x(first + f)} x2={x(first + f)} y1={0} y2={HIGH} className={cx("leap")} />
+      ))}
+    </>
   );
 }
 
