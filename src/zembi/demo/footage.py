@@ -9,11 +9,10 @@ import av
 import numpy as np
 import soxr
 from numpy.typing import NDArray
-from PIL import Image
 
 from zembi.demo.camera import Room, chatter, drift, record
 from zembi.demo.countmarks import draw_count
-from zembi.demo.scenes import BROLL, FILMED, Stage, filmed
+from zembi.demo.scenes import BROLL, FILMED, Stage, filmed, framed
 from zembi.demo.synth import Performance
 
 Progress = Callable[[float], None]
@@ -247,20 +246,6 @@ def film_take(
             progress(n / count)
     writer.close()
     return path
-
-
-def framed(picture: list[NDArray[np.uint8]], close: tuple[float, float, float]) -> list[NDArray[np.uint8]]:
-    """A part of a picture in the picture's size: left, top and size of the part, of the whole."""
-    left, top, size = close
-    if size == 1.0:
-        return picture
-    out = []
-    for plane in picture:
-        high, wide = plane.shape
-        box = (left * wide, top * high, (left + size) * wide, (top + size) * high)
-        near = Image.fromarray(plane).resize((wide, high), Image.Resampling.BILINEAR, box=box)
-        out.append(np.array(near, np.uint8))
-    return out
 
 
 def take_photograph(folder: Path) -> Path:

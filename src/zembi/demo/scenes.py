@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import av
 import numpy as np
+from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFilter
 
@@ -213,13 +214,34 @@ def _stand(plane: Picture, colour: Picture, mask: NDArray[np.bool_], left: int, 
 
 def filmed(image: Image.Image) -> list[Picture]:
     """A drawn scene as the camera films it: luma and chroma planes (4:2:0)."""
-    frame: av.VideoFrame = av.VideoFrame.from_image(  # type: ignore[no-untyped-call]
-        image.convert("RGB")
-    ).reformat(*FILMED, "yuv420p", interpolation="FAST_BILINEAR")
-    flat = frame.to_ndarray()
-    width, height = FILMED
+    drawn: av.VideoFrame = av.VideoFrame.from_image(image.convert("RGB"))  # type: ignore[no-untyped-call]
+    return _planes(_CAMERA.reformat(drawn, *FILMED, "yuv420p", interpolation="FAST_BILINEAR"))
+
+
+def framed(picture: list[Picture], close: tuple[float, float, float]) -> list[Picture]:
+    """A part of a filmed picture in the picture's size: left, top and size of the part, of the whole."""
+    if close[2] == 1.0:
+        return picture
+    high, wide = picture[0].shape
+    left, top, width, height = (
+        int(share * of) // 2 * 2 for share, of in zip((*close, close[2]), (wide, high) * 2, strict=True)
+    )
+    parts = [
+        plane[top // step : (top + height) // step, left // step : (left + width) // step].reshape(-1, width)
+        for plane, step in zip(picture, (1, 2, 2), strict=True)
+    ]
+    part = av.VideoFrame.from_ndarray(np.concatenate(parts), "yuv420p")
+    return _planes(_LENS.reformat(part, wide, high, interpolation="BILINEAR"))
+
+
+def _planes(frame: av.VideoFrame) -> list[Picture]:
+    flat, width, height = frame.to_ndarray(), frame.width, frame.height
     chroma = flat[height:].reshape(2, height // 2, width // 2)
     return [flat[:height].copy(), chroma[0].copy(), chroma[1].copy()]
+
+
+#: Kept, as a scaler is long to make.
+_CAMERA, _LENS = VideoReformatter(), VideoReformatter()
 
 
 def _swell(t: float) -> Image.Image:
