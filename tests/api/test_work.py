@@ -262,6 +262,8 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
 
 
 def test_rough_cut_covers_the_song_and_keeps_what_is_held(client: TestClient) -> None:
+    assert state(client)["badges"]["sheet"] == "not cut"
+    assert [f["kind"] for f in edit(client)["findings"]] == ["uncut"]
     operate(client, "cut", working_s=8.5, unit="bar")
     operate(client, "cut", working_s=10.5, unit="bar")
     operate(client, "angle", start=204, angle=angle(client, "DECK")["id"])
@@ -271,6 +273,7 @@ def test_rough_cut_covers_the_song_and_keeps_what_is_held(client: TestClient) ->
     assert after["length"] == after["shots"][-1]["end"] == state(client)["length"]
     assert all(a["source"] != b["source"] for a, b in zip(after["shots"], after["shots"][1:], strict=False))
     assert [f for f in after["findings"] if f["kind"] == "hole"] == []
+    assert {f["kind"] for f in after["findings"]} <= {"too short"}
     assert state(client)["badges"]["sheet"] == "100 % cut"
 
 

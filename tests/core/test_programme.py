@@ -95,6 +95,18 @@ def test_black_on_purpose_is_no_hole_and_a_hole_names_its_angle() -> None:
     ]
 
 
+def test_a_film_of_nothing_but_black_is_told_and_one_shot_ends_that() -> None:
+    (found,) = check(compile_it(Shot(0, BlackSource()), Shot(90, BlackSource())), {}, {}, {}, RATE)
+    assert (found.kind, found.start, found.end) == ("uncut", 0, 200)
+    assert "Nothing is cut yet" in found.text
+    assert (
+        check(
+            compile_it(Shot(0, BlackSource()), Shot(90, ClipSource("rope", 0.0))), {"rope": 9.0}, {}, {}, RATE
+        )
+        == []
+    )
+
+
 def test_a_hole_under_a_cutaway_is_none() -> None:
     over = (Cutaway(35, 65, ClipSource("rope", 0.0)),)
     programme = compile_it(Shot(0, AngleSource(7)), over=over)

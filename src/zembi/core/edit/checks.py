@@ -17,7 +17,15 @@ from zembi.core.treatments.model import COLOUR, TIME, Treatment
 from zembi.core.treatments.timing import Ground
 
 Kind = Literal[
-    "hole", "too short", "source runs out", "offline", "out of sync", "never shot", "treatment", "flashes"
+    "hole",
+    "too short",
+    "source runs out",
+    "offline",
+    "out of sync",
+    "never shot",
+    "treatment",
+    "flashes",
+    "uncut",
 ]
 
 #: Shots shorter than this many seconds are pointed out.
@@ -52,6 +60,9 @@ def check(
     """
     seen = on_screen(programme, rate)
     found = _holes(seen)
+    if seen and all(isinstance(s.content, Black) for s in seen):
+        text = "Nothing is cut yet: the film would be black from its first frame to its last."
+        found.append(Finding("uncut", 0, programme.length, text))
     for span in seen:
         media = span.media
         if media is None:

@@ -358,13 +358,13 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
     )
     unshot = sum(not (s.done or s.by_tag) for s in listed_of(snapshot))
     coverage += f" · {unshot} not shot" if unshot else ""
-    sheet, handoff = "not cut", "–"
+    sheet, handoff = "not cut", "nothing to hand off"
     if snapshot.about.edit is not None and snapshot.length:
         _, edit = current_edit(snapshot.project)
         shown = snapshot.programme(edit)
         seen = on_screen(shown, snapshot.rate)
         share = sum(s.frames for s in seen if s.media) / max(1, snapshot.length)
-        sheet = f"{int(100 * share + 1e-9)} % cut"
+        sheet = f"{int(100 * share + 1e-9)} % cut" if share else "not cut"
         count = len(_findings(snapshot, shown, edit))
         handoff = f"{count} check{'s' if count != 1 else ''}" if count else "all clear"
     return views.Badges(song, lineup, coverage, sheet, handoff)

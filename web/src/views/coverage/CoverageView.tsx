@@ -37,7 +37,7 @@ export function CoverageView() {
   useCellKeys(clip === undefined);
   if (!song)
     return (
-      <EmptyPage title="Coverage follows from the song and the takes. Add the song first.">
+      <EmptyPage now="coverage" title="Coverage follows from the song and the takes. Add the song first.">
         <GoToSong />
       </EmptyPage>
     );
@@ -84,7 +84,10 @@ export function CoverageView() {
         {state.angles.length ? (
           <Matrix />
         ) : (
-          <EmptyPage title="No angle yet: a take becomes part of one when it is locked on the Line-up." />
+          <EmptyPage
+            now="coverage"
+            title="No angle yet: a take becomes part of one when it is locked on the Line-up."
+          />
         )}
         {hole && <Fillers hole={hole} />}
         {angle && section ? (

@@ -32,7 +32,7 @@ export function HandoffView() {
   const edit = useEdit();
   if (!state.song || !edit)
     return (
-      <EmptyPage title="There is nothing to hand off yet. Add the song first.">
+      <EmptyPage now="handoff" title="There is nothing to hand off yet. Add the song first.">
         <GoToSong />
       </EmptyPage>
     );

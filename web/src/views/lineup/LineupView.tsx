@@ -42,7 +42,7 @@ export function LineupView() {
   const take = state.takes.find((t) => t.media === chosen) ?? takes[0];
   if (!state.song)
     return (
-      <EmptyPage title="Takes are lined up to the song. Add the song first.">
+      <EmptyPage now="lineup" title="Takes are lined up to the song. Add the song first.">
         <GoToSong />
       </EmptyPage>
     );
@@ -115,7 +115,10 @@ export function LineupView() {
         </div>
         {wanted.length > 0 && <BatchBar takes={wanted} done={() => setMarked(new Set())} />}
         {!state.takes.length && (
-          <EmptyPage title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds." />
+          <EmptyPage
+            now="lineup"
+            title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds."
+          />
         )}
         {state.takes.length > 0 && !takes.length && <p className="soft list-note">No take is like that.</p>}
         <div className={cx("take-list")} data-testid="takes">

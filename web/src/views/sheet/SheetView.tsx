@@ -49,7 +49,7 @@ export function SheetView() {
   useSheetKeys();
   if (!song || !edit)
     return (
-      <EmptyPage title="The sheet is laid out by the song's phrases. Add the song first.">
+      <EmptyPage now="sheet" title="The sheet is laid out by the song's phrases. Add the song first.">
         <GoToSong />
       </EmptyPage>
     );

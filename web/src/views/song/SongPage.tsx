@@ -50,6 +50,7 @@ export function SongPage() {
     return (
       <>
         <EmptyPage
+          now="song"
           title={
             file
               ? file.error || "Zembi is listening to the song. Beats, bars and sections appear here in a moment."
