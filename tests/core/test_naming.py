@@ -17,6 +17,21 @@ def test_a_loud_repeat_among_quieter_ones_is_the_chorus() -> None:
     assert names[0] == "Intro"
 
 
+def test_a_chorus_may_be_sung_twice_and_a_verse_follow_a_verse() -> None:
+    names = named([0, 1, 1, 2, 2, 1, 2, 2, 3], [0.2, 0.5, 0.5, 0.9, 0.9, 0.5, 0.9, 0.9, 0.2])
+    assert names == [
+        "Intro",
+        "Verse 1",
+        "Verse 2",
+        "Chorus 1",
+        "Chorus 2",
+        "Verse 3",
+        "Chorus 3",
+        "Chorus 4",
+        "Outro",
+    ]
+
+
 @pytest.mark.parametrize(("groups", "energy"), [
     # Hardly anything comes again.
     ([0, 1, 2, 3, 1, 4, 5, 6, 7, 8], [0.5, 0.9, 0.5, 0.6, 0.9, 0.5, 0.7, 0.6, 0.5, 0.4]),
@@ -25,6 +40,11 @@ def test_a_loud_repeat_among_quieter_ones_is_the_chorus() -> None:
     ([0, 1, 2, 3, 4, 5], [0.1, 0.5, 0.9, 0.2, 0.5, 0.3]),
     # The loud one is only longer: it never comes back after something else.
     ([0, 1, 2, 2, 2, 3], [0.2, 0.5, 0.9, 0.9, 0.9, 0.3]),
+    # A riff: the same music three times running, though it comes back later.
+    ([0, 1, 2, 2, 2, 1, 2], [0.2, 0.5, 0.9, 0.9, 0.9, 0.5, 0.9]),
+    ([0, 1, 1, 1, 2, 1, 2], [0.2, 0.5, 0.5, 0.5, 0.9, 0.5, 0.9]),
+    # One stretch stands between two pairs: that is a middle part, no verse.
+    ([0, 0, 1, 0, 0], [0.9, 0.9, 0.3, 0.9, 0.9]),
 ])  # fmt: skip
 def test_without_evidence_sections_have_letters_and_repeats_the_same_one(
     groups: list[int], energy: list[float]

@@ -1,6 +1,7 @@
 """Phrases and sections: borders on bar lines from change, repeats grouped, a first guess at names."""
 
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
 
@@ -11,6 +12,8 @@ _KERNEL_BARS = 4
 #: Sections are of the same music where they are so alike, and more alike than bars are in the mean by so much; a much
 #: shorter one is not, of less than this share of the other.
 _ALIKE, _THAN_USUAL, _LEAST_OF = 0.58, 0.22, 0.45
+#: So many sections of the same music running can be two verses, or a chorus sung twice.
+_RUNNING = 2
 
 
 @dataclass(frozen=True)
@@ -139,7 +142,11 @@ def group_repeats(likeness: Floats, spans: list[tuple[int, int]]) -> list[int]:
 def _speaks_for_names(
     groups: list[int], energy: list[float], repeated: list[int], mean: dict[int, float]
 ) -> bool:
-    """Whether it is clear what is a verse and what a chorus: little stands alone, and the loudest repeat comes back later."""
+    """Whether it is clear what is a verse and what a chorus.
+
+    Little stands alone, the loudest repeat comes back after something else, and more than once something else is
+    heard. The same music three times running is a riff, and says nothing of either.
+    """
     if len(groups) < 4:
         return True
     alone = sum(g not in repeated for g in groups[1:-1])
@@ -148,9 +155,13 @@ def _speaks_for_names(
     of_loudest = [i for i, g in enumerate(groups) if g == repeated[0]]
     if of_loudest[-1] - of_loudest[0] == len(of_loudest) - 1:
         return False
+    if any(len(list(run)) > _RUNNING for _, run in groupby(groups)):
+        return False
     others = [e for e, g in zip(energy, groups, strict=True) if g != repeated[0]]
+    if len(others) < 2:
+        return False
     least = max(0.3 * float(np.std(energy)), 0.02 * float(np.mean(energy)))
-    return not others or mean[repeated[0]] - float(np.mean(others)) > least
+    return mean[repeated[0]] - float(np.mean(others)) > least
 
 
 def _letters(groups: list[int]) -> list[str]:
