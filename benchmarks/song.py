@@ -20,6 +20,7 @@ import av
 import mir_eval
 import numpy as np
 import soxr
+from repeats import repeats
 from songs import VARIANTS, Truth, folder_songs, made_songs
 
 from zembi.core.song.listen import SongAnalysis, listen
@@ -44,6 +45,8 @@ class Row:
     seconds: float
     decode: float
     borders: float
+    again: float
+    true: float
     readings: bool
     steady: bool
 
@@ -106,6 +109,10 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
             ours, [str(s.group) for s in found.sections], t_min=0, t_max=end
         )
         pairs = mir_eval.segment.pairwise(*true_fit, *ours_fit)[2]
+    again = true_again = none
+    if song.notes is not None and len(found.downbeats) and found.sections:
+        own = repeats(song.notes, np.array(found.downbeats), found.sections)
+        again, true_again = own.found, own.true
     bpm, phase = none, none
     if len(song.beats) > 1:
         bpm = found.tempo_bpm - 60 / float(np.median(np.diff(song.beats)))
@@ -125,6 +132,8 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
         took,
         decode_seconds(song),
         borders_off(song, found),
+        again,
+        true_again,
         any(abs(r.tempo_bpm / (found.tempo_bpm - bpm) - 1) < 0.02 for r in found.readings[:3]),
         found.tempo_steady,
     ), found
@@ -206,6 +215,12 @@ def main() -> None:
         print(
             f"{'mean':24} {beats:8.3f} {librosa:8.3f} {octave:6.3f} {bars:7.3f} {near_:8.3f} {close:6.3f} {pairs:6.3f}"
         )
+        told = sum(not np.isnan(r.again) for r in rows)
+        if told:
+            print(
+                f"by their notes ({told} songs): bars that repeat others in sections of one kind {mean(rows, 'again'):.3f},"
+                f" bars of sections of one kind that do repeat {mean(rows, 'true'):.3f}"
+            )
         calibration(rows)
 
 

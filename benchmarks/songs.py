@@ -9,6 +9,7 @@ from pathlib import Path
 import av
 import numpy as np
 from numpy.typing import NDArray
+from repeats import notes_of
 from scipy.interpolate import CubicSpline
 
 from zembi.demo.song import PLAN
@@ -22,7 +23,7 @@ SOUNDS = {".wav", ".flac", ".mp3", ".m4a", ".ogg", ".opus", ".aac", ".aif", ".ai
 class Truth:
     """A song with what is true about it; empty lists where the truth is not known.
 
-    ``borders`` are the times at which its tempo jumps, where it was made to.
+    ``borders`` are the times at which its tempo jumps, where it was made to; ``notes`` rows of second, channel, pitch.
     """
 
     name: str
@@ -32,6 +33,7 @@ class Truth:
     downbeats: NDArray[np.float64]
     sections: list[tuple[float, float, str]]
     borders: tuple[float, ...] = ()
+    notes: NDArray[np.float64] | None = None
 
 
 def _parts(style: str, **more: float | int) -> tuple[Part, ...]:
@@ -121,7 +123,8 @@ def folder_songs(folder: Path) -> Iterator[Truth]:
     """Songs of a folder that have a truth file beside them.
 
     ``NAME.json`` holds "beats", "downbeats" (seconds) and "sections" (start_s, end_s, label), any of them;
-    ``NAME.beats`` holds a line a beat: seconds, and the beat's number in its bar where known.
+    ``NAME.beats`` holds a line a beat: seconds, and the beat's number in its bar where known; ``NAME.mid``, where there is
+    one, the notes that are played.
     """
     for path in sorted(p for p in folder.iterdir() if p.suffix.lower() in SOUNDS):
         beats, downbeats, sections = _times([]), _times([]), []
@@ -137,7 +140,9 @@ def folder_songs(folder: Path) -> Iterator[Truth]:
         else:
             continue
         audio, rate = read_sound(path)
-        yield Truth(path.name, audio, rate, beats, downbeats, sections)
+        played = path.with_suffix(".mid")
+        notes = notes_of(played) if played.exists() else None
+        yield Truth(path.name, audio, rate, beats, downbeats, sections, notes=notes)
 
 
 def at_pace(song: Truth, times: NDArray[np.float64], before: NDArray[np.float64]) -> Truth:
@@ -150,7 +155,9 @@ def at_pace(song: Truth, times: NDArray[np.float64], before: NDArray[np.float64]
         return np.interp(at[at < before[-1]], before, times)
 
     beats, downbeats = moved(song.beats), moved(song.downbeats)
-    return replace(song, audio=audio.astype(np.float32), beats=beats, downbeats=downbeats, sections=[])
+    return replace(
+        song, audio=audio.astype(np.float32), beats=beats, downbeats=downbeats, sections=[], notes=None
+    )
 
 
 def _seed(song: Truth) -> np.random.Generator:
@@ -211,6 +218,7 @@ def _later(song: Truth, before: NDArray[np.float64]) -> Truth:
         beats=song.beats + by,
         downbeats=song.downbeats + by,
         sections=[(a + by, b + by, name) for a, b, name in song.sections],
+        notes=None,
     )
 
 
@@ -278,7 +286,9 @@ def middle(song: Truth, seconds: float) -> Truth:
         return at[(at >= start) & (at < start + seconds)] - start
 
     audio = song.audio[int(start * song.rate) : int((start + seconds) * song.rate)]
-    return replace(song, audio=audio, beats=inside(song.beats), downbeats=inside(song.downbeats), sections=[])
+    return replace(
+        song, audio=audio, beats=inside(song.beats), downbeats=inside(song.downbeats), sections=[], notes=None
+    )
 
 
 #: What befalls a song before it is heard, by name.
