@@ -9,7 +9,7 @@ from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.families import akin, by_family
-from zembi.core.song.halfway import best_level, half_way_gain, strokes_a_second
+from zembi.core.song.halfway import best_level, half_way_gain, strokes_a_second, thirds_aside
 from zembi.core.song.placing import (
     FLUX_LEAD_S,
     Sound,
@@ -123,7 +123,10 @@ def _beats_of_click(
     beats = np.arange(phase % period, sound.end_s, period)
     aside = half_way_gain(spectrum, sound.pulse, within(beats))
     if aside > 0:
-        beats = np.arange((phase + period / 2) % period, sound.end_s, period)
+        phase += period / 2
+        beats = np.arange(phase % period, sound.end_s, period)
+    thirds = thirds_aside(spectrum, sound.pulse, within(beats))
+    beats = np.arange((phase + thirds * period / 3) % period, sound.end_s, period)
 
     def heard(tempo: float) -> float:
         return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)

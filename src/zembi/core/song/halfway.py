@@ -1,4 +1,4 @@
-"""Which of the places of a click are the beats, and which lie half-way between.
+"""Which of the places of a click are the beats, and which lie half-way or a third of the way between.
 
 Strokes alone are wrong on one song in five: off-beat hats and guitars strike as hard, and low ones tell least of all,
 since basses are syncopated. What changes on beats (harmony, timbre) is pooled over the whole song.
@@ -16,6 +16,8 @@ from zembi.core.song.tempo import FASTEST, SLOWEST
 
 #: Music divides a beat into about four strokes at most, whatever its tempo.
 _STROKES_A_BEAT = 4.0
+#: By how much more a place has to look like a beat to be taken for it, where both can be by chance.
+_CLEARLY = 0.5
 
 
 def _change(rows: Floats, reach: int) -> Floats:
@@ -51,17 +53,36 @@ def half_way_gain(spectrum: Spectrum, pulse: Floats, beats: Floats) -> float:
     """How much more the places half-way between a straight grid look like beats than its own; above 0: they are."""
     if len(beats) < 16:
         return 0.0
-    evidence = place_evidence(spectrum, pulse, _between(beats))
-    on, between = evidence[0::2], evidence[1::2]
-
-    def best_of_bar(values: Floats) -> float:
-        return float(max(values[k::4].mean() for k in range(4)))
-
-    return float(between.mean() - on.mean() + 0.5 * (best_of_bar(between) - best_of_bar(on)))
+    on, between = _looks(spectrum, pulse, beats, 2)
+    return between - on
 
 
-def _between(beats: Floats) -> Floats:
-    return np.sort(np.concatenate([beats, (beats[:-1] + beats[1:]) / 2]))
+def thirds_aside(spectrum: Spectrum, pulse: Floats, beats: Floats) -> int:
+    """How many thirds of a beat after a straight grid the beats are: 0, 1 or 2.
+
+    Where beats divide in three, the loudest of the three strokes can be one in between. Elsewhere less is struck at
+    thirds than half-way. Of 204 songs and parts of songs none looked more like beats a third away from them, but by 0.1.
+    """
+    if len(beats) < 16:
+        return 0
+    looks = _looks(spectrum, pulse, beats, 3)
+    best = int(np.argmax(looks))
+    steps = np.diff(beats)
+    struck, half_way = (float(at_beats(pulse, beats[:-1] + part * steps).mean()) for part in (best / 3, 0.5))
+    return best if looks[best] - looks[0] > _CLEARLY and struck > half_way else 0
+
+
+def _looks(spectrum: Spectrum, pulse: Floats, beats: Floats, parts: int) -> list[float]:
+    """How much each of the parts that beats divide in looks like the beat: all of them, and the best of four of them."""
+    evidence = place_evidence(spectrum, pulse, _between(beats, parts))
+    places = [evidence[k::parts] for k in range(parts)]
+    return [float(p.mean() + 0.5 * max(p[k::4].mean() for k in range(4))) for p in places]
+
+
+def _between(beats: Floats, parts: int = 2) -> Floats:
+    """The beats, and what divides each from the next in so many parts."""
+    steps = np.diff(beats) / parts
+    return np.sort(np.concatenate([beats, *(beats[:-1] + k * steps for k in range(1, parts))]))
 
 
 def strokes_a_second(pulse: Floats) -> float:
