@@ -65,11 +65,13 @@ def thirds_aside(spectrum: Spectrum, pulse: Floats, beats: Floats) -> int:
     """
     if len(beats) < 16:
         return 0
+    steps = np.diff(beats)
+    struck = [float(at_beats(pulse, beats[:-1] + part * steps).mean()) for part in (1 / 2, 1 / 3, 2 / 3)]
+    if struck[0] >= max(struck[1:]):
+        return 0
     looks = _looks(spectrum, pulse, beats, 3)
     best = int(np.argmax(looks))
-    steps = np.diff(beats)
-    struck, half_way = (float(at_beats(pulse, beats[:-1] + part * steps).mean()) for part in (best / 3, 0.5))
-    return best if looks[best] - looks[0] > _CLEARLY and struck > half_way else 0
+    return best if looks[best] - looks[0] > _CLEARLY and struck[best] > struck[0] else 0
 
 
 def _looks(spectrum: Spectrum, pulse: Floats, beats: Floats, parts: int) -> list[float]:
