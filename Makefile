@@ -46,7 +46,7 @@ $(VENV)/run.stamp: requirements.lock pyproject.toml
 	@touch $@
 
 $(VENV)/dev.stamp: $(VENV)/run.stamp requirements-dev.lock
-	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements-dev.lock
+	@$(BIN)/python -m pip install -q --no-compile --disable-pip-version-check -r requirements-dev.lock
 	@touch $@
 
 web/node_modules/.stamp: web/package.json web/package-lock.json

@@ -113,7 +113,7 @@ def _text(value: Any) -> str:
 
 
 @pytest.mark.parametrize(("method", "path", "what"), ROUTES, ids=lambda v: v if isinstance(v, str) else "")
-@tried(14)
+@tried(10)
 @given(data=st.data())
 def test_every_route_answers_in_words_soon_and_a_refusal_changes_nothing(
     target: Target, data: st.DataObject, method: str, path: str, what: dict[str, Any]

@@ -442,4 +442,4 @@ def test_any_order_of_work_can_be_undone_and_goes_wrong_only_in_words(prepared: 
     from hypothesis.stateful import run_state_machine_as_test
 
     Service.prepared, Service.footage = prepared, footage
-    run_state_machine_as_test(Service, settings=tried(8, stateful_step_count=30))
+    run_state_machine_as_test(Service, settings=tried(6, stateful_step_count=30))

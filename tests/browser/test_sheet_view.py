@@ -453,6 +453,47 @@ def test_shots_are_chosen_together_emptied_and_filled_by_rules_as_was_told(edito
     until(lambda: [s["start"] for s in shots(editor)] == [s["start"] for s in all_before], "undone")
 
 
+def test_key_and_button_cut_and_lay_over_on_the_same_frame(editor: Editor) -> None:
+    editor.go("sheet")
+    field = editor.page.find_element(By.CSS_SELECTOR, "[aria-label='Lead in frames']")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("3", Keys.ENTER)
+    until(lambda: editor.server.get()["lead"] == 3, "a lead is set")
+    song = editor.server.get()["song"]
+    # A little after a beat that is nowhere near a cut.
+    cuts = [s["start"] for s in shots(editor)]
+    at = next(
+        b
+        for b, f in zip(song["beats"], song["beat_frames"], strict=True)
+        if f > 300 and min(abs(f - c) for c in cuts) > 12
+    )
+    frame = song["beat_frames"][song["beats"].index(at)]
+    editor.choose_clip("Gulls over stern")
+    editor.seek(at + 0.03)
+    until(lambda: abs(editor.frame() - frame) <= 2, "the playhead is there")
+
+    def places() -> set[tuple[str, int]]:
+        edit = editor.server.get("/edit")
+        return {(kind, i["start"]) for kind in ("shots", "cutaways") for i in edit[kind]}
+
+    def made_by(do: Any) -> set[tuple[str, int]]:
+        before = places()
+        do()
+        until(lambda: places() != before, "something is made")
+        made = places() - before
+        editor.keys(Keys.ESCAPE)
+        editor.chord(Keys.CONTROL, key="z")
+        until(lambda: places() == before, "and taken back")
+        return made
+
+    # At rest a cut falls on the frame at the playhead; a clip is laid from the beat, less the lead.
+    cut = made_by(lambda: editor.keys("/"))
+    assert cut == made_by(lambda: editor.click("cut-here")) == {("shots", editor.frame())}
+    laid = made_by(lambda: editor.keys("b"))
+    assert laid == made_by(lambda: editor.click("lay-over"))
+    assert ("cutaways", frame - 3) in laid
+
+
 def test_coming_back_to_the_sheet_it_is_where_the_playhead_is(editor: Editor) -> None:
     last = editor.server.get()["song"]["phrases"][-1]
     its_row = f'[data-testid="row-{last["first_bar"]}"]'
