@@ -152,23 +152,34 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
         audio: The same mono samples, for placing the beats to the millisecond.
     """
     length = len(audio) / RATE
-    extent = music_extent(spectrum, audio)
-    track = _track_within(spectrum, audio, extent)
-    wider = _as_far_as_heard(spectrum, extent, length, track.bpm)
-    if wider != extent:
-        extent, track = wider, _track_within(spectrum, audio, wider)
-    if track.beats.size or extent == Extent(0.0, length):
+    whole, extent = Extent(0.0, length), music_extent(spectrum, audio)
+    pace = _pace(_part(spectrum, extent, whole))
+    if extent != whole:
+        wider = _as_far_as_heard(spectrum, extent, length, pace.bpm)
+        if wider != extent:
+            extent, pace = wider, _pace(_part(spectrum, wider, whole))
+    track = _track_within(spectrum, audio, extent, pace)
+    if track.beats.size or extent == whole:
         return track
-    return _track(spectrum, audio)
+    return _track(spectrum, audio, _pace(spectrum))
 
 
-def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent) -> BeatTrack:
+def _part(spectrum: Spectrum, extent: Extent, whole: Extent) -> Spectrum:
+    """What is music of a song; all of it as it is where that is the whole."""
+    if extent == whole:
+        return spectrum
+    first, last = round(extent.start_s * FRAME_RATE), round(extent.end_s * FRAME_RATE)
+    return spectrum.part(first, last)
+
+
+def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent, pace: "_Pace") -> BeatTrack:
     """The beats of the part of a song that is music, in song time; its first and last way go on to the ends."""
     length = len(audio) / RATE
-    if extent == Extent(0.0, length):
-        return _track(spectrum, audio)
+    whole = Extent(0.0, length)
+    if extent == whole:
+        return _track(spectrum, audio, pace)
     first, last = round(extent.start_s * FRAME_RATE), round(extent.end_s * FRAME_RATE)
-    track = _track(spectrum.part(first, last), audio[first * HOP : last * HOP])
+    track = _track(_part(spectrum, extent, whole), audio[first * HOP : last * HOP], pace)
     by = first * HOP / RATE
     ways = [replace(s, start_s=s.start_s + by, end_s=s.end_s + by) for s in track.stretches]
     ways[0] = replace(ways[0], start_s=0.0)
@@ -179,8 +190,6 @@ def _track_within(spectrum: Spectrum, audio: Singles, extent: Extent) -> BeatTra
 
 def _as_far_as_heard(spectrum: Spectrum, extent: Extent, length: float, bpm: float) -> Extent:
     """An extent with what keeps a beat before and after it: music without pitch (drums) after all."""
-    if extent == Extent(0.0, length):
-        return extent
     envelopes = standardised([spectrum.flux, *spectrum.band_flux.values()])
     if not envelopes:
         return extent
@@ -220,23 +229,49 @@ def _last_on(on: np.ndarray) -> int | None:
     return last
 
 
-def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
-    """The beats of what is music from end to end."""
+@dataclass(frozen=True)
+class _Pace:
+    """How fast music is, before its beats are known.
+
+    Attributes:
+        readings: Ways to count it, those of the likeliest family first.
+        family: Logarithm of how much likelier that is than the next.
+        bpm: The first reading, refined.
+    """
+
+    pulse: Floats
+    bands: Mapping[str, Floats]
+    envelopes: Sequence[Floats]
+    readings: list[TempoReading]
+    family: float
+    bpm: float
+
+
+def _pace(spectrum: Spectrum) -> _Pace:
+    """How fast what is music from end to end is."""
     pulse = _pulse(spectrum)
     bands = {"all": spectrum.flux, **spectrum.band_flux}
-    readings = tempo_readings(pulse, bands)
+    readings, family = tempo_readings(pulse, bands), 4.0
+    envelopes = standardised(list(bands.values()))
+    if not envelopes:
+        return _Pace(pulse, bands, envelopes, readings, family, readings[0].bpm)
+    readings, family = by_family(readings, envelopes)
+    return _Pace(pulse, bands, envelopes, readings, family, refine_tempo(pulse, readings[0].bpm))
+
+
+def _track(spectrum: Spectrum, audio: Singles, pace: _Pace) -> BeatTrack:
+    """The beats of what is music from end to end, of which it is known how fast it is."""
+    pulse, bands, envelopes, readings = pace.pulse, pace.bands, pace.envelopes, pace.readings
     start, end = audible_range(spectrum.level)
     sound = Sound(pulse, *fine_envelope(audio), start, end)
     length = len(pulse) / FRAME_RATE
-    envelopes = standardised(list(bands.values()))
-    signs, family = UNSIGNED, 4.0
+    signs = UNSIGNED
     unlike: list[tuple[float, float]] = []
     if not envelopes:
         bpm, beats = straight_grid(sound, readings[0].bpm, 0.0, length)
         stretches = [Stretch(0.0, length, bpm, True)]
     else:
-        readings, family = by_family(readings, envelopes)
-        click = lay_click(envelopes, refine_tempo(pulse, readings[0].bpm))
+        click = lay_click(envelopes, pace.bpm)
         run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=2)
         if not astray(run.times, click.bpm, start):
             # One click from end to end: nothing else is tried.
@@ -252,7 +287,7 @@ def _track(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     period = 60 / bpm
     beats = beats[(beats >= start - 0.25 * period) & (beats < end) & (beats >= 0)]
     readings = [TempoReading(bpm, readings[0].score), *readings[1:]]
-    signs = replace(signs, family=family, agreement=_agreement(pulse, beats), bpm=bpm)
+    signs = replace(signs, family=pace.family, agreement=_agreement(pulse, beats), bpm=bpm)
     return BeatTrack(beats, bpm, stretches, readings, signs, unlike)
 
 
