@@ -7,7 +7,8 @@ const cx = classes(styles);
 
 export type Step = "song" | "lineup" | "coverage" | "sheet" | "handoff";
 
-const WAY: readonly { key: Step; name: string; words: string; drawing: () => React.ReactNode }[] = [
+/** The steps in their order. */
+export const WAY: readonly { key: Step; name: string; words: string; drawing: () => React.ReactNode }[] = [
   {
     key: "song",
     name: "Song",

@@ -61,7 +61,7 @@ def thirds_aside(spectrum: Spectrum, pulse: Floats, beats: Floats) -> int:
     """How many thirds of a beat after a straight grid the beats are: 0, 1 or 2.
 
     Where beats divide in three, the loudest of the three strokes can be one in between. Elsewhere less is struck at
-    thirds than half-way. Of 204 songs and parts of songs none looked more like beats a third away from them, but by 0.1.
+    thirds than half-way. Of 204 songs and parts of songs none looked like beats a third away from them by more than 0.1.
     """
     if len(beats) < 16:
         return 0

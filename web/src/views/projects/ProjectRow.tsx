@@ -3,17 +3,10 @@ import { App, Button, Popconfirm } from "antd";
 import { Link } from "react-router";
 import { api, data, derivedUrl, type ProjectCard } from "../../api/client";
 import { classes } from "../../parts/classes";
+import { WAY } from "../../parts/Way";
 import styles from "./ProjectsView.module.css";
 
 const cx = classes(styles);
-
-const STEPS = [
-  ["song", "Song"],
-  ["lineup", "Line-up"],
-  ["coverage", "Coverage"],
-  ["sheet", "Sheet"],
-  ["handoff", "Hand-off"],
-] as const;
 
 /** A project in the list: its picture, how far each step is, and the last film. */
 export function ProjectRow({ card }: { card: ProjectCard }) {
@@ -44,7 +37,7 @@ export function ProjectRow({ card }: { card: ProjectCard }) {
           {card.height}
         </p>
         <nav className={cx("steps")} aria-label={`Steps of ${card.name}`}>
-          {STEPS.map(([key, name]) => (
+          {WAY.map(({ key, name }) => (
             <Link key={key} to={`/p/${card.id}/${key}`} className={cx("step")}>
               <b>{name}</b>
               <span>{card.steps?.[key]}</span>
