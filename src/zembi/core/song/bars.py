@@ -5,7 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
+from zembi.core.song.changes import changed
+from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles, Spectrum
 
 #: What a metre other than four has to say at least.
 _LEAST_SPEAKS = 4.0
@@ -53,20 +54,23 @@ def standard(values: Floats) -> Floats:
 
 
 def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
-    """How much each beat looks like the first of a bar: harmony change, low hits, level of change."""
-    chroma = beat_means(spectrum.chroma, beats)
-    chroma /= np.maximum(np.linalg.norm(chroma, axis=1, keepdims=True), 1e-9)
-    harmony = np.zeros(len(beats))
-    harmony[1:] = 1 - np.sum(chroma[1:] * chroma[:-1], axis=1)
-    if len(beats) > 4:
-        before = (chroma[:-3] + chroma[1:-2]) / 2
-        after = (chroma[2:-1] + chroma[3:]) / 2
-        harmony[2:-1] = 0.5 * harmony[2:-1] + 0.5 * (1 - np.sum(before * after, axis=1))
-    mel = beat_means(spectrum.mel, beats)
-    change = np.zeros(len(beats))
-    change[1:] = np.linalg.norm(np.diff(mel, axis=0), axis=1)
-    low, mid = at_beats(spectrum.band_flux["low"], beats), at_beats(spectrum.band_flux["mid"], beats)
-    return 1.2 * standard(harmony) + 0.7 * standard(low) - 0.35 * standard(mid) + 0.35 * standard(change)
+    """How much each beat looks like the first of a bar, as a logarithm of likelihood that is to be pooled over bars.
+
+    Harmony changes there, over a beat and over a bar, timbre much on some, low drums are struck and cymbals less. The
+    weights are those of a conditional logistic fit to 82 songs whose bars are known and five parts of each, rounded:
+    each left out of the fit that judged it, the one was right on 73.
+    """
+    places = np.arange(len(beats), dtype=float)
+
+    def change(rows: Singles, reach: float) -> Floats:
+        return np.nan_to_num(changed(rows, beats, places, reach))
+
+    def strokes(band: str) -> Floats:
+        return standard(at_beats(spectrum.band_flux[band], beats, reach_s=0.03))
+
+    harmony = 2.0 * change(spectrum.chroma, 1) + 1.3 * change(spectrum.chroma, 4)
+    timbre = 3.5 * np.maximum(0.0, change(spectrum.mel, 2) - 1)
+    return harmony + timbre + 0.65 * strokes("low") - 0.8 * strokes("high")
 
 
 def place_speaks(evidence: Floats, metre: int) -> float:

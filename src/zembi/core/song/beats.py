@@ -9,7 +9,7 @@ from zembi.core.song.bending import bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.families import akin, by_family
-from zembi.core.song.halfway import best_level, half_way_gain, strokes_a_second, thirds_aside
+from zembi.core.song.places import CLEAR, PARTS, best_level, between, find_place
 from zembi.core.song.placing import (
     FLUX_LEAD_S,
     Sound,
@@ -21,7 +21,7 @@ from zembi.core.song.placing import (
 from zembi.core.song.pointer import astray, click_pattern, follow_beat, follow_without_slips
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
 from zembi.core.song.stretches import Stretch, laid_in_stretches
-from zembi.core.song.tempo import TempoReading, refine_tempo, strokes_explained, tempo_readings
+from zembi.core.song.tempo import FASTEST, TempoReading, refine_tempo, tempo_readings
 
 
 @dataclass(frozen=True)
@@ -30,8 +30,8 @@ class Signs:
 
     Attributes:
         alike: How alike its windows are on the click, 0..1; 0 where it keeps none.
-        aside: By how much its beats look more like beats than the places half-way.
-        level: By how much this way to count is ahead of half or double, whichever is next.
+        aside: Logarithm of how much likelier its beats are than the places half-way and at thirds.
+        level: Logarithm of how much likelier this way to count is than half and double.
         rival: Which that is: 0.5 or 2.
         family: Logarithm of how much likelier its family of tempi is than the next.
         agreement: Share of beats, 0..1, at which the music really strikes.
@@ -107,38 +107,33 @@ def _pulse(spectrum: Spectrum) -> Floats:
     return np.asarray(sum(p / max(float(p.std()), 1e-6) for p in parts))
 
 
-def _beats_of_click(
-    spectrum: Spectrum, sound: Sound, bands: Mapping[str, Floats], click: Click, density: float
-) -> tuple[float, Floats, Signs]:
-    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly.
+def _beats_of_click(spectrum: Spectrum, sound: Sound, click: Click) -> tuple[float, Floats, Signs]:
+    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly."""
+    period = 60 / click.bpm
+    phase = straight_phase(sound.pulse, click.bpm, FRAME_RATE) + FLUX_LEAD_S
 
-    ``density`` is the song's strokes a second.
-    """
-    bpm, period = click.bpm, 60 / click.bpm
-    phase = straight_phase(sound.pulse, bpm, FRAME_RATE) + FLUX_LEAD_S
+    def grid(first: float) -> Floats:
+        beats = np.arange(first % period, sound.end_s, period)
+        return beats[beats >= sound.start_s]
 
-    def within(beats: Floats) -> Floats:
-        return beats[(beats >= sound.start_s) & (beats <= sound.end_s)]
-
-    beats = np.arange(phase % period, sound.end_s, period)
-    aside = half_way_gain(spectrum, sound.pulse, within(beats))
-    if aside > 0:
-        phase += period / 2
-        beats = np.arange(phase % period, sound.end_s, period)
-    thirds = thirds_aside(spectrum, sound.pulse, within(beats))
-    beats = np.arange((phase + thirds * period / 3) % period, sound.end_s, period)
-
-    def heard(tempo: float) -> float:
-        return strokes_explained(sound.pulse, bands["low"], bands["mid"], tempo)
-
-    level = best_level(spectrum, sound.pulse, within(beats), density, heard)
-    if len(level.beats) > 1:
-        bpm, period = bpm * level.factor, period / level.factor
-        beats = np.arange(level.beats[0] % period, sound.end_s, period)
+    clear = CLEAR
+    if 2 * click.bpm <= FASTEST:
+        # Where it counts half as fast as the song, no place half-way is off the beat, but those at quarters are.
+        quick = find_place(spectrum, sound.pulse, between(grid(phase)))
+        phase += quick.part / PARTS * period / 2
+        clear = quick.ahead
+    place = find_place(spectrum, sound.pulse, grid(phase))
+    beats = grid(phase + place.part / PARTS * period)
+    level = best_level(spectrum, sound.pulse, beats)
+    bpm, period = click.bpm * level.factor, period / level.factor
     alike = float(click.alike[click.heard].mean()) if click.heard.any() else 0.0
-    signs = Signs(alike=alike, aside=abs(aside), level=level.ahead, rival=level.rival)
-    reach = min(0.06, period / 5)
-    return bpm, beats + fine_shift(sound.fine, sound.fine_rate, within(beats), reach), signs
+    aside = clear if level.factor == 2 else min(clear, place.ahead)
+    signs = Signs(alike=alike, aside=aside, level=level.ahead, rival=level.rival)
+    if not len(level.beats):
+        return bpm, level.beats, signs
+    beats = np.arange(level.beats[0] % period, sound.end_s, period)
+    heard = beats[beats >= sound.start_s]
+    return bpm, beats + fine_shift(sound.fine, sound.fine_rate, heard, min(0.06, period / 5)), signs
 
 
 def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
@@ -273,9 +268,9 @@ def _track(spectrum: Spectrum, audio: Singles, pace: _Pace) -> BeatTrack:
     else:
         click = lay_click(envelopes, pace.bpm)
         run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=2)
-        if not astray(run.times, click.bpm, start):
+        if not astray(run.times, click.bpm, start, end):
             # One click from end to end: nothing else is tried.
-            bpm, beats, signs = _beats_of_click(spectrum, sound, bands, click, strokes_a_second(pulse))
+            bpm, beats, signs = _beats_of_click(spectrum, sound, click)
             unlike = click.unlike
             stretches = [Stretch(0.0, length, bpm, True)]
         else:
@@ -317,8 +312,7 @@ def _in_its_own_time(
         sound.fine_rate,
         *bend.to_own(np.array([sound.start_s, sound.end_s])),
     )
-    own_bands = {band: bend.straighten(flux) for band, flux in bands.items()}
-    _, own_beats, signs = _beats_of_click(own, heard, own_bands, click, strokes_a_second(sound.pulse))
+    _, own_beats, signs = _beats_of_click(own, heard, click)
     beats = bend.to_song(own_beats)
     counted = TempoReading(float(60 / np.median(np.diff(beats))), readings[0].score)
     unlike = [(float(a), float(b)) for a, b in (bend.to_song(np.array(span)) for span in click.unlike)]

@@ -12,8 +12,9 @@ from zembi.core.song.tempo import TempoReading
 FOLLOWED, TELLS_MORE = 3, 1.3
 #: Thirds of a beat, two by two, never tell so many times what the beat tells.
 _TELLS_ALL = 8.0
-#: By how much clearer (logarithm) a beat has to divide in three to be taken so: fewer do.
-_RARER = 0.5
+#: By how much clearer (logarithm) a beat has to divide in three to be taken so: fewer do. And how many times what else
+#: speaks for the faster one (logarithm, from where it is a little less than for the slower) it has to be clearer.
+_RARER, _AGAINST, _A_LITTLE = 0.5, 5.0, 0.2
 #: A reading that scores less than this share of the first is of no family worth following.
 _LEAST_READING = 0.05
 #: Octaves from which on a family is followed for itself: what the reach about a tempo does not take in.
@@ -54,7 +55,9 @@ def by_family(
         best = 0
     elif told[best] < _TELLS_ALL * told[0] and _thirds_of(families[0].bpm, families[best].bpm):
         # They have the same strokes, of which the faster one tells more whichever it is.
+        else_ = float(np.log(told[best] / told[0] * families[best].score / families[0].score))
         clearer = divides_in_three(envelopes, families[0].bpm) - _RARER
+        clearer -= _AGAINST * max(0.0, else_ + _A_LITTLE)
         most = abs(clearer)
         if clearer > 0:
             told[best] = 1.0

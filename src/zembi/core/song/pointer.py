@@ -224,7 +224,7 @@ def click_pattern(envelopes: Sequence[Floats], bpm: float) -> Floats:
     return learned_pattern(envelopes, np.arange(0.0, count, 60 * FRAME_RATE / bpm))
 
 
-def astray(run: Floats, bpm: float, start_s: float = 0.0) -> bool:
+def astray(run: Floats, bpm: float, start_s: float = 0.0, end_s: float = np.inf) -> bool:
     """Whether a run of beats leaves a click for long: in its tempo, or in its place but for half a beat.
 
     A free beginning counts when it is half as long: the end is often too quiet to tell.
@@ -232,8 +232,9 @@ def astray(run: Floats, bpm: float, start_s: float = 0.0) -> bool:
     Args:
         run: Beats in seconds.
         bpm: Of the click.
-        start_s: Where the music begins.
+        start_s, end_s: Where the music begins and ends: beats beyond are not looked at.
     """
+    run = run[(run >= start_s) & (run <= end_s)]
     if len(run) < 2:
         return False
     turns = 2 * run * bpm / 60

@@ -79,13 +79,6 @@ def family_evidence(bands: Sequence[Floats], bpm: Floats) -> Floats:
     return np.asarray(best / max(float(best.max()), 1e-9))
 
 
-def strokes_explained(envelope: Floats, low: Floats, mid: Floats, bpm: float) -> float:
-    """How well a tempo, give or take four thousandths, explains the strokes and how people count; 0 and more."""
-    near = bpm * np.exp(np.linspace(-0.004, 0.004, 9))
-    comb = comb_scores(autocorrelation(envelope, int(6 * FRAME_RATE)), near)
-    return float(np.max(np.maximum(comb, 0.01) * prior(near) * (1 + 0.5 * backbeat(low, mid, near))))
-
-
 def tempo_readings(envelope: Floats, bands: Mapping[str, Floats]) -> list[TempoReading]:
     """Ways to count the whole song, likeliest first, at most five.
 

@@ -1,0 +1,34 @@
+"""How much a song's timbre and harmony change at places of a grid."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles
+
+
+def changed(rows: Singles, beats: Floats, places: Floats, reach: float) -> Floats:
+    """How much the mean of what sounds after each place differs from that of what sounds before it.
+
+    Args:
+        rows: What sounds, one row a frame.
+        beats: Times of a grid in seconds, two and more.
+        places: Where, in beats from the first; of any shape.
+        reach: Over how many beats before and after.
+
+    Returns:
+        For each place, in units of the spread about the mean; not a number where the grid does not reach so far.
+    """
+    sums = np.concatenate([np.zeros((1, rows.shape[1])), np.cumsum(rows, axis=0, dtype=float)])
+
+    def frame(index: Floats) -> NDArray[np.intp]:
+        at = np.interp(index, np.arange(len(beats)), beats)
+        return np.asarray(np.clip(np.round(at * FRAME_RATE), 0, len(rows)), dtype=np.intp)
+
+    before, here, after = frame(places - reach), frame(places), frame(places + reach)
+    then = (sums[after] - sums[here]) / np.maximum(after - here, 1)[..., None]
+    first = (sums[here] - sums[before]) / np.maximum(here - before, 1)[..., None]
+    change = np.linalg.norm(then - first, axis=-1)
+    change[(places < reach) | (places > len(beats) - 1 - reach)] = np.nan
+    if np.isnan(change).all():
+        return np.asarray(change)
+    return np.asarray((change - np.nanmean(change)) / max(float(np.nanstd(change)), 1e-9))
