@@ -75,7 +75,7 @@ def test_the_metre_is_the_one_whose_places_speak(metre: int) -> None:
     assert place_speaks(rng.normal(size=280), metre) < 3.5
 
 
-CLEAR = Signs(alike=0.95, aside=1.5, level=2.0, rival=0.5, family=2.0, agreement=0.95)
+CLEAR = Signs(alike=0.98, aside=4.0, level=4.0, rival=0.5, family=2.0, agreement=0.95)
 
 
 @pytest.mark.parametrize(("signs", "doubt"), [

@@ -19,15 +19,13 @@ class BarReading:
     Attributes:
         metre: Beats in an ordinary bar.
         downs: Index of each downbeat among the beats, ascending; an odd bar is longer or shorter than ``metre``.
-        scores: Evidence for each possible first beat, shape (metre,); the first downbeat is ``downs[0] % metre``.
-        confidence: 0..1, how far the best stands above the next.
+        scores: Logarithm of how likely each possible first beat is, but for a constant, shape (metre,); the first downbeat is ``downs[0] % metre``.
         division: Into how many a beat divides: 2, or 3 (two beats a bar are then 6/8, four 12/8).
     """
 
     metre: int
     downs: tuple[int, ...]
     scores: Floats
-    confidence: float
     division: int
 
 
@@ -177,7 +175,7 @@ def with_odd_bars(evidence: Floats, metre: int) -> tuple[int, ...]:
 def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
     """Metre and downbeats of a song."""
     if len(beats) < 8:
-        return BarReading(4, tuple(range(0, len(beats), 4)), np.zeros(4), 0.0, 2)
+        return BarReading(4, tuple(range(0, len(beats), 4)), np.zeros(4), 2)
     evidence = beat_evidence(spectrum, beats)
     division = find_division(spectrum, beats)
     metre = find_metre(beats, evidence, division)
@@ -187,7 +185,4 @@ def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
     for shift in range(metre):
         moved = np.array([d + shift for d in downs if d + shift < len(beats)], dtype=int)
         scores[(downs[0] + shift) % metre] = evidence[moved].mean() if len(moved) else 0.0
-    order = np.sort(scores)
-    spread = max(float(evidence.std()) / np.sqrt(len(beats) / metre), 1e-9)
-    confidence = float(1 - np.exp(-(order[-1] - order[-2]) / (2.5 * spread)))
-    return BarReading(metre, downs, scores, confidence, division)
+    return BarReading(metre, downs, scores, division)

@@ -88,13 +88,12 @@ def _readings(
 ) -> list[Reading]:
     """Ways to count, the one used first, then the likeliest others with what speaks for each."""
     best_bpm, best_score = tempi[0]
-    span = max(1e-6, max(bar_scores) - min(bar_scores)) if bar_scores else 1.0
+    surest = max(bar_scores, default=0.0)
     found = [Reading(best_bpm, 0.0, best_score)]
     for shift in range(1, len(bar_scores)):
-        relative = bar_scores[(first + shift) % len(bar_scores)] - min(bar_scores)
-        score = best_score * 0.9 * relative / span
+        score = best_score * float(np.exp(bar_scores[(first + shift) % len(bar_scores)] - surest))
         found.append(Reading(best_bpm, float(shift), score, "this beat changes as much as the one does"))
-    aside = float(np.exp(-2.5 * signs.aside)) if signs.alike else 0.2
+    aside = float(np.exp(-signs.aside)) if signs.alike else 0.2
     found.append(Reading(best_bpm, 0.5, aside * best_score, "the strokes half-way are as clear"))
     for factor, reason in ((0.5, "every second beat stands out"), (2.0, "strokes half-way are beats too")):
         near = float(np.exp(-signs.level)) if signs.alike and signs.rival == factor else 0.3

@@ -34,12 +34,12 @@ PLACE_WEIGHTS = {
     "last third": 4.5,
 }
 LEVEL_WEIGHTS = {
-    "pace": 1.6,
-    "usual pace": 4.2,
-    "strokes": 1.15,
-    "timbre by bar": 3.3,
-    "harmony of bar": 1.5,
-    "low before": 0.65,
+    "pace": 1.5,
+    "usual pace": 4.0,
+    "strokes": 1.05,
+    "timbre by bar": 3.1,
+    "harmony of bar": 1.2,
+    "low before": 0.4,
 }
 #: Logarithm of how much likelier what is without a rival is said to be.
 CLEAR = 8.0
