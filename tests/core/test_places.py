@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from zembi.core.song.beats import _pulse
 from zembi.core.song.changes import changed
-from zembi.core.song.places import PARTS, Place, best_level, between, find_place, look_at
+from zembi.core.song.places import PARTS, Place, best_level, between, find_place, half_way, look_at
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Spectrum, describe
 from zembi.demo.song import PLAN
 from zembi.demo.synth import play
@@ -80,10 +80,38 @@ def test_a_tempo_out_of_reach_is_not_counted() -> None:
     assert level.beats == pytest.approx(between(beats)[: len(level.beats)])
 
 
+@pytest.mark.parametrize("style", STYLES)
+@pytest.mark.parametrize("first_is_late", [False, True])
+def test_a_grid_that_slipped_by_half_a_beat_is_mended_where_the_pulse_was_loose(
+    style: str, first_is_late: bool
+) -> None:
+    spectrum, pulse, beats = song(style)
+    at = 8 * (len(beats) // 16)
+    halves = np.diff(beats) / 2
+    slipped = beats[:-1] + halves * ((np.arange(len(halves)) < at) == first_is_late)
+    steps = np.diff(slipped)
+    late = half_way(spectrum, pulse, slipped, steps)
+    mended = slipped + late
+    # All are on beats again, but for some about the slip, where half a beat is too few or too many.
+    off = np.abs(mended[:, None] - beats).min(axis=1) > 0.02
+    assert off.sum() <= 16
+    assert np.abs(np.flatnonzero(off) - at).max(initial=0) <= 16
+    # Where the pulse kept its pace it cannot have slipped, whatever it sounds like.
+    assert not half_way(spectrum, pulse, slipped, np.full(len(steps), float(np.median(steps)))).any()
+
+
+@pytest.mark.parametrize("style", STYLES)
+def test_beats_that_did_not_slip_are_left_where_they_are_however_loose_the_pulse(style: str) -> None:
+    spectrum, pulse, beats = song(style)
+    loose = np.diff(beats) * np.resize([1.0, 1.0, 1.3, 1.3], len(beats) - 1)
+    assert not half_way(spectrum, pulse, beats, loose).any()
+
+
 def test_too_few_beats_tell_nothing() -> None:
     spectrum, pulse, beats = song("six")
     assert find_place(spectrum, pulse, beats[:12] + 0.2) == Place(0, 0.0)
     assert best_level(spectrum, pulse, beats[:12]).ahead == 0.0
+    assert not half_way(spectrum, pulse, beats[:60] + 0.3, np.linspace(0.5, 0.7, 59)).any()
 
 
 @given(part=st.integers(0, PARTS - 1), bpm=st.floats(50, 140), start=st.floats(0, 2))

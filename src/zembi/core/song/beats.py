@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembi.core.song.bending import bend_along, lay_bent_click
+from zembi.core.song.bending import Bend, bend_along, lay_bent_click
 from zembi.core.song.click import WINDOW_S, Click, lay_click, standardised
 from zembi.core.song.extent import Extent, border, music_extent, regularity
 from zembi.core.song.families import akin, by_family
-from zembi.core.song.places import CLEAR, PARTS, best_level, between, find_place
+from zembi.core.song.places import CLEAR, PARTS, best_level, find_place, half_way
 from zembi.core.song.placing import (
     FLUX_LEAD_S,
     Sound,
@@ -107,33 +107,53 @@ def _pulse(spectrum: Spectrum) -> Floats:
     return np.asarray(sum(p / max(float(p.std()), 1e-6) for p in parts))
 
 
-def _beats_of_click(spectrum: Spectrum, sound: Sound, click: Click) -> tuple[float, Floats, Signs]:
-    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly."""
+def _beats_of_click(
+    spectrum: Spectrum, sound: Sound, click: Click, bend: Bend | None = None
+) -> tuple[float, Floats, Signs]:
+    """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly.
+
+    In the own time of a song that was followed, to which ``bend`` leads, it may be half a beat aside from somewhere on.
+    """
     period = 60 / click.bpm
-    phase = straight_phase(sound.pulse, click.bpm, FRAME_RATE) + FLUX_LEAD_S
+    first = straight_phase(sound.pulse, click.bpm, FRAME_RATE) + FLUX_LEAD_S
+    slips: list[tuple[Floats, Floats]] = []
 
-    def grid(first: float) -> Floats:
-        beats = np.arange(first % period, sound.end_s, period)
-        return beats[beats >= sound.start_s]
+    def grid(step: float, since_s: float = sound.start_s) -> Floats:
+        """A straight grid that is as late as is known by now."""
+        beats = np.arange(first % step, sound.end_s, step)
+        for times, late in slips:
+            beats = beats + late[np.clip(np.searchsorted(times, beats + 1e-6) - 1, 0, None)]
+        return beats[beats >= since_s]
 
-    clear = CLEAR
-    if 2 * click.bpm <= FASTEST:
-        # Where it counts half as fast as the song, no place half-way is off the beat, but those at quarters are.
-        quick = find_place(spectrum, sound.pulse, between(grid(phase)))
-        phase += quick.part / PARTS * period / 2
-        clear = quick.ahead
-    place = find_place(spectrum, sound.pulse, grid(phase))
-    beats = grid(phase + place.part / PARTS * period)
-    level = best_level(spectrum, sound.pulse, beats)
-    bpm, period = click.bpm * level.factor, period / level.factor
+    def placed(step: float) -> float:
+        """Moves the grid to the places of it that are beats; by how much they are likelier than others (logarithm)."""
+        nonlocal first
+        place = find_place(spectrum, sound.pulse, grid(step))
+        first += place.part / PARTS * step
+        if bend is None:
+            return place.ahead
+        late = half_way(spectrum, sound.pulse, grid(step), np.diff(bend.to_song(grid(step))))
+        if not late.any():
+            return place.ahead
+        slips.append((grid(step), late))
+        return find_place(spectrum, sound.pulse, grid(step)).ahead
+
+    # Where it counts half as fast as the song, no place half-way is off the beat, but those at quarters are.
+    quick = placed(period / 2) if 2 * click.bpm <= FASTEST else CLEAR
+    by_quarters = len(slips)
+    ahead = placed(period)
+    level = best_level(spectrum, sound.pulse, grid(period))
     alike = float(click.alike[click.heard].mean()) if click.heard.any() else 0.0
-    aside = clear if level.factor == 2 else min(clear, place.ahead)
+    aside = quick if level.factor == 2 else min(quick, ahead)
     signs = Signs(alike=alike, aside=aside, level=level.ahead, rival=level.rival)
-    if not len(level.beats):
-        return bpm, level.beats, signs
-    beats = np.arange(level.beats[0] % period, sound.end_s, period)
-    heard = beats[beats >= sound.start_s]
-    return bpm, beats + fine_shift(sound.fine, sound.fine_rate, heard, min(0.06, period / 5)), signs
+    if level.factor == 0.5 and level.beats[0] > grid(period)[0] + 1e-6:
+        first += period
+    if level.factor == 2:
+        del slips[by_quarters:]
+    period /= level.factor
+    reach = min(0.06, period / 5)
+    late = fine_shift(sound.fine, sound.fine_rate, grid(period), reach)
+    return 60 / period, grid(period, 0.0) + late, signs
 
 
 def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
@@ -312,7 +332,7 @@ def _in_its_own_time(
         sound.fine_rate,
         *bend.to_own(np.array([sound.start_s, sound.end_s])),
     )
-    _, own_beats, signs = _beats_of_click(own, heard, click)
+    _, own_beats, signs = _beats_of_click(own, heard, click, bend)
     beats = bend.to_song(own_beats)
     counted = TempoReading(float(60 / np.median(np.diff(beats))), readings[0].score)
     unlike = [(float(a), float(b)) for a, b in (bend.to_song(np.array(span)) for span in click.unlike)]
