@@ -8,8 +8,9 @@ from zembi.core.song.pointer import NEAR, divides_in_three, family_score
 from zembi.core.song.spectrum import Floats
 from zembi.core.song.tempo import TempoReading
 
-#: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it.
-FOLLOWED, TELLS_MORE = 3, 1.3
+#: How many families of tempo are followed, and by how much another has to tell more than the first to be taken for it:
+#: by more the less its reading scores, to this power.
+FOLLOWED, TELLS_MORE, _SCORES = 3, 1.3, 0.25
 #: Thirds of a beat, two by two, never tell so many times what the beat tells.
 _TELLS_ALL = 8.0
 #: By how much clearer (logarithm) a beat has to divide in three to be taken so: fewer do. And how many times what else
@@ -51,11 +52,12 @@ def by_family(
     told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]
     best = int(np.argmax(told))
     most = np.inf
-    if told[best] < TELLS_MORE * told[0]:
+    scores = families[best].score / families[0].score
+    if told[best] * scores**_SCORES < TELLS_MORE * told[0]:
         best = 0
     elif told[best] < _TELLS_ALL * told[0] and _thirds_of(families[0].bpm, families[best].bpm):
         # They have the same strokes, of which the faster one tells more whichever it is.
-        else_ = float(np.log(told[best] / told[0] * families[best].score / families[0].score))
+        else_ = float(np.log(told[best] / told[0] * scores))
         clearer = divides_in_three(envelopes, families[0].bpm) - _RARER
         clearer -= _AGAINST * max(0.0, else_ + _A_LITTLE)
         most = abs(clearer)
