@@ -16,18 +16,18 @@ Reason = Literal["free", "unlike"]
 _LEAST_S, _NEAR_S = 4.0, 3.0
 
 #: How likely the level and the place are by how far they are ahead (slope and offset of a logistic): found, like what
-#: follows, on 1,017 played, recorded and made songs, swaying ones, short ones and ones of which little is heard.
-_LEVEL, _ASIDE = (1.1, 0.55), (1.9, -0.6)
+#: follows, on 678 played, recorded and made songs, swaying ones, short ones and ones of which little is heard.
+_LEVEL, _ASIDE = (1.1, 0.7), (1.9, -0.2)
 #: A family of tempi that is ahead by little takes off at most this share, less as it is ahead by more.
 _FAMILY = (0.25, 3.0)
 #: What a song loses as its windows are less alike on the click than wholly.
-_UNLIKE = 0.7
+_UNLIKE = 0.6
 #: Of songs that are counted faster than this, some more are counted half as fast by people.
 _FAST_BPM, _FAST = 155.0, 0.93
 #: Where no click is kept there are no signs of level and place.
 _FREE = 0.9
 #: What a song loses for each e-th part that it is shorter than a minute.
-_SHORT, _USUAL_S = 0.11, 60.0
+_SHORT, _USUAL_S = 0.08, 60.0
 
 
 def _likely(ahead: float, slope: float, offset: float) -> float:
