@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from zembi.core.song.beats import _pulse
 from zembi.core.song.changes import changed
 from zembi.core.song.places import PARTS, Place, best_level, between, find_place, half_way, look_at
-from zembi.core.song.spectrum import FRAME_RATE, RATE, Spectrum, describe
+from zembi.core.song.spectrum import FRAME_RATE, RATE, Spectrum, describe, running_sums
 from zembi.demo.song import PLAN
 from zembi.demo.synth import play
 
@@ -139,7 +139,7 @@ def test_what_sounds_otherwise_from_a_beat_on_changes_most_there(at: int, reach:
     beats = np.arange(24) * 0.5
     rows = np.zeros((round(12.5 * FRAME_RATE), 3), np.float32)
     rows[round(beats[at] * FRAME_RATE) :, 1] = 1.0
-    change = changed(rows, beats, np.arange(24.0), reach)
+    change = changed(running_sums(rows), beats, np.arange(24.0), reach)
     assert int(np.nanargmax(change)) == at
     assert np.isnan(change).sum() == 2 * reach
     far = np.abs(np.arange(24) - at) >= reach
@@ -148,4 +148,4 @@ def test_what_sounds_otherwise_from_a_beat_on_changes_most_there(at: int, reach:
 
 def test_where_the_grid_reaches_nowhere_nothing_is_said_to_change() -> None:
     rows = np.ones((500, 3), np.float32)
-    assert np.isnan(changed(rows, np.arange(6.0), np.arange(6.0), 4.0)).all()
+    assert np.isnan(changed(running_sums(rows), np.arange(6.0), np.arange(6.0), 4.0)).all()

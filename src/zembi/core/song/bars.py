@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.song.changes import changed
-from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles, Spectrum
+from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
 
 #: What a metre other than four has to say at least.
 _LEAST_SPEAKS = 4.0
@@ -60,14 +60,14 @@ def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
     """
     places = np.arange(len(beats), dtype=float)
 
-    def change(rows: Singles, reach: float) -> Floats:
-        return np.nan_to_num(changed(rows, beats, places, reach))
+    def change(sums: Floats, reach: float) -> Floats:
+        return np.nan_to_num(changed(sums, beats, places, reach))
 
     def strokes(band: str) -> Floats:
         return standard(at_beats(spectrum.band_flux[band], beats, reach_s=0.03))
 
-    harmony = 2.0 * change(spectrum.chroma, 1) + 1.3 * change(spectrum.chroma, 4)
-    timbre = 3.5 * np.maximum(0.0, change(spectrum.mel, 2) - 1)
+    harmony = 2.0 * change(spectrum.chroma_sums, 1) + 1.3 * change(spectrum.chroma_sums, 4)
+    timbre = 3.5 * np.maximum(0.0, change(spectrum.mel_sums, 2) - 1)
     return harmony + timbre + 0.65 * strokes("low") - 0.8 * strokes("high")
 
 

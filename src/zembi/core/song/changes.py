@@ -3,14 +3,14 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles
+from zembi.core.song.spectrum import FRAME_RATE, Floats
 
 
-def changed(rows: Singles, beats: Floats, places: Floats, reach: float) -> Floats:
+def changed(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats:
     """How much the mean of what sounds after each place differs from that of what sounds before it.
 
     Args:
-        rows: What sounds, one row a frame.
+        sums: Of what sounds, from :func:`zembi.core.song.spectrum.running_sums`.
         beats: Times of a grid in seconds, two and more.
         places: Where, in beats from the first; of any shape.
         reach: Over how many beats before and after.
@@ -18,11 +18,10 @@ def changed(rows: Singles, beats: Floats, places: Floats, reach: float) -> Float
     Returns:
         For each place, in units of the spread about the mean; not a number where the grid does not reach so far.
     """
-    sums = np.concatenate([np.zeros((1, rows.shape[1])), np.cumsum(rows, axis=0, dtype=float)])
 
     def frame(index: Floats) -> NDArray[np.intp]:
         at = np.interp(index, np.arange(len(beats)), beats)
-        return np.asarray(np.clip(np.round(at * FRAME_RATE), 0, len(rows)), dtype=np.intp)
+        return np.asarray(np.clip(np.round(at * FRAME_RATE), 0, len(sums) - 1), dtype=np.intp)
 
     before, here, after = frame(places - reach), frame(places), frame(places + reach)
     then = (sums[after] - sums[here]) / np.maximum(after - here, 1)[..., None]

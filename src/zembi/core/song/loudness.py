@@ -6,7 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from zembi.core.song.spectrum import Floats
+from zembi.core.song.spectrum import Floats, Singles
 
 HOP_S = 0.1
 FLOOR_LUFS = -70.0
@@ -48,17 +48,19 @@ def integrated_loudness(momentary: Floats) -> float:
 
 
 @cache
-def _between_samples() -> Floats:
+def _between_samples() -> Singles:
     """Weights of the samples around, half of them on either side, for the three values between two; shape (2 * _SIDE, 3)."""
     shape = scipy.signal.firwin(8 * _SIDE + 1, 0.25, window=("kaiser", 5.0)) * 4
-    return np.stack([shape[quarter::4][::-1][: 2 * _SIDE] for quarter in (1, 2, 3)], axis=1)
+    return np.stack([shape[quarter::4][::-1][: 2 * _SIDE] for quarter in (1, 2, 3)], axis=1).astype(
+        np.float32
+    )
 
 
 def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     """Greatest true peak of each ``HOP_S`` seconds in dBTP, four times oversampled (BS.1770-4, annex 2).
 
-    Only stretches whose samples come near their loudest are oversampled, and of those what lies beside a sample of half
-    the peak: below a third of the sample rate no peak is farther from one.
+    Only stretches whose samples come near their loudest are oversampled, and of those what lies beside a sample that is
+    higher than its neighbours and half the peak: below a third of the sample rate no peak is farther from one.
     """
     channels = audio[:, None] if audio.ndim == 1 else audio
     hop = round(rate * HOP_S)
@@ -68,8 +70,10 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
         first, end = k * hop - _SIDE + 1, (k + 1) * hop + _SIDE
         piece = np.pad(channels[max(0, first) : end], ((max(0, -first), max(0, end - len(channels))), (0, 0)))
         for samples in piece.T:
-            loud = np.abs(samples[_SIDE - 1 : 1 - _SIDE]) > peaks[k] / 2
-            at = np.flatnonzero(loud[:-1] | loud[1:])
+            size = np.abs(samples[_SIDE - 2 : 2 - _SIDE])
+            here = size[1:-1]
+            top = (here > peaks[k] / 2) & (here >= size[:-2]) & (here >= size[2:])
+            at = np.flatnonzero(top[:-1] | top[1:])
             around = np.lib.stride_tricks.sliding_window_view(samples, 2 * _SIDE)[at]
             if len(around):
                 peaks[k] = max(peaks[k], float(np.abs(around @ _between_samples()).max()))

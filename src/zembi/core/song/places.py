@@ -86,9 +86,9 @@ def look_at(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Places:
         return np.asarray(near / max(float(near.mean()), 1e-9))
 
     strokes = {"pulse": struck(pulse)} | {band: struck(flux) for band, flux in spectrum.band_flux.items()}
-    rows = {"mel": spectrum.mel, "chroma": spectrum.chroma}
+    sums = {"mel": spectrum.mel_sums, "chroma": spectrum.chroma_sums}
     changes = {
-        (kind, reach): changed(rows[kind], beats, index, reach)
+        (kind, reach): changed(sums[kind], beats, index, reach)
         for kind, reaches in _CHANGES.items()
         for reach in reaches
     }

@@ -1,6 +1,7 @@
 """The song as the listener hears it: mel spectrum, onset flux by band and chroma, frame by frame."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy
@@ -48,11 +49,28 @@ class Spectrum:
         """Number of frames."""
         return len(self.flux)
 
+    @cached_property
+    def mel_sums(self) -> Floats:
+        """Sum of the mel energies of all frames before each, shape (frames + 1, 40)."""
+        return running_sums(self.mel)
+
+    @cached_property
+    def chroma_sums(self) -> Floats:
+        """Sum of the chroma of all frames before each, shape (frames + 1, 12)."""
+        return running_sums(self.chroma)
+
     def part(self, first: int, end: int) -> "Spectrum":
         """Frames ``first`` to ``end`` (exclusive) of it."""
         cut = slice(first, end)
         bands = {band: flux[cut] for band, flux in self.band_flux.items()}
         return Spectrum(self.mel[cut], self.flux[cut], bands, self.chroma[cut], self.level[cut])
+
+
+def running_sums(rows: Singles) -> Floats:
+    """Sum of all rows before each, one row more than there are."""
+    sums = np.zeros((len(rows) + 1, rows.shape[1]))
+    np.cumsum(rows, axis=0, out=sums[1:])
+    return sums
 
 
 def frame_times(count: int) -> Floats:
