@@ -59,8 +59,8 @@ def _between_samples() -> Singles:
 def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     """Greatest true peak of each ``HOP_S`` seconds in dBTP, four times oversampled (BS.1770-4, annex 2).
 
-    Only stretches whose samples come near their loudest are oversampled, and of those what lies beside a sample that is
-    higher than its neighbours and half the peak: below a third of the sample rate no peak is farther from one.
+    Only stretches whose samples come near their loudest are oversampled, and of those what lies beside a sample of half
+    the peak: below a third of the sample rate no peak is farther from one.
     """
     channels = audio[:, None] if audio.ndim == 1 else audio
     hop = round(rate * HOP_S)
@@ -70,10 +70,8 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
         first, end = k * hop - _SIDE + 1, (k + 1) * hop + _SIDE
         piece = np.pad(channels[max(0, first) : end], ((max(0, -first), max(0, end - len(channels))), (0, 0)))
         for samples in piece.T:
-            size = np.abs(samples[_SIDE - 2 : 2 - _SIDE])
-            here = size[1:-1]
-            top = (here > peaks[k] / 2) & (here >= size[:-2]) & (here >= size[2:])
-            at = np.flatnonzero(top[:-1] | top[1:])
+            loud = np.abs(samples[_SIDE - 1 : 1 - _SIDE]) > peaks[k] / 2
+            at = np.flatnonzero(loud[:-1] | loud[1:])
             around = np.lib.stride_tricks.sliding_window_view(samples, 2 * _SIDE)[at]
             if len(around):
                 peaks[k] = max(peaks[k], float(np.abs(around @ _between_samples()).max()))
