@@ -52,6 +52,10 @@ def test_a_reading_that_hardly_scores_is_no_family(monkeypatch: pytest.MonkeyPat
     assert chosen(monkeypatch, [(120.0, 1.0, 10.0), (170.0, 0.04, 900.0)]) == (120.0, 4.0)
 
 
+def test_where_no_reading_scores_the_only_one_is_taken(monkeypatch: pytest.MonkeyPatch) -> None:
+    assert chosen(monkeypatch, [(120.0, 0.0, 3.0)]) == (120.0, 4.0)
+
+
 @given(st.floats(40, 200), st.integers(-2, 2), st.floats(-0.01, 0.01))
 def test_halves_and_doubles_are_akin_and_thirds_are_not(bpm: float, octaves: int, off: float) -> None:
     assert akin(bpm, bpm * 2.0 ** (octaves + off))

@@ -52,7 +52,7 @@ def by_family(
     told = [max(1.0, family_score(envelopes, f.bpm)) for f in families]
     best = int(np.argmax(told))
     most = np.inf
-    scores = families[best].score / families[0].score
+    scores = families[best].score / families[0].score if families[0].score > 0 else 1.0
     if told[best] * scores**_SCORES < TELLS_MORE * told[0]:
         best = 0
     elif told[best] < _TELLS_ALL * told[0] and _thirds_of(families[0].bpm, families[best].bpm):
