@@ -96,11 +96,13 @@ def _readings(
     aside = float(np.exp(-signs.aside)) if signs.alike else 0.2
     found.append(Reading(best_bpm, 0.5, aside * best_score, "the strokes half-way are as clear"))
     for factor, reason in ((0.5, "every second beat stands out"), (2.0, "strokes half-way are beats too")):
-        near = float(np.exp(-signs.level)) if signs.alike and signs.rival == factor else 0.3
+        # What is not next after the one used is less likely than what is.
+        near = float(np.exp(-signs.level)) * (1.0 if signs.rival == factor else 0.5) if signs.alike else 0.3
         found.append(Reading(best_bpm * factor, 0.0, max(0.1, near) * best_score, reason))
     for bpm, score in tempi[1:]:
         if not any(abs(np.log2(r.tempo_bpm / bpm)) < 0.03 for r in found):
-            found.append(Reading(bpm, 0.0, min(score, best_score), "another pulse fits the strokes as well"))
+            likely = min(score, best_score) * float(np.exp(-signs.family))
+            found.append(Reading(bpm, 0.0, likely, "another pulse fits the strokes as well"))
     return [found[0], *sorted(found[1:], key=lambda r: -r.score)]
 
 
