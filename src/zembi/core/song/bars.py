@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from zembi.core.song.changes import changed
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
@@ -27,15 +26,6 @@ class BarReading:
     downs: tuple[int, ...]
     scores: Floats
     division: int
-
-
-def beat_means(values: NDArray[np.float32], beats: Floats) -> Floats:
-    """Mean of a frame-wise array over each beat's span; shape (beats, features)."""
-    ends = np.append(beats, beats[-1] + np.median(np.diff(beats)))
-    edges = np.clip(np.round(ends * FRAME_RATE), 0, len(values)).astype(int)
-    # A beat may begin where the song ends: it sounds like its last frame.
-    sums = np.add.reduceat(np.concatenate([values, values[-1:]]), edges)[:-1]
-    return np.asarray(sums / np.maximum(np.diff(edges), 1)[:, None], dtype=float)
 
 
 def at_beats(envelope: Floats, beats: Floats, *, reach_s: float = 0.05) -> Floats:

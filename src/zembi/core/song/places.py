@@ -135,10 +135,9 @@ def _weighed(signs: Mapping[str, float], weights: Mapping[str, float]) -> float:
     return sum(weights[sign] * value for sign, value in signs.items())
 
 
-def _ahead(scores: Sequence[float], best: int) -> float:
-    """Logarithm of how much likelier the best is than all others together."""
-    others = np.delete(np.asarray(scores, dtype=float), best)
-    return float(scores[best] - scipy.special.logsumexp(others)) if len(others) else CLEAR
+def _ahead(score: float, others: Sequence[float]) -> float:
+    """Logarithm of how much likelier what scores so is than all others together."""
+    return float(score - scipy.special.logsumexp(others)) if len(others) else CLEAR
 
 
 @dataclass(frozen=True)
@@ -162,7 +161,7 @@ def find_place(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Place:
     places = look_at(spectrum, pulse, beats)
     scores = [_weighed(place_signs(places, part), PLACE_WEIGHTS) for part in ASIDE]
     best = int(np.argmax(scores))
-    return Place(ASIDE[best], _ahead(scores, best))
+    return Place(ASIDE[best], _ahead(scores.pop(best), scores))
 
 
 def half_way(spectrum: Spectrum, pulse: Floats, beats: Floats, steps: Floats) -> Floats:
@@ -251,8 +250,8 @@ def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Level:
     _, factor, grid = found[best]
     # Every other beat, but the other ones, is the same level.
     others = [(score, f) for score, f, _ in found if f != factor]
-    ahead = scores[best] - scipy.special.logsumexp([s for s, _ in others]) if others else CLEAR
-    return Level(grid, factor, float(ahead), max(others)[1] / factor if others else 2.0)
+    ahead = _ahead(scores[best], [score for score, _ in others])
+    return Level(grid, factor, ahead, max(others)[1] / factor if others else 2.0)
 
 
 def between(beats: Floats) -> Floats:

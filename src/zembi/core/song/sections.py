@@ -5,8 +5,7 @@ from itertools import groupby
 
 import numpy as np
 
-from zembi.core.song.bars import beat_means
-from zembi.core.song.spectrum import Floats, Spectrum
+from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles, Spectrum
 
 _KERNEL_BARS = 4
 #: Sections are of the same music where they are so alike, and more alike than bars are in the mean by so much; a much
@@ -14,6 +13,15 @@ _KERNEL_BARS = 4
 _ALIKE, _THAN_USUAL, _LEAST_OF = 0.58, 0.22, 0.45
 #: So many sections of the same music running can be two verses, or a chorus sung twice.
 _RUNNING = 2
+
+
+def beat_means(values: Singles, beats: Floats) -> Floats:
+    """Mean of a frame-wise array over each beat's span; shape (beats, features)."""
+    ends = np.append(beats, beats[-1] + np.median(np.diff(beats)))
+    edges = np.clip(np.round(ends * FRAME_RATE), 0, len(values)).astype(int)
+    # A beat may begin where the song ends: it sounds like its last frame.
+    sums = np.add.reduceat(np.concatenate([values, values[-1:]]), edges)[:-1]
+    return np.asarray(sums / np.maximum(np.diff(edges), 1)[:, None], dtype=float)
 
 
 @dataclass(frozen=True)
