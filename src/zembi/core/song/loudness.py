@@ -12,6 +12,12 @@ HOP_S = 0.1
 FLOOR_LUFS = -70.0
 #: Samples on either side that a value between two is told by.
 _SIDE = 10
+#: Lagrange's weights of the samples one, two and three away for the value half-way between two.
+_HALF_WAY = (np.float32(150 / 256), np.float32(-25 / 256), np.float32(3 / 256))
+#: The guess by them of the loudest place is at least this share of its true peak up to a third of the sample rate.
+_COMES_NEAR = 0.8
+#: Stretches that are looked at together.
+_HOPS = 16
 
 
 def _k_weighting(rate: int) -> Floats:
@@ -59,23 +65,45 @@ def _between_samples() -> Singles:
 def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
     """Greatest true peak of each ``HOP_S`` seconds in dBTP, four times oversampled (BS.1770-4, annex 2).
 
-    Only stretches whose samples come near their loudest are oversampled, and of those what lies beside a sample of half
-    the peak: below a third of the sample rate no peak is farther from one.
+    Only stretches whose samples come near their loudest are oversampled, and of those what comes near by a quick guess
+    from six samples: below a third of the sample rate no peak is farther above it.
     """
     channels = audio[:, None] if audio.ndim == 1 else audio
     hop = round(rate * HOP_S)
     count = int(np.ceil(len(channels) / hop))
     peaks = np.array([float(np.abs(channels[k * hop : (k + 1) * hop]).max()) for k in range(count)])
-    for k in map(int, np.nonzero(peaks > 0.85 * peaks.max())[0]):
-        first, end = k * hop - _SIDE + 1, (k + 1) * hop + _SIDE
-        piece = np.pad(channels[max(0, first) : end], ((max(0, -first), max(0, end - len(channels))), (0, 0)))
-        for samples in piece.T:
-            loud = np.abs(samples[_SIDE - 1 : 1 - _SIDE]) > peaks[k] / 2
-            at = np.flatnonzero(loud[:-1] | loud[1:])
-            around = np.lib.stride_tricks.sliding_window_view(samples, 2 * _SIDE)[at]
-            if len(around):
-                peaks[k] = max(peaks[k], float(np.abs(around @ _between_samples()).max()))
+    near = peaks > 0.85 * peaks.max()
+    for first in range(0, count, _HOPS):
+        hops = np.arange(first, min(first + _HOPS, count))[near[first : first + _HOPS]]
+        if not len(hops):
+            continue
+        start, end = hops[0] * hop - _SIDE + 1, (hops[-1] + 1) * hop + _SIDE
+        around = ((max(0, -start), max(0, end - len(channels))), (0, 0))
+        for samples in np.pad(channels[max(0, start) : end], around).T:
+            at, values = _loudest_between(np.ascontiguousarray(samples), hop)
+            np.maximum.at(peaks, hops[0] + at, values)
     return np.asarray(20 * np.log10(np.maximum(peaks, 1e-6)))
+
+
+def _loudest_between(samples: Singles, hop: int) -> tuple[NDArray[np.intp], Singles]:
+    """Which of some hops have loud places between samples, and how loud those are; each hop as often as it has such.
+
+    Args:
+        samples: Of whole hops, with ``_SIDE - 1`` before them and ``_SIDE`` after.
+        hop: Samples in a hop.
+    """
+
+    def ahead(by: int) -> Singles:
+        return samples[_SIDE - 1 + by : len(samples) - _SIDE + by]
+
+    guess = _HALF_WAY[0] * (ahead(0) + ahead(1))
+    for k, weight in enumerate(_HALF_WAY[1:], 1):
+        guess += weight * (ahead(-k) + ahead(1 + k))
+    guess = np.maximum(np.abs(guess), np.maximum(np.abs(ahead(0)), np.abs(ahead(1))))
+    by_hop = guess.reshape(-1, hop)
+    loud = np.flatnonzero(by_hop > _COMES_NEAR * by_hop.max(axis=1, keepdims=True))
+    around = np.lib.stride_tricks.sliding_window_view(samples, 2 * _SIDE)[loud]
+    return loud // hop, np.abs(around @ _between_samples()).max(axis=1, initial=0.0)
 
 
 def energy_curve(short_term: Floats, hits_a_second: Floats) -> Floats:
