@@ -94,14 +94,7 @@ def find_metre(beats: Floats, evidence: Floats, division: int) -> int:
         return 4 if apart > abs(halves[0] - halves[1]) and 60 / np.median(np.diff(beats)) > 90 else 2
     speaks = {metre: place_speaks(evidence, metre) for metre in (3, 4, 5, 7)}
     metre = max(speaks, key=lambda m: speaks[m])
-    if speaks[metre] < max(_LEAST_SPEAKS, 1.3 * speaks[4]):
-        return 4
-    if metre != 3:
-        return metre
-    first = int(np.argmax([evidence[p::3].mean() for p in range(3)]))
-    apart = evidence[first::6].mean() - evidence[first + 3 :: 6].mean() if len(beats) > first + 3 else 0.0
-    quick = 60 / np.median(np.diff(beats)) >= 150
-    return 6 if quick and abs(apart) > 0.8 * float(evidence.std()) else 3
+    return metre if speaks[metre] >= max(_LEAST_SPEAKS, 1.3 * speaks[4]) else 4
 
 
 def _bar_cost(length: int, metre: int, odd: float) -> float:

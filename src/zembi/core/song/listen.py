@@ -16,7 +16,7 @@ from zembi.core.song.sureness import Doubt, Reason, doubt_of, doubtful_passages,
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 7
+VERSION = 8
 
 
 @dataclass(frozen=True)
