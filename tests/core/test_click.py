@@ -1,13 +1,10 @@
 """One click over a song: its family of tempi, how exactly it is found, and what does and does not break it."""
 
-from itertools import pairwise
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zembi.core.song.bars import with_odd_bars
 from zembi.core.song.click import lay_click, standardised
 from zembi.core.song.lines import line_evidence, line_spectrum
 from zembi.core.song.spectrum import FRAME_RATE, Floats
@@ -98,14 +95,3 @@ def test_what_holds_no_stroke_is_left_out() -> None:
     assert standardised([np.zeros(1000)]) == []
     lines, _ = line_spectrum([np.zeros(1000), np.zeros(1000)])
     assert not lines.any()
-
-
-def test_an_odd_bar_next_to_the_last_does_not_break_the_bars() -> None:
-    """With nothing after it to speak for it, the slice of what follows is empty."""
-    rng = np.random.default_rng(0)
-    for count in range(8, 40):
-        evidence = rng.standard_normal(count)
-        evidence[::4] += 3
-        evidence[-5:] = [-1, -1, 4, -1, 4]
-        downs = with_odd_bars(evidence - evidence.mean(), 4)
-        assert all(b > a for a, b in pairwise(downs))

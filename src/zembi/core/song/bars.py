@@ -8,7 +8,12 @@ from zembi.core.song.changes import changed
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
 
 #: What a metre other than four has to say at least.
-_LEAST_SPEAKS = 4.0
+_LEAST_SPEAKS = 5.0
+#: Mel bands of the bass: below 600 Hz.
+_BASS = 8
+#: A song begins on a beat where that is no farther from its first sound. Of 59 songs that do, 51 begin on the one: so
+#: much that counts, as a logarithm for each bar.
+_ON_A_BEAT_S, _BEGINS = 0.06, 0.8
 
 
 @dataclass(frozen=True)
@@ -44,9 +49,9 @@ def standard(values: Floats) -> Floats:
 def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
     """How much each beat looks like the first of a bar, as a logarithm of likelihood that is to be pooled over bars.
 
-    Harmony changes there, over a beat and over a bar, timbre much on some, low drums are struck and cymbals less. The
-    weights are those of a conditional logistic fit to 82 songs whose bars are known and five parts of each, rounded:
-    each left out of the fit that judged it, the one was right on 73.
+    Harmony changes there, over a beat and over a bar, timbre much on some, low drums are struck and cymbals less. On the
+    second the bass has changed, timbre has not. The weights are those of a conditional logistic fit to 82 songs whose bars
+    are known and five parts of each, rounded: each left out of the fit that judged it, the one was right on 75.
     """
     places = np.arange(len(beats), dtype=float)
 
@@ -56,9 +61,19 @@ def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
     def strokes(band: str) -> Floats:
         return standard(at_beats(spectrum.band_flux[band], beats, reach_s=0.03))
 
-    harmony = 2.0 * change(spectrum.chroma_sums, 1) + 1.3 * change(spectrum.chroma_sums, 4)
-    timbre = 3.5 * np.maximum(0.0, change(spectrum.mel_sums, 2) - 1)
-    return harmony + timbre + 0.65 * strokes("low") - 0.8 * strokes("high")
+    mel, chroma = spectrum.mel_sums, spectrum.chroma_sums
+    harmony = 1.9 * change(chroma, 1) + 1.4 * change(chroma, 4)
+    timbre = 3.4 * np.maximum(0.0, change(mel, 2) - 1)
+    second = 1.45 * change(mel[:, :_BASS], 2) - 1.2 * change(mel, 1)
+    drums = 0.65 * strokes("low") - 0.7 * strokes("high")
+    return np.asarray(harmony + timbre + drums + np.append(second[1:], 0.0))
+
+
+def begins_on_a_beat(spectrum: Spectrum, beats: Floats) -> int | None:
+    """The beat on which the song begins; None where it begins between beats: it fades in, or is cut out of another."""
+    start, _ = spectrum.audible_range
+    first = int(np.argmin(np.abs(beats - start)))
+    return first if abs(float(beats[first]) - start) < _ON_A_BEAT_S else None
 
 
 def place_speaks(evidence: Floats, metre: int) -> float:
@@ -94,25 +109,26 @@ def find_metre(beats: Floats, evidence: Floats, division: int) -> int:
         return 4 if apart > abs(halves[0] - halves[1]) and 60 / np.median(np.diff(beats)) > 90 else 2
     speaks = {metre: place_speaks(evidence, metre) for metre in (3, 4, 5, 7)}
     metre = max(speaks, key=lambda m: speaks[m])
-    return metre if speaks[metre] >= max(_LEAST_SPEAKS, 1.3 * speaks[4]) else 4
+    return metre if speaks[metre] >= max(_LEAST_SPEAKS, 1.1 * speaks[4]) else 4
 
 
 def _bar_cost(length: int, metre: int, odd: float) -> float:
     return 0.0 if length == metre else odd * (1.0 if length == metre // 2 or length == metre - 1 else 1.25)
 
 
-def lay_bars(evidence: Floats, metre: int, odd: float) -> tuple[int, ...]:
+def lay_bars(evidence: Floats, metre: int, odd: float, first: Floats | float = 0.0) -> tuple[int, ...]:
     """Downbeats that collect most evidence, where a bar of another length costs ``odd`` (dynamic programming).
 
     Args:
         evidence: For each beat, mean about 0.
         metre: Beats in an ordinary bar.
         odd: Cost of an odd bar, in units of evidence.
+        first: Evidence for each possible first downbeat, shape (metre,), beside its own.
     """
     count = len(evidence)
     best = np.full(count + metre + 3, -np.inf)
     back = np.full(count + metre + 3, -1)
-    best[:metre] = 0.0
+    best[:metre] = first
     for i in range(count):
         for length in range(max(2, metre - 2), metre + 3):
             value = best[i] + evidence[i] - _bar_cost(length, metre, odd)
@@ -143,16 +159,16 @@ def _stands(evidence: Floats, downs: tuple[int, ...], k: int, metre: int) -> boo
     return True
 
 
-def with_odd_bars(evidence: Floats, metre: int) -> tuple[int, ...]:
-    """Downbeats, with odd bars only where the music on both sides is clear about them."""
+def with_odd_bars(evidence: Floats, metre: int, first: Floats | float = 0.0) -> tuple[int, ...]:
+    """Downbeats, with odd bars only where the music on both sides is clear about them; see :func:`lay_bars`."""
     odd = 4.0 * float(evidence.std())
     for _ in range(6):
-        downs = lay_bars(evidence, metre, odd)
+        downs = lay_bars(evidence, metre, odd, first)
         strange = [k for k in range(len(downs) - 1) if downs[k + 1] - downs[k] != metre]
         if all(_stands(evidence, downs, k, metre) for k in strange):
             return downs
         odd *= 1.6
-    return lay_bars(evidence, metre, 1e6)
+    return lay_bars(evidence, metre, 1e6, first)
 
 
 def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
@@ -162,10 +178,13 @@ def find_bars(spectrum: Spectrum, beats: Floats) -> BarReading:
     evidence = beat_evidence(spectrum, beats)
     division = find_division(spectrum, beats)
     metre = find_metre(beats, evidence, division)
-    downs = with_odd_bars(evidence - evidence.mean(), metre)
+    usual, start = np.zeros(metre), begins_on_a_beat(spectrum, beats)
+    if start is not None:
+        usual[start % metre] = _BEGINS
+    downs = with_odd_bars(evidence - evidence.mean(), metre, usual * (len(beats) / metre))
     # Evidence for the other ways to count, bar by bar, so that odd bars do not blur it.
-    scores = np.zeros(metre)
+    scores = usual.copy()
     for shift in range(metre):
         moved = np.array([d + shift for d in downs if d + shift < len(beats)], dtype=int)
-        scores[(downs[0] + shift) % metre] = evidence[moved].mean() if len(moved) else 0.0
+        scores[(downs[0] + shift) % metre] += evidence[moved].mean() if len(moved) else 0.0
     return BarReading(metre, downs, scores, division)

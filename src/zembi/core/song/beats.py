@@ -93,14 +93,6 @@ def _agreement(envelope: Floats, beats: Floats) -> float:
     return float(np.mean(np.array(near) > threshold))
 
 
-def audible_range(level: Floats) -> tuple[float, float]:
-    """Where the song sounds: seconds from the first to the last frame within 50 dB of its loudest."""
-    loud = np.nonzero(level > level.max() * 10 ** (-50 / 20))[0]
-    if not len(loud):
-        return 0.0, 0.0
-    return float(loud[0] / FRAME_RATE), float((loud[-1] + 1) / FRAME_RATE)
-
-
 def _pulse(spectrum: Spectrum) -> Floats:
     """Onset strength for beats: the whole range, with the low and middle bands (drums) counted more."""
     parts = [spectrum.flux, 0.8 * spectrum.band_flux["low"], 0.5 * spectrum.band_flux["mid"]]
@@ -277,7 +269,7 @@ def _pace(spectrum: Spectrum) -> _Pace:
 def _track(spectrum: Spectrum, audio: Singles, pace: _Pace) -> BeatTrack:
     """The beats of what is music from end to end, of which it is known how fast it is."""
     pulse, bands, envelopes, readings = pace.pulse, pace.bands, pace.envelopes, pace.readings
-    start, end = audible_range(spectrum.level)
+    start, end = spectrum.audible_range
     sound = Sound(pulse, *fine_envelope(audio), start, end)
     length = len(pulse) / FRAME_RATE
     signs = UNSIGNED

@@ -59,6 +59,14 @@ class Spectrum:
         """Sum of the chroma of all frames before each, shape (frames + 1, 12)."""
         return running_sums(self.chroma)
 
+    @cached_property
+    def audible_range(self) -> tuple[float, float]:
+        """Where the song sounds: seconds from the first to the last frame within 50 dB of its loudest."""
+        loud = np.nonzero(self.level > self.level.max() * 10 ** (-50 / 20))[0]
+        if not len(loud):
+            return 0.0, 0.0
+        return float(loud[0] / FRAME_RATE), float((loud[-1] + 1) / FRAME_RATE)
+
     def part(self, first: int, end: int) -> "Spectrum":
         """Frames ``first`` to ``end`` (exclusive) of it."""
         cut = slice(first, end)
