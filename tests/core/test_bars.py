@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembi.core.song.bars import begins_on_a_beat, find_bars, find_metre, lay_bars, with_odd_bars
-from zembi.core.song.spectrum import FRAME_RATE, Spectrum, running_sums
+from zembi.core.song.spectrum import FRAME_RATE, Spectrum
 
 EVIDENCE = st.lists(st.floats(-5, 5), min_size=12, max_size=60).map(np.array)
 
@@ -122,8 +122,3 @@ def test_an_odd_bar_next_to_the_last_does_not_break_the_bars() -> None:
         evidence[-5:] = [-1, -1, 4, -1, 4]
         downs = with_odd_bars(evidence - evidence.mean(), 4)
         assert all(b > a for a, b in pairwise(downs))
-
-
-def test_sums_of_a_songs_bass_are_those_of_its_lowest_bands() -> None:
-    spectrum = sounding_from(2.0, BEATS, even=True)
-    assert running_sums(np.ascontiguousarray(spectrum.mel[:, :8])) == pytest.approx(spectrum.mel_sums[:, :8])
