@@ -5,9 +5,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembi.core.song.placing import FLUX_LEAD_S, Sound, nearer, settled, straight_grid
+from zembi.core.song.placing import FLUX_LEAD_S, Sound, fine_shift, nearer, settled
 from zembi.core.song.pointer import LOOSE, follow_beat, learned_pattern
 from zembi.core.song.spectrum import FRAME_RATE, Floats
+from zembi.core.song.tempo import refine_tempo
 
 #: Beats that lie on a line for longer than this keep a tempo. A song goes by such lines where half of it lies on ones
 #: that are so much longer: what sways is straight for short whiles only.
@@ -18,6 +19,8 @@ _SAME_TEMPO, _SAME_PLACE_S = 0.002, 0.025
 _CONTEXT = 8
 _SIGMA_S = 0.012
 _LEAST_BEATS = 12
+#: How far a straight stretch is moved onto its attacks, in seconds: it lies on its pulse already.
+_SETTLES_S = 0.03
 
 
 @dataclass(frozen=True)
@@ -107,12 +110,13 @@ def _freely(envelopes: Sequence[Floats], pattern: Floats, beats: Floats, first: 
 
 
 def _laid_again(sound: Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
-    """A straight stretch laid by its own strokes alone, with as many beats as before."""
-    exact, grid = straight_grid(sound, bpm, float(beats[0]), float(beats[-1]))
-    first = float(grid[np.argmin(np.abs(grid - beats[0]))])
-    again = first + np.arange(len(beats)) * 60 / exact
-    kept = np.abs(again - beats).max() < 0.25 * 60 / exact
-    return (exact, again) if kept else (bpm, beats)
+    """A straight stretch laid by its own strokes alone, near where it was and with as many beats."""
+    first, end = (int(beats[k] * FRAME_RATE) for k in (0, -1))
+    exact = refine_tempo(sound.pulse[first : max(end, 1)], bpm)
+    again = float(beats.mean()) + (np.arange(len(beats)) - (len(beats) - 1) / 2) * 60 / exact
+    if np.abs(again - beats).max() > 0.25 * 60 / exact:
+        exact, again = bpm, beats
+    return exact, again + fine_shift(sound.fine, sound.fine_rate, again, _SETTLES_S)
 
 
 def laid_in_stretches(
