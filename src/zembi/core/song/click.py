@@ -15,6 +15,8 @@ from zembi.core.song.spectrum import FRAME_RATE, Floats
 
 _PARTS = 8
 WINDOW_S, _HOP_S = 8.0, 2.0
+#: A hop in frames, and a window in hops.
+_HOP, _WINDOW = int(_HOP_S * FRAME_RATE), round(WINDOW_S / _HOP_S)
 #: Shifts that are tried, in beats.
 _SHIFTS = np.linspace(-0.125, 0.125, 49)
 #: Shares by which the tempo may be wrong to begin with.
@@ -74,31 +76,47 @@ def standardised(envelopes: Sequence[Floats]) -> list[Floats]:
 
 
 def _components(envelopes: Sequence[Floats], hz: float) -> np.ndarray:
-    """Running sums of the components at 1 to 8 times the beat; shape (envelopes * parts, frames + 1)."""
-    beat = np.exp(-2j * np.pi * hz / FRAME_RATE * np.arange(len(envelopes[0])))
-    rows = []
-    turn = np.ones_like(beat)
-    for _ in range(_PARTS):
-        turn = turn * beat
-        rows += [np.concatenate([[0], np.cumsum(e * turn)]) for e in envelopes]
-    return np.array(rows)
+    """Sums of the components at 1 to 8 times the beat before each hop; shape (parts * envelopes, hops + 1)."""
+    hops = -(-len(envelopes[0]) // _HOP)
+    padded = np.array([np.pad(e, (0, hops * _HOP - len(e))) for e in envelopes])
+    turn = 2 * np.pi * hz / FRAME_RATE * np.arange(1, _PARTS + 1)
+    inside = np.arange(_HOP)[:, None] * turn
+    # Real products, which are quick: what turns inside a hop is the same for all of them.
+    sums = padded.reshape(-1, hops, _HOP) @ np.concatenate([np.cos(inside), -np.sin(inside)], axis=1)
+    each = (sums[..., :_PARTS] + 1j * sums[..., _PARTS:]) * np.exp(
+        -1j * np.arange(hops)[:, None] * _HOP * turn
+    )
+    rows = each.transpose(2, 0, 1).reshape(-1, hops)
+    return np.asarray(np.concatenate([np.zeros((len(rows), 1)), np.cumsum(rows, axis=1)], axis=1))
 
 
 def _windows(count: int) -> tuple[np.ndarray, np.ndarray]:
-    size, hop = int(WINDOW_S * FRAME_RATE), int(_HOP_S * FRAME_RATE)
-    starts = np.arange(0, max(1, count - size + 1), hop)
-    return starts, np.minimum(starts + size, count)
+    """First hop of each window, and the one after its last."""
+    starts = np.arange(max(1, count // _HOP - _WINDOW + 1))
+    return starts, np.minimum(starts + _WINDOW, -(-count // _HOP))
 
 
-def _first_error(envelopes: Sequence[Floats], bpm: float, parts: np.ndarray) -> float:
+def _first_error(envelopes: Sequence[Floats], bpm: float) -> float:
     """By what share the tempo is to be changed so that windows of the song add up best, within four thousandths."""
-    starts, ends = (edge[:: round(WINDOW_S / _HOP_S)] for edge in _windows(len(envelopes[0])))
+    starts, ends = (edge[::_WINDOW] for edge in _windows(len(envelopes[0])))
     sums = _components(envelopes, bpm / 60)
     pieces = sums[:, ends] - sums[:, starts]
-    beats = (starts + ends) / 2 / FRAME_RATE * bpm / 60
-    turns = np.exp(-2j * np.pi * parts[:, None, None] * _ERRORS[None, :, None] * beats[None, None])
-    power = (np.abs((pieces[:, None] * turns).sum(axis=2)) ** 2).sum(axis=0)
+    beats = (starts + ends) / 2 * _HOP / FRAME_RATE * bpm / 60
+    turns = np.exp(-2j * np.pi * np.arange(1, _PARTS + 1)[:, None, None] * _ERRORS[:, None] * beats)
+    by_part = pieces.reshape(_PARTS, len(envelopes), -1).transpose(0, 2, 1)
+    power = (np.abs(turns @ by_part) ** 2).sum(axis=(0, 2))
     return float(_ERRORS[int(power.argmax())])
+
+
+def _spreads(envelopes: Sequence[Floats], first: np.ndarray, end: np.ndarray) -> Floats:
+    """Standard deviation of each envelope in each range of frames; shape (envelopes, ranges)."""
+    rows = np.pad(np.array(envelopes), ((0, 0), (1, 0)))
+    end = np.minimum(end, rows.shape[1] - 1)
+    count = end - first
+    mean, square = (
+        (sums[:, end] - sums[:, first]) / count for sums in (rows.cumsum(axis=1), (rows**2).cumsum(axis=1))
+    )
+    return np.asarray(np.sqrt(np.maximum(square - mean**2, 0.0)))
 
 
 def lay_click(envelopes: Sequence[Floats], bpm: float) -> Click:
@@ -112,11 +130,11 @@ def lay_click(envelopes: Sequence[Floats], bpm: float) -> Click:
     parts = np.repeat(np.arange(1, _PARTS + 1), len(envelopes))
     turns = np.exp(2j * np.pi * parts[:, None] * _SHIFTS[None])
     # Strokes make a window uneven; without them it is level, however high.
-    power = np.array([np.mean([e[a:b].std() for e in envelopes]) for a, b in zip(starts, ends, strict=True)])
+    power = _spreads(envelopes, starts * _HOP, ends * _HOP).mean(axis=0)
     heard = power > _QUIET * np.median(power)
-    times = (starts + ends) / 2 / FRAME_RATE
+    times = (starts + ends) / 2 * _HOP / FRAME_RATE
     late = alike = np.zeros(len(starts))
-    bpm *= 1 + _first_error(envelopes, bpm, parts)
+    bpm *= 1 + _first_error(envelopes, bpm)
     for round_ in range(_ROUNDS):
         sums = _components(envelopes, bpm / 60)
         pieces = sums[:, ends] - sums[:, starts]

@@ -113,7 +113,8 @@ def _laid_again(sound: Sound, bpm: float, beats: Floats) -> tuple[float, Floats]
     """A straight stretch laid by its own strokes alone, near where it was and with as many beats."""
     first, end = (int(beats[k] * FRAME_RATE) for k in (0, -1))
     exact = refine_tempo(sound.pulse[first : max(end, 1)], bpm)
-    again = float(beats.mean()) + (np.arange(len(beats)) - (len(beats) - 1) / 2) * 60 / exact
+    numbers = np.arange(len(beats), dtype=float)
+    again = float(beats.mean()) + (numbers - numbers.mean()) * 60 / exact
     if np.abs(again - beats).max() > 0.25 * 60 / exact:
         exact, again = bpm, beats
     return exact, again + fine_shift(sound.fine, sound.fine_rate, again, _SETTLES_S)
