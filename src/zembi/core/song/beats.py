@@ -164,7 +164,7 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
     if extent != whole:
         wider = _as_far_as_heard(spectrum, extent, length, pace.bpm)
         if wider != extent:
-            extent, pace = wider, _pace(_part(spectrum, wider, whole))
+            extent, pace = wider, _pace(_part(spectrum, wider, whole), pace)
     track = _track_within(spectrum, audio, extent, pace)
     if track.beats.size or extent == whole:
         return track
@@ -254,15 +254,16 @@ class _Pace:
     bpm: float
 
 
-def _pace(spectrum: Spectrum) -> _Pace:
-    """How fast what is music from end to end is."""
+def _pace(spectrum: Spectrum, most: _Pace | None = None) -> _Pace:
+    """How fast what is music from end to end is; counted like most of it, where that is known."""
     pulse = _pulse(spectrum)
     bands = {"all": spectrum.flux, **spectrum.band_flux}
-    readings, family = tempo_readings(pulse, bands), 4.0
     envelopes = standardised(list(bands.values()))
+    readings, family = (most.readings, most.family) if most else (tempo_readings(pulse, bands), 4.0)
     if not envelopes:
         return _Pace(pulse, bands, envelopes, readings, family, readings[0].bpm)
-    readings, family = by_family(readings, envelopes)
+    if not most:
+        readings, family = by_family(readings, envelopes)
     return _Pace(pulse, bands, envelopes, readings, family, refine_tempo(pulse, readings[0].bpm))
 
 

@@ -287,20 +287,34 @@ def follow_beat(
         rate: Frames of the envelopes a second.
         cost: Of a change of tempo by a step, and of any at most.
     """
-    tempi = bpm * np.exp(np.arange(-reach, reach + 1e-9, _STEP))
-    periods = 60 * rate / tempi
-    lengths = np.arange(int(periods.min()), int(periods.max()) + 2)
     pattern = first_pattern(len(envelopes)) if pattern is None else pattern
-    beats, score = np.zeros(0), 0.0
-    for _ in range(rounds):
+    inside, score = np.zeros(0), 0.0
+    for left in range(rounds - 1, -1, -1):
         # Strokes half a beat aside are another pattern on the same pulse: a run must gain nothing by changing over.
         even = np.mean([np.roll(pattern, k * PLACES // divided, axis=1) for k in range(divided)], axis=0)
-        beats, score = _likeliest(_beat_scores(envelopes, even, lengths), lengths, periods, cost)
-        inside = beats[beats < len(envelopes[0])]
+        # Among many tempi a first pattern is learned from a rough run.
+        steps = 2 if left > 1 and reach > NEAR else 1
+        heard = coarser(envelopes) if steps == 2 else envelopes
+        beats, score = _run(heard, bpm, even, reach, rate / steps, cost)
+        inside = beats[beats < len(heard[0])] * steps
         if len(inside) < 3:
             break
         pattern = learned_pattern(envelopes, inside, divided=max(2, divided))
-    return Run(beats[beats < len(envelopes[0])] / rate, score)
+    return Run(inside / rate, score)
+
+
+def _run(
+    envelopes: Sequence[Floats],
+    bpm: float,
+    pattern: Floats,
+    reach: float,
+    rate: float,
+    cost: tuple[float, float],
+) -> tuple[Floats, float]:
+    """The likeliest run by a pattern, in frames, and how likely it is."""
+    periods = 60 * rate / (bpm * np.exp(np.arange(-reach, reach + 1e-9, _STEP)))
+    lengths = np.arange(int(periods.min()), int(periods.max()) + 2)
+    return _likeliest(_beat_scores(envelopes, pattern, lengths), lengths, periods, cost)
 
 
 def follow_without_slips(envelopes: Sequence[Floats], bpm: float) -> Floats:
