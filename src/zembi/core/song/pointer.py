@@ -114,10 +114,13 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
 def _after_change(ends: Floats, cost: tuple[float, float]) -> Floats:
     """The best value with which a beat of each tempo begins, from those with which beats end; shape as given."""
     steps = (np.arange(ends.shape[1]) * cost[0]).astype(ends.dtype)
-    rising = np.maximum.accumulate(ends + steps, axis=1) - steps
-    falling = np.maximum.accumulate((ends - steps)[:, ::-1], axis=1)[:, ::-1] + steps
-    jumped = ends.max(axis=1, keepdims=True) - cost[1]
-    return np.asarray(np.maximum(np.maximum(rising, falling), jumped))
+    best, falling = ends + steps, (ends - steps)[:, ::-1]
+    np.maximum.accumulate(best, axis=1, out=best)
+    np.maximum.accumulate(falling, axis=1, out=falling)
+    best -= steps
+    np.maximum(best, falling[:, ::-1] + steps, out=best)
+    np.maximum(best, ends.max(axis=1, keepdims=True) - cost[1], out=best)
+    return np.asarray(best)
 
 
 def _likeliest(
