@@ -62,9 +62,15 @@ def test_beats_that_wander_are_on_no_line(seed: int) -> None:
 
 
 @settings(max_examples=12, deadline=None)
-@given(st.floats(80, 160), st.sampled_from([0.8, 0.85, 1.15, 1.25]), st.floats(1.5, 4), st.integers(0, 99))
+@given(
+    st.floats(80, 160),
+    st.sampled_from([0.8, 0.85, 1.15, 1.25]),
+    st.floats(1.5, 4),
+    st.floats(-0.02, 0.02),
+    st.integers(0, 99),
+)
 def test_a_straight_stretch_stays_where_its_pulse_is_though_louder_strokes_lie_half_way(
-    bpm: float, ratio: float, louder: float, seed: int
+    bpm: float, ratio: float, louder: float, late: float, seed: int
 ) -> None:
     seconds = ((bpm, 45), (ratio * bpm, 20), (bpm, 40))
     true = lines(*((tempo, round(length * tempo / 60)) for tempo, length in seconds))
@@ -74,7 +80,7 @@ def test_a_straight_stretch_stays_where_its_pulse_is_though_louder_strokes_lie_h
     times = np.concatenate([true, off])[order]
     strength = np.concatenate([np.ones(len(true)), np.full(len(off), louder)])[order]
     sound = sounding(times, strength)
-    followed = true + np.random.default_rng(seed).normal(0, 0.006, len(true))
+    followed = true + late + np.random.default_rng(seed).normal(0, 0.006, len(true))
     beats, stretches = laid_in_stretches(sound, standardised([sound.pulse]), followed)
     near = beats[np.argmin(np.abs(beats[:, None] - true), axis=0)]
     assert np.quantile(np.abs(near - true), 0.9) < 0.012
