@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zembi.core.song.click import lay_click, standardised
+from zembi.core.song.click import _HOP, _components, lay_click, standardised
 from zembi.core.song.lines import line_evidence, line_spectrum
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 from zembi.core.song.tempo import family_evidence
@@ -95,3 +95,16 @@ def test_what_holds_no_stroke_is_left_out() -> None:
     assert standardised([np.zeros(1000)]) == []
     lines, _ = line_spectrum([np.zeros(1000), np.zeros(1000)])
     assert not lines.any()
+
+
+@given(st.integers(3, 2000), st.floats(0.7, 3.6))
+@settings(max_examples=30, deadline=None)
+def test_sums_before_each_hop_are_those_of_every_frame(count: int, hz: float) -> None:
+    rng = np.random.default_rng(count)
+    envelopes = [rng.random(count), rng.random(count)]
+    sums = _components(envelopes, hz)
+    turn = np.exp(-2j * np.pi * hz / FRAME_RATE * np.arange(count))
+    for hop in range(sums.shape[1]):
+        heard = slice(0, hop * _HOP)
+        direct = [(e * turn**part)[heard].sum() for part in range(1, 9) for e in envelopes]
+        assert sums[:, hop] == pytest.approx(np.array(direct), abs=1e-6)
