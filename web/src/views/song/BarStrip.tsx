@@ -13,6 +13,9 @@ const cx = classes(styles);
 const SNAP_PX = 9;
 /** A beat is dragged to any clear stroke, not only to those strong enough to be drawn. */
 const CLEAR = 0.2;
+/** Where a bar's number stands beside its line, and how wide a digit of it is, in pixels. */
+const NUMBER_AT = 3;
+const DIGIT_PX = 8;
 
 /**
  * Bar numbers over the waveform, where the grid is taken by hand: drag to move all of it, Shift-drag to pin one beat
@@ -41,6 +44,8 @@ export function BarStrip({
   const scale = width / (view.to - view.from);
   const perBar = (width * 60 * song.metre) / song.bpm / (view.to - view.from);
   const every = [1, 2, 4, 8, 16].find((n) => n * perBar > 30) ?? 32;
+  // A number that the edge would cut off says another one.
+  const fits = (bar: number, x: number) => x + NUMBER_AT + DIGIT_PX * String(bar).length <= width;
   const timeAt = (event: { clientX: number; currentTarget: EventTarget }) =>
     view.from + (event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left) / scale;
   const hits = Object.values(detail?.hits ?? {})
@@ -84,7 +89,9 @@ export function BarStrip({
     { key: "hold", label: "Pin this beat where it is" },
     { key: "more beats", label: `Insert a beat in bar ${at.bar}` },
     { key: "fewer beats", label: `Remove a beat from bar ${at.bar}` },
-    ...(loop ? [2, 3, 4, 5, 6].map((n) => ({ key: `metre ${n}`, label: `Count the loop range in bars of ${n}` })) : []),
+    ...(loop
+      ? [2, 3, 4, 5, 6, 7].map((n) => ({ key: `metre ${n}`, label: `Count the loop range in bars of ${n}` }))
+      : []),
   ];
   const choose = (key: string) => {
     const beat = song.beats[nearestIndex(song.beats, menuAt)] ?? menuAt;
@@ -104,9 +111,9 @@ export function BarStrip({
         title="Drag to move the grid · Shift-drag a beat to pin it · right click for more"
       >
         {barLines(song, view.from, view.to)
-          .filter((l) => (l.bar - 1) % every === 0)
+          .filter((l) => (l.bar - 1) % every === 0 && fits(l.bar, xOf(view, l.at, width)))
           .map((l) => (
-            <span key={l.bar} style={{ left: xOf(view, l.at, width) + 3 }}>
+            <span key={l.bar} style={{ left: xOf(view, l.at, width) + NUMBER_AT }}>
               {l.bar}
             </span>
           ))}
