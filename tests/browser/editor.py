@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 from PIL import Image
-from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -35,14 +35,12 @@ class Editor:
         self.page.get(f"{self.server.url}/p/lamp-room/{view}")
         until(lambda: self.page.find_elements(By.CSS_SELECTOR, "[data-testid=bar-beat]"), f"{view} opens")
 
-    def find(self, test_id: str, seconds: float = 30) -> WebElement:
-        def found() -> WebElement | None:
-            try:
-                return self.page.find_element(By.CSS_SELECTOR, f'[data-testid="{test_id}"]')
-            except NoSuchElementException:
-                return None
+    def element(self, css: str, seconds: float = 30) -> WebElement:
+        """The first thing that a selector finds, once it is drawn."""
+        return until(lambda: next(iter(self.page.find_elements(By.CSS_SELECTOR, css)), None), css, seconds)
 
-        return until(found, test_id, seconds)
+    def find(self, test_id: str, seconds: float = 30) -> WebElement:
+        return self.element(f'[data-testid="{test_id}"]', seconds)
 
     def click(self, test_id: str) -> None:
         self.press(f'[data-testid="{test_id}"]')
@@ -104,6 +102,7 @@ class Editor:
 
     def programme(self) -> dict[str, Any]:
         """What the programme says it has drawn, and the picture itself."""
+        self.element("#programme")
         return dict(self.page.execute_script(
             "const c = document.getElementById('programme'); return {...c.dataset, png: c.toDataURL('image/png')};"
         ))  # fmt: skip

@@ -371,7 +371,7 @@ def test_a_file_that_is_lost_is_said_so_and_found_again(editor: Editor) -> None:
     assert "offline" in editor.find("clip-lost").text
     editor.click("find-again")
     editor.press(".ant-modal button", "media")
-    until(lambda: "card 2" in editor.page.find_element(By.CSS_SELECTOR, ".ant-modal").text, "is open")
+    until(lambda: "card 2" in editor.element(".ant-modal").text, "is open")
     editor.click("take-place")
     until(lambda: not editor.page.find_elements(By.CSS_SELECTOR, '[data-testid="gone-files"]'), "found again")
     assert next(m for m in editor.server.get()["media"] if m["name"] == "lost")["file"] == "found.mp4"

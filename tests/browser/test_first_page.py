@@ -31,7 +31,7 @@ def test_the_list_says_how_far_a_project_is_and_goes_to_each_step(editor: Editor
         lambda: editor.page.find_elements(By.CSS_SELECTOR, "nav[aria-label='Steps of Lamp Room']"),
         "its steps",
     )
-    steps = editor.page.find_element(By.CSS_SELECTOR, "nav[aria-label='Steps of Lamp Room']")
+    steps = editor.element("nav[aria-label='Steps of Lamp Room']")
     badges = editor.server.get()["badges"]
     assert steps.text.split("\n") == [
         "Song", badges["song"], "Line-up", badges["lineup"], "Coverage", badges["coverage"], "Sheet", badges["sheet"],

@@ -185,7 +185,7 @@ def test_all_takes_of_a_moment_move_as_one(editor: Editor) -> None:
     until(lambda: "7 takes at the playhead" in editor.find("wall").text, "seven takes have picture here")
     for name in names:
         lips_match(editor, name, f"lip-{name}")
-    editor.page.find_element(By.CSS_SELECTOR, "#lip-LAMP_01").click()
+    editor.element("#lip-LAMP_01").click()
     until(lambda: "LAMP_01" in editor.find("bench").text, "its bench opens")
 
 

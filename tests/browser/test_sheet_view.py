@@ -118,9 +118,7 @@ def test_two_shots_are_swapped_by_two_clicks_and_one_is_lifted(editor: Editor) -
     before = shots(editor)
     go_to(editor, before[1])
     from_menu(editor, "Swap with another")
-    target = editor.page.find_element(
-        By.CSS_SELECTOR, f'[data-testid="shot"][data-start="{before[3]["start"]}"]'
-    )
+    target = editor.element(f'[data-testid="shot"][data-start="{before[3]["start"]}"]')
     editor.page.execute_script("arguments[0].scrollIntoView({block: 'center'})", target)
     target.click()
     until(lambda: shots(editor)[3]["source"] == before[1]["source"], "swapped")
@@ -131,9 +129,7 @@ def test_two_shots_are_swapped_by_two_clicks_and_one_is_lifted(editor: Editor) -
     cutaways = len(editor.server.get("/edit")["cutaways"])
     from_menu(editor, "Lift into a cutaway")
     until(lambda: len(editor.server.get("/edit")["cutaways"]) == cutaways + 1, "lifted")
-    lifted = editor.page.find_element(
-        By.CSS_SELECTOR, f'[data-testid="cutaway"][data-start="{before[1]["start"]}"]'
-    )
+    lifted = editor.element(f'[data-testid="cutaway"][data-start="{before[1]["start"]}"]')
     lifted.click()
     editor.click("drop")
     until(lambda: shots(editor) == before, "dropped again")
@@ -239,18 +235,18 @@ def test_the_viewer_grows_with_the_window_and_its_border_is_kept(editor: Editor)
         editor.page.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         until(lambda: editor.page.execute_script("return innerWidth") == wide, "the window")
         time.sleep(0.3)
-        return int(editor.page.find_element(By.ID, "programme").size["width"])
+        return int(editor.element("#programme").size["width"])
 
     small = size(1280, 800)
     assert size(1920, 1080) > 1.3 * small
     assert size(1280, 800) == small
     border = editor.find("border")
     ActionChains(editor.page).click_and_hold(border).move_by_offset(-90, 0).release().perform()
-    until(lambda: editor.page.find_element(By.ID, "programme").size["width"] > small + 60, "larger")
+    until(lambda: editor.element("#programme").size["width"] > small + 60, "larger")
     editor.go("sheet")
-    until(lambda: editor.page.find_element(By.ID, "programme").size["width"] > small + 60, "and kept")
+    until(lambda: editor.element("#programme").size["width"] > small + 60, "and kept")
     ActionChains(editor.page).double_click(editor.find("border")).perform()
-    until(lambda: abs(editor.page.find_element(By.ID, "programme").size["width"] - small) < 4, "as usual")
+    until(lambda: abs(editor.element("#programme").size["width"] - small) < 4, "as usual")
 
 
 def planned(editor: Editor, name: str) -> list[str]:
@@ -379,7 +375,7 @@ def test_a_marked_moment_is_on_screen_in_the_frame_it_was_laid_on(editor: Editor
     at = until(lambda: shot["start"] < editor.frame() < shot["start"] + 20 and editor.frame(), "in the shot")
     editor.chord(Keys.ALT, key="b")
     until(lambda: shot_at(editor, at)["source"].get("media") == bell["id"], "laid")
-    programme = editor.page.find_element(By.ID, "programme")
+    programme = editor.element("#programme")
     until(lambda: programme.get_attribute("data-source-frame") == "20", "the marked frame is on screen")
     assert int(programme.get_attribute("data-frame") or -1) == at
     assert (shot_at(editor, at)["start"], shot_at(editor, at)["end"]) == (shot["start"], shot["end"])
@@ -455,7 +451,7 @@ def test_shots_are_chosen_together_emptied_and_filled_by_rules_as_was_told(edito
 
 def test_key_and_button_cut_and_lay_over_on_the_same_frame(editor: Editor) -> None:
     editor.go("sheet")
-    field = editor.page.find_element(By.CSS_SELECTOR, "[aria-label='Lead in frames']")
+    field = editor.element("[aria-label='Lead in frames']")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("3", Keys.ENTER)
     until(lambda: editor.server.get()["lead"] == 3, "a lead is set")

@@ -176,7 +176,7 @@ def test_tidying_is_seen_before_it_is_done(editor: Editor) -> None:
         until(lambda n=wanted: len(song(editor)["marks"]) == n, f"mark {wanted}")  # type: ignore[misc]
     editor.click("count-in")
     before = [m["at_s"] for m in song(editor)["marks"]]
-    reach = editor.page.find_element(By.CSS_SELECTOR, "input[aria-label='Reach']")
+    reach = editor.element("input[aria-label='Reach']")
     reach.send_keys(Keys.CONTROL, "a")
     reach.send_keys("300", Keys.TAB)
     editor.click("tidy")

@@ -67,7 +67,7 @@ def test_marks_are_tapped_while_playing_and_tidied(editor: Editor) -> None:
         lambda: len(editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=mark]")) == 3, "marks are drawn"
     )
     editor.panel("Marks")
-    reach = editor.page.find_element(By.CSS_SELECTOR, 'input[aria-label="Reach"]')
+    reach = editor.element('input[aria-label="Reach"]')
     reach.send_keys(Keys.CONTROL, "a")
     reach.send_keys("300", Keys.TAB)
     editor.click("tidy")
