@@ -292,7 +292,7 @@ def follow_beat(
     """
     pattern = first_pattern(len(envelopes)) if pattern is None else pattern
     inside, score = np.zeros(0), 0.0
-    for left in range(rounds - 1, -1, -1):
+    for left in reversed(range(rounds)):
         # Strokes half a beat aside are another pattern on the same pulse: a run must gain nothing by changing over.
         even = np.mean([np.roll(pattern, k * PLACES // divided, axis=1) for k in range(divided)], axis=0)
         # Among many tempi a first pattern is learned from a rough run.

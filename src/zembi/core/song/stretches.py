@@ -111,8 +111,8 @@ def _freely(envelopes: Sequence[Floats], pattern: Floats, beats: Floats, first: 
 
 def _laid_again(sound: Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
     """A straight stretch laid by its own strokes alone, near where it was and with as many beats."""
-    first, end = (int(beats[k] * FRAME_RATE) for k in (0, -1))
-    exact = refine_tempo(sound.pulse[first : max(end, 1)], bpm)
+    first, end = max(0, int(beats[0] * FRAME_RATE)), int(beats[-1] * FRAME_RATE)
+    exact = refine_tempo(sound.pulse[first:end], bpm)
     numbers = np.arange(len(beats), dtype=float)
     again = float(beats.mean()) + (numbers - numbers.mean()) * 60 / exact
     if np.abs(again - beats).max() > 0.25 * 60 / exact:
