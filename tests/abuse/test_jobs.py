@@ -22,6 +22,7 @@ from tests.media.films import film
 from tests.serving import serve_command
 from zembi.jobs.pool import SeparateWorkers
 from zembi.jobs.runner import JobRunner
+from zembi.jobs.worker import Reporter
 from zembi.service.media.library import clear_half_made
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
@@ -100,6 +101,38 @@ def test_a_work_that_ends_its_worker_is_tried_once_more_and_then_fails_in_words(
     assert job.state == "failed"
     assert "ended from outside, twice" in job.error
     assert (fresh.folder / "deaths").read_text() == "xx"
+
+
+def test_workers_are_awake_before_the_first_job_and_take_it(fresh: Project) -> None:
+    workers = SeparateWorkers(2)
+    runner = JobRunner({"waits": _waits}, lambda: workers)
+    try:
+        runner.wake()
+        until(lambda: len(processes(workers)) == 2, "both awake")
+        before = processes(workers)
+        (fresh.folder / "go on").touch()
+        runner.add(fresh.database, "waits", "Waiting", {})
+        until(lambda: states(fresh) == ["done"], "the job")
+        assert processes(workers) == before
+    finally:
+        runner.stop()
+    runner.wake()
+    assert processes(workers) == set()
+
+
+def processes(workers: SeparateWorkers) -> set[int]:
+    return {pid for pool in list(workers._pools.values()) for pid in list(pool._processes or {})}
+
+
+def test_a_new_step_is_told_at_once_and_numbers_in_it_a_few_times_a_second(fresh: Project) -> None:
+    runner = JobRunner({"x": _waits}, Later)
+    report = Reporter(fresh.database, runner.add(fresh.database, "x", "Work", {}))
+    told = []
+    for share, words in [(0.1, "Reading"), (0.2, "Frame 1 of 9"), (0.3, "Frame 2 of 9"), (0.4, "Drawing")]:
+        report(share, words)
+        (job,) = fresh.database.all(Job)
+        told.append((job.progress, job.message))
+    assert told == [(0.1, "Reading"), (0.2, "Frame 1 of 9"), (0.2, "Frame 1 of 9"), (0.4, "Drawing")]
 
 
 def test_killing_every_worker_leaves_three_jobs_that_are_taken_up_again(fresh: Project) -> None:

@@ -14,10 +14,12 @@ from zembi.core.errors import Cancelled, UnreadableMedia
 from zembi.demo.countmarks import draw_count, read_count
 from zembi.demo.footage import frame_pts
 from zembi.media.derive import (
+    DRAWN,
     SOUND_RATE,
     derive_picture,
     derive_song,
     derived_folder,
+    facts_of,
     is_derived,
     peaks_of,
     read_wave,
@@ -164,6 +166,39 @@ def test_a_song_is_kept_sample_for_sample(tmp_path: Path) -> None:
     table, per_second = peaks_of(sound.mean(axis=1), 44_100)
     assert (folder / "peaks.bin").stat().st_size == table.nbytes
     assert per_second == pytest.approx(44_100 / 110)
+    assert is_derived(tmp_path, "song")
+
+
+def test_a_song_can_be_drawn_before_its_copy_is_made(tmp_path: Path) -> None:
+    write_flac(tmp_path / "song.flac", tone(1.0, 44_100, channels=2), 44_100)
+    seen: dict[str, set[str]] = {}
+
+    def look(share: float, _words: str) -> None:
+        made = derived_folder(tmp_path, "song")
+        seen[f"{share:g}"] = {p.name for p in made.iterdir()} if made.exists() else set()
+
+    folder = derive_song(tmp_path / "song.flac", tmp_path, "song", look)
+    drawn = seen[f"{DRAWN:g}"]
+    assert {"peaks.bin", "sync.wav", "sound.json"} <= drawn
+    assert "song.flac" not in drawn
+    assert "done.json" not in drawn
+    assert facts_of(folder)["peaks_per_s"] == pytest.approx(44_100 / 110)
+    assert facts_of(folder)["samples"] == 44_100
+    assert [p.name for p in tmp_path.iterdir() if "making" in p.name] == []
+
+
+def test_a_song_that_is_stopped_on_the_way_leaves_nothing_half_made(tmp_path: Path) -> None:
+    write_flac(tmp_path / "song.flac", tone(1.0, 44_100, channels=2), 44_100)
+
+    def stop(share: float, _words: str) -> None:
+        if share >= DRAWN:
+            raise Cancelled("Stopped.")
+
+    with pytest.raises(Cancelled):
+        derive_song(tmp_path / "song.flac", tmp_path, "song", stop)
+    assert not is_derived(tmp_path, "song")
+    assert [p.name for p in tmp_path.iterdir() if "making" in p.name] == []
+    derive_song(tmp_path / "song.flac", tmp_path, "song", quiet)
     assert is_derived(tmp_path, "song")
 
 

@@ -26,6 +26,11 @@ _SECOND_CHANCES = 1
 #: Seconds after which the end of a job is written again where the disk did not take it.
 _AGAIN_S = 5.0
 
+
+def _loaded(_works: Mapping[str, Work]) -> None:
+    """Nothing; but a worker that is handed the works has their modules."""
+
+
 #: Told (project folder, job id, state) in the serving process when a job has ended.
 Ended = Callable[[Path, int, str], None]
 
@@ -115,6 +120,17 @@ class JobRunner:
         for job_id, kind, arguments in rows:
             self._start(database, int(job_id), kind, str(arguments.get("media", "")))
         return len(rows)
+
+    def wake(self) -> None:
+        """Start the workers ahead of the first job: each needs a second or two to load what it works with."""
+        with self._lock:
+            if self._stopped:
+                return
+            self._executor = self._executor or self._make_executor()
+            executor = self._executor
+        if isinstance(executor, SeparateWorkers):
+            for _ in range(executor.workers):
+                executor.submit(_loaded, self._works)
 
     def hurry(self, database: Database, subject: str) -> None:
         """Bring the background work on a file that is on screen to the head of that work."""

@@ -1,6 +1,7 @@
 """What happens inside a worker process: one job, its progress, and how it ended."""
 
 import errno
+import re
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -21,6 +22,8 @@ Work = Callable[[Path, dict[str, Any], Report], dict[str, Any]]
 
 #: Seconds between looks at the database while working.
 _EVERY_S = 0.25
+#: What may change in a message while it is about the same step.
+_NUMBERS = re.compile(r"\d+")
 
 
 def set_job(database: Database, job_id: int, **values: Any) -> None:
@@ -30,18 +33,19 @@ def set_job(database: Database, job_id: int, **values: Any) -> None:
 
 
 class Reporter:
-    """Writes progress to the job's row at most a few times a second, and stops the work when asked to."""
+    """Writes progress to the job's row, a new step at once and else a few times a second, and stops when asked to."""
 
     def __init__(self, database: Database, job_id: int) -> None:
         self._database, self._job = database, job_id
         self._last = 0.0
         self._shown = 0.0
+        self._step = ""
 
     def __call__(self, share: float, message: str) -> None:
-        now = time.monotonic()
-        if now - self._last < _EVERY_S:
+        now, step = time.monotonic(), _NUMBERS.sub("", message)
+        if step == self._step and now - self._last < _EVERY_S:
             return
-        self._last = now
+        self._last, self._step = now, step
         self._shown = max(self._shown, min(1.0, share))
         log = tables.job
         with self._database.writing() as connection:

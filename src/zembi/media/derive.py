@@ -15,7 +15,7 @@ from contextlib import ExitStack
 from dataclasses import asdict, dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, Self
 
 import av
 import numpy as np
@@ -42,6 +42,8 @@ STILL_EVERY_S = 0.5
 STILL_SIZE = (160, 90)
 #: Shortest side of a proxy.
 LEAST_SIDE = 16
+#: How much of a song's preparing is done once its waveform can be drawn.
+DRAWN = 0.5
 #: Threads that decode, and pictures that wait to be written, at most.
 _MOST_DECODERS, _BEHIND = 8, 8
 PROXY_SIZES = {"programme": (480, 270), "wall": (320, 180)}
@@ -246,7 +248,10 @@ def read_wave(path: Path, *, start: int = 0, count: int | None = None) -> tuple[
 
 
 class _Workshop:
-    """A folder in which a part of what is derived is made; it joins the rest only when it is complete."""
+    """A folder in which a part of what is derived is made; it joins the rest only when it is complete.
+
+    What was not finished by the end of its block goes.
+    """
 
     def __init__(self, final: Path, part: str) -> None:
         self.final = final
@@ -260,9 +265,11 @@ class _Workshop:
         (self.folder / note).write_text(json.dumps(facts))
         for path in [*(p for p in self.folder.iterdir() if p.name != note), self.folder / note]:
             os.replace(path, self.final / path.name)
-        self.abandon()
 
-    def abandon(self) -> None:
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_fault: object) -> None:
         shutil.rmtree(self.folder, ignore_errors=True)
 
 
@@ -302,20 +309,21 @@ def _save_spooled(folder: Path, spool: Spool, offset_s: float) -> dict[str, obje
 
 
 def derive_song(path: Path, cache: Path, content: str, progress: Progress) -> Path:
-    """Make a song's peaks, analysis sound and a FLAC that every browser plays sample for sample."""
-    shop = _Workshop(derived_folder(cache, content), "song")
-    try:
-        progress(0.05, "Reading the song")
-        sound, rate = read_sound(path)
-        progress(0.5, "Drawing its waveform")
-        facts = _save_sound(shop.folder, sound.mean(axis=1), rate)
-        progress(0.7, "Keeping a copy to play")
+    """Make a song's peaks and analysis sound, and then a FLAC that every browser plays sample for sample.
+
+    The peaks are there at ``DRAWN`` of the progress, so that the song can be seen as early as may be.
+    """
+    final = derived_folder(cache, content)
+    progress(0.05, "Reading the song")
+    sound, rate = read_sound(path)
+    with _Workshop(final, "sound") as shop:
+        progress(0.4, "Drawing its waveform")
+        shop.finish(SOUND, _save_sound(shop.folder, sound.mean(axis=1), rate))
+    with _Workshop(final, "song") as shop:
+        progress(DRAWN, "Keeping a copy to play")
         write_flac(shop.folder / "song.flac", sound[:, :2], rate)
-        shop.finish(ALL, {**facts, "rate": rate, "samples": len(sound), "channels": sound.shape[1]})
-    except BaseException:
-        shop.abandon()
-        raise
-    return shop.final
+        shop.finish(ALL, {"rate": rate, "samples": len(sound), "channels": sound.shape[1]})
+    return final
 
 
 def write_flac(path: Path, sound: NDArray[np.float32], rate: int) -> None:
@@ -336,15 +344,11 @@ def write_flac(path: Path, sound: NDArray[np.float32], rate: int) -> None:
 
 def derive_sound(path: Path, cache: Path, content: str, progress: Progress) -> Path:
     """Read a video file's sound, with its place on the picture's clock, without decoding the picture."""
-    shop = _Workshop(derived_folder(cache, content), "sound")
-    try:
+    with _Workshop(derived_folder(cache, content), "sound") as shop:
         with Spool(shop.folder / "sound.raw", SOUND_RATE) as spool:
             first_s = _hear(path, spool, progress)
             facts = _save_spooled(shop.folder, spool, spool.start_s - first_s)
         shop.finish(SOUND, facts)
-    except BaseException:
-        shop.abandon()
-        raise
     return shop.final
 
 
@@ -381,8 +385,7 @@ def _video(container: av.container.InputContainer) -> av.VideoStream:
 
 def derive_stills(path: Path, cache: Path, content: str, progress: Progress) -> Path:
     """Make first stills of the frames that can be decoded alone; the proxies' own take their place later."""
-    shop = _Workshop(derived_folder(cache, content), "stills")
-    try:
+    with _Workshop(derived_folder(cache, content), "stills") as shop:
         sheet = StillSheet()
         with opened(path) as container:
             video = _video(container)
@@ -403,10 +406,6 @@ def derive_stills(path: Path, cache: Path, content: str, progress: Progress) -> 
                     )
         if not is_derived(cache, content):
             shop.finish(STILLS, {"stills": sheet.save(shop.folder / STILLS_SHEET)})
-        shop.abandon()
-    except BaseException:
-        shop.abandon()
-        raise
     return shop.final
 
 
@@ -415,15 +414,11 @@ def derive_picture(path: Path, cache: Path, content: str, progress: Progress) ->
     times = frame_times(path)
     final = derived_folder(cache, content)
     heard = is_heard(cache, content)
-    shop = _Workshop(final, "picture")
-    try:
+    with _Workshop(final, "picture") as shop:
         with Spool(shop.folder / "sound.raw", SOUND_RATE) as spool:
             facts = _decode_all(path, times, shop.folder, None if heard else spool, progress)
         known = json.loads((final / SOUND).read_text()) if (final / SOUND).exists() else {}
         shop.finish(ALL, {**known, **facts})
-    except BaseException:
-        shop.abandon()
-        raise
     return shop.final
 
 

@@ -19,9 +19,10 @@ export function Listening({ media }: { media: string }) {
   const { jobs } = useJobs();
   const file = state.media.find((m) => m.id === media);
   const job = jobs.find((j) => j.kind === "prepare" && j.state === "running");
-  // The sound is there once the first half of the work is done.
-  const heard = Boolean(file?.prepared) || (job?.progress ?? 0) >= 0.5;
-  const peaks = usePeaks(id, heard ? media : undefined);
+  // A quarter of the work is reading the song and drawing it; at half of it there is a copy to play.
+  const done = file?.prepared ? 1 : (job?.progress ?? 0);
+  const peaks = usePeaks(id, done >= 0.25 ? media : undefined);
+  const heard = done >= 0.5;
   const seconds = file?.seconds ?? 0;
   const playing = useClock((c) => c.playing);
   const ready = useClock((c) => c.ready);
