@@ -4,6 +4,7 @@ import json
 from dataclasses import asdict
 from fractions import Fraction
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from zembi.core.song.corrections import (
     Corrections,
     build_grid,
     corrections_from_dict,
+    double,
     halve,
     hold,
     mend_passage,
@@ -61,6 +63,31 @@ def test_counting_twice_as_fast_keeps_every_bar_line() -> None:
     g = grid(Corrections(factor=2.0))
     assert {d for d in DOWNS if d < 59} <= {round(g.beats[i], 9) for i in g.bars}
     assert g.bpm == pytest.approx(240)
+
+
+@pytest.mark.parametrize("factor", [1 / 6, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 2, 2, 3, 4])
+def test_counting_by_a_factor_changes_the_tempo_by_it_and_keeps_the_first_of_a_bar(factor: float) -> None:
+    g = grid(Corrections(factor=factor))
+    assert g.bpm == pytest.approx(120 * factor)
+    assert any(abs(g.beats[i] - DOWNS[0]) < 1e-9 for i in g.bars)
+    found = {round(b, 9) for b in BEATS}
+    inside = [t for t in g.beats if BEATS[0] <= t <= BEATS[-1]]
+    kept = [t for t in inside if round(t, 9) in found]
+    numerator = Fraction(factor).limit_denominator(24).numerator
+    assert len(kept) == pytest.approx(len(inside) / numerator, abs=1)
+
+
+@given(st.lists(st.sampled_from([halve, double]), max_size=12), st.sampled_from([1.0, 3.0, 1 / 3]))
+def test_half_and_double_take_each_other_back(steps: list[Any], factor: float) -> None:
+    now = Corrections(factor=factor)
+    for step in steps:
+        try:
+            changed = step(now)
+        except Refused:
+            continue
+        assert (double if step is halve else halve)(changed).factor == pytest.approx(now.factor)
+        assert grid(changed).bpm == pytest.approx(120 * changed.factor)
+        now = changed
 
 
 @given(st.integers(8, 100), st.floats(-0.2, 0.2))

@@ -1,6 +1,7 @@
 """The editor's corrections of the grid as found, and laying the grid with them."""
 
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from itertools import pairwise
 from typing import Any
 
@@ -22,7 +23,7 @@ class Corrections:
     Attributes:
         read_beats, read_bars: Beats read from a file in place of those found, and indexes of the first of bars.
         bpm, anchor_s: A straight grid at this tempo through a beat at this time, in place of the beats found.
-        factor: 1 as found, 2 twice as fast, 0.5 half as fast; also 3 and 1/3.
+        factor: 1 as found, 2 twice as fast, 0.5 half as fast; also thirds: 3, 1/3, 3/2 and 2/3.
         half_shift: All beats moved by half a beat.
         nudge_s: All beats moved by this much.
         pins: (from, to): the beat at ``from`` belongs at ``to``; the grid bends between pins only, and between
@@ -120,13 +121,14 @@ def _counted(
     if c.half_shift:
         steps = np.diff(beats)
         beats = beats + np.append(steps, steps[-1]) / 2
-    if c.factor > 1:
-        k = round(c.factor)
+    up, down = Fraction(c.factor).limit_denominator(24).as_integer_ratio()
+    if up > 1:
+        k = up
         beats = np.interp(np.arange((len(beats) - 1) * k + 1) / k, np.arange(len(beats)), beats)
         edges = [*(ones * k), len(beats)]
         ones = np.array([i for a, b in pairwise(edges) for i in range(a, b, metre) if b - i > 1 or i == a])
-    elif c.factor < 1:
-        k = round(1 / c.factor)
+    if down > 1:
+        k = down
         first = int(ones[0]) % k
         beats = beats[first::k]
         ones = np.arange((int(ones[0]) - first) // k % metre, len(beats), metre)

@@ -7,7 +7,7 @@ import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import type { Look } from "./view";
-import { clicksOf, keptClicks, type Reading } from "./readings";
+import { clicksOf, keptClicks, type Row, rowsOf } from "./readings";
 import { DoubtfulPassages } from "./Doubtful";
 import { Taps } from "./Taps";
 import own from "./GridPanel.module.css";
@@ -61,14 +61,8 @@ export function GridPanel({
         <Taps name="Tap the tempo" use={(taps) => correct("tap", { taps })} />
       </div>
       <p className="soft">
-        beats a minute, {tempoWords(song)} · {signature(song)} ·{" "}
-        {song.confidence >= 0.8 ? (
-          `sure ${Math.min(99, Math.round(100 * song.confidence))} %`
-        ) : (
-          <b className={cx("doubt")}>
-            unsure ({Math.round(100 * song.confidence)} %): {DOUBTS[song.doubt] ?? "listen to the click"}
-          </b>
-        )}
+        beats a minute, {tempoWords(song)} · {signature(song)}
+        <Sureness song={song} />
       </p>
       <Readings song={song} correct={correct} />
       <DoubtfulPassages song={song} correct={correct} />
@@ -111,10 +105,26 @@ export function GridPanel({
         tooltip={{ open: false }}
         aria-label="Sensitivity of hits"
       />
-      <p className="soft mono">
+      <p className="soft">
         low {count("low")} · middle {count("mid")} · high {count("high")}
       </p>
       <Stems />
+    </>
+  );
+}
+
+/** How sure the grid as found is; nothing once the song is counted as the editor chose. */
+function Sureness({ song }: { song: SongView }) {
+  if (song.straight || song.from_file) return null;
+  if (song.factor !== 1 || song.half_shift) return <> · counted as you chose</>;
+  if (song.confidence >= 0.8) return <> · sure {Math.min(99, Math.round(100 * song.confidence))} %</>;
+  return (
+    <>
+      {" "}
+      ·{" "}
+      <b className={cx("doubt")}>
+        unsure ({Math.round(100 * song.confidence)} %): {DOUBTS[song.doubt] ?? "listen to the click"}
+      </b>
     </>
   );
 }
@@ -140,15 +150,6 @@ const DOUBTS: Record<string, string> = {
   tempo: "another tempo may fit",
 };
 
-interface Row {
-  key: string;
-  name: string;
-  bpm: number;
-  on: boolean;
-  go: () => void;
-  reading: Reading | undefined;
-}
-
 /** Ways to count the song, the likeliest other one first: each can be heard before it is taken. */
 function Readings({ song, correct }: { song: SongView; correct: Correct }) {
   const { state } = useProject();
@@ -157,84 +158,23 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
   const hear = (row: Row) => {
     const stop = heard === row.key;
     setHeard(stop ? null : row.key);
-    clock.tryClicks(stop ? null : keptClicks(clicksOf(song, row.key, row.reading), state.whole ? state.kept : null));
+    clock.tryClicks(stop ? null : keptClicks(clicksOf(song, row), state.whole ? state.kept : null));
   };
   const take = (row: Row) => {
     setHeard(null);
     clock.tryClicks(null);
-    row.go();
-  };
-  const [found, ...rest] = song.readings;
-  const base = found?.tempo_bpm ?? song.bpm;
-  const at = (factor: number) => rest.find((r) => !r.shift_beats && Math.abs(r.tempo_bpm / (base * factor) - 1) < 0.02);
-  const other = rest.find((r) => !r.shift_beats && ![0.5, 1, 2].some((f) => at(f) === r));
-  // The likeliest other beat to be the one; counted from a bar inside the song.
-  const late = rest.find((r) => r.shift_beats >= 1);
-  const bar = song.bars.findIndex((b) => (song.beats[b] ?? 0) > 0.1);
-  const one = late && song.beats[(song.bars[bar] ?? 0) + Math.round(late.shift_beats)];
-  const rows: Row[] = [
-    {
-      key: "halve",
-      name: "half as fast",
-      bpm: song.bpm / 2,
-      on: song.factor < 1,
-      go: () => correct("halve"),
-      reading: at(0.5),
-    },
-    {
-      key: "double",
-      name: "twice as fast",
-      bpm: song.bpm * 2,
-      on: song.factor > 1,
-      go: () => correct("double"),
-      reading: at(2),
-    },
-    {
-      key: "half",
-      name: "shifted by half a beat",
-      bpm: song.bpm,
-      on: song.half_shift,
-      go: () => correct("half beat"),
-      reading: rest.find((r) => r.shift_beats === 0.5),
-    },
-  ];
-  if (late && one !== undefined)
-    rows.push({
-      key: "other one",
-      name: `the one ${beatsLater(late.shift_beats)}`,
-      bpm: song.bpm,
-      on: false,
-      go: () => correct("the one", { song_s: one }),
-      reading: late,
-    });
-  if (other)
-    rows.push({
-      key: `other ${other.tempo_bpm}`,
-      name: "another reading",
-      bpm: other.tempo_bpm,
-      on: false,
-      go: () => correct("tempo", { bpm: other.tempo_bpm, song_s: clock.position() }),
-      reading: other,
-    });
-  rows.sort((a, b) => (b.reading?.score ?? 0) - (a.reading?.score ?? 0));
-  const asFound: Row = {
-    key: "found",
-    name: "as found",
-    bpm: base,
-    on: song.as_found,
-    go: () => correct("as found"),
-    reading: undefined,
+    correct(row.action, row.given);
   };
   return (
     <div className={cx("readings")}>
-      {[asFound, ...rows].map((r, i) => (
+      {rowsOf(song, clock.position()).map((r, i) => (
         <div key={r.key} className={cx("reading-row")}>
           <button
             type="button"
             className={cx(r.on ? "reading on" : "reading")}
             onClick={() => take(r)}
             data-testid={r.key}
-            title={r.key === "found" ? "Take back every correction of the grid" : r.reading?.reason}
+            title={titleOf(r)}
           >
             <span>
               {r.name}
@@ -242,7 +182,7 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
             </span>
             <span>{r.bpm.toFixed(2)}</span>
           </button>
-          {r.key !== "found" && (
+          {r.key !== "found" && !r.on && (
             <TextButton
               onClick={() => hear(r)}
               aria-pressed={heard === r.key}
@@ -258,8 +198,9 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
   );
 }
 
-function beatsLater(beats: number): string {
-  return beats === 1 ? "a beat later" : `${beats} beats later`;
+function titleOf(row: Row): string | undefined {
+  if (row.key === "found") return "Take back every correction of the grid";
+  return row.on ? "Take this back" : row.reading?.reason;
 }
 
 const ROLES: readonly Role[] = ["voice", "drums", "instrumental"];

@@ -19,6 +19,7 @@ export function Listening({ media }: { media: string }) {
   const { jobs } = useJobs();
   const file = state.media.find((m) => m.id === media);
   const job = jobs.find((j) => j.kind === "prepare" && j.state === "running");
+  const waits = !file?.prepared || jobs.some((j) => j.kind === "prepare" && j.state === "waiting");
   // A quarter of the work is reading the song and drawing it; at half of it there is a copy to play.
   const done = file?.prepared ? 1 : (job?.progress ?? 0);
   const peaks = usePeaks(id, done >= 0.25 ? media : undefined);
@@ -45,8 +46,8 @@ export function Listening({ media }: { media: string }) {
   );
   return (
     <section className={cx("listening")} data-testid="listening">
-      <Progress percent={Math.round(100 * (job?.progress ?? 0))} size="small" />
-      <p className="soft">{job?.message || "Waiting for a free processor"}</p>
+      <Progress percent={Math.round(100 * (job?.progress ?? (waits ? 0 : 1)))} size="small" />
+      <p className="soft">{job?.message || (waits ? "Waiting for a free processor" : "Laying out the grid")}</p>
       {peaks && (
         <>
           <button

@@ -12,6 +12,7 @@ import { LeftOut } from "./LeftOut";
 import { MarkLane } from "./MarkLane";
 import { BANDS, LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave } from "./paint";
 import { Sections } from "./Sections";
+import { TempoTags } from "./TempoTags";
 import { dragging, type Look, nearestIndex, shifted, type View, windowFor, xOf, type Zoom, zoomed } from "./view";
 import styles from "./Score.module.css";
 import { classes } from "../../parts/classes";
@@ -115,6 +116,7 @@ export function Score({
           style={{ left: xOf(view, loop[0], width), width: xOf(view, loop[1], width) - xOf(view, loop[0], width) }}
         />
       )}
+      <TempoTags song={song} view={view} width={width} />
       <DoubtZones song={song} view={view} width={width} />
       <LeftOut song={song} passages={state.left_out} view={view} width={width} actions={actions} />
       <div ref={head} className={cx("score-head")} />

@@ -1,20 +1,118 @@
 import type { SongView } from "../../api/client";
 import { type Kept, toWorking } from "../../parts/format";
 import type { Click } from "../../player/plan";
+import type { GridAction } from "./actions";
 
 export type Reading = SongView["readings"][number];
+
+/** A way to count the song that is one click away, or in force. */
+export interface Row {
+  key: string;
+  name: string;
+  bpm: number;
+  /** Whether the song is counted so now; a click takes that back. */
+  on: boolean;
+  /** What a click asks for. */
+  action: GridAction;
+  given?: { bpm?: number; song_s?: number };
+  reading: Reading | undefined;
+  /** By how many beats the one moves. */
+  beats?: number;
+}
+
+const FACTORS: readonly [number, string][] = [
+  [1 / 4, "a quarter as fast"],
+  [1 / 3, "a third as fast"],
+  [1 / 2, "half as fast"],
+  [2 / 3, "two thirds as fast"],
+  [3 / 2, "one and a half times as fast"],
+  [2, "twice as fast"],
+  [3, "three times as fast"],
+  [4, "four times as fast"],
+];
+
+type Counted = Pick<
+  SongView,
+  "beats" | "bars" | "bpm" | "readings" | "factor" | "half_shift" | "straight" | "from_file" | "as_found"
+>;
+
+/** As found, and then the other ways to count, what is in force and the likeliest first. */
+export function rowsOf(song: Counted, playhead: number): Row[] {
+  const [found, ...rest] = song.readings;
+  const base = found?.tempo_bpm ?? song.bpm;
+  const at = (factor: number) => rest.find((r) => !r.shift_beats && Math.abs(r.tempo_bpm / (base * factor) - 1) < 0.02);
+  const rows = [
+    ...octaves(song, at),
+    {
+      key: "half",
+      name: "shifted by half a beat",
+      bpm: song.bpm,
+      on: song.half_shift,
+      action: "half beat" as const,
+      reading: rest.find((r) => r.shift_beats === 0.5),
+    },
+    ...laterOne(song, rest),
+  ];
+  const other = rest.find((r) => !r.shift_beats && ![0.5, 1, 2].some((f) => at(f) === r));
+  if (other)
+    rows.push({
+      key: `other ${other.tempo_bpm}`,
+      name: "another reading",
+      bpm: other.tempo_bpm,
+      on: false,
+      action: "tempo",
+      given: { bpm: other.tempo_bpm, song_s: playhead },
+      reading: other,
+    });
+  const weight = (r: Row) => (r.on ? 2 : (r.reading?.score ?? 0));
+  rows.sort((a, b) => weight(b) - weight(a));
+  const asFound = { key: "found", name: "as found", bpm: base, on: song.as_found, action: "as found" as const };
+  return [{ ...asFound, reading: undefined }, ...rows];
+}
+
+/** Half and twice as fast; where one is in force, that one, and a step further. */
+function octaves(song: Counted, at: (factor: number) => Reading | undefined): Row[] {
+  const { bpm, factor } = song;
+  const half = { key: "halve", bpm: bpm / 2, on: false, action: "halve" as const };
+  const twice = { key: "double", bpm: bpm * 2, on: false, action: "double" as const };
+  if (factor === 1)
+    return [
+      { ...half, name: "half as fast", reading: at(0.5) },
+      { ...twice, name: "twice as fast", reading: at(2) },
+    ];
+  const name = FACTORS.find(([f]) => Math.abs(f / factor - 1) < 0.01)?.[1] ?? `${factor.toFixed(2)} times as fast`;
+  const now = { key: "counted", name, bpm, on: true, reading: at(factor) };
+  if (factor < 1) {
+    const further = factor > 0.26 ? [{ ...half, name: "half of that", reading: undefined }] : [];
+    return [{ ...now, action: "double" as const }, ...further];
+  }
+  const further = factor < 3.9 ? [{ ...twice, name: "twice that", reading: undefined }] : [];
+  return [{ ...now, action: "halve" as const }, ...further];
+}
+
+/** The likeliest other beat to be the one, counted from a bar inside the song. */
+function laterOne(song: Counted, rest: readonly Reading[]): Row[] {
+  const late = rest.find((r) => r.shift_beats >= 1);
+  const beats = late ? late.shift_beats * song.factor : 0;
+  if (!late || song.straight || song.from_file || beats !== Math.round(beats)) return [];
+  const bar = song.bars.find((b) => (song.beats[b] ?? 0) > 0.1) ?? 0;
+  const one = song.beats[bar + beats];
+  if (one === undefined) return [];
+  const name = `the one ${beats === 1 ? "a beat later" : `${beats} beats later`}`;
+  const given = { song_s: one };
+  return [{ key: "other one", name, bpm: song.bpm, on: false, action: "the one", given, reading: late, beats }];
+}
 
 /** Where the clicks of another way to count the song would fall, in song time. */
 export function clicksOf(
   song: Pick<SongView, "beats" | "bars" | "bpm" | "seconds">,
-  key: string,
-  reading?: Reading,
+  row: Pick<Row, "key" | "bpm" | "beats">,
 ): Click[] {
   const { beats, bars } = song;
   const downs = new Set(bars);
   const between = beats.slice(0, -1).map((at, i) => (at + (beats[i + 1] as number)) / 2);
   const as = (at: number, i: number, shift = 0): Click => ({ at, down: downs.has(i - shift) });
-  switch (key) {
+  switch (row.key) {
     case "halve": {
       // As the grid does: every other beat from the first of a bar on.
       const first = (bars[0] ?? 0) % 2;
@@ -27,9 +125,9 @@ export function clicksOf(
     case "half":
       return between.map((at, i) => as(at, i));
     case "other one":
-      return beats.map((at, i) => as(at, i, Math.round(reading?.shift_beats ?? 0)));
+      return beats.map((at, i) => as(at, i, row.beats));
     default: {
-      const period = 60 / (reading?.tempo_bpm ?? song.bpm);
+      const period = 60 / row.bpm;
       const start = (beats[0] ?? 0) % period;
       return Array.from({ length: Math.floor((song.seconds - start) / period) }, (_, i) => ({
         at: start + i * period,
