@@ -97,8 +97,10 @@ def look_at(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Places:
 
 def _of_bar(column: Floats) -> Floats:
     """The means of the four places of a bar; 0 where there is none."""
-    known = [column[place::4] for place in range(4)]
-    return np.array([float(np.nanmean(k)) if np.isfinite(k).any() else 0.0 for k in known])
+    bars = np.pad(column, (0, -len(column) % 4), constant_values=np.nan).reshape(-1, 4)
+    known = np.isfinite(bars)
+    sums = np.where(known, bars, 0.0).sum(axis=0)
+    return np.asarray(sums / np.maximum(known.sum(axis=0), 1))
 
 
 def place_signs(places: Places, part: int) -> dict[str, float]:

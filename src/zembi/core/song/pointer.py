@@ -111,16 +111,31 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
     return np.asarray(out)
 
 
-def _after_change(ends: Floats, cost: tuple[float, float]) -> Floats:
-    """The best value with which a beat of each tempo begins, from those with which beats end; shape as given."""
-    steps = (np.arange(ends.shape[1]) * cost[0]).astype(ends.dtype)
+def _after_change(ends: Floats, steps: Floats, jump: float) -> Floats:
+    """The best value with which a beat of each tempo begins, from those with which beats end; shape as given.
+
+    Args:
+        ends: Shape (frames, tempi).
+        steps: What it costs to come to each tempo from the first one step by step, for each frame; shape as ``ends``.
+        jump: What any change costs at most.
+    """
     best, falling = ends + steps, (ends - steps)[:, ::-1]
     np.maximum.accumulate(best, axis=1, out=best)
     np.maximum.accumulate(falling, axis=1, out=falling)
     best -= steps
     np.maximum(best, falling[:, ::-1] + steps, out=best)
-    np.maximum(best, ends.max(axis=1, keepdims=True) - cost[1], out=best)
+    np.maximum(best, ends.max(axis=1, keepdims=True) - jump, out=best)
     return np.asarray(best)
+
+
+def _by_end(scores: Floats, lengths: np.ndarray, choice: np.ndarray) -> Floats:
+    """Scores of beats by where they end and their tempo, from those by where they begin and their length."""
+    longest = int(lengths[-1])
+    out = np.full((len(scores) + longest, len(choice)), -np.inf, dtype=np.float32)
+    for tempo, column in enumerate(choice):
+        length = int(lengths[column])
+        out[length : length + len(scores), tempo] = scores[:, column]
+    return out
 
 
 def _likeliest(
@@ -142,34 +157,35 @@ def _likeliest(
     # Rows before the song and after it keep what is gathered inside.
     begin = np.full((longest + count + longest, len(periods)), -np.inf, dtype=np.float32)
     ends = np.full((count + longest, len(periods)), -np.inf, dtype=np.float32)
-    ahead = np.full((longest, len(lengths)), -np.inf, dtype=np.float32)
-    padded = np.concatenate([ahead, scores, ahead])
+    # How much likelier than none a beat is that ends at a row, by tempo, of either length that the tempo allows.
+    told = [_by_end(scores, lengths, choice) for choice in choices]
     # No beat is shorter than a block: what ends in it began before it.
     block = int(lengths[0])
-    offsets = [(np.arange(block)[:, None] + longest - lengths[choice], choice) for choice in choices]
+    steps = np.tile((tempi * cost[0]).astype(np.float32), (block, 1))
+    where = [
+        (np.arange(block)[:, None] + longest - lengths[choice]) * len(periods) + tempi for choice in choices
+    ]
     for first in range(0, count + longest, block):
-        size = min(block, count + longest - first)
-        (early, short), (late, long) = offsets
-        rows, others = early[:size] + first, late[:size] + first
-        here = np.maximum(
-            begin[rows, tempi] + padded[rows, short], begin[others, tempi] + padded[others, long]
+        here = ends[first : first + block]
+        short, long = (
+            begin.take(at[: len(here)]) + by_tempo[first : first + block]
+            for at, by_tempo in zip(where, told, strict=True)
         )
-        ends[first : first + size] = here
-        after = _after_change(here, cost)
+        np.maximum(short, long, out=here)
+        after = _after_change(here, steps[: len(here)], cost[1])
         if first < longest:
             after[: longest - first] = np.maximum(after[: longest - first], 0.0)
-        begin[longest + first : longest + first + size] = after
+        begin[longest + first : longest + first + len(here)] = after
+        for at in where:
+            at += block * len(periods)
     place = np.unravel_index(int(np.argmax(ends[count - 1 :])), ends[count - 1 :].shape)
     at, tempo = int(place[0]) + count - 1, int(place[1])
     score = float(ends[at, tempo])
     beats = [at]
     while True:
         through = [
-            float(
-                begin[at + longest - lengths[c[tempo]], tempo]
-                + padded[at + longest - lengths[c[tempo]], c[tempo]]
-            )
-            for c in choices
+            float(begin[at + longest - lengths[c[tempo]], tempo] + by_tempo[at, tempo])
+            for c, by_tempo in zip(choices, told, strict=True)
         ]
         best = int(np.argmax(through))
         if not np.isfinite(through[best]):
