@@ -14,7 +14,7 @@ import numpy as np
 import scipy
 from numpy.lib.stride_tricks import sliding_window_view
 
-from zembi.core.song.spectrum import FRAME_RATE, Floats
+from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles
 
 #: Places that a beat's pattern has.
 PLACES = 24
@@ -111,7 +111,7 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
     return np.asarray(out)
 
 
-def _after_change(ends: Floats, steps: Floats, jump: float) -> Floats:
+def _after_change(ends: Singles, steps: Singles, jump: float) -> Singles:
     """The best value with which a beat of each tempo begins, from those with which beats end; shape as given.
 
     Args:
@@ -128,7 +128,7 @@ def _after_change(ends: Floats, steps: Floats, jump: float) -> Floats:
     return np.asarray(best)
 
 
-def _by_end(scores: Floats, lengths: np.ndarray, choice: np.ndarray) -> Floats:
+def _by_end(scores: Floats, lengths: np.ndarray, choice: np.ndarray) -> Singles:
     """Scores of beats by where they end and their tempo, from those by where they begin and their length."""
     longest = int(lengths[-1])
     out = np.full((len(scores) + longest, len(choice)), -np.inf, dtype=np.float32)
