@@ -46,7 +46,7 @@ def off_by(run: Floats, beats: Floats) -> Floats:
 
 def plainly(scores: Floats, lengths: np.ndarray, periods: Floats) -> float:
     """The likeliest run's logarithm, by trying every predecessor of every beat."""
-    count, longest = len(scores), int(lengths[-1])
+    count, longest = scores.shape[1], int(lengths[-1])
     ends = np.full((count + longest, len(periods)), -np.inf)
     for at in range(count):
         for k, period in enumerate(periods):
@@ -56,7 +56,7 @@ def plainly(scores: Floats, lengths: np.ndarray, periods: Floats) -> float:
             begin = max(*change, 0.0 if at < longest else -np.inf)
             for length in {int(period), int(period) + 1}:
                 if lengths[0] <= length <= lengths[-1]:
-                    value = begin + scores[at, length - lengths[0]]
+                    value = begin + scores[length - lengths[0], at]
                     ends[at + length, k] = max(ends[at + length, k], value)
     return float(ends[count - 1 :].max())
 
@@ -67,13 +67,13 @@ def test_the_likeliest_run_is_as_likely_as_any(seed: int, count: int) -> None:
     rng = np.random.default_rng(seed)
     periods = np.array([11.2, 10.1, 9.4, 8.3])
     lengths = np.arange(8, 13)
-    scores = rng.normal(size=(count, len(lengths))).astype(np.float32) * 3
+    scores = rng.normal(size=(len(lengths), count)).astype(np.float32) * 3
     beats, score = pointer._likeliest(scores, lengths, periods)
     assert score == pytest.approx(plainly(scores, lengths, periods), abs=1e-3)
     # And the beats that are given are that run: each as long as one of its tempi, up to the end.
     assert set(np.diff(beats).astype(int)) <= set(lengths)
     assert beats[-1] >= count - 1
-    given_by = sum(scores[int(a), int(b - a) - lengths[0]] for a, b in pairwise(beats))
+    given_by = sum(scores[int(b - a) - lengths[0], int(a)] for a, b in pairwise(beats))
     assert given_by >= score - 1e-3
 
 

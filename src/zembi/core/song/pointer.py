@@ -83,8 +83,8 @@ def learned_pattern(envelopes: Sequence[Floats], beats: Floats, *, divided: int 
     return np.asarray(picture)
 
 
-def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarray) -> Floats:
-    """How much likelier a beat of each length begins at each frame than none; shape (frames, lengths)."""
+def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarray) -> Singles:
+    """How much likelier a beat of each length begins at each frame than none; shape (lengths, frames)."""
     count, longest = len(envelopes[0]), int(lengths.max())
     # Correlated in pieces (overlap and save): the piece's transform is made once for all lengths.
     size = scipy.fft.next_fast_len(6 * longest)
@@ -95,7 +95,7 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
         scipy.fft.rfft(np.lib.stride_tricks.sliding_window_view(p, size)[::step][:pieces], axis=1)
         for p in padded
     ]
-    out = np.empty((count, len(lengths)), dtype=np.float32)
+    out = np.empty((len(lengths), count), dtype=np.float32)
     noise = np.maximum(1 - np.mean(pattern**2, axis=1), 0.3)
     scale = _TELLS / len(envelopes)
     wrapped = np.concatenate([pattern, pattern[:, :1]], axis=1)
@@ -107,7 +107,7 @@ def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarr
             expected = np.interp(places, np.arange(PLACES + 1), row)
             total += spectrum * np.conj(scipy.fft.rfft(expected / spread, size))
             offset += 0.5 * float(np.sum(expected**2)) / spread
-        out[:, k] = scale * (scipy.fft.irfft(total, size, axis=1)[:, :step].ravel()[:count] - offset)
+        out[k] = scale * (scipy.fft.irfft(total, size, axis=1)[:, :step].ravel()[:count] - offset)
     return np.asarray(out)
 
 
@@ -115,76 +115,77 @@ def _after_change(ends: Singles, steps: Singles, jump: float) -> Singles:
     """The best value with which a beat of each tempo begins, from those with which beats end; shape as given.
 
     Args:
-        ends: Shape (frames, tempi).
+        ends: Shape (tempi, frames).
         steps: What it costs to come to each tempo from the first one step by step, for each frame; shape as ``ends``.
         jump: What any change costs at most.
     """
-    best, falling = ends + steps, (ends - steps)[:, ::-1]
-    np.maximum.accumulate(best, axis=1, out=best)
-    np.maximum.accumulate(falling, axis=1, out=falling)
+    best, falling = ends + steps, (ends - steps)[::-1]
+    np.maximum.accumulate(best, axis=0, out=best)
+    np.maximum.accumulate(falling, axis=0, out=falling)
     best -= steps
-    np.maximum(best, falling[:, ::-1] + steps, out=best)
-    np.maximum(best, ends.max(axis=1, keepdims=True) - jump, out=best)
+    np.maximum(best, falling[::-1] + steps, out=best)
+    np.maximum(best, ends.max(axis=0) - jump, out=best)
     return np.asarray(best)
 
 
-def _by_end(scores: Floats, lengths: np.ndarray, choice: np.ndarray) -> Singles:
-    """Scores of beats by where they end and their tempo, from those by where they begin and their length."""
-    longest = int(lengths[-1])
-    out = np.full((len(scores) + longest, len(choice)), -np.inf, dtype=np.float32)
-    for tempo, column in enumerate(choice):
-        length = int(lengths[column])
-        out[length : length + len(scores), tempo] = scores[:, column]
+def _by_end(scores: Singles, lengths: np.ndarray, choice: np.ndarray) -> Singles:
+    """Scores of beats by their tempo and where they end, from those by their length and where they begin."""
+    count = scores.shape[1]
+    out = np.full((len(choice), count + int(lengths[-1])), -np.inf, dtype=np.float32)
+    for tempo, row in enumerate(choice):
+        length = int(lengths[row])
+        out[tempo, length : length + count] = scores[row]
     return out
 
 
 def _likeliest(
-    scores: Floats, lengths: np.ndarray, periods: Floats, cost: tuple[float, float] = (_CHANGE, _JUMP)
+    scores: Singles, lengths: np.ndarray, periods: Floats, cost: tuple[float, float] = (_CHANGE, _JUMP)
 ) -> tuple[Floats, float]:
     """Frames at which the beats of the likeliest run begin, ascending, the last one's end, and how likely it is.
 
     Args:
-        scores: Of a beat of each length that begins at each frame; shape (frames, lengths).
+        scores: Of a beat of each length that begins at each frame; shape (lengths, frames).
         lengths: Ascending whole numbers of frames, without gaps.
         periods: Beat lengths of the tempi in frames.
         cost: Of a change of tempo by a step, and of any at most.
     """
-    count, longest, tempi = len(scores), int(lengths[-1]), np.arange(len(periods))
+    count, longest, tempi = scores.shape[1], int(lengths[-1]), np.arange(len(periods))
     choices = [
         np.clip(np.floor(periods).astype(int) + more - lengths[0], 0, len(lengths) - 1) for more in (0, 1)
     ]
-    # Row ``at`` of ``begin``: the best run up to a beat of each tempo that begins there; of ``ends``: that ends there.
-    # Rows before the song and after it keep what is gathered inside.
-    begin = np.full((longest + count + longest, len(periods)), -np.inf, dtype=np.float32)
-    ends = np.full((count + longest, len(periods)), -np.inf, dtype=np.float32)
-    # How much likelier than none a beat is that ends at a row, by tempo, of either length that the tempo allows.
+    # Column ``at`` of ``begin``: the best run up to a beat of each tempo that begins there; of ``ends``: that ends
+    # there. Columns before the song and after it keep what is gathered inside.
+    begin = np.full((len(periods), longest + count + longest), -np.inf, dtype=np.float32)
+    ends = np.full((len(periods), count + longest), -np.inf, dtype=np.float32)
+    # How much likelier than none a beat is that ends at a frame, by tempo, of either length that the tempo allows.
     told = [_by_end(scores, lengths, choice) for choice in choices]
     # No beat is shorter than a block: what ends in it began before it.
     block = int(lengths[0])
-    steps = np.tile((tempi * cost[0]).astype(np.float32), (block, 1))
-    where = [
-        (np.arange(block)[:, None] + longest - lengths[choice]) * len(periods) + tempi for choice in choices
-    ]
+    steps = np.repeat((tempi * cost[0]).astype(np.float32)[:, None], block, axis=1)
+    rows = (tempi * begin.shape[1] + longest)[:, None] + np.arange(block)
+    where = [rows - lengths[choice][:, None] for choice in choices]
     for first in range(0, count + longest, block):
-        here = ends[first : first + block]
+        here = slice(first, min(first + block, count + longest))
+        size = here.stop - first
         short, long = (
-            begin.take(at[: len(here)]) + by_tempo[first : first + block]
-            for at, by_tempo in zip(where, told, strict=True)
+            begin.take(at[:, :size]) + by_tempo[:, here] for at, by_tempo in zip(where, told, strict=True)
         )
-        np.maximum(short, long, out=here)
-        after = _after_change(here, steps[: len(here)], cost[1])
+        ends[:, here] = np.maximum(short, long, out=short)
+        after = _after_change(short, steps[:, :size], cost[1])
         if first < longest:
-            after[: longest - first] = np.maximum(after[: longest - first], 0.0)
-        begin[longest + first : longest + first + len(here)] = after
+            after[:, : longest - first] = np.maximum(after[:, : longest - first], 0.0)
+        begin[:, longest + first : longest + first + size] = after
         for at in where:
-            at += block * len(periods)
-    place = np.unravel_index(int(np.argmax(ends[count - 1 :])), ends[count - 1 :].shape)
-    at, tempo = int(place[0]) + count - 1, int(place[1])
-    score = float(ends[at, tempo])
+            at += block
+    tempo, at = (
+        int(i) for i in np.unravel_index(int(np.argmax(ends[:, count - 1 :])), (len(tempi), longest + 1))
+    )
+    at += count - 1
+    score = float(ends[tempo, at])
     beats = [at]
     while True:
         through = [
-            float(begin[at + longest - lengths[c[tempo]], tempo] + by_tempo[at, tempo])
+            float(begin[tempo, at + longest - lengths[c[tempo]]] + by_tempo[tempo, at])
             for c, by_tempo in zip(choices, told, strict=True)
         ]
         best = int(np.argmax(through))
@@ -192,7 +193,7 @@ def _likeliest(
             break
         at -= int(lengths[choices[best][tempo]])
         beats.append(at)
-        before = ends[at] - np.minimum(cost[0] * np.abs(tempi - tempo), cost[1])
+        before = ends[:, at] - np.minimum(cost[0] * np.abs(tempi - tempo), cost[1])
         tempo = int(before.argmax())
         if at < longest and before[tempo] <= 0:
             break
