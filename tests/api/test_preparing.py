@@ -24,6 +24,7 @@ from zembi.media.derive import (
     facts_of,
     is_derived,
     is_heard,
+    write_flac,
 )
 from zembi.service.application.studio import Studio
 from zembi.service.application.work import BACKGROUND, ORDER, works
@@ -130,6 +131,25 @@ def test_a_stopped_job_that_waits_is_never_begun(tmp_path: Path, card: Path) -> 
             executor.end()
         assert last not in executor.order
         assert next(j for j in client.get(f"{URL}/jobs").json() if j["id"] == last)["state"] == "cancelled"
+
+
+def test_a_song_says_whether_it_is_listened_to_or_was_stopped(tmp_path: Path, card: Path) -> None:
+    write_flac(card / "song.flac", tone(8.0, 44_100, channels=2), 44_100)
+    executor = Counted(1)
+    with TestClient(create_app(studio_of(tmp_path, card, executor)), base_url="http://127.0.0.1") as client:
+        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+
+        def badge() -> str:
+            return str(client.get(URL).json()["badges"]["song"])
+
+        (song,) = add(client, URL, card, "song", "song.flac")
+        assert badge() == "listening…"
+        client.post(f"{URL}/jobs/{executor.begun.pop(0)[0]}/cancel")
+        assert badge() == "not listened to"
+        client.post(f"{URL}/media/{song}/prepare")
+        assert badge() == "listening…"
+        executor.end()
+        assert "BPM" in badge()
 
 
 def test_sound_read_alone_is_the_sound_read_with_the_picture(tmp_path: Path) -> None:

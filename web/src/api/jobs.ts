@@ -10,6 +10,13 @@ export function isOpen(job: JobView): boolean {
   return job.state === "waiting" || job.state === "running";
 }
 
+/** Whether listening to the song was stopped, or failed, and nothing has begun it again. */
+export function wasStopped(jobs: readonly JobView[]): boolean {
+  // What is under way comes before what has ended, and that newest first.
+  const latest = jobs.find((j) => j.kind === "prepare");
+  return latest?.state === "cancelled" || latest?.state === "failed";
+}
+
 /** Keep the store on a project's works; says so when one of them has ended. */
 export function useJobNews(project: string, ended: () => void): void {
   const open = useRef(new Set<number>());

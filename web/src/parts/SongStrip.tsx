@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef } from "react";
 import type { SongView, SpanView } from "../api/client";
+import { useJobs, wasStopped } from "../api/jobs";
 import { useEdit, useProject } from "../api/project";
 import { clock, useClock } from "../player/clock";
 import { colour } from "../theme";
@@ -21,6 +22,7 @@ export function SongStrip() {
   const edit = useEdit();
   const song = state.song;
   const peaks = usePeaks(id, song?.media);
+  const stopped = useJobs((j) => wasStopped(j.jobs));
   const playing = useClock((c) => c.playing);
   const loop = useClock((c) => c.loop);
   const bar = useRef<HTMLDivElement>(null);
@@ -127,7 +129,11 @@ export function SongStrip() {
         {song && <div ref={head} className={cx("strip-head")} />}
         {!song && (
           <div className={cx("strip-empty")}>
-            {state.media.some((m) => m.kind === "song") ? "Listening to the song…" : "No song yet"}
+            {!state.media.some((m) => m.kind === "song")
+              ? "No song yet"
+              : stopped
+                ? "The song has not been listened to"
+                : "Listening to the song…"}
           </div>
         )}
       </div>

@@ -31,6 +31,7 @@ from zembi.core.timemap import TimeMap
 from zembi.core.treatments.model import TIME, Blend, Treatment, treatment_from_dict
 from zembi.core.treatments.timing import Ground
 from zembi.core.treatments.words import said
+from zembi.jobs.runner import OPEN_STATES
 from zembi.media.derive import is_derived
 from zembi.service.answers import views
 from zembi.service.broll.shotlist import listed_of
@@ -338,6 +339,11 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit) -> list[Finding]
     return sorted([*snapshot.findings(shown), *slipped, *never], key=lambda f: (f.start, f.kind))
 
 
+def _being_heard(project: Project, song: Media) -> bool:
+    works = project.database.all(Job, kind="prepare")
+    return any(j.state in OPEN_STATES and j.arguments.get("media") == song.id for j in works)
+
+
 def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[int]]) -> views.Badges:
     grid = snapshot.grid
     song = (
@@ -346,6 +352,8 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
         else "add the song"
         if not snapshot.song
         else "listening…"
+        if _being_heard(snapshot.project, snapshot.song)
+        else "not listened to"
     )
     locked = sum(t.status == "locked" for t in takes)
     lineup = f"{locked} of {len(takes)} locked" if takes else "no takes"

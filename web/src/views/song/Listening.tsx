@@ -1,7 +1,7 @@
 import { Button, Progress } from "antd";
 import { useCallback, useEffect, useState } from "react";
-import { derivedUrl } from "../../api/client";
-import { useJobs } from "../../api/jobs";
+import { api, data, derivedUrl } from "../../api/client";
+import { useJobs, wasStopped } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { Canvas } from "../../parts/Canvas";
 import { minutes } from "../../parts/format";
@@ -15,13 +15,15 @@ const cx = classes(styles);
 
 /** A song that is being listened to: how far that is, and already its waveform, which can be played. */
 export function Listening({ media }: { media: string }) {
-  const { id, state } = useProject();
+  const { id, state, act } = useProject();
   const { jobs } = useJobs();
   const file = state.media.find((m) => m.id === media);
-  const job = jobs.find((j) => j.kind === "prepare" && j.state === "running");
-  const waits = !file?.prepared || jobs.some((j) => j.kind === "prepare" && j.state === "waiting");
+  const works = jobs.filter((j) => j.kind === "prepare");
+  const job = works.find((j) => j.state === "running");
+  const stopped = wasStopped(jobs);
+  const waits = !works.length || works.some((j) => j.state === "waiting");
   // A quarter of the work is reading the song and drawing it; at half of it there is a copy to play.
-  const done = file?.prepared ? 1 : (job?.progress ?? 0);
+  const done = file?.prepared ? 1 : (job?.progress ?? (waits || stopped ? 0 : 1));
   const peaks = usePeaks(id, done >= 0.25 ? media : undefined);
   const heard = done >= 0.5;
   const seconds = file?.seconds ?? 0;
@@ -31,6 +33,10 @@ export function Listening({ media }: { media: string }) {
   useEffect(() => {
     if (heard && seconds) void clock.load(derivedUrl(id, media, "song.flac"), seconds).catch(() => undefined);
   }, [heard, seconds, id, media]);
+  const again = () => {
+    const params = { path: { project_id: id, media_id: media } };
+    return act(() => data(api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })));
+  };
   const paint = useCallback(
     (paper: CanvasRenderingContext2D, width: number, height: number) => {
       if (!peaks || !seconds) return;
@@ -46,8 +52,18 @@ export function Listening({ media }: { media: string }) {
   );
   return (
     <section className={cx("listening")} data-testid="listening">
-      <Progress percent={Math.round(100 * (job?.progress ?? (waits ? 0 : 1)))} size="small" />
-      <p className="soft">{job?.message || (waits ? "Waiting for a free processor" : "Laying out the grid")}</p>
+      {stopped ? (
+        <p className="buttons">
+          <Button type="primary" onClick={() => void again()} data-testid="listen-again">
+            Listen again
+          </Button>
+        </p>
+      ) : (
+        <>
+          <Progress percent={Math.round(100 * (job?.progress ?? (waits ? 0 : 1)))} size="small" />
+          <p className="soft">{job?.message || (waits ? "Waiting for a free processor" : "Laying out the grid")}</p>
+        </>
+      )}
       {peaks && (
         <>
           <button

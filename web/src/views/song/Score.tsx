@@ -206,7 +206,7 @@ function Phrases({ song, view, width }: { song: SongView; view: View; width: num
           const wide = xOf(view, p.end_s, width) - left - 2;
           return (
             <div key={p.start_s} className={cx("phrase")} style={{ left, width: Math.max(2, wide) }}>
-              {wide > 90 ? `phrase ${p.number} · ${p.bars} bars` : ""}
+              {wide > 112 ? `phrase ${p.number} · ${p.bars} bars` : wide > 56 ? `${p.bars} bars` : ""}
             </div>
           );
         })}

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Segmented, Slider } from "antd";
 import { useCallback, useState } from "react";
 import { api, data } from "../../api/client";
+import { useJobs, wasStopped } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { EmptyPage } from "../../parts/EmptyPage";
 import { Listening } from "./Listening";
@@ -20,6 +21,8 @@ import { classes } from "../../parts/classes";
 
 const cx = classes(view, own);
 
+const HEARING = "Zembi is listening to the song. Beats, bars and sections appear here in a moment.";
+const NOT_HEARD = "Listening to the song was stopped. Beats, bars and sections appear here once it is heard.";
 const NO_GHOSTS: ReadonlyMap<number, number> = new Map();
 const PANELS = ["Grid", "Marks", "Lyrics", "Film"] as const;
 
@@ -45,6 +48,7 @@ export function SongPage() {
     [actions],
   );
   const change = useCallback((more: Partial<Look>) => setLook((now) => ({ ...now, ...more })), []);
+  const stopped = useJobs((j) => wasStopped(j.jobs));
   if (!song) {
     const file = state.media.find((m) => m.kind === "song");
     return (
@@ -53,7 +57,7 @@ export function SongPage() {
           now="song"
           title={
             file
-              ? file.error || "Zembi is listening to the song. Beats, bars and sections appear here in a moment."
+              ? file.error || (stopped ? NOT_HEARD : HEARING)
               : "Begin with the song: the master recording that everything is cut to."
           }
         >
