@@ -80,13 +80,13 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
         start, end = hops[0] * hop - _SIDE + 1, (hops[-1] + 1) * hop + _SIDE
         around = ((max(0, -start), max(0, end - len(channels))), (0, 0))
         for samples in np.pad(channels[max(0, start) : end], around).T:
-            at, values = _loudest_between(np.ascontiguousarray(samples), hop)
-            np.maximum.at(peaks, hops[0] + at, values)
+            here = peaks[hops[0] : hops[-1] + 1]
+            np.maximum(here, _loudest_between(np.ascontiguousarray(samples), hop), out=here)
     return np.asarray(20 * np.log10(np.maximum(peaks, 1e-6)))
 
 
-def _loudest_between(samples: Singles, hop: int) -> tuple[NDArray[np.intp], Singles]:
-    """Which of some hops have loud places between samples, and how loud those are; each hop as often as it has such.
+def _loudest_between(samples: Singles, hop: int) -> Singles:
+    """How loud each of some hops is between its samples; 0 where nothing of it is loud.
 
     Args:
         samples: Of whole hops, with ``_SIDE - 1`` before them and ``_SIDE`` after.
@@ -103,7 +103,12 @@ def _loudest_between(samples: Singles, hop: int) -> tuple[NDArray[np.intp], Sing
     by_hop = guess.reshape(-1, hop)
     loud = np.flatnonzero(by_hop > _COMES_NEAR * by_hop.max(axis=1, keepdims=True))
     around = np.lib.stride_tricks.sliding_window_view(samples, 2 * _SIDE)[loud]
-    return loud // hop, np.abs(around @ _between_samples()).max(axis=1, initial=0.0)
+    values = np.abs(around @ _between_samples()).max(axis=1, initial=0.0)
+    out = np.zeros(len(by_hop), np.float32)
+    hops, first = np.unique(loud // hop, return_index=True)
+    if len(hops):
+        out[hops] = np.maximum.reduceat(values, first)
+    return out
 
 
 def energy_curve(short_term: Floats, hits_a_second: Floats) -> Floats:
