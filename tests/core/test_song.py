@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput, Refused
-from zembi.core.song.beats import track_beats
+from zembi.core.song.beats import UNSIGNED, track_beats
 from zembi.core.song.corrections import Corrections, build_grid, double, halve
 from zembi.core.song.grid import (
     Grid,
@@ -22,7 +22,7 @@ from zembi.core.song.grid import (
     relation,
 )
 from zembi.core.song.hits import Hit, accented, pick_hits, strongest_of_each
-from zembi.core.song.listen import SongAnalysis, listen
+from zembi.core.song.listen import SongAnalysis, _readings, listen
 from zembi.core.song.loudness import loudness_curve
 from zembi.core.song.marks import tidy
 from zembi.core.song.spectrum import FRAME_RATE, RATE, describe
@@ -87,6 +87,29 @@ def test_the_readings_offer_half_double_and_shifted() -> None:
     assert (first.tempo_bpm, first.shift_beats) == (found.tempo_bpm, 0.0)
     offered = {(round(r.tempo_bpm / first.tempo_bpm, 1), r.shift_beats) for r in found.readings}
     assert {(0.5, 0.0), (2.0, 0.0), (1.0, 0.5), (1.0, 1.0)} <= offered
+
+
+def test_each_tempo_is_offered_once_before_any_comes_again_and_the_likeliest_first() -> None:
+    signs = replace(UNSIGNED, alike=0.9, aside=0.1, level=3.0, rival=0.5, family=1.0)
+    found = _readings([(160.0, 1.0), (120.0, 0.9), (106.0, 0.5)], [0.0, 2.0, 1.0, 0.5], 1, signs)
+    assert (found[0].tempo_bpm, found[0].shift_beats) == (160.0, 0.0)
+    tempi = [r.tempo_bpm for r in found]
+    first = [tempi.index(t) for t in dict.fromkeys(tempi)]
+    assert first == list(range(len(first))), "no tempo comes again before all have come"
+    for kind in (found[1 : len(first)], found[len(first) :]):
+        assert [r.score for r in kind] == sorted((r.score for r in kind), reverse=True)
+    # Among those of the same tempo half a beat aside is the likeliest here; and all are there.
+    assert found[len(first)].shift_beats == 0.5
+    assert {r.shift_beats for r in found if r.tempo_bpm == 160} == {0.0, 0.5, 1.0, 2.0, 3.0}
+
+
+def test_a_tempo_beyond_what_songs_have_is_offered_last() -> None:
+    signs = replace(UNSIGNED, alike=0.9, aside=5.0, level=0.2, rival=0.5, family=1.0)
+    found = _readings([(178.0, 1.0), (134.0, 0.3)], [1.0, 0.0, 0.0, 0.0], 0, signs)
+    assert [r.tempo_bpm for r in found][:4] == [178.0, 89.0, 134.0, 356.0]
+    # Just above what is listened for, it may be.
+    found = _readings([(108.0, 1.0), (81.0, 0.02)], [1.0, 0.0, 0.0, 0.0], 0, signs)
+    assert [r.tempo_bpm for r in found][:3] == [108.0, 54.0, 216.0]
 
 
 def moved(performance: Performance, amount: float) -> Performance:

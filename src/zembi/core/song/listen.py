@@ -13,10 +13,13 @@ from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
 from zembi.core.song.stretches import Stretch
 from zembi.core.song.sureness import Doubt, Reason, doubt_of, doubtful_passages, sureness
+from zembi.core.song.tempo import FASTEST, SLOWEST
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 8
+VERSION = 9
+#: Tempi so far beyond those that are listened for are offered as the last only.
+_BEYOND = 1.2
 
 
 @dataclass(frozen=True)
@@ -86,7 +89,10 @@ class SongAnalysis:
 def _readings(
     tempi: list[tuple[float, float]], bar_scores: list[float], first: int, signs: Signs
 ) -> list[Reading]:
-    """Ways to count, the one used first, then the likeliest others with what speaks for each."""
+    """Ways to count, the one used first, then the likeliest others with what speaks for each.
+
+    Each tempo comes once before any comes again: how fast the song is is the first question.
+    """
     best_bpm, best_score = tempi[0]
     surest = max(bar_scores, default=0.0)
     found = [Reading(best_bpm, 0.0, best_score)]
@@ -98,12 +104,17 @@ def _readings(
     for factor, reason in ((0.5, "every second beat stands out"), (2.0, "strokes half-way are beats too")):
         # What is not next after the one used is less likely than what is.
         near = float(np.exp(-signs.level)) * (1.0 if signs.rival == factor else 0.5) if signs.alike else 0.3
-        found.append(Reading(best_bpm * factor, 0.0, max(0.1, near) * best_score, reason))
+        usual = SLOWEST / _BEYOND <= best_bpm * factor <= FASTEST * _BEYOND
+        found.append(
+            Reading(best_bpm * factor, 0.0, (max(0.1, near) if usual else 0.02) * best_score, reason)
+        )
     for bpm, score in tempi[1:]:
         if not any(abs(np.log2(r.tempo_bpm / bpm)) < 0.03 for r in found):
             likely = min(score, best_score) * float(np.exp(-signs.family))
             found.append(Reading(bpm, 0.0, likely, "another pulse fits the strokes as well"))
-    return [found[0], *sorted(found[1:], key=lambda r: -r.score)]
+    found = [found[0], *sorted(found[1:], key=lambda r: -r.score)]
+    again = [any(abs(r.tempo_bpm / q.tempo_bpm - 1) < 0.02 for q in found[:i]) for i, r in enumerate(found)]
+    return [r for late in (False, True) for r, repeated in zip(found, again, strict=True) if repeated == late]
 
 
 def _sections(guesses: list[SectionGuess], bars: np.ndarray, end_s: float) -> list[Section]:
