@@ -110,6 +110,7 @@ def test_workers_are_awake_before_the_first_job_and_take_it(fresh: Project) -> N
         runner.wake()
         until(lambda: len(processes(workers)) == 2, "both awake")
         before = processes(workers)
+        runner.wake()
         (fresh.folder / "go on").touch()
         runner.add(fresh.database, "waits", "Waiting", {})
         until(lambda: states(fresh) == ["done"], "the job")

@@ -133,6 +133,20 @@ def test_a_stopped_job_that_waits_is_never_begun(tmp_path: Path, card: Path) -> 
         assert next(j for j in client.get(f"{URL}/jobs").json() if j["id"] == last)["state"] == "cancelled"
 
 
+def test_workers_are_woken_by_what_comes_before_their_first_work(
+    tmp_path: Path, card: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio = studio_of(tmp_path, card, Counted(1))
+    woken: list[str] = []
+    monkeypatch.setattr(studio.runner, "wake", lambda: woken.append("x"))
+    with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
+        client.get("/api/projects")
+        assert woken == [], "a page that is only looked at is not held up"
+        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+        client.get("/api/folders", params={"path": str(card)})
+    assert woken == ["x", "x"]
+
+
 def test_a_song_says_whether_it_is_listened_to_or_was_stopped(tmp_path: Path, card: Path) -> None:
     write_flac(card / "song.flac", tone(8.0, 44_100, channels=2), 44_100)
     executor = Counted(1)

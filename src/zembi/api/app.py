@@ -50,7 +50,6 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
     async def life(_app: FastAPI) -> AsyncIterator[None]:
         if studio is not None:
             studio.start()
-            studio.runner.wake()
         # What is loaded by now stays: looking through it again and again held up every tenth edit by 200 ms.
         gc.collect()
         gc.freeze()

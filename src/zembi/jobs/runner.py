@@ -124,10 +124,9 @@ class JobRunner:
     def wake(self) -> None:
         """Start the workers ahead of the first job: each needs a second or two to load what it works with."""
         with self._lock:
-            if self._stopped:
+            if self._stopped or self._executor is not None:
                 return
-            self._executor = self._executor or self._make_executor()
-            executor = self._executor
+            executor = self._executor = self._make_executor()
         if isinstance(executor, SeparateWorkers):
             for _ in range(executor.workers):
                 executor.submit(_loaded, self._works)

@@ -33,7 +33,8 @@ REPLACED = {"stills.jpg", "done.json", "sound.json"}
 
 @router.get("/folders")
 def browse(studio: StudioDep, path: Annotated[str, Query(max_length=4096)] = "") -> FolderView:
-    """List an allowed folder; without a path, the allowed folders."""
+    """List an allowed folder; without a path, the allowed folders. Whoever looks there will soon have work done."""
+    studio.runner.wake()
     return library.browse(studio.workspace, path)
 
 

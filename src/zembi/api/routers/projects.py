@@ -33,6 +33,7 @@ def list_rates() -> list[str]:
 @router.post("", status_code=201)
 def make_project(body: NewProject, studio: StudioDep) -> ProjectState:
     """Make a project."""
+    studio.runner.wake()
     project = studio.workspace.create(body.name, body.rate, body.width, body.height)
     return state.project_state(project)
 

@@ -123,15 +123,13 @@ def _counted(
         beats = beats + np.append(steps, steps[-1]) / 2
     up, down = Fraction(c.factor).limit_denominator(24).as_integer_ratio()
     if up > 1:
-        k = up
-        beats = np.interp(np.arange((len(beats) - 1) * k + 1) / k, np.arange(len(beats)), beats)
-        edges = [*(ones * k), len(beats)]
+        beats = np.interp(np.arange((len(beats) - 1) * up + 1) / up, np.arange(len(beats)), beats)
+        edges = [*(ones * up), len(beats)]
         ones = np.array([i for a, b in pairwise(edges) for i in range(a, b, metre) if b - i > 1 or i == a])
     if down > 1:
-        k = down
-        first = int(ones[0]) % k
-        beats = beats[first::k]
-        ones = np.arange((int(ones[0]) - first) // k % metre, len(beats), metre)
+        first = int(ones[0]) % down
+        beats = beats[first::down]
+        ones = np.arange((int(ones[0]) - first) // down % metre, len(beats), metre)
     return beats, ones
 
 

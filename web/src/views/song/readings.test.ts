@@ -101,7 +101,12 @@ describe("the ways to count", () => {
   it("go no further than a quarter and four times", () => {
     expect(names({ factor: 0.25, bpm: 30 }).join()).not.toContain("half of that");
     expect(names({ factor: 4, bpm: 480 }).join()).not.toContain("twice that");
-    expect(names({ factor: 3, bpm: 360 })[1]).toBe("on three times as fast 360");
+  });
+
+  it("take a tapped third back whole", () => {
+    const [, thrice] = rowsOf({ ...found, factor: 3, bpm: 360 }, 1);
+    expect([thrice?.name, thrice?.bpm, thrice?.action]).toEqual(["three times as fast", 360, "as found"]);
+    expect(rowsOf({ ...found, factor: 1 / 3, bpm: 40 }, 1)[1]?.action).toBe("as found");
   });
 
   it("move the one by beats as they are counted now, where it falls on one", () => {

@@ -81,13 +81,15 @@ function octaves(song: Counted, at: (factor: number) => Reading | undefined): Ro
       { ...twice, name: "twice as fast", reading: at(2) },
     ];
   const name = FACTORS.find(([f]) => Math.abs(f / factor - 1) < 0.01)?.[1] ?? `${factor.toFixed(2)} times as fast`;
-  const now = { key: "counted", name, bpm, on: true, reading: at(factor) };
+  // A tapped third is no step of two: it is taken back whole.
+  const back = Number.isInteger(Math.log2(factor)) ? (factor < 1 ? "double" : "halve") : "as found";
+  const now: Row = { key: "counted", name, bpm, on: true, action: back, reading: at(factor) };
   if (factor < 1) {
     const further = factor > 0.26 ? [{ ...half, name: "half of that", reading: undefined }] : [];
-    return [{ ...now, action: "double" as const }, ...further];
+    return [now, ...further];
   }
   const further = factor < 3.9 ? [{ ...twice, name: "twice that", reading: undefined }] : [];
-  return [{ ...now, action: "halve" as const }, ...further];
+  return [now, ...further];
 }
 
 /** The likeliest other beat to be the one, counted from a bar inside the song. */
