@@ -449,6 +449,48 @@ def test_handles_are_checked_to_the_frame_and_what_fits_is_said() -> None:
         apply(EDIT, Treat((240,), (m.Dissolve(),), over=True), CONTEXT)
 
 
+def most_shots_in_a_frame(edit: Edit) -> int:
+    (base, *_) = compiled(edit, MATERIAL).layers
+    shots: list[set[int]] = [set() for _ in range(edit.length)]
+    for s in base.spans:
+        assert s.why is not None
+        for frame in range(max(0, s.start), min(edit.length, s.end)):
+            shots[frame].add(s.why.at)
+    return max(len(inside) for inside in shots)
+
+
+def test_two_dissolves_that_would_meet_are_refused_whichever_is_laid_last() -> None:
+    edit = Edit(960, tuple(Shot(at, AngleSource((9, 4)[k % 2])) for k, at in enumerate((0, 100, 124, 200))))
+    first = Treat((100,), (m.Dissolve(Length(24, "frames"), "after"),))
+    second = Treat((124,), (m.Dissolve(Length(20, "frames"), "before"),))
+    for one, other in ((first, second), (second, first)):
+        laid = apply(edit, one, CONTEXT)
+        with pytest.raises(
+            Refused, match="dissolve at frame 124 takes 20.*room for 0 and 76.*frame 100 ends at 124.*shorter"
+        ):
+            apply(laid, other, CONTEXT)
+    short = apply(edit, Treat((100,), (m.Dissolve(Length(4, "frames"), "after"),)), CONTEXT)
+    both = apply(short, second, CONTEXT)
+    assert most_shots_in_a_frame(both) == 2
+
+
+@settings(max_examples=80, deadline=None)
+@given(
+    st.lists(st.integers(1, 300), min_size=2, max_size=8, unique=True).map(sorted),
+    st.lists(st.tuples(st.integers(0, 90), st.sampled_from(["before", "centred", "after"])), min_size=8, max_size=8),
+)  # fmt: skip
+def test_at_most_two_shots_share_a_frame_however_dissolves_come_to_lie(
+    starts: list[int], dissolves: list[tuple[int, Any]]
+) -> None:
+    """Cuts that are moved later bring dissolves together that did not meet when they were laid."""
+    shots = [Shot(0, AngleSource(9))]
+    for k, (at, (frames, place)) in enumerate(zip(starts, dissolves, strict=False)):
+        shots.append(
+            Shot(at, AngleSource((9, 4)[k % 2]), treatments=(m.Dissolve(Length(frames, "frames"), place),))
+        )
+    assert most_shots_in_a_frame(Edit(400, tuple(shots))) <= 2
+
+
 def test_what_a_clip_cannot_give_is_refused_with_the_nearest_that_it_can() -> None:
     with pytest.raises(
         Refused, match=r"no picture for 24 frames of 96 at that speed; 1.50 times is the fastest"

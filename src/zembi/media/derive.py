@@ -5,6 +5,7 @@ offset, size and presentation time, so that the page can fetch and decode exactl
 """
 
 import json
+import math
 import os
 import shutil
 import wave
@@ -51,9 +52,14 @@ PROXY_SIZES = {"programme": (480, 270), "wall": (320, 180)}
 Progress = Callable[[float, str], None]
 
 
+def derived_name(content: str) -> str:
+    """Name of everything made from a content by this version; another content or version has another."""
+    return f"{content}-{VERSION}"
+
+
 def derived_folder(cache: Path, content: str) -> Path:
     """Where everything made from a content lies."""
-    return cache / f"{content}-{VERSION}"
+    return cache / derived_name(content)
 
 
 def is_derived(cache: Path, content: str) -> bool:
@@ -90,9 +96,12 @@ def derived_bytes(facts: Mapping[str, Any], *, sound_only: bool) -> int:
     )
 
 
-def fitted_size(width: int, height: int, box: tuple[int, int]) -> tuple[int, int]:
-    """The largest even size of the same shape that fits a box; very narrow shapes get bars, since codecs want some."""
-    scale = min(box[0] / width, box[1] / height)
+def proxy_size(width: int, height: int, box: tuple[int, int]) -> tuple[int, int]:
+    """The even size of the same shape with as many pixels as a box: upright pictures are as sharp as wide ones.
+
+    Very narrow shapes are at most twice as long as the box, and get bars, since codecs want a least side.
+    """
+    scale = min(math.sqrt(box[0] * box[1] / (width * height)), 2 * max(box) / max(width, height))
     return max(LEAST_SIDE, round(width * scale / 2) * 2), max(LEAST_SIDE, round(height * scale / 2) * 2)
 
 
@@ -398,7 +407,7 @@ def derive_stills(path: Path, cache: Path, content: str, progress: Progress) -> 
                     at = float((frame.pts or 0) * (frame.time_base or 0))
                     first = at if first is None else first
                     upright = upright or Upright(
-                        *fitted_size(*Upright.shown_size(frame), PROXY_SIZES["wall"])
+                        *proxy_size(*Upright.shown_size(frame), PROXY_SIZES["wall"])
                     )
                     sheet.offer(upright.picture(frame), at - first)
                     progress(
@@ -500,7 +509,7 @@ def _open_writers(
     width, height = Upright.shown_size(frame)
     writers = {}
     for name, box in PROXY_SIZES.items():
-        size = fitted_size(width, height, box)
+        size = proxy_size(width, height, box)
         writers[name] = ProxyWriter(
             files.enter_context((folder / f"{name}.h264").open("wb")), *size, times.rate
         )

@@ -52,7 +52,14 @@ export async function data<T>(call: Promise<{ data?: T; error?: unknown }>): Pro
   return answer.data;
 }
 
-/** Address of something made from a file. */
-export function derivedUrl(project: string, media: string, what: string): string {
-  return `/api/projects/${project}/media/${media}/${what}`;
+/** What an address of something made from a file needs to know of the file. */
+export type Made = Pick<MediaView, "id" | "made_of" | "prepared">;
+
+/**
+ * Address of something made from a file. It names the content, so that of a replaced file nothing old is shown from the
+ * browser's cache; the first stills, which are replaced once the file is prepared, have an address of their own.
+ */
+export function derivedUrl(project: string, file: Made, what: string): string {
+  const first = what === "stills.jpg" && !file.prepared ? "~" : "";
+  return `/api/projects/${project}/media/${file.id}/${what}${file.made_of ? `?of=${file.made_of}${first}` : ""}`;
 }

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef } from "react";
 import { broughtUp } from "./changes";
-import { api, data, type EditView, type Operation, type ProjectState } from "./client";
+import { api, data, derivedUrl, type EditView, type Made, type Operation, type ProjectState } from "./client";
 import { useJobNews } from "./jobs";
 import { ordered } from "./ordered";
 
@@ -28,6 +28,28 @@ interface Commands {
 const CommandsContext = createContext<Commands | null>(null);
 const StateContext = createContext<ProjectState | null>(null);
 const EditContext = createContext<EditView | undefined>(undefined);
+const AddressContext = createContext<AddressOf>(() => "");
+
+/** Address of something made from a file of the open project, by the file's id; "" where there is no such file. */
+export type AddressOf = (media: string, what: string) => string;
+
+/** Addresses of what is made from files: another function only once a file's content changed or was prepared. */
+export function useAddresses(): AddressOf {
+  return useContext(AddressContext);
+}
+
+function useAddressesOf(id: string, media: readonly Made[]): AddressOf {
+  const known = JSON.stringify(media.map((m) => [m.id, m.made_of, m.prepared]));
+  return useMemo(() => {
+    const files = new Map<string, Made>();
+    for (const [file, made_of, prepared] of JSON.parse(known) as [string, string, boolean][])
+      files.set(file, { id: file, made_of, prepared });
+    return (name, what) => {
+      const file = files.get(name);
+      return file ? derivedUrl(id, file, what) : "";
+    };
+  }, [id, known]);
+}
 
 /** What can be done to the open project; only inside {@link ProjectProvider}. */
 export function useCommands(): Commands {
@@ -55,6 +77,8 @@ export function WholeSong({ on, children }: { on: boolean; children: ReactNode }
   const inner = useMemo(() => (on && state.whole ? { ...state, song: state.whole } : state), [on, state]);
   return <StateContext.Provider value={inner}>{children}</StateContext.Provider>;
 }
+
+const NO_MEDIA: readonly Made[] = [];
 
 /** Loads a project, listens to its jobs, and offers the ways to change it. */
 export function ProjectProvider({
@@ -90,11 +114,14 @@ export function ProjectProvider({
   );
   const rate = (state.data?.rate_num ?? 24) / (state.data?.rate_den ?? 1);
   const commands = useCommandsOf(id, path, rate, again);
+  const addresses = useAddressesOf(id, state.data?.media ?? NO_MEDIA);
   if (!state.data) return waiting(state.error ? state.error.message : null);
   return (
     <CommandsContext.Provider value={commands}>
       <StateContext.Provider value={state.data}>
-        <EditContext.Provider value={hasSong ? edit.data : undefined}>{children}</EditContext.Provider>
+        <AddressContext.Provider value={addresses}>
+          <EditContext.Provider value={hasSong ? edit.data : undefined}>{children}</EditContext.Provider>
+        </AddressContext.Provider>
       </StateContext.Provider>
     </CommandsContext.Provider>
   );

@@ -1,28 +1,32 @@
 import { useEffect, useRef } from "react";
-import { derivedUrl } from "../api/client";
-import { useProject } from "../api/project";
+import { useAddresses } from "../api/project";
+import { compose } from "../player/compositor";
+import { AS_IT_IS } from "../player/layers";
 import { frameOnDisplay } from "../player/timemap";
-import { FrameSource } from "../player/proxy";
+import { FrameSource, pictureSize, proxyAddress } from "../player/proxy";
 
-/** The exact frame of a file at a media time. */
+/** The exact frame of a file at a media time, in the file's own shape. */
 export function ClipFrame({ media, at }: { media: string; at: number }) {
-  const { id } = useProject();
+  const { index, frames } = proxyAddress(useAddresses(), media, "programme");
   const canvas = useRef<HTMLCanvasElement>(null);
   const wanted = useRef(at);
   const draw = useRef<() => void>(() => undefined);
   useEffect(() => {
-    const proxy = new FrameSource(derivedUrl(id, media, "programme"), () => draw.current());
+    const proxy = new FrameSource({ index, frames }, () => draw.current());
     draw.current = () => {
       const paper = canvas.current?.getContext("2d");
       if (!proxy.index || !paper || !canvas.current) return;
       const picture = proxy.get(frameOnDisplay(proxy.index.times, wanted.current + 1e-4), 0);
-      if (picture) paper.drawImage(picture, 0, 0, canvas.current.width, canvas.current.height);
+      if (!picture) return;
+      const size: [number, number] = [picture.displayWidth, picture.displayHeight];
+      [canvas.current.width, canvas.current.height] = pictureSize(size, "programme");
+      compose(paper, canvas.current.width, canvas.current.height, [{ look: AS_IT_IS, image: picture, size }]);
     };
     return () => {
       draw.current = () => undefined;
       proxy.close();
     };
-  }, [id, media]);
+  }, [index, frames]);
   useEffect(() => {
     wanted.current = at;
     draw.current();

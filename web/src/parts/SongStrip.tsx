@@ -18,10 +18,10 @@ const WAVE_BOTTOM = 44;
 
 /** The song at a glance, on every view: sections, loudness, playhead, loop range, and where the edit has picture. */
 export function SongStrip() {
-  const { id, state, rate } = useProject();
+  const { state, rate } = useProject();
   const edit = useEdit();
   const song = state.song;
-  const peaks = usePeaks(id, song?.media);
+  const peaks = usePeaks(song?.media);
   const stopped = useJobs((j) => wasStopped(j.jobs));
   const playing = useClock((c) => c.playing);
   const loop = useClock((c) => c.loop);

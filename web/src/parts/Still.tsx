@@ -1,35 +1,85 @@
-import { derivedUrl } from "../api/client";
-import { useProject } from "../api/project";
+import type { CSSProperties } from "react";
+import { derivedUrl, type MediaView } from "../api/client";
+import { useAddresses, useProject } from "../api/project";
+import { fitted } from "../player/compositor";
+import { STILL, STILLS_SHEET } from "../player/stills";
 
-/** A small still of a file at a media time, from its sheet of stills. */
-export function Still({
-  media,
-  at,
-  width = 80,
-  children,
-}: {
+interface Props {
   media: string;
   at: number;
+  /** Width of a still of a 16:9 film; those of another shape are as high, or narrower where they are wide. */
   width?: number;
   children?: React.ReactNode;
-}) {
-  const { id, state } = useProject();
+}
+
+/** A small still of a file at a media time, as it lies in the film. */
+export function Still({ media, at, width = 80, children }: Props) {
+  const { state } = useProject();
+  const addressOf = useAddresses();
   const file = state.media.find((m) => m.id === media);
-  const k = file?.stills ? Math.min(file.stills - 1, Math.max(0, Math.floor(at * 2))) : -1;
-  const height = (width * 9) / 16;
-  const style =
-    k < 0
-      ? { width, height }
-      : {
-          width,
-          height,
-          backgroundImage: `url(${derivedUrl(id, media, "stills.jpg")})`,
-          backgroundSize: `${width * Math.min(10, file?.stills ?? 1)}px auto`,
-          backgroundPosition: `-${(k % 10) * width}px -${Math.floor(k / 10) * height}px`,
-        };
+  const film: [number, number] = [state.width, state.height];
   return (
-    <div className="still" style={style}>
+    <StillPicture file={file} sheet={addressOf(media, STILLS_SHEET)} film={film} at={at} width={width}>
+      {children}
+    </StillPicture>
+  );
+}
+
+/** The same outside a project, of its card. */
+export function Poster({ project, file, film, width }: PosterProps) {
+  return (
+    <StillPicture
+      file={file ?? undefined}
+      sheet={file ? derivedUrl(project, file, STILLS_SHEET) : ""}
+      film={film}
+      at={file ? Math.min(2, file.seconds / 2) : 0}
+      width={width}
+    />
+  );
+}
+
+interface PosterProps {
+  project: string;
+  file: MediaView | null;
+  film: [number, number];
+  width: number;
+}
+
+interface PictureProps extends Omit<Props, "media"> {
+  file: MediaView | undefined;
+  sheet: string;
+  film: [number, number];
+  width: number;
+}
+
+function StillPicture({ file, sheet, film, at, width, children }: PictureProps) {
+  const [, , across, up] = fitted(...film, width, (width * 9) / 16);
+  return (
+    <div className="still" style={{ width: across, height: up, background: file?.stills ? "#000" : undefined }}>
+      {file?.stills ? <i style={tile(file, sheet, at, across, up)} /> : null}
       {children}
     </div>
   );
+}
+
+/** Style of the part of a sheet that is seen of a file in a frame of a width and height. */
+export function tile(file: MediaView, sheet: string, at: number, across: number, up: number): CSSProperties {
+  const k = Math.min(file.stills - 1, Math.max(0, Math.floor(at / STILL.every)));
+  const [x, y, w, h] = fitted(file.width || STILL.width, file.height || STILL.height, STILL.width, STILL.height);
+  const [left, top, width, height] = fitted(w, h, across, up);
+  const scale = width / w;
+  const columns = Math.min(STILL.columns, file.stills);
+  const { look } = file;
+  const moved = `translate(${look.x * across}px, ${look.y * up}px) rotate(${look.turn}deg) scale(${look.scale})`;
+  return {
+    position: "absolute",
+    left,
+    top,
+    width,
+    height,
+    backgroundImage: `url(${sheet})`,
+    backgroundSize: `${columns * STILL.width * scale}px auto`,
+    backgroundPosition: `-${((k % STILL.columns) * STILL.width + x) * scale}px -${(Math.floor(k / STILL.columns) * STILL.height + y) * scale}px`,
+    transform: moved,
+  };
 }

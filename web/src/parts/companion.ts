@@ -1,11 +1,12 @@
 import { useEffect } from "react";
-import { derivedUrl, type PassView } from "../api/client";
-import { useProject } from "../api/project";
+import type { PassView } from "../api/client";
+import { useAddresses, useProject } from "../api/project";
 import { clock, type Listening } from "../player/clock";
 
 /** While listening, a take sounds beside the song from its place. */
 export function useCompanion(media: string | undefined, pass: PassView | undefined, how: Listening | null): void {
-  const { id, state } = useProject();
+  const { state } = useProject();
+  const sound = useAddresses()(media ?? "", "sound.wav");
   const beats = state.song?.beats;
   useEffect(() => {
     if (!how || !pass || !media) {
@@ -14,7 +15,7 @@ export function useCompanion(media: string | undefined, pass: PassView | undefin
     }
     let wanted = true;
     void clock
-      .decode(derivedUrl(id, media, "sound.wav"))
+      .decode(sound)
       .then((buffer) => {
         if (wanted)
           clock.accompany({
@@ -31,5 +32,5 @@ export function useCompanion(media: string | undefined, pass: PassView | undefin
       wanted = false;
       clock.accompany(null);
     };
-  }, [id, media, pass?.song_start_s, pass?.take_start_s, pass?.rate, how, beats]);
+  }, [sound, media, pass?.song_start_s, pass?.take_start_s, pass?.rate, how, beats]);
 }

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { derivedUrl } from "../api/client";
+import { useAddresses } from "../api/project";
 
 /** Least, greatest and RMS of short blocks, in levels each four times coarser. */
 export interface Peaks {
@@ -55,17 +55,17 @@ export function peakOf(peaks: Peaks, from: number, to: number): [number, number,
 }
 
 /** A file's peaks, once they are made. */
-export function usePeaks(project: string, media: string | undefined): Peaks | undefined {
+export function usePeaks(media: string | undefined): Peaks | undefined {
+  const addressOf = useAddresses();
+  const [bytesAt, factsAt] = [addressOf(media ?? "", "peaks.bin"), addressOf(media ?? "", "facts.json")];
   return useQuery({
-    queryKey: ["peaks", project, media],
-    enabled: Boolean(media),
+    queryKey: ["peaks", bytesAt],
+    enabled: Boolean(bytesAt),
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: async () => {
       const [bytes, facts] = await Promise.all([
-        fetch(derivedUrl(project, media as string, "peaks.bin")).then((a) => a.arrayBuffer()),
-        fetch(derivedUrl(project, media as string, "facts.json")).then(
-          (a) => a.json() as Promise<{ peaks_per_s: number }>,
-        ),
+        fetch(bytesAt).then((a) => a.arrayBuffer()),
+        fetch(factsAt).then((a) => a.json() as Promise<{ peaks_per_s: number }>),
       ]);
       return pyramid(new Int16Array(bytes), facts.peaks_per_s);
     },

@@ -1,17 +1,15 @@
 import { useEffect, useRef } from "react";
-import { derivedUrl } from "../api/client";
+import { useAddresses, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
-import { compose, type Part } from "./compositor";
+import { compose, fitted, type Part } from "./compositor";
+import { STILL, STILLS_SHEET } from "./stills";
 import { AS_IT_IS, type Layers, nextEdge, type Seen, seenAt } from "./layers";
-import { canDecode, ProxyPool, type ProxySize } from "./proxy";
+import { canDecode, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
 interface Props {
-  project: string;
   layers: Layers;
-  rate: number;
   size: ProxySize;
-  length: number;
   label: string;
   id?: string;
 }
@@ -28,10 +26,13 @@ const FAR = 24;
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
  * What is drawn is also written on the element (data-frame, data-source-frame, data-media), read by tests.
  */
-export function Picture({ project, layers, rate, size, length, label, id }: Props) {
+export function Picture({ layers, size, label, id }: Props) {
+  const { state, rate, id: project } = useProject();
+  const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const latest = useRef({ layers, rate, length });
-  latest.current = { layers, rate, length };
+  const { length, width, height } = state;
+  const latest = useRef({ layers, rate, length, addressOf, aspect: width / height });
+  latest.current = { layers, rate, length, addressOf, aspect: width / height };
 
   useEffect(() => {
     const target = canvas.current;
@@ -55,38 +56,46 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
       paper.fillRect(0, 0, target.width, target.height);
       note(frame, "", -1, "blank");
     };
-    const drawStill = (media: string, at: number, frame: number) => {
-      let sheet = stills.get(media);
+    /** The stills nearest to what a frame shows, each where its picture lies; nothing where one is still to come. */
+    const drawStills = (seen: readonly Seen[], frame: number, fps: number) => {
+      const parts: Part[] = [];
+      let [key, top] = ["stills", ""];
+      for (const { span, look } of seen) {
+        const still = span.media ? stillOf(span.media, mediaTime(span.time, frame - span.start, fps)) : {};
+        if (!still) return;
+        parts.push({ look, ...still, ...plainOf(span) });
+        key += ` ${span.media ?? span.text} ${"crop" in still ? still.crop : ""} ${Object.values(look).join(" ")}`;
+        top = span.media ?? (span.kind === "black" ? "" : top);
+      }
+      compose(paper, target.width, target.height, parts);
+      note(frame, top, -1, key);
+    };
+    const stillOf = (media: string, at: number) => {
+      const address = latest.current.addressOf(media, STILLS_SHEET);
+      let sheet = stills.get(address);
       if (!sheet) {
         sheet = new Image();
         sheet.onload = () => draw(clock.position());
-        sheet.src = derivedUrl(project, media, "stills.jpg");
-        stills.set(media, sheet);
+        sheet.src = address;
+        stills.set(address, sheet);
       }
-      if (!sheet.complete || !sheet.naturalWidth) return;
-      const k = Math.max(0, Math.floor(at * 2));
-      const crop: [number, number, number, number] = [(k % 10) * 160, Math.floor(k / 10) * 90, 160, 90];
-      const part: Part = { look: AS_IT_IS, image: sheet, size: [160, 90], crop };
-      compose(paper, target.width, target.height, [part]);
-      note(frame, media, -1, `still ${media} ${k}`);
+      const { index } = pool.get(latest.current.addressOf, media, size);
+      return sheet.complete && sheet.naturalWidth ? stillPart(sheet, at, index) : null;
     };
     const draw = (position: number) => {
-      const { layers: now, rate: fps, length: end } = latest.current;
+      const { layers: now, rate: fps, length: end, aspect } = latest.current;
       const frame = Math.min(Math.max(0, frameAt(position, fps)), Math.max(0, end - 1));
-      const seen = seenAt(now, frame, target.width / target.height);
-      const top = seen.findLast(({ span }) => span.kind === "picture" || span.kind === "black");
+      const seen = seenAt(now, frame, aspect);
       if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);
-      const media = top?.span.media ?? "";
-      const at = top ? mediaTime(top.span.time, frame - top.span.start, fps) : 0;
-      if (!canDecode && media) return drawStill(media, at, frame);
+      if (!canDecode) return drawStills(seen, frame, fps);
       const ahead = useClock.getState().playing ? AHEAD : 0;
       if (ahead) lookAhead(now, frame, fps);
-      const { parts, key, source, missing } = partsOf(seen, frame, fps, ahead);
+      const { parts, key, media, source, missing } = partsOf(seen, frame, fps, ahead);
       if (missing) {
-        // A far jump (a drag along the strip) shows the nearest still until the exact frame is there.
+        // A far jump (a drag along the strip) shows the nearest stills until the exact frames are there.
         if (!ahead && media && source >= 0 && (last.media !== media || Math.abs(last.source - source) > FAR)) {
           last = { media, source };
-          drawStill(media, at, frame);
+          drawStills(seen, frame, fps);
         }
         return;
       }
@@ -97,22 +106,23 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
     };
     /** The pictures of a stack; ``source`` is the frame of the topmost picture, ``missing`` where one is still to come. */
     const partsOf = (seen: readonly Seen[], frame: number, fps: number, ahead: number) => {
-      const out = { parts: [] as Part[], key: "", source: -1, missing: false };
+      const out = { parts: [] as Part[], key: "", media: "", source: -1, missing: false };
       for (const { span, look } of seen) {
         out.key += `${span.kind} ${look === AS_IT_IS ? "" : Object.values(look).join(" ")} `;
-        if (span.kind === "title") out.parts.push({ look, text: span.text });
-        if (span.kind === "colour") out.parts.push({ look, colour: span.text });
-        if (span.kind === "colour") out.key += span.text;
-        if (span.kind === "black") out.source = -1;
-        if (span.kind === "black") out.parts.push({ look });
-        if (!span.media) continue;
-        const proxy = pool.get(project, span.media, size);
+        if (span.kind === "black") [out.media, out.source] = ["", -1];
+        if (!span.media) {
+          out.parts.push({ look, ...plainOf(span) });
+          out.key += span.text;
+          continue;
+        }
+        const proxy = pool.get(latest.current.addressOf, span.media, size);
         const at = mediaTime(span.time, frame - span.start, fps);
         const times = proxy.index?.times;
         const [source, share] = !times ? [-1, 0] : span.blend ? mixAt(times, at) : [frameOnDisplay(times, at), 0];
-        out.source = source;
+        [out.media, out.source] = [span.media, source];
         const image = proxy.index ? proxy.get(out.source, ahead) : undefined;
-        out.key += `${span.media} ${out.source} `;
+        // Another content of a file has another address.
+        out.key += `${latest.current.addressOf(span.media, "")} ${out.source} `;
         const next = share ? proxy.get(out.source + 1, ahead) : undefined;
         if (!image || (share && !next)) out.missing = true;
         else out.parts.push({ look, image, size: [image.displayWidth, image.displayHeight], next, share });
@@ -124,9 +134,9 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
     const lookAhead = (now: Layers, frame: number, fps: number) => {
       const next = nextEdge(now, frame);
       if (frame < next - SOON) return;
-      for (const { span } of seenAt(now, next, target.width / target.height)) {
+      for (const { span } of seenAt(now, next, latest.current.aspect)) {
         if (!span.media) continue;
-        const proxy = pool.get(project, span.media, size);
+        const proxy = pool.get(latest.current.addressOf, span.media, size);
         const at = mediaTime(span.time, next - span.start, fps);
         if (proxy.index) proxy.get(frameOnDisplay(proxy.index.times, at), 2);
       }
@@ -140,12 +150,30 @@ export function Picture({ project, layers, rate, size, length, label, id }: Prop
   }, [project, size]);
 
   useEffect(() => {
-    // A changed programme may change the picture under a standing playhead.
-    if (layers && !useClock.getState().playing) clock.seek(clock.position());
-  }, [layers]);
+    // A changed programme, or a file of another content, may change the picture under a standing playhead.
+    if (!useClock.getState().playing) clock.seek(clock.position());
+  }, [layers, addressOf]);
 
-  const [width, height] = size === "programme" ? [480, 270] : [320, 180];
-  return (
-    <canvas ref={canvas} id={id} className="picture" width={width} height={height} role="img" aria-label={label} />
+  const [across, up] = pictureSize([width, height], size);
+  return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
+}
+
+/** What a span without a picture of a file shows: words, a colour, or black. */
+function plainOf({ kind, text }: Seen["span"]): Partial<Part> {
+  return kind === "title" ? { text } : kind === "colour" ? { colour: text } : {};
+}
+
+/** A still on its sheet; the tile has bars where the file's shape is another. */
+function stillPart(sheet: HTMLImageElement, at: number, file: { width: number; height: number } | null) {
+  const tiles = (sheet.naturalWidth / STILL.width) * (sheet.naturalHeight / STILL.height);
+  const k = Math.min(tiles - 1, Math.max(0, Math.floor(at / STILL.every)));
+  const [x, y, width, height] = fitted(
+    file?.width ?? STILL.width,
+    file?.height ?? STILL.height,
+    STILL.width,
+    STILL.height,
   );
+  const [left, top] = [(k % STILL.columns) * STILL.width, Math.floor(k / STILL.columns) * STILL.height];
+  const crop: [number, number, number, number] = [left + x, top + y, width, height];
+  return { image: sheet, size: [width, height] as [number, number], crop };
 }

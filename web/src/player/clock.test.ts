@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from "vitest";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it, vi } from "vitest";
 
 const SECONDS = 60;
 let now = 0;
@@ -179,5 +179,42 @@ describe("a cutdown", () => {
     expect(clock.position()).toBe(15);
     clock.follow(CUT, true);
     expect(clock.position()).toBe(25);
+  });
+});
+
+describe("a song that cannot be loaded", () => {
+  afterEach(() => vi.useRealTimers());
+
+  it("is tried again until it is there, and then played", async () => {
+    vi.useFakeTimers({ toFake: ["setTimeout"] });
+    let calls = 0;
+    vi.stubGlobal("fetch", async () => {
+      if (++calls === 1) throw new Error("the server is being started again");
+      return { ok: calls > 2, status: 404, arrayBuffer: async () => new ArrayBuffer(1) };
+    });
+    const loading = clock.load("/other.flac", SECONDS);
+    await vi.advanceTimersByTimeAsync(900);
+    expect([calls, useClock.getState().ready]).toEqual([1, false]);
+    await vi.advanceTimersByTimeAsync(3000);
+    await loading;
+    expect([calls, useClock.getState().ready]).toEqual([3, true]);
+    clock.play();
+    expect(started.length).toBeGreaterThan(0);
+  });
+
+  it("is left when another is asked for", async () => {
+    vi.useFakeTimers({ toFake: ["setTimeout"] });
+    const asked: string[] = [];
+    vi.stubGlobal("fetch", async (url: string) => {
+      asked.push(url);
+      return { ok: url === "/here.flac", status: 404, arrayBuffer: async () => new ArrayBuffer(1) };
+    });
+    const gone = clock.load("/gone.flac", SECONDS);
+    await vi.advanceTimersByTimeAsync(10);
+    await clock.load("/here.flac", SECONDS);
+    await vi.advanceTimersByTimeAsync(60_000);
+    await gone;
+    expect(asked).toEqual(["/gone.flac", "/here.flac"]);
+    expect(useClock.getState().ready).toBe(true);
   });
 });

@@ -37,6 +37,9 @@ export const useClock = create<ClockState>(() => ({
 
 type Listener = (position: number) => void;
 
+/** How long a song that could not be loaded is waited for until it is tried again; each time twice as long, at most eight times. */
+const AGAIN_MS = 1000;
+
 /**
  * The song's clock. Web Audio plays the song and its time is the only time: pictures follow it.
  * Shuttle speeds other than 1 run silent on wall time.
@@ -77,7 +80,7 @@ class Clock {
     return this.context;
   }
 
-  /** Load a song to play; the same address is loaded once. */
+  /** Load a song to play; the same address is loaded once, and tried again until it is there or another is asked for. */
   async load(url: string, duration: number): Promise<void> {
     if (!this.song) useClock.setState({ duration });
     if (this.loaded === url) return;
@@ -86,10 +89,17 @@ class Clock {
     this.song = null;
     this.still = 0;
     useClock.setState({ ready: false, loop: null });
-    const song = await this.decode(url);
-    if (this.loaded !== url) return;
-    this.song = song;
-    useClock.setState({ ready: true, duration: this.length() });
+    for (let wait = AGAIN_MS; this.loaded === url; wait = Math.min(2 * wait, 8 * AGAIN_MS)) {
+      try {
+        const song = await this.decode(url);
+        if (this.loaded !== url) return;
+        this.song = song;
+        useClock.setState({ ready: true, duration: this.length() });
+        return;
+      } catch {
+        await new Promise((done) => setTimeout(done, wait));
+      }
+    }
   }
 
   /** Decode a sound file for playing. */

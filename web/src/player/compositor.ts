@@ -37,12 +37,20 @@ export function compose(paper: Paper, width: number, height: number, parts: read
     if (look.opacity <= 0) continue;
     paper.save();
     paper.globalAlpha = Math.min(1, look.opacity);
-    // What is mixed of two is put together before it is laid over anything.
-    if (look.vignette || look.grain || look.bars || (part.share && look.opacity < 1))
+    // What is put together of several (a mix of two frames, a picture and its bars) is so before it is laid over anything.
+    const several = part.share || barred(width, height, part);
+    if (look.vignette || look.grain || look.bars || (several && look.opacity < 1))
       paper.drawImage(framed(width, height, part), 0, 0);
     else lay(paper, width, height, part);
     paper.restore();
   }
+}
+
+/** Whether a picture's shape leaves bars in the frame. */
+function barred(width: number, height: number, part: Part): boolean {
+  if (!part.size) return false;
+  const [, , w, h] = fitted(...part.size, width, height);
+  return w < width - 1 || h < height - 1;
 }
 
 /** A part where its look puts it in the frame. */
@@ -98,7 +106,7 @@ function draw(paper: Paper, width: number, height: number, part: Part): void {
     return;
   }
   const [x, y, w, h] = part.size ? fitted(...part.size, width, height) : [0, 0, 0, 0];
-  if (w < width - 1 || h < height - 1) {
+  if (!part.size || barred(width, height, part)) {
     paper.fillStyle = "#000";
     paper.fillRect(0, 0, width, height);
   }

@@ -73,6 +73,19 @@ describe("what is seen", () => {
     expect(names([lane], 60)).toEqual(["b"]);
   });
 
+  it("is every span that shares a frame, also where what comes in over another is of several parts", () => {
+    const fade = { opacity: [{ frame: 0, value: 0.5, shape: "hold" as const }] };
+    // Over one long span come the two passes of an angle, one after the other; and three at once.
+    const passes = [clip(0, 60, "a"), clip(40, 45, "b", { curves: [fade] }), clip(45, 90, "c", { curves: [fade] })];
+    expect(names([passes], 42)).toEqual(["a", "b"]);
+    expect(names([passes], 50)).toEqual(["a", "c"]);
+    expect(names([passes], 70)).toEqual(["c"]);
+    expect([40, 46].map((f) => nextEdge([passes], f))).toEqual([45, 60]);
+    const three = [clip(0, 60, "a"), clip(20, 70, "b", { curves: [fade] }), clip(30, 80, "c", { curves: [fade] })];
+    expect(names([three], 40)).toEqual(["a", "b", "c"]);
+    expect(spanAt(passes, 50)?.media).toBe("c");
+  });
+
   it("is words over a picture, and a picture under one that leaves room at its edges", () => {
     expect(names([[clip(0, 9, "a")], [span(0, 9, "title")]], 3)).toEqual(["a", "title"]);
     const small = clip(0, 9, "b", { curves: [{ scale: [{ frame: 0, value: 0.5, shape: "hold" }] }] });

@@ -126,13 +126,34 @@ function lastFrom(spans: readonly Span[], frame: number): number {
   return low - 1;
 }
 
+const reaches = new WeakMap<readonly Span[], readonly number[]>();
+
+/** For each span of a layer the greatest end of those up to it. */
+function reachOf(spans: readonly Span[]): readonly number[] {
+  let known = reaches.get(spans);
+  if (!known) {
+    let most = 0;
+    known = spans.map((s) => {
+      most = Math.max(most, s.end);
+      return most;
+    });
+    reaches.set(spans, known);
+  }
+  return known;
+}
+
+/** The spans of a layer that share a frame, from the top down, however many they are. */
+function* covering(spans: readonly Span[], frame: number): Generator<Span> {
+  const reach = reachOf(spans);
+  for (let i = lastFrom(spans, frame); i >= 0 && (reach[i] as number) > frame; i--) {
+    const span = spans[i] as Span;
+    if (frame < span.end) yield span;
+  }
+}
+
 /** The span of a layer on top in a frame, or undefined. */
 export function spanAt(spans: readonly Span[], frame: number): Span | undefined {
-  const last = lastFrom(spans, frame);
-  for (let i = last; i >= Math.max(0, last - 1); i--) {
-    const span = spans[i] as Span;
-    if (frame < span.end) return span;
-  }
+  for (const span of covering(spans, frame)) return span;
   return undefined;
 }
 
@@ -140,13 +161,9 @@ export function spanAt(spans: readonly Span[], frame: number): Span | undefined 
 export function nextEdge(layers: Layers, frame: number): number {
   let next = Number.POSITIVE_INFINITY;
   for (const spans of layers) {
-    const last = lastFrom(spans, frame);
-    const coming = spans[last + 1];
+    const coming = spans[lastFrom(spans, frame) + 1];
     if (coming) next = Math.min(next, coming.start);
-    for (let i = last; i >= Math.max(0, last - 1); i--) {
-      const { end } = spans[i] as Span;
-      if (end > frame) next = Math.min(next, end);
-    }
+    for (const { end } of covering(spans, frame)) next = Math.min(next, end);
   }
   return next;
 }
@@ -160,12 +177,8 @@ export interface Seen {
 export function seenAt(layers: Layers, frame: number, aspect: number): Seen[] {
   const out: Seen[] = [];
   for (let n = layers.length - 1; n >= 0; n--) {
-    const spans = layers[n] as readonly Span[];
-    const last = lastFrom(spans, frame);
-    // At most two spans of a layer share a frame.
-    for (let i = last; i >= Math.max(0, last - 1); i--) {
-      const span = spans[i] as Span;
-      if (frame >= span.end || span.kind === "hole") continue;
+    for (const span of covering(layers[n] as readonly Span[], frame)) {
+      if (span.kind === "hole") continue;
       const look = lookAt(span, frame - span.start, aspect);
       out.unshift({ span, look });
       if (hides(span, look)) return out;

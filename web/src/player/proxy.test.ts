@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { FrameSource, ProxyPool } from "./proxy";
+import { FrameSource, pictureSize, ProxyPool } from "./proxy";
 
 /** A file of 300 frames at 25 a second: frame i is i % 7 + 1 bytes, each of the value i % 256. */
 const COUNT = 300;
@@ -46,7 +46,7 @@ beforeEach(() => {
   vi.stubGlobal("fetch", async (url: string, options?: { headers?: { Range?: string } }) => {
     const range = options?.headers?.Range ?? "";
     asked.push(`${url} ${range}`.trim());
-    if (url.endsWith(".json")) return { ok: true, json: async () => index };
+    if (url.includes(".json")) return { ok: true, json: async () => index };
     if (broken) throw new Error("the connection broke");
     const [from = 0, to = 0] = range.replace("bytes=", "").split("-").map(Number);
     return { status: 206, arrayBuffer: async () => file.slice(from, to + 1).buffer };
@@ -57,7 +57,7 @@ afterEach(() => vi.unstubAllGlobals());
 const settled = () => new Promise((done) => setTimeout(done));
 
 async function opened(): Promise<FrameSource> {
-  const source = new FrameSource("/p/wall", () => undefined);
+  const source = new FrameSource({ index: "/p/wall.json", frames: "/p/wall.h264" }, () => undefined);
   await settled();
   return source;
 }
@@ -115,19 +115,82 @@ describe("reading a proxy", () => {
   });
 });
 
+describe("a proxy that is not there", () => {
+  beforeEach(() => vi.useFakeTimers());
+  afterEach(() => vi.useRealTimers());
+
+  it("is asked for again until it is made, also after the server did not answer, and then drawn", async () => {
+    const answers: (() => object)[] = [
+      () => ({ ok: false, status: 404 }),
+      () => {
+        throw new Error("the server is being started again");
+      },
+      () => ({ ok: true, json: async () => index }),
+    ];
+    let calls = 0;
+    vi.stubGlobal("fetch", async () => (answers[calls++] as () => object)());
+    let changed = 0;
+    const source = new FrameSource({ index: "/p/wall.json", frames: "/p/wall.h264" }, () => changed++);
+    await vi.advanceTimersByTimeAsync(400);
+    expect([calls, source.index]).toEqual([1, null]);
+    await vi.advanceTimersByTimeAsync(2000);
+    expect([calls, changed, source.index?.width]).toEqual([3, 1, 480]);
+  });
+
+  it("is not asked for any more once it is closed", async () => {
+    let calls = 0;
+    vi.stubGlobal("fetch", async () => ({ ok: calls++ < 0 }));
+    const source = new FrameSource({ index: "/p/wall.json", frames: "/p/wall.h264" }, () => undefined);
+    await vi.advanceTimersByTimeAsync(100);
+    source.close();
+    await vi.advanceTimersByTimeAsync(60_000);
+    expect(calls).toBe(1);
+  });
+});
+
+describe("the size of a picture", () => {
+  it("has the film's shape, and as many pixels for each", () => {
+    const sizes = [
+      [1920, 1080],
+      [1080, 1920],
+      [1080, 1080],
+      [864, 1080],
+      [2048, 858],
+    ].map((film) => pictureSize(film as [number, number], "programme"));
+    expect(sizes).toEqual([
+      [480, 270],
+      [270, 480],
+      [360, 360],
+      [322, 402],
+      [556, 234],
+    ]);
+    expect(pictureSize([1920, 1080], "wall")).toEqual([320, 180]);
+  });
+});
+
 describe("the proxies that are open", () => {
+  const addressOf = (media: string, what: string) => `/p/${media}/${what}?of=${contents[media] ?? "old"}`;
+  const contents: Record<string, string> = {};
+
+  it("are others once a file has another content", () => {
+    const pool = new ProxyPool(() => undefined, 4);
+    const before = pool.get(addressOf, "a", "wall");
+    contents.a = "new";
+    expect(pool.get(addressOf, "a", "wall")).not.toBe(before);
+  });
+
   it("are opened once, and the least recently used is closed beyond the limit", async () => {
     const pool = new ProxyPool(() => undefined, 2);
-    const first = pool.get("p", "a", "wall");
-    pool.get("p", "b", "wall");
-    expect(pool.get("p", "a", "wall")).toBe(first);
+    const first = pool.get(addressOf, "a", "wall");
+    pool.get(addressOf, "b", "wall");
+    expect(pool.get(addressOf, "a", "wall")).toBe(first);
     await settled();
     await shown(first, 3);
-    pool.get("p", "c", "wall");
+    pool.get(addressOf, "c", "wall");
     expect(open.has(3)).toBe(true);
-    expect(pool.get("p", "a", "wall")).toBe(first);
-    pool.get("p", "d", "wall");
-    pool.get("p", "e", "wall");
+    expect(pool.get(addressOf, "a", "wall")).toBe(first);
+    pool.get(addressOf, "d", "wall");
+    pool.get(addressOf, "e", "wall");
     expect(open.has(3)).toBe(false);
   });
 });

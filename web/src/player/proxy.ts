@@ -1,5 +1,3 @@
-import { derivedUrl } from "../api/client";
-
 interface Index {
   codec: string;
   width: number;
@@ -16,6 +14,17 @@ export const canDecode = typeof VideoDecoder !== "undefined";
 
 const KEPT_FRAMES = 14;
 const FETCH_SECONDS = 2;
+/** How long a proxy that is not there (yet) is waited for until it is asked for again: at first, and at most. */
+const AGAIN_MS = [500, 4000] as const;
+/** Pixels of a programme and a wall picture, whatever their shape; the proxies' own. */
+const PIXELS: Record<ProxySize, number> = { programme: 480 * 270, wall: 320 * 180 };
+
+/** Width and height of the picture of a film at a size: the film's shape, as many pixels for each shape. */
+export function pictureSize(film: readonly [number, number], size: ProxySize): [number, number] {
+  const even = (side: number) => Math.max(16, 2 * Math.round(side / 2));
+  const shape = film[0] / film[1];
+  return [even(Math.sqrt(PIXELS[size] * shape)), even(Math.sqrt(PIXELS[size] / shape))];
+}
 
 /**
  * One proxy: key frames only, fetched about two seconds at a time and decoded frame by frame, in any order.
@@ -29,19 +38,30 @@ export class FrameSource {
   private readonly bytes = new Map<number, Uint8Array>();
   private readonly fetching = new Set<number>();
   private closed = false;
+  private again: ReturnType<typeof setTimeout> | undefined;
 
+  /** A proxy by the addresses of its index and its frames; `changed` is called when more of it is there. */
   constructor(
-    private readonly url: string,
+    private readonly address: { index: string; frames: string },
     private readonly changed: () => void,
   ) {
-    void this.open();
+    void this.open(AGAIN_MS[0]);
   }
 
-  private async open(): Promise<void> {
-    const answer = await fetch(`${this.url}.json`);
-    if (!answer.ok || this.closed) return;
-    this.index = (await answer.json()) as Index;
-    this.changed();
+  /** Read the index; what is still being made, or a server that does not answer, is asked again later. */
+  private async open(wait: number): Promise<void> {
+    try {
+      const answer = await fetch(this.address.index);
+      if (this.closed) return;
+      if (answer.ok) {
+        this.index = (await answer.json()) as Index;
+        this.changed();
+        return;
+      }
+    } catch {
+      // Asked again below.
+    }
+    if (!this.closed) this.again = setTimeout(() => void this.open(Math.min(2 * wait, AGAIN_MS[1])), wait);
   }
 
   /** The decoded frame if it is there; asks for it and the few after it otherwise. */
@@ -91,7 +111,7 @@ export class FrameSource {
     const from = this.index.offsets[first] ?? 0;
     const to = (this.index.offsets[end] ?? 0) + (this.index.sizes[end] ?? 0) - 1;
     try {
-      const answer = await fetch(`${this.url}.h264`, { headers: { Range: `bytes=${from}-${to}` } });
+      const answer = await fetch(this.address.frames, { headers: { Range: `bytes=${from}-${to}` } });
       if (answer.status !== 206 || this.closed) return;
       this.bytes.set(chunk, new Uint8Array(await answer.arrayBuffer()));
       for (const old of this.bytes.keys()) if (this.bytes.size > 6 && old !== chunk) this.bytes.delete(old);
@@ -136,13 +156,19 @@ export class FrameSource {
 
   close(): void {
     this.closed = true;
+    clearTimeout(this.again);
     for (const frame of this.frames.values()) frame.close();
     this.frames.clear();
     if (this.decoder && this.decoder.state !== "closed") this.decoder.close();
   }
 }
 
-/** The proxies that are open, by file and size; the least recently used is closed beyond a limit. */
+/** The addresses of a file's proxy. */
+export function proxyAddress(addressOf: (media: string, what: string) => string, media: string, size: ProxySize) {
+  return { index: addressOf(media, `${size}.json`), frames: addressOf(media, `${size}.h264`) };
+}
+
+/** The proxies that are open, by address, and so by content; the least recently used is closed beyond a limit. */
 export class ProxyPool {
   private readonly open = new Map<string, FrameSource>();
 
@@ -151,12 +177,12 @@ export class ProxyPool {
     private readonly limit = 12,
   ) {}
 
-  get(project: string, media: string, size: ProxySize): FrameSource {
-    const url = derivedUrl(project, media, size);
-    let proxy = this.open.get(url);
-    if (proxy) this.open.delete(url);
-    else proxy = new FrameSource(url, this.changed);
-    this.open.set(url, proxy);
+  get(addressOf: (media: string, what: string) => string, media: string, size: ProxySize): FrameSource {
+    const address = proxyAddress(addressOf, media, size);
+    let proxy = this.open.get(address.index);
+    if (proxy) this.open.delete(address.index);
+    else proxy = new FrameSource(address, this.changed);
+    this.open.set(address.index, proxy);
     if (this.open.size > this.limit) {
       const [old] = this.open.keys();
       if (old !== undefined) {

@@ -1,8 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo } from "react";
 import { useParams } from "react-router";
-import { derivedUrl } from "../api/client";
-import { ProjectProvider, useEdit, useProject, WholeSong } from "../api/project";
+import { ProjectProvider, useAddresses, useEdit, useProject, WholeSong } from "../api/project";
 import { useFollow } from "../parts/screens";
 import { clock } from "../player/clock";
 import { Picture } from "../player/Picture";
@@ -25,14 +24,15 @@ export function Screen() {
 }
 
 function Programme() {
-  const { id, state, rate } = useProject();
+  const { id, state } = useProject();
   const edit = useEdit();
   const cache = useQueryClient();
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const { song } = state;
+  const sound = useAddresses()(song?.media ?? "", "song.flac");
   useEffect(() => {
-    if (song) void clock.load(derivedUrl(id, song.media, "song.flac"), song.seconds).catch(() => undefined);
-  }, [id, song?.media, song?.seconds]);
+    if (sound && song) void clock.load(sound, song.seconds);
+  }, [sound, song?.seconds]);
   useWorkingSong("sheet");
   useFollow(
     id,
@@ -48,15 +48,7 @@ function Programme() {
       onDoubleClick={() => void document.documentElement.requestFullscreen().catch(() => undefined)}
       title="Double click for the full screen"
     >
-      <Picture
-        project={id}
-        layers={layers}
-        rate={rate}
-        size="programme"
-        length={state.length}
-        label="Programme"
-        id="programme"
-      />
+      <Picture layers={layers} size="programme" label="Programme" id="programme" />
     </main>
   );
 }

@@ -1,8 +1,8 @@
 import { Alert, Button, Modal, Spin } from "antd";
 import { memo, useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, data, derivedUrl, type Schemas } from "../api/client";
-import { ProjectProvider, useEdit, useProject, WholeSong } from "../api/project";
+import { api, data, type Schemas } from "../api/client";
+import { ProjectProvider, useAddresses, useEdit, useProject, WholeSong } from "../api/project";
 import { nearestBeat } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
 import { KEY_HELP, useKeys } from "../parts/keys";
@@ -85,9 +85,10 @@ function Frame({ view }: { view: string }) {
   const current = VIEWS.find((v) => v.key === view) ?? VIEWS[0];
   const Page = current.page;
   const song = state.song;
+  const sound = useAddresses()(song?.media ?? "", "song.flac");
   useEffect(() => {
-    if (song) void clock.load(derivedUrl(id, song.media, "song.flac"), song.seconds).catch(() => undefined);
-  }, [id, song?.media, song?.seconds]);
+    if (sound && song) void clock.load(sound, song.seconds);
+  }, [sound, song?.seconds]);
   useWorkingSong(current.key);
   useTellScreens(id, edit);
   useEffect(() => () => clock.pause(), []);

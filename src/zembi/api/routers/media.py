@@ -29,6 +29,8 @@ DERIVED = {
 }  # fmt: skip
 #: Small, and replaced by what is exact once that is made: read in one go, so that no answer is half of each.
 REPLACED = {"stills.jpg", "done.json", "sound.json"}
+#: What the page adds to the content in addresses as long as the file is not prepared.
+FIRST = "~"
 
 
 @router.get("/folders")
@@ -139,17 +141,22 @@ def derived_facts(media_id: str, project: ProjectDep) -> dict[str, Any]:
 
 
 @router.get("/projects/{project_id}/media/{media_id}/{what}")
-def derived_file(media_id: str, what: str, project: ProjectDep, studio: StudioDep) -> Response:
+def derived_file(
+    media_id: str, what: str, project: ProjectDep, studio: StudioDep,
+    of: Annotated[str, Query(max_length=120)] = "",
+) -> Response:  # fmt: skip
     """Bytes of something made from a file; ranges are answered with 206.
 
-    What is asked for before it is made is on screen: it is made before the others.
+    The answer is cacheable only at an address that names in ``of`` the content it is made of: at the bare address
+    another file may stand tomorrow. What is asked for before it is made is on screen: it is made before the others.
     """
     try:
         path = _derived(project, media_id, what)
     except NotFound:
         studio.runner.hurry(project.database, media_id)
         raise
-    headers = {"cache-control": "private, max-age=86400"}
+    named = of.removesuffix(FIRST) == path.parent.name
+    headers = {"cache-control": "private, max-age=31536000, immutable" if named else "no-cache"}
     if what in REPLACED:
         return Response(path.read_bytes(), media_type=DERIVED[what], headers=headers)
     return FileResponse(path, media_type=DERIVED[what], headers=headers)

@@ -342,12 +342,14 @@ def _base(edit: Edit, material: Material) -> tuple[list[Span], list[tuple[Colour
     reach = [_reach(edit, i, material) if s.treatments else (0, 0) for i, s in enumerate(edit.shots)]
     base: list[Span] = []
     tints: list[tuple[Colouring, Why]] = []
+    below: Sequence[Span] = ()
     for shot, end, (before, _), (_, after) in zip(edit.shots, ends, reach, [*reach[1:], (0, 0)], strict=True):
         spans, colours = _shot_spans(shot, end, before, after, material)
         tints += [(c, Why("shot", shot.start)) for c in colours]
-        if before and base:
-            spans = tuple(_later_over(base, spans, material.rate))
+        if before:
+            spans = tuple(_later_over(below, spans, material.rate))
         base += spans
+        below = spans
     return (sorted(base, key=lambda s: s.start) if any(r != (0, 0) for r in reach) else base), tints
 
 
@@ -371,21 +373,35 @@ def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
     return out
 
 
+def dissolve_room(edit: Edit, index: int, material: Material) -> tuple[int, int]:
+    """Most frames that a shot's dissolve may take before and after its cut.
+
+    It stays inside its two shots and begins once that of the shot before has ended, so that at most two shots share a
+    frame.
+    """
+    if not index:
+        return 0, 0
+    before, shot = edit.shots[index - 1], edit.shots[index]
+    length = shot.start - before.start
+    coming = dissolve_of(before, material) if before.treatments and index > 1 else None
+    taken = min(coming[2], length) if coming else 0
+    return max(0, length - max(1, taken)), edit.end_of(index) - shot.start
+
+
 def _reach(edit: Edit, index: int, material: Material) -> tuple[int, int]:
-    """How far a shot's dissolve reaches before and after its cut: never beyond the two shots."""
+    """How far a shot's dissolve reaches before and after its cut: never beyond the room there is now."""
     dissolve = dissolve_of(edit.shots[index], material) if index else None
     if dissolve is None:
         return 0, 0
-    start = edit.shots[index].start
-    room = start - edit.shots[index - 1].start - 1
-    return min(dissolve[1], max(0, room)), min(dissolve[2], edit.end_of(index) - start)
+    room = dissolve_room(edit, index, material)
+    return min(dissolve[1], room[0]), min(dissolve[2], room[1])
 
 
-def _later_over(base: list[Span], spans: tuple[Span, ...], rate: Fraction) -> list[Span]:
+def _later_over(below: Sequence[Span], spans: tuple[Span, ...], rate: Fraction) -> list[Span]:
     """The spans parted where one of those beneath begins, so that in order of start they still lie over it."""
     out = []
     for span in spans:
-        edges = sorted({s.start for s in base[-8:] if span.start < s.start < span.end})
+        edges = sorted({s.start for s in below if span.start < s.start < span.end})
         for a, b in zip([span.start, *edges], [*edges, span.end], strict=True):
             out.append(trimmed(span, a, b, rate))
     return out

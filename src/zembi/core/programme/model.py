@@ -97,7 +97,10 @@ class Span:
 
 @dataclass(frozen=True)
 class Layer:
-    """Spans in order of their start. Two may overlap: the later lies over the earlier."""
+    """Spans in order of their start. Where spans overlap, the later lies over the earlier.
+
+    On the base lane that happens in dissolves, which never meet (``core/edit/compile.py``): two shots share a frame at most.
+    """
 
     name: str
     spans: tuple[Span, ...]

@@ -32,7 +32,7 @@ from zembi.core.treatments.model import TIME, Blend, Treatment, treatment_from_d
 from zembi.core.treatments.timing import Ground
 from zembi.core.treatments.words import said
 from zembi.jobs.runner import OPEN_STATES
-from zembi.media.derive import is_derived
+from zembi.media.derive import derived_name, is_derived
 from zembi.service.answers import views
 from zembi.service.broll.shotlist import listed_of
 from zembi.service.edit.cutting import Done
@@ -69,13 +69,12 @@ def _card(workspace: Workspace, project_id: str) -> views.ProjectCard:
 def _whole_card(project: Project) -> views.ProjectCard:
     snapshot = look(project)
     rows, row, takes = snapshot.media, snapshot.about, _takes(snapshot)
-    stills = next(
-        (m.id for k in ("take", "broll") for m in rows if m.kind == k and _stills(project, m)), None
-    )
+    shown = next((m for k in ("take", "broll") for m in rows if m.kind == k and _stills(project, m)), None)
     return views.ProjectCard(
         project.id, row.name, rate_label(snapshot.rate), row.width, row.height,
         song=next((m.name for m in rows if m.id == row.song), ""),
-        takes=sum(m.kind == "take" for m in rows), clips=sum(m.kind == "broll" for m in rows), still=stills,
+        takes=sum(m.kind == "take" for m in rows), clips=sum(m.kind == "broll" for m in rows),
+        poster=media_view(project, shown, (row.width, row.height)) if shown else None,
         steps=_badges(snapshot, takes, _holes(snapshot)), film=_last_film(project), trouble="",
     )  # fmt: skip
 
@@ -117,7 +116,8 @@ def media_view(project: Project, row: Media, film: tuple[int, int]) -> views.Med
     rate = facts.get("rate", "")
     return views.MediaView(
         id=row.id, kind=row.kind, name=row.name, file=path.name, folder=str(path.parent), state=row.state,
-        error=row.error, condition=now.state, trouble=now.words, prepared=bool(row.content) and is_derived(project.cache, row.content), seconds=seconds,
+        error=row.error, condition=now.state, trouble=now.words, prepared=bool(row.content) and is_derived(project.cache, row.content),
+        made_of=derived_name(row.content) if row.content else "", seconds=seconds,
         width=facts.get("width", 0), height=facts.get("height", 0),
         rate=rate_label(Fraction(rate)) if rate else "",
         variable=bool(facts.get("variable", False)), rotation=facts.get("rotation", 0),

@@ -43,7 +43,7 @@ class ProjectCard:
     song: str
     takes: int
     clips: int
-    still: str | None
+    poster: "MediaView | None"
     steps: Badges | None
     film: FilmView | None
     trouble: str  # why it cannot be opened, and what to do
@@ -51,7 +51,7 @@ class ProjectCard:
 
 @dataclass(frozen=True)
 class MediaView:
-    """A file of the project."""
+    """A file of the project. ``made_of`` names the content that stills, proxies and sound are made of, for their addresses."""
 
     id: str
     kind: str
@@ -63,6 +63,7 @@ class MediaView:
     condition: Literal["ok", "offline", "changed", "unreadable"]
     trouble: str
     prepared: bool
+    made_of: str
     seconds: float
     width: int
     height: int

@@ -154,7 +154,7 @@ function Alternate({
   ranges: ReturnType<typeof rangesOf>;
   mark: (what: "circled" | "rejected") => void;
 }) {
-  const { id, state, rate } = useProject();
+  const { state, rate } = useProject();
   const { passes } = useWorkingPasses();
   const { judge, feed } = usePassActions();
   const pass = passes.find((p) => p.id === alternate.pass_id);
@@ -170,11 +170,8 @@ function Alternate({
     >
       <button type="button" className={cx("frame")} onClick={choose} aria-label={`Look at ${label}`}>
         <Picture
-          project={id}
           layers={[alternate.spans]}
-          rate={rate}
           size={of > 4 ? "wall" : "programme"}
-          length={state.length}
           label={`${label} at the playhead`}
           id={`alternate-picture-${number}`}
         />

@@ -1,11 +1,11 @@
 import { type CSSProperties, useEffect, useRef, useState } from "react";
-import { api, data, derivedUrl, type MediaView } from "../../api/client";
-import { useProject } from "../../api/project";
+import { api, data, type MediaView } from "../../api/client";
+import { useAddresses, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { useKeys } from "../../parts/keys";
 import { compose } from "../../player/compositor";
 import { AS_IT_IS, type Look } from "../../player/layers";
-import { FrameSource } from "../../player/proxy";
+import { FrameSource, proxyAddress } from "../../player/proxy";
 import { type Framing, moved, rectangle, resized, whole } from "./framing";
 import styles from "./StillLook.module.css";
 
@@ -16,6 +16,7 @@ const SHOWN_S = 4;
 /** A still looked at large; a slow move over it is two frames laid on the picture, dragged and resized there. */
 export function StillLook({ clip }: { clip: MediaView }) {
   const { id, state, act } = useProject();
+  const { index, frames } = proxyAddress(useAddresses(), clip.id, "programme");
   const canvas = useRef<HTMLCanvasElement>(null);
   const [held, setHeld] = useState<[Framing, Framing] | null>(null);
   const [share, setShare] = useState<number | null>(null);
@@ -36,7 +37,7 @@ export function StillLook({ clip }: { clip: MediaView }) {
   lies.current = look;
   const draw = useRef<() => void>(() => undefined);
   useEffect(() => {
-    const proxy = new FrameSource(derivedUrl(id, clip.id, "programme"), () => draw.current());
+    const proxy = new FrameSource({ index, frames }, () => draw.current());
     draw.current = () => {
       const [paper, picture] = [canvas.current?.getContext("2d"), proxy.index && proxy.get(0, 0)];
       if (!paper || !picture || !canvas.current) return;
@@ -48,7 +49,7 @@ export function StillLook({ clip }: { clip: MediaView }) {
       draw.current = () => undefined;
       proxy.close();
     };
-  }, [id, clip.id]);
+  }, [index, frames]);
   const seen = JSON.stringify(look);
   useEffect(() => draw.current(), [seen]);
 

@@ -1,12 +1,13 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { derivedUrl } from "../../api/client";
+import { useAddresses } from "../../api/project";
 import { compose } from "../../player/compositor";
 import type { Look } from "../../player/layers";
 import { frameOnDisplay } from "../../player/timemap";
-import { FrameSource } from "../../player/proxy";
+import { FrameSource, proxyAddress } from "../../player/proxy";
 
 /** A clip being looked at: its own small clock, silent, and the picture that belongs to it. */
-export function useClip(project: string, media: string, from: number, look: Look) {
+export function useClip(media: string, from: number, look: Look) {
+  const { index, frames } = proxyAddress(useAddresses(), media, "programme");
   const canvas = useRef<HTMLCanvasElement>(null);
   const source = useRef<FrameSource | null>(null);
   const now = useRef({ at: from, speed: 0 });
@@ -46,7 +47,7 @@ export function useClip(project: string, media: string, from: number, look: Look
     now.current = { at: from, speed: 0 };
     setAt(from);
     setSpeed(0);
-    const proxy = new FrameSource(derivedUrl(project, media, "programme"), () => {
+    const proxy = new FrameSource({ index, frames }, () => {
       if (proxy.index) setTimes(proxy.index.times);
       draw();
     });
@@ -55,7 +56,7 @@ export function useClip(project: string, media: string, from: number, look: Look
       source.current = null;
       proxy.close();
     };
-  }, [project, media, from, draw]);
+  }, [index, frames, from, draw]);
 
   useEffect(() => {
     now.current.speed = speed;

@@ -6,7 +6,7 @@ import styles from "./HandoffView.module.css";
 
 /** The film as it stands: its picture at the playhead, and what it is made of. */
 export function FilmSoFar({ edit }: { edit: EditView }) {
-  const { id, state, rate } = useProject();
+  const { state, rate } = useProject();
   const lengths = edit.shots.map((s) => (s.end - s.start) / rate);
   const angles = new Set(edit.shots.flatMap((s) => (s.source.angle === null ? [] : [s.source.angle]))).size;
   const facts = [
@@ -22,15 +22,7 @@ export function FilmSoFar({ edit }: { edit: EditView }) {
     <>
       <h2>The film so far</h2>
       <div className={styles["so-far"]}>
-        <Picture
-          project={id}
-          layers={edit.programme.layers}
-          rate={rate}
-          size="programme"
-          length={state.length}
-          label="The film at the playhead"
-          id="film"
-        />
+        <Picture layers={edit.programme.layers} size="programme" label="The film at the playhead" id="film" />
         <dl>
           {facts.map(([name, value]) => (
             <div key={name}>

@@ -21,7 +21,7 @@ const cx = classes(view, own);
 
 /** Where one take is proved or settled: song over take at head, middle and tail, the places it fits, and by hand. */
 export function Bench({ take }: { take: TakeView }) {
-  const { id, state, rate } = useProject();
+  const { state } = useProject();
   const actions = useLineupActions();
   const file = state.media.find((m) => m.id === take.media);
   const [which, setWhich] = useState(0);
@@ -86,15 +86,7 @@ export function Bench({ take }: { take: TakeView }) {
         </div>
         {pass && (
           <div className={cx("bench-picture")}>
-            <Picture
-              project={id}
-              layers={layers}
-              rate={rate}
-              size="wall"
-              length={state.length}
-              label={`Picture of ${file.name} at the playhead`}
-              id="bench-picture"
-            />
+            <Picture layers={layers} size="wall" label={`Picture of ${file.name} at the playhead`} id="bench-picture" />
             <span className="soft">the take at the playhead: watch the lips</span>
             {pass && (
               <TextButton onClick={() => clock.seek(Math.max(0, pass.song_start_s) + 0.01)}>go to its head</TextButton>

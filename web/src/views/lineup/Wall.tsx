@@ -16,7 +16,7 @@ const MOST = 12;
 
 /** Every take that has picture at the playhead, together: all mouths move as one, or one does not. */
 export function Wall({ choose }: { choose: (media: string) => void }) {
-  const { id, state, rate } = useProject();
+  const { state, rate } = useProject();
   const takes = useMemo(
     () =>
       state.takes
@@ -44,15 +44,7 @@ export function Wall({ choose }: { choose: (media: string) => void }) {
           const pass = take.passes.find((p) => frame / rate >= p.song_start_s && frame / rate < p.song_end_s);
           return (
             <button key={take.media} type="button" className={cx("lip")} onClick={() => choose(take.media)}>
-              <Picture
-                project={id}
-                layers={layers}
-                rate={rate}
-                size="wall"
-                length={state.length}
-                label={`${file?.name} at the playhead`}
-                id={`lip-${file?.name}`}
-              />
+              <Picture layers={layers} size="wall" label={`${file?.name} at the playhead`} id={`lip-${file?.name}`} />
               <span>
                 <b>{file?.name}</b> <span className="soft">{file?.camera}</span>
               </span>

@@ -1,8 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { App, Button, Popconfirm } from "antd";
 import { Link } from "react-router";
-import { api, data, derivedUrl, type ProjectCard } from "../../api/client";
+import { api, data, type ProjectCard } from "../../api/client";
 import { classes } from "../../parts/classes";
+import { Poster } from "../../parts/Still";
 import { WAY } from "../../parts/Way";
 import styles from "./ProjectsView.module.css";
 
@@ -22,11 +23,12 @@ export function ProjectRow({ card }: { card: ProjectCard }) {
         <Delete card={card} />
       </article>
     );
-  const still = card.still ? { backgroundImage: `url(${derivedUrl(card.id, card.still, "stills.jpg")})` } : {};
   return (
     <article className={cx("project")}>
       <Link to={`/p/${card.id}/song`} data-testid={`open-${card.id}`} aria-label={`Open ${card.name}`}>
-        <div className={cx("project-still")} style={still} />
+        <div className={cx("project-still")}>
+          <Poster project={card.id} file={card.poster} film={[card.width, card.height]} width={224} />
+        </div>
       </Link>
       <div className="grow">
         <h2>

@@ -20,7 +20,7 @@ const cx = classes(styles);
 
 /** Switching live: the programme and the angles large, under them the phrase that plays and the next. */
 export function LiveView() {
-  const { id, state, rate, act, path, turn } = useProject();
+  const { state, rate, act, path, turn } = useProject();
   const edit = useEdit();
   const over = useChoice((c) => c.over);
   const frame = useFrame(rate);
@@ -84,15 +84,7 @@ export function LiveView() {
       </div>
       <div className={cx(wall.length > 4 && wall.length <= 6 ? "stage wide" : "stage")}>
         <div className={cx("programme")}>
-          <Picture
-            project={id}
-            layers={layers}
-            rate={rate}
-            size="programme"
-            length={state.length}
-            label="Programme"
-            id="programme"
-          />
+          <Picture layers={layers} size="programme" label="Programme" id="programme" />
           <div className={cx("line")}>
             <span>
               <b>Programme</b> · {on ? `${on.number} ${on.name}` : (shot?.source.kind ?? "")}

@@ -363,8 +363,8 @@ interface BeatsProps {
 }
 
 function Beats({ row, song, kept, width, dense }: BeatsProps) {
-  const { id, operate } = useCommands();
-  const peaks = usePeaks(id, song.media);
+  const { operate } = useCommands();
+  const peaks = usePeaks(song.media);
   const { phrase } = row;
   const height = dense ? 10 : 16;
   const paint = useCallback(

@@ -131,7 +131,7 @@ function SendOut({ shot, done }: { shot: ShotView; done: () => void }) {
 
 /** The three ways to take a shot out, each with what then comes there, before one is chosen. */
 function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
-  const { id, state, rate, ahead, operate } = useProject();
+  const { state, rate, ahead, operate } = useProject();
   const [results, setResults] = useState<Record<string, EditView | string>>({});
   useEffect(() => {
     for (const { how } of WAYS) {
@@ -161,16 +161,7 @@ function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
             }}
           >
             <span className={cx("picture")}>
-              {edit && (
-                <Picture
-                  project={id}
-                  layers={edit.programme.layers}
-                  rate={rate}
-                  size="wall"
-                  length={state.length}
-                  label={word}
-                />
-              )}
+              {edit && <Picture layers={edit.programme.layers} size="wall" label={word} />}
             </span>
             <span>
               {word}

@@ -35,7 +35,7 @@ export function Viewer() {
   const trial = useChoice((c) => c.trial);
   const layers = useMemo(() => trial ?? edit?.programme.layers ?? [], [trial, edit]);
   const frame = useFrame(rate);
-  const seen = seenAt(layers, frame, 16 / 9).findLast(
+  const seen = seenAt(layers, frame, state.width / state.height).findLast(
     ({ span }) => span.kind === "picture" || span.kind === "black",
   )?.span;
   const shots = edit?.shots ?? [];
@@ -50,15 +50,7 @@ export function Viewer() {
   const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
   return (
     <aside className={cx("viewer")}>
-      <Picture
-        project={id}
-        layers={layers}
-        rate={rate}
-        size="programme"
-        length={state.length}
-        label="Programme"
-        id="programme"
-      />
+      <Picture layers={layers} size="programme" label="Programme" id="programme" />
       {!canDecode && (
         <p className={cx("viewer-note")}>
           This browser cannot decode single frames, so stills are shown. Open the page on localhost in a browser with
@@ -194,7 +186,6 @@ export const WallPicture = memo(function WallPicture({
   here: boolean;
   large?: boolean;
 }) {
-  const { id, state, rate } = useProject();
   const actions = useSheetActions();
   const layers = useMemo(() => [angle.spans], [angle.spans]);
   return (
@@ -206,14 +197,7 @@ export const WallPicture = memo(function WallPicture({
       data-testid={`wall-${angle.number}`}
       aria-label={`Angle ${angle.number}, ${angle.name}`}
     >
-      <Picture
-        project={id}
-        layers={layers}
-        rate={rate}
-        size={large ? "programme" : "wall"}
-        length={state.length}
-        label={angle.name}
-      />
+      <Picture layers={layers} size={large ? "programme" : "wall"} label={angle.name} />
       <span className={large ? cx("key-badge") : "shot-badge"}>{large ? button : angle.number}</span>
       <span className={cx("wall-name")}>
         {here ? angle.name : `${angle.name}: nothing here`}

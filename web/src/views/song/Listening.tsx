@@ -1,8 +1,8 @@
 import { Button, Progress } from "antd";
 import { useCallback, useEffect, useState } from "react";
-import { api, data, derivedUrl } from "../../api/client";
+import { api, data } from "../../api/client";
 import { useJobs, wasStopped } from "../../api/jobs";
-import { useProject } from "../../api/project";
+import { useAddresses, useProject } from "../../api/project";
 import { Canvas } from "../../parts/Canvas";
 import { minutes } from "../../parts/format";
 import { peakOf, usePeaks } from "../../parts/peaks";
@@ -24,15 +24,16 @@ export function Listening({ media }: { media: string }) {
   const waits = !works.length || works.some((j) => j.state === "waiting");
   // A quarter of the work is reading the song and drawing it; at half of it there is a copy to play.
   const done = file?.prepared ? 1 : (job?.progress ?? (waits || stopped ? 0 : 1));
-  const peaks = usePeaks(id, done >= 0.25 ? media : undefined);
+  const peaks = usePeaks(done >= 0.25 ? media : undefined);
   const heard = done >= 0.5;
   const seconds = file?.seconds ?? 0;
   const playing = useClock((c) => c.playing);
   const ready = useClock((c) => c.ready);
   const at = usePosition();
+  const sound = useAddresses()(media, "song.flac");
   useEffect(() => {
-    if (heard && seconds) void clock.load(derivedUrl(id, media, "song.flac"), seconds).catch(() => undefined);
-  }, [heard, seconds, id, media]);
+    if (heard && seconds) void clock.load(sound, seconds);
+  }, [heard, seconds, sound]);
   const again = () => {
     const params = { path: { project_id: id, media_id: media } };
     return act(() => data(api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })));

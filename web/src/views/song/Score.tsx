@@ -35,8 +35,8 @@ export function Score({
   actions: SongActions;
   correct: (...given: Parameters<SongActions["grid"]>) => void;
 }) {
-  const { id, state } = useProject();
-  const peaks = usePeaks(id, song.media);
+  const { state } = useProject();
+  const peaks = usePeaks(song.media);
   const ready = useClock((c) => c.ready);
   const loop = useClock((c) => c.loop);
   const [place, width] = useWidth<HTMLDivElement>();

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zembi.core.edit.compile import active, dissolve_of, made_of, trouble_of
+from zembi.core.edit.compile import active, dissolve_of, dissolve_room, made_of, trouble_of
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import shot_at
@@ -139,7 +139,7 @@ def _transition(edit: Edit, index: int, context: Context) -> tuple[int, int]:
     """Frames before and after its cut that a shot's dissolve takes.
 
     Raises:
-        Refused: it is longer than one of the two shots.
+        Refused: it is longer than one of the two shots, or meets the dissolve of the shot before.
     """
     shot = edit.shots[index]
     dissolve = dissolve_of(shot, context.material)
@@ -148,12 +148,18 @@ def _transition(edit: Edit, index: int, context: Context) -> tuple[int, int]:
     if index == 0:
         raise Refused("Nothing comes before the first shot: fade it in.")
     _, before, after = dissolve
-    room = shot.start - edit.shots[index - 1].start - 1
-    length = edit.end_of(index) - shot.start
+    room, length = dissolve_room(edit, index, context.material)
     if before > room or after > length:
+        start = edit.shots[index - 1].start
+        meets = (
+            f" The dissolve at frame {start} ends at {shot.start - room}, and two dissolves cannot share a frame: make one "
+            "of them shorter."
+            if room < before < shot.start - start
+            else ""
+        )
         raise Refused(
-            f"The dissolve takes {before} frames before the cut and {after} after it; the two shots have room for "
-            f"{max(0, room)} and {length}."
+            f"The dissolve at frame {shot.start} takes {before} frames before the cut and {after} after it; the two shots "
+            f"have room for {room} and {length}.{meets}"
         )
     return before, after
 
