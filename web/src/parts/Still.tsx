@@ -2,22 +2,25 @@ import type { CSSProperties } from "react";
 import { derivedUrl, type MediaView } from "../api/client";
 import { useAddresses, useProject } from "../api/project";
 import { fitted } from "../player/compositor";
+import { AS_IT_IS, type Look } from "../player/layers";
 import { STILL, STILLS_SHEET } from "../player/stills";
 
 interface Props {
   media: string;
   at: number;
-  /** Width of a still of a 16:9 film; those of another shape are as high, or narrower where they are wide. */
+  /** Width of a still of 16:9; those of another shape are as high, or less high where they are wider. */
   width?: number;
+  /** As the file lies in the film, in the film's shape; else the file's own picture on a ground of 16:9. */
+  inFilm?: boolean;
   children?: React.ReactNode;
 }
 
-/** A small still of a file at a media time, as it lies in the film. */
-export function Still({ media, at, width = 80, children }: Props) {
+/** A small still of a file at a media time. */
+export function Still({ media, at, width = 80, inFilm = false, children }: Props) {
   const { state } = useProject();
   const addressOf = useAddresses();
   const file = state.media.find((m) => m.id === media);
-  const film: [number, number] = [state.width, state.height];
+  const film: [number, number] | null = inFilm ? [state.width, state.height] : null;
   return (
     <StillPicture file={file} sheet={addressOf(media, STILLS_SHEET)} film={film} at={at} width={width}>
       {children}
@@ -45,31 +48,33 @@ interface PosterProps {
   width: number;
 }
 
-interface PictureProps extends Omit<Props, "media"> {
+interface PictureProps extends Omit<Props, "media" | "inFilm"> {
   file: MediaView | undefined;
   sheet: string;
-  film: [number, number];
+  film: [number, number] | null;
   width: number;
 }
 
 function StillPicture({ file, sheet, film, at, width, children }: PictureProps) {
-  const [, , across, up] = fitted(...film, width, (width * 9) / 16);
+  const [, , across, up] = fitted(...(film ?? ([16, 9] as const)), width, (width * 9) / 16);
   return (
-    <div className="still" style={{ width: across, height: up, background: file?.stills ? "#000" : undefined }}>
-      {file?.stills ? <i style={tile(file, sheet, at, across, up)} /> : null}
+    <div className={film && file?.stills ? "still filmed" : "still"} style={{ width: across, height: up }}>
+      {file?.stills ? <i style={tile(file, sheet, at, across, up, film ? file.look : AS_IT_IS)} /> : null}
       {children}
     </div>
   );
 }
 
-/** Style of the part of a sheet that is seen of a file in a frame of a width and height. */
-export function tile(file: MediaView, sheet: string, at: number, across: number, up: number): CSSProperties {
+type Of = Pick<MediaView, "stills" | "width" | "height">;
+type Place = Pick<Look, "x" | "y" | "turn" | "scale">;
+
+/** Style of the part of a sheet that is seen of a file in a frame of a width and height, as the file lies there. */
+export function tile(file: Of, sheet: string, at: number, across: number, up: number, look: Place): CSSProperties {
   const k = Math.min(file.stills - 1, Math.max(0, Math.floor(at / STILL.every)));
   const [x, y, w, h] = fitted(file.width || STILL.width, file.height || STILL.height, STILL.width, STILL.height);
   const [left, top, width, height] = fitted(w, h, across, up);
   const scale = width / w;
   const columns = Math.min(STILL.columns, file.stills);
-  const { look } = file;
   const moved = `translate(${look.x * across}px, ${look.y * up}px) rotate(${look.turn}deg) scale(${look.scale})`;
   return {
     position: "absolute",

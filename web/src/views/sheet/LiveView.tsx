@@ -9,6 +9,7 @@ import { useKeys } from "../../parts/keys";
 import { spanAt } from "../../player/layers";
 import { Picture } from "../../player/Picture";
 import { useChoice } from "./choice";
+import { columnsFor } from "./geometry";
 import { onKeys, sectionAt } from "./keys";
 import styles from "./LiveView.module.css";
 import { Rows } from "./Rows";
@@ -37,6 +38,7 @@ export function LiveView() {
   useKeys({ Backspace: () => void turn("undo") });
   if (!song || !edit) return null;
   const next = nextBeat(song, frame / rate);
+  const upright = state.width < 1.2 * state.height;
   return (
     <div className={cx("live")} data-testid="live">
       <div className="tools">
@@ -104,8 +106,10 @@ export function LiveView() {
           </div>
         </div>
         <div
-          className={cx("wall")}
-          style={{ gridTemplateColumns: `repeat(${wall.length > 4 ? 3 : 2}, minmax(0, 1fr))` }}
+          className={cx(upright ? "wall upright" : "wall")}
+          style={{
+            gridTemplateColumns: `repeat(${columnsFor(wall.length, state.width / state.height)}, minmax(0, 1fr))`,
+          }}
         >
           {wall.map(({ angle, key }) => (
             <WallPicture

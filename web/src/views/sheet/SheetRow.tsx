@@ -233,6 +233,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
           media={own.media}
           at={mediaTime(own.time, firstFrame - own.start, rate)}
           width={Math.min(still, width)}
+          inFilm
         />
       )}
       <span className="shot-badge" style={{ display: width > 14 ? undefined : "none" }}>
@@ -342,7 +343,7 @@ function CutawayCell({ item, angle, file, left, width, row, lane, song }: Cutawa
       data-end={item.end}
     >
       {file ? (
-        <Still media={file.id} at={item.source.in_s} width={Math.min(30, width)} />
+        <Still media={file.id} at={item.source.in_s} width={Math.min(30, width)} inFilm />
       ) : (
         angle && <span className={cx("over-angle")}>{angle.number}</span>
       )}

@@ -72,7 +72,11 @@ export function Viewer() {
           shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
         </span>
       </div>
-      <div className={cx("wall")} data-count={wall.length > 4 ? "many" : "few"}>
+      <div
+        className={cx("wall")}
+        data-count={wall.length > 4 ? "many" : "few"}
+        data-shape={state.width < state.height ? "upright" : "wide"}
+      >
         {wall.map(({ angle: a, key }) => (
           <WallPicture
             key={a.id}

@@ -2,7 +2,18 @@ import { describe, expect, it } from "vitest";
 import type { EditView, PhraseView, ShotView, SongView, SpanView } from "../../api/client";
 import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
 import { peakOf, pyramid } from "../../parts/peaks";
-import { cellsIn, cellsOf, dissolveOf, fittingRow, pulled, type Row, rowsOf, timeOf, xOf } from "./geometry";
+import {
+  columnsFor,
+  cellsIn,
+  cellsOf,
+  dissolveOf,
+  fittingRow,
+  pulled,
+  type Row,
+  rowsOf,
+  timeOf,
+  xOf,
+} from "./geometry";
 
 const phrase = (start_s: number, end_s: number): PhraseView => ({
   section: 0,
@@ -157,5 +168,13 @@ describe("what of an edit lies in a row", () => {
     expect(dissolveOf(shot(["dissolve"]), base)).toEqual({ first: 34, end: 46 });
     expect(dissolveOf(shot(["pulse"]), base)).toBeNull();
     expect(dissolveOf(shot(["dissolve"]), base.slice(0, 1))).toBeNull();
+  });
+});
+
+describe("the columns of the live layout", () => {
+  it("are those in which the pictures are largest, for each shape", () => {
+    expect([1, 2, 4, 5, 6, 9].map((count) => columnsFor(count, 16 / 9))).toEqual([1, 2, 2, 3, 3, 3]);
+    expect([1, 3, 6, 9].map((count) => columnsFor(count, 9 / 16))).toEqual([1, 3, 6, 5]);
+    expect([4, 9].map((count) => columnsFor(count, 1))).toEqual([2, 5]);
   });
 });

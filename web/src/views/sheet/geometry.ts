@@ -155,3 +155,18 @@ export function dissolveOf(shot: ShotView, base: readonly SpanView[]): { first: 
   const [from, to] = span?.curves?.at(-1)?.opacity ?? [];
   return span && from && to ? { first: span.start + from.frame, end: span.start + to.frame } : null;
 }
+
+/** Width of the room for the angles in the live layout by its height, as it is in a window of 1280 by 800. */
+const ROOM = 2;
+
+/** In how many columns so many pictures of a shape are largest, side by side in the room for them. */
+export function columnsFor(count: number, shape: number): number {
+  let best = 1;
+  let most = 0;
+  for (let columns = 1; columns <= count; columns++) {
+    const rows = Math.ceil(count / columns);
+    const width = Math.min(1 / columns, shape / ROOM / rows);
+    if (width > most + 1e-9) [best, most] = [columns, width];
+  }
+  return best;
+}

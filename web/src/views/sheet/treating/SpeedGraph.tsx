@@ -143,7 +143,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
         <div className={cx("strip")}>
           {Array.from({ length: stills }, (_, k) => {
             const frame = Math.floor(((k + 0.5) / stills) * (end - first));
-            return <Still key={frame} media={media} at={Math.max(0, at(frame))} width={width / stills - 3} />;
+            return <Still key={frame} media={media} at={Math.max(0, at(frame))} width={width / stills - 3} inFilm />;
           })}
         </div>
       )}
