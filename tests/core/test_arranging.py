@@ -212,7 +212,7 @@ def test_slots_lie_on_the_music_and_what_is_held_or_outside_stays() -> None:
 def test_slots_are_tapped_on_the_grid_with_the_lead() -> None:
     tapped = done(new_edit(LENGTH), Slot(2.1, "beat", 1), Slot(4.3, "bar", 1))
     assert lane(tapped) == [(0, Black()), (47, Empty()), (95, Empty())]
-    assert lane(done(FOUR, Slot(4.0)))[1] == (96, Empty()), "on a cut there is the slot begins there"
+    assert lane(done(FOUR, Slot(4.0, lead=0)))[1] == (96, Empty()), "on a cut there is the slot begins there"
     with pytest.raises(Refused, match="held shot"):
         done(edit_of((0, A, True)), Slot(3.0))
 
@@ -354,12 +354,12 @@ def test_a_rate_of_its_own_does_not_matter() -> None:
 
 def test_a_live_switch_is_laid_over_what_was_cut_up_to_its_end() -> None:
     edit = edit_of((0, A), (96, B), (120, A), (144, B, True), (168, A), (400, B))
-    over = done(edit, Switch(3.0, 4, until_s=12.0))
+    over = done(edit, Switch(3.0, 4, lead=0, until_s=12.0))
     assert lane(over) == [(0, A), (144, B), (168, A), (288, A), (400, B)]
-    later = done(over, Switch(8.0, 9, until_s=12.0))
+    later = done(over, Switch(8.0, 9, lead=0, until_s=12.0))
     assert lane(later) == [(0, A), (144, B), (168, A), (192, B), (288, A), (400, B)]
     with pytest.raises(Refused, match="ends before"):
-        done(edit, Switch(13.0, 4, until_s=12.0))
+        done(edit, Switch(13.0, 4, lead=0, until_s=12.0))
 
 
 def test_a_rough_cut_of_a_passage_has_its_own_pace_and_leaves_the_rest() -> None:

@@ -1,15 +1,16 @@
 """What is said of a cut as a whole: known answers."""
 
 from tests.core.test_operations import GRID, LENGTH, RATE
+from zembi.core.edit.falls import Falls
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot, Source
 
 A, B = AngleSource(1), AngleSource(2)
-SECTIONS = [("Verse", 0, 384, -18.0), ("Chorus", 384, LENGTH, -9.0)]
+SECTIONS = [("Verse", -18.0), ("Chorus", -9.0)]
 
 
 def judged(*shots: tuple[int, Source], over: tuple[Cutaway, ...] = (), lead: int = 0) -> Judgement:
-    return judge(Edit(LENGTH, tuple(Shot(*s) for s in shots), over), GRID, RATE, SECTIONS, lead)
+    return judge(Edit(LENGTH, tuple(Shot(*s) for s in shots), over), GRID, Falls(RATE, lead, ((0.0, None), (16.0, None))), SECTIONS)
 
 
 def test_where_cuts_fall_is_counted_with_the_lead_allowed_for() -> None:

@@ -93,11 +93,11 @@ def test_a_cut_falls_on_what_is_chosen_less_the_lead(
 
 
 def test_a_switch_shows_its_angle_until_the_next_cut() -> None:
-    edit = done(Cut(8.0), Switch(4.0, 9), Switch(2.0, 4))
+    edit = done(Cut(8.0, lead=0), Switch(4.0, 9, lead=0), Switch(2.0, 4, lead=0))
     assert [(s.start, s.source) for s in edit.shots] == [
         (0, Black()), (48, AngleSource(4)), (96, AngleSource(9)), (192, Black()),
     ]  # fmt: skip
-    assert Switch(4.0, 9).named(CONTEXT) == "Switch to angle 2"
+    assert Switch(4.0, 9, lead=0).named(CONTEXT) == "Switch to angle 2"
 
 
 def test_a_cut_moves_by_beats_and_keeps_its_distance_from_the_beat() -> None:
@@ -107,14 +107,14 @@ def test_a_cut_moves_by_beats_and_keeps_its_distance_from_the_beat() -> None:
 
 
 def test_a_cutaway_lasts_a_bar_or_as_long_as_its_clip_reaches_on_whole_beats() -> None:
-    (cutaway,) = done(LayOver(4.2, "rope")).cutaways
+    (cutaway,) = done(LayOver(4.2, "rope", lead=0)).cutaways
     assert (cutaway.start, cutaway.end, cutaway.source) == (96, 144, ClipSource("rope", 1.0))
     short = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 1.0, 2.2)})
-    (cutaway,) = apply(new_edit(LENGTH), LayOver(4.2, "rope"), short).cutaways
+    (cutaway,) = apply(new_edit(LENGTH), LayOver(4.2, "rope", lead=0), short).cutaways
     assert (cutaway.start, cutaway.end) == (96, 120)
     (cutaway,) = done(LayOver(4.2, "rope", lead=3)).cutaways
     assert (cutaway.start, cutaway.end) == (93, 141)
-    (cutaway,) = done(LayOver(4.0, "rope", end_s=6.4)).cutaways
+    (cutaway,) = done(LayOver(4.0, "rope", lead=0, end_s=6.4)).cutaways
     assert (cutaway.start, cutaway.end) == (96, 156)
 
 
@@ -128,13 +128,13 @@ def test_the_rough_cut_has_shorter_shots_where_the_song_is_loudest() -> None:
 
 REFUSALS: list[tuple[Operation, type[ZembiError], str]] = [
     (Cut(float("nan")), BadInput, "no place in a song"), (Cut(1e12), BadInput, "no place in a song"),
-    (Cut(2.0, "beat", 13), BadInput, "outside 0 to 12"), (Cut(0.0), Refused, "a cut here already"),
+    (Cut(2.0, "beat", 13), BadInput, "outside 0 to 12"), (Cut(0.0, lead=0), Refused, "a cut here already"),
     (Switch(2.0, 77), BadInput, "no such angle"), (SetAngle(0, 77), BadInput, "no such angle"),
     (Join(5), Refused, "not there any more"), (Join(0), Refused, "no cut before it"), (Move(0, beats=65), BadInput, "at most 64"),
     (Hold(1), Refused, "not there"), (SetBlack(3), Refused, "not there"), (TakeOff(3), Refused, "not there"),
     (Lay(0, "song"), BadInput, "no picture to lay"), (Lay(0, "late"), Refused, "not ready yet"),
     (Lay(0, "rope", 0.01), BadInput, "outside 0.05 to 20"), (Lay(0, "rope"), Refused, "768 frames missing"),
-    (LayOver(4.0, "rope", end_s=4.0), Refused, "at least one frame"),
+    (LayOver(4.0, "rope", lead=0, end_s=4.0), Refused, "at least one frame"),
 ]  # fmt: skip
 
 
@@ -150,7 +150,7 @@ def test_without_a_grid_only_what_needs_none_is_done() -> None:
     deaf = Context(RATE)
     assert starts(apply(new_edit(LENGTH), Cut(2.0, "free"), deaf)) == [0, 48]
     with pytest.raises(Refused, match="listening"):
-        apply(new_edit(LENGTH), Cut(2.0), deaf)
+        apply(new_edit(LENGTH), Cut(2.0, lead=0), deaf)
     with pytest.raises(Refused, match="no marks are shown"):
         apply(new_edit(LENGTH), Cut(2.0, "mark"), deaf)
     with pytest.raises(Refused, match="nothing to cut with"):
@@ -257,18 +257,18 @@ def test_an_operation_tells_the_journal_what_it_was() -> None:
 
 @pytest.mark.parametrize(("by", "first_s"), [("head", 1.0), ("tail", 5.0), ("middle", 3.0)])
 def test_a_clip_is_laid_from_its_head_its_tail_or_its_middle(by: Any, first_s: float) -> None:
-    edit = done(Cut(8.0), Cut(12.0))
+    edit = done(Cut(8.0, lead=0), Cut(12.0, lead=0))
     (shot,) = (s for s in done(Lay(192, "rope", by=by), edit=edit).shots if s.start == 192)
     assert shot.source == ClipSource("rope", first_s)
     with pytest.raises(Refused, match=r"96 frames missing.*a place of 192 frames"):
-        apply(done(Cut(8.0), Cut(20.0)), Lay(192, "rope", by=by), CONTEXT)
+        apply(done(Cut(8.0, lead=0), Cut(20.0, lead=0)), Lay(192, "rope", by=by), CONTEXT)
 
 
 @pytest.mark.parametrize("speed", [0.5, 1.0, 2.0])
 @pytest.mark.parametrize("at", [192, 200, 240, 287])
 def test_a_marked_moment_is_on_display_in_the_chosen_frame(at: int, speed: float) -> None:
     knows = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 0.0, 60.0, moment_s=20.0)})
-    after = apply(done(Cut(8.0), Cut(12.0)), Lay(192, "rope", speed, by="moment", at=at), knows)
+    after = apply(done(Cut(8.0, lead=0), Cut(12.0, lead=0)), Lay(192, "rope", speed, by="moment", at=at), knows)
     (shot,) = (s for s in after.shots if s.start == 192)
     assert isinstance(shot.source, ClipSource)
     assert shot.source.in_s + speed * (at - 192) / 24 == pytest.approx(20.0, abs=1e-9)
@@ -276,7 +276,7 @@ def test_a_marked_moment_is_on_display_in_the_chosen_frame(at: int, speed: float
 
 
 def test_a_moment_that_cannot_lie_there_is_said_with_what_would_help() -> None:
-    edit = done(Cut(8.0), Cut(12.0))
+    edit = done(Cut(8.0, lead=0), Cut(12.0, lead=0))
     with pytest.raises(Refused, match="No moment is marked"):
         apply(edit, Lay(192, "rope", by="moment", at=200), CONTEXT)
     knows = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 1.0, 60.0, moment_s=2.0)})
@@ -290,13 +290,42 @@ def test_a_moment_that_cannot_lie_there_is_said_with_what_would_help() -> None:
 
 def test_a_section_may_have_a_lead_of_its_own() -> None:
     led = dataclasses.replace(CONTEXT, sections=(Part(0.0), Part(16.0, lead=4)), lead=1)
-    assert (led.lead_at(15.9), led.lead_at(16.0), led.lead_at(30)) == (1, 4, 4)
+    assert (led.cuts.lead_at(15.9), led.cuts.lead_at(16.0), led.cuts.lead_at(30)) == (1, 4, 4)
     made = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "phrase"), led)
     assert starts(made) == [0, 8 * 24 - 1, 16 * 24 - 4, 24 * 24 - 4, 32 * 24 - 4]
     off = apply(
         Edit(LENGTH, (Shot(0, Black()), Shot(193, Black()), Shot(381, Black()))), Tighten(1, 500), led
     )
     assert starts(off) == [0, 191, 380]
+    # Whatever is asked for falls where its point lies: just before the section by the section's own lead.
+    for press in (15.9, 16.0, 16.1):
+        assert starts(apply(new_edit(LENGTH), Cut(press), led)) == [0, 380]
+        assert starts(apply(new_edit(LENGTH), Slot(press), led)) == [0, 380]
+        assert apply(new_edit(LENGTH), LayOver(press, "rope"), led).cutaways[0].start == 380
+    assert starts(apply(new_edit(LENGTH), Cut(15.5), led)) == [0, 371]
+    over = apply(new_edit(LENGTH), Switch(8.0, 4, until_s=16.0), led)
+    assert starts(over) == [0, 191, 380], "and so does the end of what is switched over a section"
+
+
+@given(st.integers(0, 12), st.integers(0, 12), st.floats(0, 39), st.sampled_from(["half", "beat", "bar", "phrase"]))
+def test_everything_that_falls_on_the_grid_falls_on_the_same_frame(
+    lead: int, own: int, at: float, unit: Any
+) -> None:
+    """Cut, slot, cutaway, tightening, slots made by themselves and the frames of sections agree, also at the song's start."""
+    led = dataclasses.replace(CONTEXT, sections=(Part(0.0), Part(16.0, lead=own)), lead=lead)
+    frame = led.frame(new_edit(LENGTH), at, unit, None)
+    point = led.point(at, unit)
+    assert frame == min(LENGTH - 1, max(0, round(point * 24) - (own if point >= 16 else lead)))
+    if not 0 < frame < LENGTH - 1:
+        return
+    assert starts(apply(new_edit(LENGTH), Cut(at, unit), led)) == [0, frame]
+    assert starts(apply(new_edit(LENGTH), Slot(at, unit), led)) == [0, frame]
+    if unit in ("beat", "bar"):
+        assert frame in starts(apply(new_edit(LENGTH), MakeSlots(0, LENGTH, unit), led))
+        loose = Edit(LENGTH, (Shot(0, Black()), Shot(frame, Black())))
+        assert starts(apply(loose, Tighten(1, LENGTH), led)) == [0, frame], "what lies there stays"
+    first, end = led.cuts.section_frames(LENGTH)[0]
+    assert (first, end) == (0, led.frame(new_edit(LENGTH), 16.0, "beat", None))
 
 
 HEARD = Heard(

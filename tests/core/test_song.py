@@ -1,9 +1,12 @@
 """Listening: known answers on songs played by the project's own synthesiser, and correcting the grid."""
 
 import itertools
+import json
 from dataclasses import replace
 from fractions import Fraction
 from functools import lru_cache
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -19,7 +22,9 @@ from zembi.core.song.grid import (
     SectionSpan,
     nearest_bar,
     phrases,
+    place_among,
     relation,
+    time_at,
 )
 from zembi.core.song.hits import Hit, accented, pick_hits, strongest_of_each
 from zembi.core.song.listen import SongAnalysis, _readings, listen
@@ -354,3 +359,18 @@ def test_tidying_moves_to_the_nearest_within_reach(
 def test_a_song_with_no_beat_says_what_to_do() -> None:
     with pytest.raises(BadInput, match="tap the tempo"):
         build_grid([1.0], [1.0], 4, 10.0, Corrections())
+
+
+BEATS = json.loads((Path(__file__).parents[1] / "cases" / "beats.json").read_text())
+
+
+@pytest.mark.parametrize("case", BEATS, ids=lambda c: str(c["name"]))
+def test_the_place_of_a_time_among_beats_is_that_of_the_table(case: dict[str, Any]) -> None:
+    for at, place in case["at"]:
+        assert place_among(case["beats"], at) == pytest.approx(place, abs=1e-6)
+        assert time_at(case["beats"], place) == pytest.approx(at, abs=1e-6)
+
+
+def test_a_length_is_counted_in_the_beats_that_are_there() -> None:
+    rising = Grid(tuple(BEATS[1]["beats"]), (0, 4, 8, 12), 1)
+    assert [rising.beats_between(rising.beats[k], rising.beats[k + 4]) for k in (0, 8, 20)] == pytest.approx([4, 4, 4])

@@ -5,6 +5,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import BaseModel, ConfigDict, Field, RootModel, model_validator
 
 from zembi.core.edit import operations
+from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
 
@@ -12,7 +13,7 @@ Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
 Frame = Annotated[int, Field(ge=0, le=100_000_000)]
 Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
-Lead = Annotated[int, Field(ge=0, le=12)]
+Lead = Annotated[int, Field(ge=0, le=MOST_LEAD)]
 Name = Annotated[str, Field(max_length=200)]
 FilePath = Annotated[str, Field(max_length=4096)]
 MediaId = Annotated[str, Field(max_length=64)]

@@ -7,8 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty
 from zembi.core.song.grid import Grid, relation
+from zembi.core.timebase import frame_to_seconds
 
 #: A shot is long where it lasts so many times as long as the others of its section, at least so many beats.
 _LONG, _LONG_BEATS = 2.5, 8.0
@@ -58,42 +60,52 @@ class Judgement:
 
 
 def judge(
-    edit: Edit, grid: Grid, rate: Fraction, sections: Sequence[tuple[str, int, int, float]],
-    lead: int = 0, leads: Sequence[int] = (),
+    edit: Edit, grid: Grid, falls: Falls, sections: Sequence[tuple[str, float]]
 ) -> Judgement:  # fmt: skip
-    """Judge a cut.
+    """Judge a cut. Lengths are in beats as long as they are there; where nothing is cut yet there are no shots.
 
     Args:
         edit: The cut.
         grid: The working song's.
-        rate: Programme rate.
-        sections: Name, first and end frame, and loudness of each.
-        lead: Frames before the grid point at which cuts fall.
-        leads: The same for each section, where they differ.
+        falls: Where cuts fall, with the song's sections.
+        sections: Name and loudness of each of them.
     """
-    own = list(leads) or [lead] * len(sections)
-    beat = float(60 / grid.bpm * rate)
-    lengths = [edit.end_of(i) - s.start for i, s in enumerate(edit.shots)]
+    rate = falls.rate
+    ranges = falls.section_frames(edit.length)
+    lengths = [_beats(grid, s.start, edit.end_of(i), rate) for i, s in enumerate(edit.shots)]
+    cut = [
+        (s.start, n)
+        for i, (s, n) in enumerate(zip(edit.shots, lengths, strict=True))
+        if not _uncut(edit, i, ranges)
+    ]
     parts = []
-    for (name, start, end, level), before, after in zip(sections, own, [*own[1:], 0], strict=True):
-        # A cut with a lead belongs to the section that it begins.
-        first, last = start - before, end - after
-        inside = [n for s, n in zip(edit.shots, lengths, strict=True) if first <= s.start < last]
-        mean = sum(inside) / len(inside) / beat if inside else 0.0
-        parts.append(Part(name, first, last, level, len(inside), mean))
+    for (name, level), (first, end) in zip(sections, ranges, strict=True):
+        inside = [n for start, n in cut if first <= start < end]
+        mean = sum(inside) / len(inside) if inside else 0.0
+        parts.append(Part(name, first, end, level, len(inside), mean))
     return Judgement(
-        len(edit.shots), sum(lengths) / len(lengths) / beat, _falls(edit, grid, rate, parts, own, lead), parts, _angles(edit, beat),
-        sorted([*_long(edit, parts, beat), *_twice(edit, rate), *_quiet_and_fast(parts)], key=lambda p: p.frame),
+        len(cut), sum(n for _, n in cut) / max(1, len(cut)), _falls(edit, grid, falls), parts, _angles(edit, grid, rate),
+        sorted([*_long(edit, parts, lengths), *_twice(edit, rate), *_quiet_and_fast(parts)], key=lambda p: p.frame),
     )  # fmt: skip
 
 
-def _falls(
-    edit: Edit, grid: Grid, rate: Fraction, parts: Sequence[Part], leads: Sequence[int], lead: int
-) -> dict[str, int]:
+def _uncut(edit: Edit, index: int, sections: Sequence[tuple[int, int]]) -> bool:
+    """Whether a shot is where nothing was cut yet: an empty slot over a whole section or more."""
+    start, end = edit.shots[index].start, edit.end_of(index)
+    whole = sections or [(0, edit.length)]
+    return isinstance(edit.shots[index].source, Empty) and any(start <= a and b <= end for a, b in whole)
+
+
+def _beats(grid: Grid, start: int, end: int, rate: Fraction) -> float:
+    """Beats from one frame to another."""
+    return grid.beats_between(frame_to_seconds(start, rate), frame_to_seconds(end, rate))
+
+
+def _falls(edit: Edit, grid: Grid, falls: Falls) -> dict[str, int]:
     out = {"bar": 0, "beat": 0, "half-beat": 0, "off": 0}
     for shot in edit.shots[1:]:
-        own = next((x for p, x in zip(parts, leads, strict=True) if p.start <= shot.start < p.end), lead)
-        found = relation(grid, shot.start + own, rate)
+        lead = falls.lead_at(falls.nearest_point(shot.start, grid, "half"))
+        found = relation(grid, shot.start + lead, falls.rate)
         if found.off_frames:
             out["off"] += 1
         elif found.beat == 1:
@@ -103,7 +115,7 @@ def _falls(
     return out
 
 
-def _angles(edit: Edit, beat: float) -> list[Seen]:
+def _angles(edit: Edit, grid: Grid, rate: Fraction) -> list[Seen]:
     out: dict[int, Seen] = {}
     last: dict[int, int] = {}
     for index, shot in enumerate(edit.shots):
@@ -111,7 +123,7 @@ def _angles(edit: Edit, beat: float) -> list[Seen]:
             continue
         angle, end = shot.source.angle, edit.end_of(index)
         before = out.get(angle, Seen(angle, 0, 0, 0.0, 0))
-        away = round((shot.start - last.get(angle, shot.start)) / beat, 1)
+        away = round(_beats(grid, last.get(angle, shot.start), shot.start, rate), 1)
         longer = away > before.away_beats
         out[angle] = Seen(
             angle, before.shots + 1, before.frames + end - shot.start, away if longer else before.away_beats,
@@ -121,10 +133,9 @@ def _angles(edit: Edit, beat: float) -> list[Seen]:
     return list(out.values())
 
 
-def _long(edit: Edit, parts: Sequence[Part], beat: float) -> list[Place]:
+def _long(edit: Edit, parts: Sequence[Part], lengths: Sequence[float]) -> list[Place]:
     out = []
-    for index, shot in enumerate(edit.shots):
-        beats = (edit.end_of(index) - shot.start) / beat
+    for shot, beats in zip(edit.shots, lengths, strict=True):
         part = next((p for p in parts if p.start <= shot.start < p.end), None)
         others = (part.mean_beats * part.shots - beats) / (part.shots - 1) if part and part.shots > 1 else 0.0
         if others and beats >= _LONG_BEATS and beats > _LONG * others and not isinstance(shot.source, Empty):

@@ -1,5 +1,6 @@
 """The grid: bars and beats over the whole song, corrected by the editor, and every cut's relation to it."""
 
+import math
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -27,6 +28,18 @@ class Position:
     beat: float
 
 
+def place_among(points: Sequence[float], at_s: float) -> float:
+    """Index of a time among two or more ascending ones, in fractions between them; on beyond the ends at the last step."""
+    before = min(max(bisect_right(points, at_s) - 1, 0), len(points) - 2)
+    return float(before + (at_s - points[before]) / (points[before + 1] - points[before]))
+
+
+def time_at(points: Sequence[float], place: float) -> float:
+    """The inverse of :func:`place_among`."""
+    before = min(max(math.floor(place), 0), len(points) - 2)
+    return float(points[before] + (place - before) * (points[before + 1] - points[before]))
+
+
 @dataclass(frozen=True)
 class Grid:
     """Beats from before the song's start to after its end.
@@ -50,6 +63,10 @@ class Grid:
     def bpm(self) -> float:
         """Median tempo in beats a minute."""
         return float(60 / np.median(np.diff(self.beats)))
+
+    def beats_between(self, start_s: float, end_s: float) -> float:
+        """Number of beats from one song time to another, in fractions, each as long as it is there."""
+        return place_among(self.beats, end_s) - place_among(self.beats, start_s)
 
     def bar_of(self, at_s: float) -> tuple[float, float, int]:
         """Start and end of the bar around a song time, in seconds, and its number of beats."""

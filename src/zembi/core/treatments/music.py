@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput
-from zembi.core.song.grid import Grid, needed_grid
+from zembi.core.song.grid import Grid, needed_grid, place_among, time_at
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 Floats = NDArray[np.float64]
@@ -109,9 +109,9 @@ class Music:
         """How many frames a length has that begins at a frame; a negative one ends there and is negative too."""
         if length.unit == "frames":
             return round(length.value)
-        points = self._beats if length.unit == "beats" else self._bars
+        points = (self._beats if length.unit == "beats" else self._bars).tolist()
         here = frame_to_seconds(at, self.rate)
-        return seconds_to_frame(_along(points, here, length.value), self.rate) - at
+        return seconds_to_frame(time_at(points, place_among(points, here) + length.value), self.rate) - at
 
     def before(self, length: Length, at: int) -> int:
         """How many frames a length has that ends at a frame."""
@@ -140,24 +140,3 @@ class Music:
         if what == "beat":
             return self._beats
         return {"bar": self._bars, "phrase": np.array(self.phrases), "mark": np.array(self.marks)}[what]
-
-
-def _along(times: Floats, at: float, steps: float) -> float:
-    """The time so many points on from a time between points; past their ends at the last step."""
-    place = _index(times, at) + steps
-    last = len(times) - 1
-    if place < 0:
-        return float(times[0] + place * (times[1] - times[0]))
-    if place > last:
-        return float(times[-1] + (place - last) * (times[-1] - times[-2]))
-    before = min(int(place), last - 1)
-    return float(times[before] + (place - before) * (times[before + 1] - times[before]))
-
-
-def _index(times: Floats, at: float) -> float:
-    if at < times[0]:
-        return float((at - times[0]) / (times[1] - times[0]))
-    if at > times[-1]:
-        return float(len(times) - 1 + (at - times[-1]) / (times[-1] - times[-2]))
-    before = min(max(int(np.searchsorted(times, at, side="right")) - 1, 0), len(times) - 2)
-    return float(before + (at - times[before]) / (times[before + 1] - times[before]))

@@ -159,7 +159,8 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
     ordered = sorted(snapshot.sections, key=lambda r: r.start_s)
     ends = [*[r.start_s for r in ordered], snapshot.seconds][1:]
     sections = []
-    for row, end in zip(ordered, ends, strict=True):
+    frames = snapshot.falls.section_frames(snapshot.length)
+    for row, end, (first_frame, end_frame) in zip(ordered, ends, frames, strict=True):
         first, last = nearest_bar(grid, row.start_s), nearest_bar(grid, end)
         sections.append(
             views.SectionView(
@@ -172,6 +173,8 @@ def _song_view(snapshot: Snapshot) -> views.SongView | None:
                 row.phrase_bars,
                 row.repeat_group,
                 snapshot.about.settings.get("leads", {}).get(str(row.id)),
+                first_frame,
+                end_frame,
             )
         )
     lyrics = _lyrics(snapshot)

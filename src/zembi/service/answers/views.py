@@ -167,7 +167,10 @@ class ReadingView:
 
 @dataclass(frozen=True)
 class SectionView:
-    """A section; ``group`` is shared by repeats of the same music, ``lead`` its own where it has one."""
+    """A section; ``group`` is shared by repeats of the same music, ``lead`` its own where it has one.
+
+    ``first_frame`` and ``end_frame`` are those of the cuts that begin and end it, with their lead.
+    """
 
     id: int
     name: str
@@ -178,6 +181,8 @@ class SectionView:
     phrase_bars: int
     group: int
     lead: int | None
+    first_frame: int
+    end_frame: int
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,11 @@ from dataclasses import asdict, dataclass, replace
 from math import isnan
 from typing import Any
 
+from zembi.core.edit.falls import checked_lead
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations import Operation, apply, arguments
-from zembi.core.edit.operations.context import MOST_LEAD, Angle, Context, Footage, Heard, Part
+from zembi.core.edit.operations.context import Angle, Context, Footage, Heard, Part
 from zembi.core.edit.planning import Pace, checked_pace, pace_of
 from zembi.core.errors import BadInput
 from zembi.core.song.grid import UNITS, Unit
@@ -100,14 +101,8 @@ def judged(project: Project) -> Judgement:
 
 
 def _judged(snapshot: Snapshot, edit: Edit) -> Judgement:
-    starts = [seconds_to_frame(s.start_s, snapshot.rate) for s in snapshot.section_spans]
-    ends = [*starts[1:], snapshot.length]
     context = context_of(snapshot)
-    sections = [
-        (p.name, start, end, p.level) for p, start, end in zip(context.sections, starts, ends, strict=True)
-    ]
-    leads = [context.lead_at(p.start_s) if k else 0 for k, p in enumerate(context.sections)]
-    return judge(edit, snapshot.need_grid(), snapshot.rate, sections, context.lead, leads)
+    return judge(edit, snapshot.need_grid(), context.cuts, [(p.name, p.level) for p in context.sections])
 
 
 def context_of(snapshot: Snapshot) -> Context:
@@ -138,7 +133,7 @@ def context_of(snapshot: Snapshot) -> Context:
         phrases=tuple(p.start_s for p in snapshot.phrases),
         marks=snapshot.mark_times,
         sections=tuple(_parts(snapshot)),
-        lead=int(snapshot.about.settings.get("lead", 0)),
+        lead=snapshot.falls.lead,
         angles={n: Angle(numbers[n], spans, n in close) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
         selects=selects,
@@ -158,7 +153,7 @@ def _moves(snapshot: Snapshot, media: Media, in_s: float, out_s: float) -> float
 
 def _parts(snapshot: Snapshot) -> list[Part]:
     """Sections of the working song with loudness and energy of what is kept of them, and what is planned for them."""
-    found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.about.settings.get("leads", {})
+    found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.falls.sections
     ends = [*[s.start_s for s in sections[1:]], snapshot.seconds]
     out, energies = [], []
     for section, end in zip(sections, ends, strict=True):
@@ -179,7 +174,7 @@ def _parts(snapshot: Snapshot) -> list[Part]:
                 section.name,
                 energies[-1],
                 pace,
-                leads.get(str(section.id)),
+                leads[len(out)][1],
             )
         )  # fmt: skip
     most = max([*energies, 1e-9])
@@ -260,7 +255,6 @@ def plan(project: Project) -> list[Planned]:
     clips = any(m.kind == "broll" and m.state == "ready" for m in snapshot.media)
     context = context_of(snapshot)
     parts = context.sections
-    firsts = [context.falls(p.start_s) if k else 0 for k, p in enumerate(parts)]
     return [
         Planned(
             section.id,
@@ -271,8 +265,8 @@ def plan(project: Project) -> list[Planned]:
             part.pace or pace_of(part.energy, clips),
             part.pace is not None,
         )
-        for section, part, first, end in zip(
-            snapshot.sections, parts, firsts, [*firsts[1:], snapshot.length], strict=True
+        for section, part, (first, end) in zip(
+            snapshot.sections, parts, context.cuts.section_frames(snapshot.length), strict=True
         )
     ]
 
@@ -313,8 +307,8 @@ def settings(project: Project, *, unit: str | None, lead: int | None, section: i
     values = dict(project.about.settings)
     if unit is not None:
         values["unit"] = _unit(unit)
-    if lead is not None and not 0 <= lead <= MOST_LEAD:
-        raise BadInput(f"A lead of {lead} frames is outside 0 to {MOST_LEAD}.")
+    if lead is not None:
+        checked_lead(lead)
     if section is not None:
         project.database.one(Section, id=section)
         own = {k: v for k, v in values.get("leads", {}).items() if k != str(section)}

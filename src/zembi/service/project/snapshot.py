@@ -11,6 +11,7 @@ from sqlalchemy import Connection
 
 from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compile import Material, compiled
+from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
 from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of, lie_of
@@ -190,6 +191,14 @@ class Snapshot:
     def section_spans(self) -> list[SectionSpan]:
         """Sections of the working song in order."""
         return [SectionSpan(r.start_s, r.name, r.phrase_bars, r.repeat_group) for r in self.sections]
+
+    @cached_property
+    def falls(self) -> Falls:
+        """Where cuts fall: the lead of the project and of each section."""
+        settings = self.about.settings
+        own: Mapping[str, int] = settings.get("leads", {})
+        sections = tuple((r.start_s, own.get(str(r.id))) for r in self.sections)
+        return Falls(self.rate, int(settings.get("lead", 0)), sections)
 
     @cached_property
     def phrases(self) -> list[Phrase]:

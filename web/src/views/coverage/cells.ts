@@ -1,6 +1,7 @@
 /** Cells of the matrix: an angle in a section. Pure, so that it can be tested. */
 
 import type { AngleView, PassView, SectionView, SongView } from "../../api/client";
+import { barsBetween } from "../../parts/beats";
 import { keptPieces, lastAtOrBefore } from "../../parts/format";
 
 /** A cell: indexes of its angle and its section. */
@@ -70,8 +71,9 @@ export function gaps(angle: AngleView, section: SectionView, rate: number): [num
 /** How many beats lie in a range of seconds, in words: "3 beats", "2 bars". */
 export function inBeats(song: SongView, from: number, to: number): string {
   const beats = Math.max(1, lastAtOrBefore(song.beats, to - 1e-3) - lastAtOrBefore(song.beats, from - 1e-3));
-  const bars = beats / song.metre;
-  const [count, word] = Number.isInteger(bars) ? [bars, "bar"] : [beats, "beat"];
+  const bars = barsBetween(song, from, to);
+  const whole = Math.round(bars);
+  const [count, word] = whole && Math.abs(bars - whole) < 0.05 ? [whole, "bar"] : [beats, "beat"];
   return `${count} ${word}${count === 1 ? "" : "s"}`;
 }
 

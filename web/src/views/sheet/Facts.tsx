@@ -176,7 +176,7 @@ function ShotFacts({ shots, index, song }: { shots: readonly ShotView[]; index: 
         <dt>Length</dt>
         <dd>
           {lengthOf(song, shot, rate)}
-          {away === null ? "" : ` · away ${away < 1 ? "less than a bar" : `${away.toFixed(1)} bars`}`}
+          {away === null ? "" : ` · away ${away.bars < 1 ? "less than a bar" : `${away.bars.toFixed(1)} bars`}`}
         </dd>
         <dt>Treated</dt>
         <dd title={inWords(shot)}>

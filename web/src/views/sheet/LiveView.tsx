@@ -4,6 +4,7 @@ import { useMemo } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
+import { beatsBetween } from "../../parts/beats";
 import { barBeat } from "../../parts/format";
 import { useKeys } from "../../parts/keys";
 import { spanAt } from "../../player/layers";
@@ -92,7 +93,7 @@ export function LiveView() {
               <b>Programme</b> · {on ? `${on.number} ${on.name}` : (shot?.source.kind ?? "")}
             </span>
             {shot && (
-              <span className="mono">{(((frame - shot.start) / rate / 60) * song.bpm).toFixed(1)} beats on</span>
+              <span className="mono">{beatsBetween(song, shot.start / rate, frame / rate).toFixed(1)} beats on</span>
             )}
           </div>
           <div className={cx("card")}>
@@ -131,7 +132,8 @@ export function LiveView() {
   );
 }
 
-function sinceWhen(bars: number | null, number: number): string {
-  if (bars === null) return `${number} is on for the first time`;
-  return `${number} was away for ${bars < 1 ? `${(4 * bars).toFixed(1)} beats` : `${bars.toFixed(1)} bars`}`;
+function sinceWhen(away: ReturnType<typeof awayFor>, number: number): string {
+  if (!away) return `${number} is on for the first time`;
+  const said = away.bars < 1 ? `${away.beats.toFixed(1)} beats` : `${away.bars.toFixed(1)} bars`;
+  return `${number} was away for ${said}`;
 }

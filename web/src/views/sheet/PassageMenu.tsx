@@ -7,7 +7,6 @@ import { classes } from "../../parts/classes";
 import { clock, useClock } from "../../player/clock";
 import { useChoice } from "./choice";
 import styles from "./PassageMenu.module.css";
-import { leadAt } from "./falls";
 import { modelsFor, type Passage as PassageOf, passageOf, summary, wholeShots } from "./passage";
 
 const cx = classes(styles);
@@ -61,7 +60,6 @@ function Passage({ done }: { done: () => void }) {
   const passage = passageOf(song, range ? wholeShots(range, edit.shots) : loop, at, {
     rate,
     length: state.length,
-    lead: (s) => leadAt(state, s),
   });
   const section = song.sections.find((s) => at < s.end_s) ?? song.sections[0];
   const on = { passage, done };

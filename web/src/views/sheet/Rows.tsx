@@ -3,6 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { EditView, SectionView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { beatsBetween } from "../../parts/beats";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
 import {
@@ -192,7 +193,8 @@ function Heading({
 }) {
   const [a, b] = [section.start_s * rate, section.end_s * rate];
   const shots = edit.shots.filter((s) => s.end > a + 1 && s.start < b - 1);
-  const beats = ((section.end_s - section.start_s) * song.bpm) / 60;
+  const beats = beatsBetween(song, section.start_s, section.end_s);
+  const uncut = shots.length < 2 && shots.every((s) => s.source.kind === "empty");
   const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;
   const same = song.sections.filter((o) => o.group === section.group && o.id !== section.id).map((o) => o.name);
   const holes = edit.findings
@@ -202,8 +204,10 @@ function Heading({
     <h2 className={cx("heading")}>
       {section.name}
       <span className="soft">
-        {section.bars} bars · a cut every {(beats / Math.max(1, shots.length)).toFixed(1)} beats · {angles}{" "}
-        {angles === 1 ? "angle" : "angles"}
+        {section.bars} bars ·{" "}
+        {uncut
+          ? "not cut yet"
+          : `a cut every ${(beats / Math.max(1, shots.length)).toFixed(1)} beats · ${angles} ${angles === 1 ? "angle" : "angles"}`}
         {same.length ? ` · same music as ${same.join(", ")}` : ""}
       </span>
       {holes > 1 && <span className="bad">no picture for {(holes / rate).toFixed(1)} s</span>}

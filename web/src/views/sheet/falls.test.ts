@@ -1,39 +1,27 @@
 import { describe, expect, test } from "vitest";
-import type { EditView, ProjectState } from "../../api/client";
-import { fallsNow, laidNow, leadAt, shotAt } from "./falls";
+import type { EditView } from "../../api/client";
+import { fallsNow, laidNow, shotAt } from "./falls";
 
-const state = { unit: "beat", lead: 2, song: null };
+const state = { unit: "beat" };
 
-test("a section may have a lead of its own", () => {
-  const sections = [
-    { end_s: 10, lead: null },
-    { end_s: 20, lead: 5 },
-    { end_s: 30, lead: 0 },
-  ];
-  const song = { sections } as unknown as NonNullable<ProjectState["song"]>;
-  expect([1, 10, 19.9, 25, 40].map((at) => leadAt({ lead: 2, song }, at))).toEqual([2, 5, 5, 0, 0]);
-  expect(fallsNow({ ...state, song }, true, 12).lead).toBe(5);
-  expect(leadAt(state, 3)).toBe(2);
-});
-
-describe("where a cut falls", () => {
-  test("while playing: on the chosen grid with the chosen lead", () => {
-    expect(fallsNow(state, true, 1.23)).toEqual({ working_s: 1.23, unit: "beat", lead: 2 });
+describe("where a cut is asked for", () => {
+  test("while playing: on the chosen grid, with the lead that is set where the point lies", () => {
+    expect(fallsNow(state, true, 1.23)).toEqual({ working_s: 1.23, unit: "beat" });
   });
-  test("paused: at the very frame under the playhead, without lead", () => {
+  test("paused: at the very frame under the playhead", () => {
     const falls = fallsNow(state, false, 25 / 24);
-    expect(falls).toMatchObject({ unit: "free", lead: 0 });
+    expect(falls).toMatchObject({ unit: "free" });
     expect(Math.floor(falls.working_s * 24)).toBe(25);
   });
 });
 
 describe("where a clip is laid", () => {
   test("while playing: where the playhead is, for the server to place on the grid", () => {
-    expect(laidNow(state, true, 1.3)).toEqual({ working_s: 1.3, unit: "beat", lead: 2 });
+    expect(laidNow(state, true, 1.3)).toEqual({ working_s: 1.3, unit: "beat" });
   });
   test("paused: at the playhead's frame, for the server to place on the same grid", () => {
     const laid = laidNow(state, false, 25 / 24);
-    expect(laid).toMatchObject({ unit: "beat", lead: 2 });
+    expect(laid).toMatchObject({ unit: "beat" });
     expect(Math.floor(laid.working_s * 24)).toBe(25);
   });
 });

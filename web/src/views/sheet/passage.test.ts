@@ -3,34 +3,31 @@ import { describe, expect, it } from "vitest";
 import type { EditView, SectionView, ShotView, SongView } from "../../api/client";
 import { aroundCut, awayFor, lengthOf, modelsFor, nextBeat, passageOf, summary } from "./passage";
 
-const section = (id: number, start_s: number, end_s: number, name: string, group: number) =>
-  ({ id, start_s, end_s, name, group }) as SectionView;
+const section = (id: number, start_s: number, end_s: number, name: string, group: number, frames: [number, number]) =>
+  ({ id, start_s, end_s, name, group, first_frame: frames[0], end_frame: frames[1] }) as SectionView;
 const song = {
   bpm: 120,
   metre: 4,
   seconds: 40,
-  beats: Array.from({ length: 80 }, (_, i) => i * 0.5),
-  phrases: [0, 1, 2].map((k) => ({ section: k, first_frame: [0, 192, 577][k], end_frame: [192, 577, 965][k] })),
-  sections: [section(1, 0, 8, "Verse 1", 1), section(2, 8, 24, "Chorus 1", 2), section(3, 24, 40, "Chorus 2", 2)],
+  beats: Array.from({ length: 81 }, (_, i) => i * 0.5),
+  bars: Array.from({ length: 21 }, (_, i) => 4 * i),
+  phrases: [],
+  sections: [
+    section(1, 0, 8, "Verse 1", 1, [0, 190]),
+    section(2, 8, 24, "Chorus 1", 2, [190, 577]),
+    section(3, 24, 40, "Chorus 2", 2, [577, 965]),
+  ],
 } as unknown as SongView;
 const shot = (start: number, end: number, angle: number | null, kind = "angle") =>
   ({ start, end, source: { kind, angle } }) as unknown as ShotView;
 
 describe("the passage that is worked on", () => {
   it("is the loop where there is one, else the section at the playhead", () => {
-    const on = { rate: 24, length: 965, lead: () => 0 };
+    const on = { rate: 24, length: 965 };
     expect(passageOf(song, [2, 4], 30, on)).toEqual({ first: 48, end: 96, name: "the loop" });
-    expect(passageOf(song, null, 9, on)).toEqual({ first: 192, end: 577, name: "Chorus 1" });
+    expect(passageOf(song, null, 9, on)).toEqual({ first: 190, end: 577, name: "Chorus 1" });
     expect(passageOf(song, null, 39.9, on)).toEqual({ first: 577, end: 965, name: "Chorus 2" });
     expect(passageOf({ ...song, sections: [], phrases: [] }, null, 3, on).name).toBe("the song");
-  });
-
-  it("begins and ends with the lead of the cuts, the song's ends excepted", () => {
-    const led = { rate: 24, length: 965, lead: () => 2 };
-    expect(passageOf(song, null, 3, led)).toMatchObject({ first: 0, end: 190 });
-    expect(passageOf(song, null, 9, led)).toMatchObject({ first: 190, end: 575 });
-    expect(passageOf(song, null, 30, led)).toMatchObject({ first: 575, end: 965 });
-    expect(passageOf(song, [2, 4], 3, led)).toMatchObject({ first: 48, end: 96 });
   });
 
   it("is summed up by its shots, their length and angles, and what is empty", () => {
@@ -56,7 +53,7 @@ describe("what is said of a shot", () => {
 
   it("is how long its angle was away", () => {
     const shots = [shot(0, 48, 1), shot(48, 144, 2), shot(144, 200, 1), shot(200, 260, null, "clip")];
-    expect(awayFor(song, shots, 2, 24)).toBe(2);
+    expect(awayFor(song, shots, 2, 24)).toEqual({ beats: 8, bars: 2 });
     expect(awayFor(song, shots, 1, 24)).toBeNull();
     expect(awayFor(song, shots, 3, 24)).toBeNull();
   });

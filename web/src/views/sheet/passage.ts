@@ -1,6 +1,7 @@
 /** The passage that is worked on, and what is said of shots. Pure. */
 
 import type { EditView, SectionView, ShotView, SongView } from "../../api/client";
+import { barsBetween, barsOn, beatsBetween } from "../../parts/beats";
 import { lastAtOrBefore } from "../../parts/format";
 import { frameAt } from "../../player/timemap";
 
@@ -18,20 +19,14 @@ export function passageOf(
   song: SongView,
   loop: readonly [number, number] | { first: number; end: number } | null,
   at: number,
-  { rate, length, lead }: { rate: number; length: number; lead: (at: number) => number },
+  { rate, length }: { rate: number; length: number },
 ): Passage {
   if (loop && "first" in loop) return { ...loop, name: "the chosen shots" };
   if (loop) return { first: frameAt(loop[0], rate), end: Math.min(length, frameAt(loop[1], rate)), name: "the loop" };
   const found = song.sections.findIndex((s) => at < s.end_s);
-  const index = found < 0 ? song.sections.length - 1 : found;
-  const phrases = song.phrases.filter((p) => p.section === index);
-  const [head, tail] = [phrases[0], phrases.at(-1)];
-  if (!head || !tail) return { first: 0, end: length, name: "the song" };
-  return {
-    first: index === 0 ? 0 : Math.max(0, head.first_frame - lead(head.start_s)),
-    end: index === song.sections.length - 1 ? length : Math.min(length, tail.end_frame - lead(tail.end_s)),
-    name: song.sections[index]?.name ?? "",
-  };
+  const section = song.sections[found < 0 ? song.sections.length - 1 : found];
+  if (!section) return { first: 0, end: length, name: "the song" };
+  return { first: section.first_frame, end: section.end_frame, name: section.name };
 }
 
 /** A range with the whole of the shots that it touches. */
@@ -45,48 +40,59 @@ export function wholeShots(
 
 /** A bar before a cut to a bar after it, in seconds. */
 export function aroundCut(song: SongView, cut: number, rate: number): [number, number] {
-  const bar = (60 / song.bpm) * song.metre;
-  return [Math.max(0, cut / rate - bar), Math.min(song.seconds, cut / rate + bar)];
+  const at = cut / rate;
+  return [Math.max(0, barsOn(song, at, -1)), Math.min(song.seconds, barsOn(song, at, 1))];
 }
 
 /** A shot's length in beats, bars, frames and seconds. */
 export function lengthOf(song: SongView, shot: Pick<ShotView, "start" | "end">, rate: number): string {
   const frames = shot.end - shot.start;
-  const beats = (frames / rate / 60) * song.bpm;
+  const beats = beatsBetween(song, shot.start / rate, shot.end / rate);
   const rounded = Math.round(beats * 10) / 10;
   const said = `${rounded} ${rounded === 1 ? "beat" : "beats"}`;
-  const bars = beats / song.metre;
+  const bars = barsBetween(song, shot.start / rate, shot.end / rate);
   const whole = Math.abs(bars - Math.round(bars)) < 0.02 && Math.round(bars) > 0;
   const inBars = whole ? ` · ${Math.round(bars)} bar${Math.round(bars) === 1 ? "" : "s"}` : "";
   return `${said}${inBars} · ${frames} f · ${(frames / rate).toFixed(2)} s`;
 }
 
-/** How long the angle of a shot was away before it, in bars; null where it was never on before. */
-export function awayFor(song: SongView, shots: readonly ShotView[], index: number, rate: number): number | null {
+/** How long the angle of a shot was away before it; null where it was never on before. */
+export function awayFor(
+  song: SongView,
+  shots: readonly ShotView[],
+  index: number,
+  rate: number,
+): { beats: number; bars: number } | null {
   const shot = shots[index];
   const before = shots
     .slice(0, index)
     .findLast((s) => s.source.kind === "angle" && s.source.angle === shot?.source.angle);
   if (!shot || !before || shot.source.kind !== "angle") return null;
-  return (((shot.start - before.end) / rate / 60) * song.bpm) / song.metre;
+  const [from, to] = [before.end / rate, shot.start / rate];
+  return { beats: beatsBetween(song, from, to), bars: barsBetween(song, from, to) };
 }
 
 /** What the next switch falls on: the beat after a time, and how many beats away it is. */
 export function nextBeat(song: SongView, at: number): { beat: number; away: number } | null {
   const index = lastAtOrBefore(song.beats, at) + 1;
   const beat = song.beats[index];
-  return beat === undefined ? null : { beat, away: ((beat - at) / 60) * song.bpm };
+  return beat === undefined ? null : { beat, away: beatsBetween(song, at, beat) };
 }
 
 /** Shots that begin in a passage: how many, their mean length in beats, and how many angles. */
 export function summary(song: SongView, edit: Pick<EditView, "shots">, passage: Passage, rate: number): string {
   const shots = edit.shots.filter((s) => s.start >= passage.first && s.start < passage.end);
   if (!shots.length) return "no cut";
-  const mean = shots.reduce((sum, s) => sum + s.end - s.start, 0) / shots.length;
-  const beats = ((mean / rate / 60) * song.bpm).toFixed(1);
+  const beats = meanBeats(song, shots, rate).toFixed(1);
   const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;
   const empty = shots.filter((s) => s.source.kind === "empty").length;
   return `${shots.length} ${shots.length === 1 ? "shot" : "shots"}, ${beats} beats each, ${angles} ${angles === 1 ? "angle" : "angles"}${empty ? `, ${empty} empty` : ""}`;
+}
+
+/** Mean length of shots in beats. */
+export function meanBeats(song: SongView, shots: readonly Pick<ShotView, "start" | "end">[], rate: number): number {
+  const sum = shots.reduce((all, s) => all + beatsBetween(song, s.start / rate, s.end / rate), 0);
+  return sum / Math.max(1, shots.length);
 }
 
 /** Other passages with the same music first, to cut as. */

@@ -13,7 +13,7 @@ const shots = [
 ];
 const state = {
   length: 480,
-  song: { bpm: 120 },
+  song: { beats: [0, 0.5] },
   media: [
     { id: "rope", kind: "broll" },
     { id: "sea", kind: "broll" },

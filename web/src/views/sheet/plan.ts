@@ -1,6 +1,7 @@
 /** What a plan would make, counted. Pure. */
 
 import type { EditView, ProjectState, Schemas, ShotView } from "../../api/client";
+import { beatsBetween } from "../../parts/beats";
 
 export type Planned = Schemas["PlannedView"];
 
@@ -31,8 +32,7 @@ export function arithmetic(
   cuts: number,
 ): string {
   const { shots } = edit;
-  const bpm = state.song?.bpm ?? 120;
-  const beats = ((state.length / rate / 60) * bpm) / Math.max(1, shots.length);
+  const beats = state.song ? beatsBetween(state.song, 0, state.length / rate) / Math.max(1, shots.length) : 0;
   const used = new Set(shots.filter((s) => s.source.kind === "clip").map((s) => `${s.source.media} ${s.source.in_s}`));
   const cutFrom = new Set(state.selects.map((s) => s.media));
   const stock = state.selects.length + state.media.filter((m) => m.kind === "broll" && !cutFrom.has(m.id)).length;

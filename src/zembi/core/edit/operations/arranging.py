@@ -237,7 +237,7 @@ class CutAs:
 
     @staticmethod
     def _frame(working_s: float, edit: Edit, context: Context) -> int:
-        return min(edit.length, context.falls(working_s))
+        return min(edit.length, context.cuts.frame_of(working_s))
 
     def _source(self, source: Source, context: Context) -> Source:
         if self.angles == "same" or not isinstance(source, AngleSource) or source.angle not in context.angles:

@@ -1,20 +1,19 @@
 """What an operation needs to know of the song, the angles and the clips."""
 
-from bisect import bisect_right
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import cached_property
 
 from zembi.core.edit.compile import Material
+from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import AngleSource, ClipSource, Edit
 from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Span
 from zembi.core.song.grid import Grid, Unit, needed_grid
-from zembi.core.timebase import frame_at, seconds_to_frame
+from zembi.core.timebase import frame_at
 
-#: Most frames before the grid point at which cuts can fall.
-MOST_LEAD = 12
 #: Slowest and fastest speed at which a clip is laid.
 SPEEDS = (0.05, 20.0)
 
@@ -121,37 +120,32 @@ class Context:
         """
         return needed_grid(self.grid)
 
-    def lead_at(self, working_s: float) -> int:
-        """Frames before the grid point at which cuts fall in the section at a working time."""
-        at = bisect_right(self.sections, working_s + 1e-6, key=lambda s: s.start_s) - 1
-        own = self.sections[at].lead if at >= 0 else None
-        return self.lead if own is None else own
+    @cached_property
+    def cuts(self) -> Falls:
+        """Where cuts fall."""
+        return Falls(self.rate, self.lead, tuple((s.start_s, s.lead) for s in self.sections))
 
-    def falls(self, working_s: float) -> int:
-        """The frame of a cut on a grid point, less the lead there; 0 at the song's start."""
-        return max(
-            0, seconds_to_frame(working_s, self.rate) - (self.lead_at(working_s) if working_s > 1e-6 else 0)
-        )
+    def point(self, working_s: float, unit: Unit) -> float:
+        """The grid point nearest to a working time.
 
-    def frame(self, edit: Edit, working_s: float, unit: Unit, lead: int) -> int:
-        """The frame at which a cut asked for at a working time falls: the nearest grid point, less the lead.
+        Raises:
+            Refused: no marks to fall on, or no grid yet.
+        """
+        if unit == "mark" and not self.marks:
+            raise Refused("Cuts fall on marks, and no marks are shown: tap or show some on the Song view.")
+        return self.need_grid().nearest(working_s, unit, self.marks if unit == "mark" else self.phrases)
 
-        "free" is the frame on screen at that time.
+    def frame(self, edit: Edit, working_s: float, unit: Unit, lead: int | None) -> int:
+        """The frame at which a cut asked for at a working time falls; "free" is the frame on screen at that time.
 
         Raises:
             BadInput: a lead out of range.
             Refused: no marks to fall on, or no grid yet.
         """
-        if not 0 <= lead <= MOST_LEAD:
-            raise BadInput(f"A lead of {lead} frames is outside 0 to {MOST_LEAD}.")
         last = max(0, edit.length - 1)
         if unit == "free":
             return min(max(0, frame_at(working_s, self.rate)), last)
-        if unit == "mark" and not self.marks:
-            raise Refused("Cuts fall on marks, and no marks are shown: tap or show some on the Song view.")
-        point = self.need_grid().nearest(working_s, unit, self.marks if unit == "mark" else self.phrases)
-        frame = seconds_to_frame(point, self.rate)
-        return min(max(0, frame - lead if frame > lead else frame), last)
+        return min(self.cuts.frame_of(self.point(working_s, unit), lead), last)
 
     def angle(self, angle: int) -> AngleSource:
         """An angle as a source.

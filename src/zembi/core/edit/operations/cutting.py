@@ -28,11 +28,11 @@ def shot_at(edit: Edit, start: int) -> int:
 
 @dataclass(frozen=True)
 class Cut:
-    """Cut at the grid point nearest to a working time."""
+    """Cut at the grid point nearest to a working time, so many frames before it; without a ``lead``, by the section's."""
 
     working_s: float
     unit: Unit = "beat"
-    lead: int = 0
+    lead: int | None = None
     op: Literal["cut"] = "cut"
 
     def named(self, _context: Context) -> str:
@@ -54,7 +54,7 @@ class Switch:
     working_s: float
     angle: int
     unit: Unit = "beat"
-    lead: int = 0
+    lead: int | None = None
     until_s: float | None = None
     op: Literal["switch"] = "switch"
 
@@ -69,6 +69,8 @@ class Switch:
         if self.until_s is None:
             return lanes.switch(edit, frame, source.angle, context.rate)
         end = min(edit.length, seconds_to_frame(self.until_s, context.rate))
+        if self.unit != "free" and end < edit.length:
+            end = context.cuts.frame_of(self.until_s, self.lead)
         if end <= frame:
             raise Refused("The passage that is switched ends before that.")
         after = lanes.around_held(edit, frame, end, [Shot(frame, source)], context.rate)

@@ -46,9 +46,9 @@ class RoughCut:
             raise BadInput(f"Shots last 1 to {MOST_BEATS} beats.")
         if not 0 <= self.broll <= 1:
             raise BadInput("The share of B-roll is 0 to 1.")
-        frames = [context.falls(beat) for beat in grid.beats]
+        frames = [context.cuts.frame_of(beat) for beat in grid.beats]
         bars = [frames[i] for i in grid.bars if grid.beats[i] >= 0]
-        starts = [context.falls(s.start_s) for s in context.sections]
+        starts = [first for first, _ in context.cuts.section_frames(edit.length)]
         if self.beats is None:
             each = bars_each([s.level for s in context.sections]) if starts else [2]
             slots = make_slots(bars, starts or [0], each, edit.length)

@@ -10,7 +10,7 @@ from zembi.core.edit.model import ClipSource, Cutaway, Edit, Shot
 from zembi.core.edit.operations.context import SPEEDS, Context, Footage
 from zembi.core.edit.operations.cutting import shot_at
 from zembi.core.errors import BadInput, Refused
-from zembi.core.song.grid import Unit
+from zembi.core.song.grid import Unit, place_among, time_at
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 
@@ -79,7 +79,7 @@ class LayOver:
     working_s: float
     media: str
     unit: Unit = "beat"
-    lead: int = 0
+    lead: int | None = None
     end_s: float | None = None
     speed: float | None = None
     select: int | None = None
@@ -96,19 +96,19 @@ class LayOver:
         if self.end_s is not None:
             last = context.frame(edit, self.end_s, self.unit, self.lead)
         else:
-            last = self._bar_from(first, clip, known.out_s, context)
+            last = max(first + 1, self._bar_on(clip, known.out_s, context))
         last = min(last, edit.length)
         return lanes.lay_cutaway(edit, first, last, clip, known.out_s, known.name, context.rate)
 
-    def _bar_from(self, first: int, clip: ClipSource, out_s: float, context: Context) -> int:
-        """Where a cutaway from a frame ends by itself: a bar on, or sooner on a beat where the clip is shorter."""
-        grid, rate, free = context.need_grid(), context.rate, self.unit == "free"
-        lead = 0 if free else self.lead
-        here = grid.nearest(frame_to_seconds(first + lead, rate), "free" if free else "beat")
-        beat = 60 / grid.bpm
-        beats = max(1, min(grid.metre, int((out_s - clip.in_s) / clip.speed / beat + 1e-6)))
-        until = here + beats * beat if free else grid.step(here, beats)
-        return max(first + 1, seconds_to_frame(until, rate) - lead)
+    def _bar_on(self, clip: ClipSource, out_s: float, context: Context) -> int:
+        """Where it ends by itself: a bar on, or sooner by whole beats where the clip is shorter."""
+        grid, free = context.need_grid(), self.unit == "free"
+        here = self.working_s if free else context.point(self.working_s, self.unit)
+        lasts = (out_s - clip.in_s) / clip.speed
+        whole = int(grid.beats_between(here, here + lasts) + 1e-6)
+        beats = max(1, min(grid.bar_of(here)[2], whole))
+        until = time_at(grid.beats, place_among(grid.beats, here) + beats)
+        return seconds_to_frame(until, context.rate) if free else context.cuts.frame_of(until, self.lead)
 
 
 @dataclass(frozen=True)

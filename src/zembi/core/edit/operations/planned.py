@@ -111,10 +111,8 @@ def _checked(seed: int, without: tuple[str, ...]) -> None:
 
 def _passages(edit: Edit, context: Context) -> list[Passage]:
     has_clips = any(c.fills for c in context.clips.values())
-    starts = [context.falls(s.start_s) if k else 0 for k, s in enumerate(context.sections)] or [0]
-    ends = [*starts[1:], edit.length]
     out = []
-    for k, (start, end) in enumerate(zip(starts, ends, strict=True)):
+    for k, (start, end) in enumerate(context.cuts.section_frames(edit.length) or [(0, edit.length)]):
         part = context.sections[k] if context.sections else None
         pace = part.pace if part and part.pace else pace_of(part.energy if part else 0.5, has_clips)
         if end > start:
@@ -126,15 +124,14 @@ def _music(context: Context) -> tuple[list[Beat], list[tuple[int, int]]]:
     grid, heard = context.need_grid(), context.heard()
     bars = {grid.beats[i] for i in grid.bars}
     lines = sorted(context.phrases)
-    reach = 0.25 * 60 / grid.bpm
     beats = []
     for k, at in enumerate(grid.beats):
         if at < -1e-6:
             continue
-        frame = context.falls(at)
+        frame = context.cuts.frame_of(at)
         energy = heard.energy[k] if k < len(heard.energy) else 0.5
         hit = heard.hits[k] if k < len(heard.hits) else 0.0
-        begins = any(abs(at - line) < reach for line in lines)
+        begins = any(abs(grid.beats_between(line, at)) < 0.25 for line in lines)
         beats.append(Beat(frame, energy, at in bars, begins, hit))
     sung = [(seconds_to_frame(a, context.rate), seconds_to_frame(b, context.rate)) for a, b in heard.sung]
     return beats, sung

@@ -46,7 +46,7 @@ class MakeSlots:
         """The edit after it."""
         first, end = _range(edit, self.first, self.end)
         points = [
-            context.falls(t) if self.every != "second" else seconds_to_frame(t, context.rate)
+            context.cuts.frame_of(t) if self.every != "second" else seconds_to_frame(t, context.rate)
             for t in self._times(edit, context)
         ]
         inside = sorted({p for p in points if first < p < end})
@@ -74,9 +74,9 @@ class MakeSlots:
         if not 0 <= self.strength <= 1:
             raise BadInput("The strength of a hit is 0 to 1.")
         out: list[float] = []
-        apart = _SHORTEST * 60 / context.need_grid().bpm
+        grid = context.need_grid()
         for at, strength in context.heard().bands.get(self.band, ()):
-            if strength >= self.strength and (not out or at - out[-1] >= apart):
+            if strength >= self.strength and (not out or grid.beats_between(out[-1], at) >= _SHORTEST):
                 out.append(at)
         return out
 
@@ -95,7 +95,7 @@ class Slot:
 
     working_s: float
     unit: Unit = "beat"
-    lead: int = 0
+    lead: int | None = None
     op: Literal["slot"] = "slot"
 
     def named(self, _context: Context) -> str:

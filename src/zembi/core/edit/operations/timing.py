@@ -7,9 +7,8 @@ import numpy as np
 
 from zembi.core.edit import lanes
 from zembi.core.edit.model import Edit
-from zembi.core.edit.operations.context import MOST_LEAD, Context
+from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
-from zembi.core.timebase import frame_to_seconds
 
 #: Farthest that cuts are spread off the beat, in frames.
 MOST_LOOSE = 24
@@ -95,15 +94,13 @@ class Tighten:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        grid, rate = context.need_grid(), context.rate
+        grid = context.need_grid()
         cuts = _cuts(edit, self.first, self.last, held=False)
         if not cuts:
             raise Refused("There is no cut in that passage that may move.")
         to = {}
         for cut in cuts:
-            # A cut with a lead belongs to the section that it begins.
-            lead = context.lead_at(frame_to_seconds(cut + MOST_LEAD, rate))
-            to[cut] = context.falls(grid.nearest(frame_to_seconds(cut + lead, rate), "beat"))
+            to[cut] = context.cuts.frame_of(context.cuts.nearest_point(cut, grid))
         return lanes.move_cuts(edit, _in_order(edit, to), context.rate)
 
 
