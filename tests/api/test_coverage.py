@@ -470,7 +470,7 @@ def test_a_still_is_b_roll_of_any_length(
     still = media(client, Path(name).stem)
     assert (still["still"], still["prepared"], still["width"]) == (True, True, 320)
     operate(client, "lay over", working_s=2.0, end_s=6.5, media=still["id"])
-    assert edit(client)["findings"] == []
+    assert {f["kind"] for f in edit(client)["findings"]} == {"hole"}, "the still itself is long enough"
     shown = rendered(client, footage, 60, 72)
     for frame in shown:
         assert np.abs(frame[90, 250].astype(int) - (200, 100, 40)).max() < 12
@@ -580,7 +580,7 @@ def test_a_project_is_collected_with_all_that_it_uses_and_opens_elsewhere(
     client: TestClient, own: Path, project: Project, tmp_path: Path
 ) -> None:
     one = media(client, "one")["id"]
-    operate(client, "rough cut")
+    operate(client, "rough cut", broll=0.0)
     operate(client, "lay over", working_s=1.0, end_s=2.0, media=one)
     shown = pictures(client)
     target = own / "Small collected"

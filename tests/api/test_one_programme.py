@@ -23,7 +23,7 @@ RATE = Fraction(24)
 @pytest.fixture
 def cut(client: TestClient) -> TestClient:
     """A rough cut with a black shot, a clip at half speed, one laid over, and a part of the song left out."""
-    operate(client, "rough cut")
+    operate(client, "rough cut", beats=4, broll=0.0)
     song = client.get(URL).json()["song"]
     bar = [song["beats"][b] for b in song["bars"]]
     body = {"action": "leave out", "start_s": bar[6], "end_s": bar[8]}
@@ -31,7 +31,7 @@ def cut(client: TestClient) -> TestClient:
     shots = edit(client)["shots"]
     operate(client, "black", start=shots[1]["start"])
     operate(client, "lay", start=shots[2]["start"], media=media(client, "rope")["id"], speed=0.5)
-    operate(client, "lay over", working_s=bar[4] + 0.1, media=media(client, "gulls")["id"])
+    operate(client, "lay over", working_s=bar[8] + 0.1, media=media(client, "gulls")["id"])
     return client
 
 

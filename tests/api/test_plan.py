@@ -40,20 +40,20 @@ def test_the_plan_follows_the_music_and_a_section_is_planned_by_hand(client: Tes
 
 def test_it_is_looked_at_and_judged_before_and_carried_out_as_seen(client: TestClient) -> None:
     before = edit(client)["shots"]
-    carry = {"op": "carry out", "seed": 3}
+    carry = {"op": "rough cut", "seed": 3}
     seen = client.post(f"{URL}/edit/look", json=carry).json()["shots"]
     judged = client.post(f"{URL}/edit/judged", json=carry).json()
     assert edit(client)["shots"] == before, "only looked at"
     assert judged["shots"] == len(seen)
-    made = operate(client, "carry out", seed=3)["shots"]
+    made = operate(client, "rough cut", seed=3)["shots"]
     assert [(s["start"], s["source"]) for s in made] == [(s["start"], s["source"]) for s in seen]
     assert client.get(f"{URL}/edit/judged").json() == judged
     other = client.post(f"{URL}/edit/look", json={**carry, "seed": 4}).json()["shots"]
     assert [s["source"] for s in other] != [s["source"] for s in made]
-    assert "no rule" in refused(client, "carry out", without=["luck"])
+    assert "no rule" in refused(client, "rough cut", without=["luck"])
     names = {r["name"] for r in client.get(f"{URL}/edit/plan").json()["rules"]}
     assert {"energy", "rest", "once"} <= names
-    off = operate(client, "carry out", seed=3, without=sorted(names))
+    off = operate(client, "rough cut", seed=3, without=sorted(names))
     assert off["shots"], "with every rule off it still cuts"
 
 
@@ -63,7 +63,7 @@ def test_a_section_planned_faster_is_cut_faster(client: TestClient) -> None:
     for beats in (2, 8):
         pace = {"shortest": beats, "longest": beats}
         client.put(f"{URL}/edit/plan/{part['section']}", json={"pace": pace})
-        shots = operate(client, "carry out", first=part["first"], end=part["end"])["shots"]
+        shots = operate(client, "rough cut", first=part["first"], end=part["end"])["shots"]
         made[beats] = [s for s in shots if part["first"] <= s["start"] < part["end"]]
     assert len(made[2]) > 2 * len(made[8])
 

@@ -22,7 +22,7 @@ from zembi.service.project.workspace import Project
 @pytest.fixture
 def cut(client: TestClient) -> TestClient:
     """A rough cut with a clip in its second shot."""
-    operate(client, "rough cut")
+    operate(client, "rough cut", beats=8, broll=0.0)
     shots = edit(client)["shots"]
     operate(client, "lay", start=shots[1]["start"], media=media(client, "rope")["id"], speed=0.5)
     return client

@@ -50,7 +50,12 @@ OF_PICTURES: list[Any] = [
     m.Blur(0.01, "all"), m.Glow(0.6), m.Fade("out", Length(1, "bars"), "#c04020"), m.Fade("in", Length(1, "bars"), beneath=True),
     m.Flash(On("beat"), "#ffffff"),
 ]  # fmt: skip
-OF_TIME: list[Any] = [m.Speed(0.5), m.Reverse(), m.Ramp((2.0, 0.5)), m.Freeze(on=On("beat"), over=Length(0.5))]
+OF_TIME: list[Any] = [
+    m.Speed(0.5),
+    m.Reverse(),
+    m.Ramp((2.0, 0.5)),
+    m.Freeze(on=On("beat"), over=Length(0.5)),
+]
 FITS = [Fit(), Fit("fill", 0.2, 0.7), Fit("own", 0.4, 0.5, 0.7), Fit("bars", turn=90), Fit("fill", turn=270)]
 
 #: Draws each frame in turn and gives its picture; a jump shows stills until the exact frames are there.
@@ -78,14 +83,18 @@ def several(project: Project, seed: int, count: int) -> Edit:
     """An edit in which each shot has up to four treatments, some with one of time, with dissolves between shots."""
     rng = np.random.default_rng(seed)
     snapshot = look(project)
-    clips = [r.id for r in project.database.all(Media) if r.kind == "broll" and r.facts.get("duration_s", 0) > 6]
+    clips = [
+        r.id for r in project.database.all(Media) if r.kind == "broll" and r.facts.get("duration_s", 0) > 6
+    ]
     for n, clip in enumerate(clips):
         fit_file(project, clip, FITS[n % len(FITS)])
     angles = [a.id for a in snapshot.angles if a.number in (1, 2)]
     shots = []
     for n in range(count):
         chosen = [OF_PICTURES[k] for k in rng.permutation(len(OF_PICTURES))[: rng.integers(1, 5)]]
-        source: Any = AngleSource(angles[n % 2]) if n % 3 == 0 else ClipSource(clips[n % len(clips)], 0.5, 0.5)
+        source: Any = (
+            AngleSource(angles[n % 2]) if n % 3 == 0 else ClipSource(clips[n % len(clips)], 0.5, 0.5)
+        )
         if isinstance(source, ClipSource) and n % 2:
             chosen.insert(0, OF_TIME[n % len(OF_TIME)])
         if n % 4 == 2:
@@ -140,7 +149,9 @@ def test_the_page_shows_the_film_in_its_shape(page: Driver, shaped: Server, shap
     with project.database.changing("Several on each") as change:
         save_edit(change, 1, edit, before)
     rng = np.random.default_rng(len(shape))
-    frames = sorted({SHOT * n + int(k) for n in range(count) for k in (rng.integers(0, SHOT), rng.integers(0, 8))})
+    frames = sorted(
+        {SHOT * n + int(k) for n in range(count) for k in (rng.integers(0, SHOT), rng.integers(0, 8))}
+    )
     page.get(f"{shaped.url}/p/{shape}/sheet")
     until(lambda: page.execute_script("return window.zembi && document.getElementById('programme')"), shape)
     until(lambda: page.execute_script("return document.getElementById('programme').dataset.frame"), "drawn")

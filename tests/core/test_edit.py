@@ -11,13 +11,13 @@ from tests.spans import span
 from zembi.core.edit import lanes
 from zembi.core.edit.checks import check
 from zembi.core.edit.compile import Material, compiled
-from zembi.core.edit.fill import Clip, Slot, make_slots, rough_cut
 from zembi.core.edit.model import (
     AngleSource,
     Black,
     ClipSource,
     Cutaway,
     Edit,
+    Empty,
     Shot,
     checked,
     new_edit,
@@ -118,7 +118,7 @@ def test_switching_live_keeps_the_cuts_that_follow() -> None:
     edit = lanes.switch(lanes.switch(new_edit(LENGTH), 100, 1, RATE), 200, 2, RATE)
     edit = lanes.switch(edit, 150, 3, RATE)
     assert [(s.start, s.source) for s in edit.shots] == [
-        (0, Black()), (100, AngleSource(1)), (150, AngleSource(3)), (200, AngleSource(2)),
+        (0, Empty()), (100, AngleSource(1)), (150, AngleSource(3)), (200, AngleSource(2)),
     ]  # fmt: skip
     with pytest.raises(Refused, match="on already"):
         lanes.switch(edit, 160, 3, RATE)
@@ -170,52 +170,6 @@ def test_damaged_sources_are_named(data: dict[str, str]) -> None:
 
 def whole(*numbers: int) -> dict[int, list[Span]]:
     return {n: [span(0, LENGTH, f"take{n}")] for n in numbers}
-
-
-def test_rough_cut_never_shows_an_angle_twice_running() -> None:
-    slots = [Slot(a, a + 40) for a in range(0, LENGTH, 40)]
-    edit = rough_cut(new_edit(LENGTH), slots, whole(1, 2, 3), [], list(range(0, LENGTH, 10)), RATE)
-    assert len(edit.shots) == 12
-    assert all(a.source != b.source for a, b in zip(edit.shots, edit.shots[1:], strict=False))
-    assert {s.source for s in edit.shots} == {AngleSource(1), AngleSource(2), AngleSource(3)}
-
-
-def test_rough_cut_fills_holes_from_b_roll_and_leaves_held_shots() -> None:
-    angles = {1: [span(0, 200, "t")], 2: [span(280, LENGTH, "u")]}
-    held = Edit(LENGTH, (Shot(0, Black()), Shot(320, ClipSource("mine", 1.0), True), Shot(360, Black())))
-    clips = [Clip("short", 0.0, 0.5), Clip("long", 1.0, 9.0)]
-    edit = rough_cut(
-        held, [Slot(a, a + 40) for a in range(0, LENGTH, 40)], angles, clips, list(range(0, LENGTH, 10)), RATE
-    )
-    assert Shot(320, ClipSource("mine", 1.0), True) in edit.shots
-    assert edit.end_of(edit.shots.index(Shot(320, ClipSource("mine", 1.0), True))) == 360
-    filled = [s for s in seen(edit, angles) if s.start >= 200 and s.end <= 280]
-    assert {s.media for s in filled} == {"long"}
-    assert not any(s.media is None for s in seen(edit, angles))
-
-
-@settings(max_examples=100)
-@given(st.lists(st.tuples(st.integers(0, LENGTH), st.integers(0, LENGTH)), max_size=4), edits())
-def test_rough_cut_of_any_coverage_is_whole_and_keeps_what_is_held(
-    ranges: list[tuple[int, int]], edit: Edit
-) -> None:
-    angles = {i: [span(min(r), max(r), f"t{i}")] for i, r in enumerate(ranges, 1) if r[0] != r[1]}
-    slots = make_slots(list(range(0, LENGTH, 30)), [0, 240], [1, 2], LENGTH)
-    after = rough_cut(edit, slots, angles, [Clip("c", 0, 60.0)], list(range(0, LENGTH, 8)), RATE)
-    assert checked(after) is after
-    for i, shot in enumerate(edit.shots):
-        if shot.held:
-            kept = after.shots[after.index_at(shot.start)]
-            assert kept == shot
-            assert after.end_of(after.index_at(shot.start)) == edit.end_of(i)
-    assert after.cutaways == edit.cutaways
-
-
-def test_slots_cover_the_song_without_overlap() -> None:
-    slots = make_slots([5, 105, 205, 305, 405], [5, 205], [1, 2], LENGTH)
-    assert slots[0].start == 0
-    assert slots[-1].end == LENGTH
-    assert all(a.end == b.start for a, b in itertools.pairwise(slots))
 
 
 def test_checks_find_what_an_editor_would_be_sorry_for() -> None:

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembi.core.edit.carry import bring_cuts, cuts_on_grid
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Shot
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.corrections import (
     Corrections,
@@ -247,3 +247,18 @@ def test_a_beat_dragged_between_held_ends_moves_nothing_outside(at: float, by: f
     for before, after in zip(plain.beats, bent.beats, strict=True):
         if before <= 10.5 or before >= 19.5:
             assert after == pytest.approx(before)
+
+
+def test_a_cut_whose_clip_has_no_picture_that_early_does_not_follow_the_grid() -> None:
+    before, after = grid(), grid(Corrections(nudge_s=-0.1))
+    first, second = (seconds_to_frame(BEATS[k], RATE) for k in (8, 20))
+    early, late = ClipSource("rope", 0.05), ClipSource("rope", 3.0)
+    edit = Edit(1452, (Shot(0, Empty()), Shot(first, early), Shot(second, late)))
+    to = seconds_to_frame(BEATS[20] - 0.1, RATE)
+    assert cuts_on_grid(edit, before, after, RATE) == [(second, to)], (
+        "the clip of the first begins with its file"
+    )
+    brought = bring_cuts(edit, [(second, to)], RATE)
+    assert brought.shots[2].source == ClipSource("rope", pytest.approx(3.0 + (to - second) / 24))
+    with pytest.raises(Refused, match="no picture before its start"):
+        bring_cuts(edit, [(first, first - 2)], RATE)

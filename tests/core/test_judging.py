@@ -10,7 +10,12 @@ SECTIONS = [("Verse", -18.0), ("Chorus", -9.0)]
 
 
 def judged(*shots: tuple[int, Source], over: tuple[Cutaway, ...] = (), lead: int = 0) -> Judgement:
-    return judge(Edit(LENGTH, tuple(Shot(*s) for s in shots), over), GRID, Falls(RATE, lead, ((0.0, None), (16.0, None))), SECTIONS)
+    return judge(
+        Edit(LENGTH, tuple(Shot(*s) for s in shots), over),
+        GRID,
+        Falls(RATE, lead, ((0.0, None), (16.0, None))),
+        SECTIONS,
+    )
 
 
 def test_where_cuts_fall_is_counted_with_the_lead_allowed_for() -> None:

@@ -11,10 +11,9 @@ from hypothesis import strategies as st
 from tests.spans import span
 from tests.treating import treatments
 from zembi.core.edit.carry import bring_cuts, fitted, through_cutdown
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot, new_edit
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Empty, Shot, new_edit
 from zembi.core.edit.operations import (
     Bring,
-    CarryOut,
     Chosen,
     Clear,
     Context,
@@ -95,7 +94,7 @@ def test_a_cut_falls_on_what_is_chosen_less_the_lead(
 def test_a_switch_shows_its_angle_until_the_next_cut() -> None:
     edit = done(Cut(8.0, lead=0), Switch(4.0, 9, lead=0), Switch(2.0, 4, lead=0))
     assert [(s.start, s.source) for s in edit.shots] == [
-        (0, Black()), (48, AngleSource(4)), (96, AngleSource(9)), (192, Black()),
+        (0, Empty()), (48, AngleSource(4)), (96, AngleSource(9)), (192, Empty()),
     ]  # fmt: skip
     assert Switch(4.0, 9, lead=0).named(CONTEXT) == "Switch to angle 2"
 
@@ -198,14 +197,14 @@ def operations(draw: st.DrawFn) -> Operation:
     made: list[Operation] = [
         Cut(at, unit, lead), Switch(at, angle, unit, lead), Join(start), Move(start, frame), Move(start, beats=draw(st.integers(-8, 8))),
         SetAngle(start, angle), SetBlack(start), Hold(start, draw(st.booleans())), Lay(start, "rope"),
-        LayOver(at, "rope", unit, lead), TakeOff(start), RoughCut(),
+        LayOver(at, "rope", unit, lead), TakeOff(start),
         Slip(start, draw(st.integers(-60, 60)), draw(st.booleans()), draw(st.booleans())), Swap(start, 192), Bring(start, 300),
         TakeOut(start, draw(st.sampled_from(["before", "after", "up"]))), CutAs(0.0, 8.0, 16.0, 24.0, "next"),
         Push(start, frame, draw(st.integers(-30, 30))), Loosen(start, frame, draw(st.integers(1, 9)), draw(st.integers(0, 9))),
         Tighten(start, frame), MoveCutaway(96, draw(st.integers(-90, 90)), draw(st.sampled_from(["all", "in", "out"]))),
         SplitCutaway(96, frame), Lift(start), Drop(96), Clear(start, frame), Fill(start, frame, (Chosen("rope"),)),
         Slot(at, unit, lead),
-        CarryOut(start, frame, draw(st.integers(0, 9))),
+        RoughCut(start, frame, draw(st.integers(0, 9))),
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
         Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple)), draw(st.booleans())),
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
@@ -225,7 +224,7 @@ def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> No
         return
     assert getattr(after, "unknown", None) == "kept"
     untouched = {s.start for s in before.shots} & {s.start for s in after.shots}
-    fresh = isinstance(operation, RoughCut | CarryOut | MakeSlots | CutAs | Drop)
+    fresh = isinstance(operation, RoughCut | MakeSlots | CutAs | Drop)
     for shot in after.shots:
         # What these make is new; what they hold, and all else, keeps what it carries.
         if not fresh or shot.held:
@@ -251,7 +250,7 @@ def test_the_cutdown_the_moved_grid_and_another_song_keep_what_they_do_not_know(
 
 def test_an_operation_tells_the_journal_what_it_was() -> None:
     assert arguments(Move(5, beats=2)) == {"start": 5, "to": None, "beats": 2}
-    assert arguments(RoughCut(beats=4)) == {"first": 0, "end": None, "beats": 4, "broll": 0.0}
+    assert arguments(Cut(2.0, "bar")) == {"working_s": 2.0, "unit": "bar", "lead": None}
     assert arguments(Fill(0, 9, (Chosen("rope", 2),)))["clips"] == ({"media": "rope", "select": 2},)
 
 
@@ -268,7 +267,9 @@ def test_a_clip_is_laid_from_its_head_its_tail_or_its_middle(by: Any, first_s: f
 @pytest.mark.parametrize("at", [192, 200, 240, 287])
 def test_a_marked_moment_is_on_display_in_the_chosen_frame(at: int, speed: float) -> None:
     knows = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 0.0, 60.0, moment_s=20.0)})
-    after = apply(done(Cut(8.0, lead=0), Cut(12.0, lead=0)), Lay(192, "rope", speed, by="moment", at=at), knows)
+    after = apply(
+        done(Cut(8.0, lead=0), Cut(12.0, lead=0)), Lay(192, "rope", speed, by="moment", at=at), knows
+    )
     (shot,) = (s for s in after.shots if s.start == 192)
     assert isinstance(shot.source, ClipSource)
     assert shot.source.in_s + speed * (at - 192) / 24 == pytest.approx(20.0, abs=1e-9)
@@ -307,7 +308,12 @@ def test_a_section_may_have_a_lead_of_its_own() -> None:
     assert starts(over) == [0, 191, 380], "and so does the end of what is switched over a section"
 
 
-@given(st.integers(0, 12), st.integers(0, 12), st.floats(0, 39), st.sampled_from(["half", "beat", "bar", "phrase"]))
+@given(
+    st.integers(0, 12),
+    st.integers(0, 12),
+    st.floats(0, 39),
+    st.sampled_from(["half", "beat", "bar", "phrase"]),
+)
 def test_everything_that_falls_on_the_grid_falls_on_the_same_frame(
     lead: int, own: int, at: float, unit: Any
 ) -> None:

@@ -361,10 +361,10 @@ def test_a_song_with_no_beat_says_what_to_do() -> None:
         build_grid([1.0], [1.0], 4, 10.0, Corrections())
 
 
-BEATS = json.loads((Path(__file__).parents[1] / "cases" / "beats.json").read_text())
+BEAT_CASES = json.loads((Path(__file__).parents[1] / "cases" / "beats.json").read_text())
 
 
-@pytest.mark.parametrize("case", BEATS, ids=lambda c: str(c["name"]))
+@pytest.mark.parametrize("case", BEAT_CASES, ids=lambda c: str(c["name"]))
 def test_the_place_of_a_time_among_beats_is_that_of_the_table(case: dict[str, Any]) -> None:
     for at, place in case["at"]:
         assert place_among(case["beats"], at) == pytest.approx(place, abs=1e-6)
@@ -372,5 +372,7 @@ def test_the_place_of_a_time_among_beats_is_that_of_the_table(case: dict[str, An
 
 
 def test_a_length_is_counted_in_the_beats_that_are_there() -> None:
-    rising = Grid(tuple(BEATS[1]["beats"]), (0, 4, 8, 12), 1)
-    assert [rising.beats_between(rising.beats[k], rising.beats[k + 4]) for k in (0, 8, 20)] == pytest.approx([4, 4, 4])
+    rising = Grid(tuple(BEAT_CASES[1]["beats"]), (0, 4, 8, 12), 1)
+    assert [rising.beats_between(rising.beats[k], rising.beats[k + 4]) for k in (0, 8, 20)] == pytest.approx(
+        [4, 4, 4]
+    )

@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 from tests.rows import rows
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Shot
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Empty, Shot
 from zembi.core.errors import Damaged
 from zembi.store import tables
 from zembi.store.database import Database
@@ -77,6 +77,16 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
     for state in reversed(states[:-1]):
         database.redo()
         assert everything(database) == state
+    database.close()
+
+
+def test_an_edit_in_which_nothing_was_cut_is_empty_and_black_that_was_chosen_stays(tmp_path: Path) -> None:
+    database = Database(restored(BASELINES[6], tmp_path))
+    with database.reading() as connection:
+        uncut, held, cut = (load_edit(connection, n).shots for n in (2, 3, 4))
+    assert uncut == (Shot(0, Empty()),)
+    assert held == (Shot(0, Black(), held=True),)
+    assert cut == (Shot(0, Black()), Shot(48, Black()))
     database.close()
 
 

@@ -406,9 +406,7 @@ def derive_stills(path: Path, cache: Path, content: str, progress: Progress) -> 
                 for frame in _decoded(packet) if packet.is_keyframe or not packet.size else []:
                     at = float((frame.pts or 0) * (frame.time_base or 0))
                     first = at if first is None else first
-                    upright = upright or Upright(
-                        *proxy_size(*Upright.shown_size(frame), PROXY_SIZES["wall"])
-                    )
+                    upright = upright or Upright(*proxy_size(*Upright.shown_size(frame), PROXY_SIZES["wall"]))
                     sheet.offer(upright.picture(frame), at - first)
                     progress(
                         min(0.95, (at - first) / length) if length else 0.5, "Looking through the picture"

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from fractions import Fraction
 
-from zembi.core.edit.lanes import begun, later
+from zembi.core.edit.lanes import begun, later, missing_before, move_cuts
 from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.grid import Grid
@@ -17,7 +17,7 @@ def cuts_on_grid(edit: Edit, before: Grid, after: Grid, rate: Fraction) -> list[
     """Cuts that lay on a beat or half-beat of a grid, and where they would lie on another: (frame, new frame).
 
     A cut goes to the nearest beat of the new grid (to a half-beat where it lay on one); those that stay are not
-    listed, nor those that would meet their neighbour.
+    listed, nor those that would meet their neighbour or whose clip has no picture that early.
     """
     out: list[tuple[int, int]] = []
     for i, shot in enumerate(edit.shots[1:], 1):
@@ -29,24 +29,20 @@ def cuts_on_grid(edit: Edit, before: Grid, after: Grid, rate: Fraction) -> list[
                 floor = (
                     out[-1][1] if out and out[-1][0] == edit.shots[i - 1].start else edit.shots[i - 1].start
                 )
-                if to != shot.start and floor < to < edit.length:
+                reaches = not missing_before(begun(shot, to, rate), edit.end_of(i), rate)
+                if to != shot.start and floor < to < edit.length and reaches:
                     out.append((shot.start, to))
                 break
     return out
 
 
 def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit:
-    """Move several cuts at once; clips keep their picture in place, cutaways stay.
+    """Move cuts as :func:`cuts_on_grid` offers; clips keep their picture in place, cutaways stay.
 
     Raises:
-        Refused: cuts would meet or change their order.
+        Refused: as :func:`~zembi.core.edit.lanes.move_cuts`.
     """
-    to = dict(moves)
-    shots = []
-    for shot in edit.shots:
-        start = to.get(shot.start, shot.start)
-        shots.append(begun(shot, start, rate))
-    return checked(replace(edit, shots=tuple(shots)))
+    return move_cuts(edit, dict(moves), rate)
 
 
 def fitted(edit: Edit, length: int) -> Edit:

@@ -10,7 +10,7 @@ from zembi.core.edit.compile import Material, trouble_of
 from zembi.core.edit.model import AngleSource, Cutaway, Edit, Shot, Source
 from zembi.core.memory import by_identity
 from zembi.core.programme.flatten import on_screen
-from zembi.core.programme.model import Black, Hole, Programme, Span
+from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 from zembi.core.treatments.colours import HARMLESS_FLASHES, flashes_a_second
 from zembi.core.treatments.model import COLOUR, TIME, Treatment
@@ -59,10 +59,13 @@ def check(
         rate: Programme rate.
     """
     seen = on_screen(programme, rate)
-    found = _holes(seen)
-    if seen and all(isinstance(s.content, Black) for s in seen):
+    # One slot over all is what a new edit is made of; slots that were made by hand are holes to fill.
+    untouched = len(seen) == 1 and seen[0].content == EMPTY_SLOT
+    if untouched or (seen and all(isinstance(s.content, Black) for s in seen)):
         text = "Nothing is cut yet: the film would be black from its first frame to its last."
-        found.append(Finding("uncut", 0, programme.length, text))
+        found = [Finding("uncut", 0, programme.length, text)]
+    else:
+        found = _holes(seen)
     for span in seen:
         media = span.media
         if media is None:

@@ -15,6 +15,7 @@ from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of
 from zembi.core.memory import by_identity
 from zembi.core.programme.curves import AS_IT_IS, PLAIN, Curves
 from zembi.core.programme.model import (
+    EMPTY_SLOT,
     Black,
     Colour,
     Content,
@@ -91,7 +92,7 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
         curves = curves_of(material.fits.get(source.media, AS_IT_LIES), end - start)
         return (Span(start, end, content, time, curves, why),)
     if isinstance(source, Empty):
-        return (Span(start, end, Hole("an empty slot"), why=why),)
+        return (Span(start, end, EMPTY_SLOT, why=why),)
     if not isinstance(source, AngleSource):
         return (Span(start, end, Black(), why=why),)
     if source.slip:

@@ -68,6 +68,14 @@ def begun(item: Lane, start: int, rate: Fraction) -> Lane:
     return replace(item, start=start, source=continued(item.source, start - item.start, rate))
 
 
+def missing_before(item: Lane, end: int, rate: Fraction) -> int:
+    """How many frames of an item that ends at ``end`` lie before its clip's first picture."""
+    source = item.source
+    if not isinstance(source, ClipSource) or source.in_s >= -1e-9:
+        return 0
+    return max(1, playback(end - item.start, source.in_s, source.speed).outside(0.0, float("inf"), rate))
+
+
 def without_transitions(treatments: tuple[Treatment, ...]) -> tuple[Treatment, ...]:
     """Treatments that are not of the cut at which a shot begins."""
     return tuple(t for t in treatments if not isinstance(t, Dissolve | Dip))
@@ -107,10 +115,8 @@ def move_cut(edit: Edit, index: int, frame: int, rate: Fraction) -> Edit:
             f"This cut can move between frames {low} and {high}: a shot is at least one frame long."
         )
     moved = begun(shot, frame, rate)
-    source = moved.source
-    if isinstance(source, ClipSource) and source.in_s < -1e-9:
-        frames = edit.end_of(index) - frame
-        missing = max(1, playback(frames, source.in_s, source.speed).outside(0.0, float("inf"), rate))
+    missing = missing_before(moved, edit.end_of(index), rate)
+    if missing:
         said = "1 frame is" if missing == 1 else f"{missing} frames are"
         raise Refused(f"The clip has no picture before its start: {said} missing.")
     shots = list(edit.shots)
@@ -258,12 +264,12 @@ def move_cuts(edit: Edit, to: dict[int, int], rate: Fraction) -> Edit:
         Refused: a cut would meet another or leave the song, or a clip has no picture that early.
     """
     shots = []
-    for shot in edit.shots:
+    for index, shot in enumerate(edit.shots):
         start = to.get(shot.start, shot.start)
         if shot.start == 0 and start != 0:
             raise Refused("The song's start cannot be moved.")
         moved = begun(shot, start, rate)
-        if isinstance(moved.source, ClipSource) and moved.source.in_s < -1e-9:
+        if missing_before(moved, edit.end_of(index), rate):
             raise Refused("A clip among them has no picture before its start: they cannot move that far.")
         shots.append(moved)
     for a, b in itertools.pairwise(shots):
@@ -283,8 +289,7 @@ def move_cutaway(edit: Edit, index: int, start: int, end: int, rate: Fraction) -
     moved = replace(now, start=start, whole=whole)
     if end - start != now.end - now.start:
         moved = begun(now, start, rate)
-    source = moved.source
-    if isinstance(source, ClipSource) and source.in_s < -1e-9:
+    if missing_before(moved, end, rate):
         raise Refused("The clip has no picture before its start.")
     lane = list(edit.cutaways)
     lane[index] = replace(moved, end=end)

@@ -92,8 +92,8 @@ class Edit:
 
 
 def new_edit(length: int) -> Edit:
-    """An uncut edit: black over the whole song."""
-    return Edit(length, (Shot(0, Black()),))
+    """An uncut edit: one empty slot over the whole song; black is what somebody chose."""
+    return Edit(length, (Shot(0, Empty()),))
 
 
 def checked(edit: Edit) -> Edit:

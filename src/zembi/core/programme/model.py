@@ -95,6 +95,10 @@ class Span:
         return isinstance(self.content, Picture | Black)
 
 
+#: What an empty slot shows.
+EMPTY_SLOT = Hole("an empty slot")
+
+
 @dataclass(frozen=True)
 class Layer:
     """Spans in order of their start. Where spans overlap, the later lies over the earlier.

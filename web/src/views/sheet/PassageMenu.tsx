@@ -4,9 +4,11 @@ import { useState } from "react";
 import type { Schemas, SectionView, SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
+import { kept } from "../../parts/kept";
 import { clock, useClock } from "../../player/clock";
 import { useChoice } from "./choice";
 import styles from "./PassageMenu.module.css";
+import { rulesOff } from "./plan";
 import { modelsFor, type Passage as PassageOf, passageOf, summary, wholeShots } from "./passage";
 
 const cx = classes(styles);
@@ -171,7 +173,8 @@ function Loosen({ passage }: On) {
 }
 
 function RoughCut({ passage: { first, end } }: On) {
-  const { operate } = useProject();
+  const { id, operate } = useProject();
+  const without = kept<string[]>(rulesOff(id), []);
   const [beats, setBeats] = useState(4);
   const [share, setShare] = useState(0);
   return (
@@ -200,7 +203,7 @@ function RoughCut({ passage: { first, end } }: On) {
       />
       <Button
         size="small"
-        onClick={() => void operate({ op: "rough cut", first, end, beats, broll: share / 100 })}
+        onClick={() => void operate({ op: "rough cut", first, end, beats, broll: share / 100, seed: 1, without })}
         data-testid="rough-passage"
       >
         Rough cut

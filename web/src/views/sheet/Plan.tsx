@@ -34,7 +34,7 @@ export function Plan() {
     queryFn: () => data(api.GET("/api/projects/{project_id}/edit/plan", { params: path })),
     placeholderData: (before) => before,
   });
-  const carry = { op: "carry out" as const, seed, without: [...without] };
+  const carry = { op: "rough cut" as const, seed, without: [...without] };
   const made = useQuery({
     queryKey: ["planned", id, plan.data?.sections, seed, without, edit?.shots],
     queryFn: () => ahead(carry),

@@ -71,7 +71,7 @@ export function SheetView() {
             <Button
               size="small"
               type="primary"
-              onClick={() => operate({ op: "carry out", seed: 1, without: kept<string[]>(rulesOff(id), []) })}
+              onClick={() => operate({ op: "rough cut", seed: 1, without: kept<string[]>(rulesOff(id), []) })}
               data-testid="rough-cut"
               title="As the plan says, which “plan” shows and changes"
             >

@@ -8,16 +8,15 @@ from zembi.core.edit.model import Edit, checked
 from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeOut
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import Cut, Hold, Join, Move, SetAngle, SetBlack, Switch
-from zembi.core.edit.operations.filling import RoughCut
 from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveCutaway, SplitCutaway, TakeOff
-from zembi.core.edit.operations.planned import CarryOut, FillByRules
+from zembi.core.edit.operations.planned import FillByRules, RoughCut
 from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots, Slot
 from zembi.core.edit.operations.timing import Loosen, Push, Tighten
 from zembi.core.edit.operations.treating import Treat, TreatRange
 from zembi.core.errors import BadInput
 
 __all__ = [
-    "Bring", "CarryOut", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join", "Lay", "LayOver", "Lift",
+    "Bring", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join", "Lay", "LayOver", "Lift",
     "Loosen", "MakeSlots", "Move", "MoveCutaway", "Operation", "Push", "RoughCut", "SetAngle", "SetBlack", "Slip", "Slot",
     "SplitCutaway", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "Treat", "TreatRange", "apply", "arguments",
 ]  # fmt: skip
@@ -26,7 +25,7 @@ Operation = (
     Cut | Switch | Join | Move | SetAngle | SetBlack | Hold  # cuts
     | Slip | Swap | Bring | TakeOut | CutAs | Push | Loosen | Tighten  # arranging and timing
     | Lay | LayOver | TakeOff | MoveCutaway | SplitCutaway | Lift | Drop  # laying
-    | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | CarryOut  # filling
+    | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut  # filling
     | Treat | TreatRange  # treatments
 )  # fmt: skip
 

@@ -1,6 +1,6 @@
 """Operations by the plan and by rules: a passage cut as planned, and slots filled without choosing each clip."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from zembi.core.edit.model import ClipSource, Edit, Empty
@@ -9,6 +9,7 @@ from zembi.core.edit.operations.slots import Chosen
 from zembi.core.edit.planning import (
     LENGTHS,
     Beat,
+    Pace,
     Passage,
     Stock,
     carry_out,
@@ -25,21 +26,24 @@ _MOST_SEED = 1_000_000
 
 
 @dataclass(frozen=True)
-class CarryOut:
+class RoughCut:
     """Cut frames ``first`` to ``end`` (exclusive; the whole song without) as the plan says; held shots stay.
 
-    The same ``seed`` makes the same cut; ``without`` names rules that are switched off.
+    The same ``seed`` makes the same cut; ``without`` names rules that are switched off. ``beats`` to a shot and a share
+    of ``broll`` (0 to 1) take the place of what is planned there.
     """
 
     first: int = 0
     end: int | None = None
     seed: int = 0
     without: tuple[str, ...] = ()
-    op: Literal["carry out"] = "carry out"
+    beats: int | None = None
+    broll: float | None = None
+    op: Literal["rough cut"] = "rough cut"
 
     def named(self, _context: Context) -> str:
         """What undo calls it."""
-        return "Cut as planned"
+        return "Rough cut"
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
@@ -51,12 +55,18 @@ class CarryOut:
         if end <= first:
             raise BadInput("The passage is empty.")
         passages = [
-            Passage(max(p.first, first), min(p.end, end), p.name, p.pace)
+            Passage(max(p.first, first), min(p.end, end), p.name, self._pace(p.pace))
             for p in _passages(edit, context)
             if p.first < end and first < p.end
         ]
         beats, sung = _music(context)
         return carry_out(edit, passages, beats, sung, stock, context.rate, self.seed, self.without)
+
+    def _pace(self, planned: Pace) -> Pace:
+        """What is planned, with what is asked for by itself."""
+        shortest, longest = (planned.shortest, planned.longest) if self.beats is None else (self.beats,) * 2
+        broll = planned.broll if self.broll is None else self.broll
+        return checked_pace(replace(planned, shortest=shortest, longest=longest, broll=broll))
 
 
 @dataclass(frozen=True)
