@@ -5,7 +5,7 @@ import json
 import os
 import sys
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Any
@@ -358,21 +358,24 @@ def render(
         raise BadInput(f"--out {out}: the film is an .mp4 file.")
     if not edit.exists():
         raise BadInput(f"{edit} is not there.")
-    film = (
-        _project_film(edit, rate, start, end)
-        if edit.is_dir()
-        else _timeline_film(edit, rate, start, end, song)
-    )
-    if size is not None:
-        width, height = _size(size)
-        film = dataclasses.replace(film, width=width, height=height)
+    shape = _size(size) if size is not None else None
+    if edit.is_dir():
+        film = _project_film(edit, rate, start, end, shape)
+    else:
+        film = _timeline_film(edit, rate, start, end, song)
+        if shape is not None:
+            film = dataclasses.replace(film, width=shape[0], height=shape[1])
     if song is not None:
         film = dataclasses.replace(film, song=song)
     with _bar("Rendering") as report:
+        with suppress(OSError):
+            out.parent.mkdir(parents=True, exist_ok=True)
         render_film(film, out, progress=report)
 
 
-def _project_film(folder: Path, rate: str | None, start: str | None, end: str | None) -> Any:
+def _project_film(
+    folder: Path, rate: str | None, start: str | None, end: str | None, size: tuple[int, int] | None
+) -> Any:
     from zembi.core.timebase import parse_rate
     from zembi.service.handoff.films import film_of, position_frame
     from zembi.service.project.workspace import open_folder
@@ -384,7 +387,7 @@ def _project_film(folder: Path, rate: str | None, start: str | None, end: str | 
         )
     first = position_frame(project, start) if start else None
     until = position_frame(project, end) if end else None
-    return film_of(project, first, until)
+    return film_of(project, first, until, size)
 
 
 def _timeline_film(

@@ -1,6 +1,5 @@
 """Operations on an edit: what they do, what they refuse, and what they leave alone."""
 
-import itertools
 from fractions import Fraction
 
 import pytest

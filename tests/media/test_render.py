@@ -1,5 +1,6 @@
 """The rendered film: every frame and every sample where the edit puts it."""
 
+import wave
 from fractions import Fraction
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from zembi.core.timebase import RATES
 from zembi.demo.footage import frame_pts
 from zembi.media.derive import write_flac
 from zembi.media.probe import frame_times
-from zembi.media.render import Film, render, song_samples
+from zembi.media.render import Film, coded_rate, render, song_samples
 
 
 @pytest.fixture(scope="module")
@@ -103,6 +104,38 @@ def test_the_film_carries_the_song_in_step_with_the_picture(tmp_path: Path, sour
     # The coder spreads a click by a few samples at most; its place is the song's, counted from the range.
     assert int(np.argmax(np.abs(sound))) == pytest.approx(24_000, abs=4)
     assert len(sound) == pytest.approx(2 * 48_000, abs=1100)
+
+
+@pytest.mark.parametrize("rate", [192_000, 176_400, 96_000, 88_200, 50_000, 44_056, 37_800, 8_000, 100])
+def test_a_song_of_any_rate_is_in_the_film_at_its_time(tmp_path: Path, sources: dict[str, Path], rate: int) -> None:
+    song = tmp_path / "song.wav"
+    at = np.arange(4 * rate) / rate
+    # A tone that the rate holds, loud from a second and a half on.
+    turns = 2 * np.pi * min(440, rate / 5)
+    wave_of = 0.5 * np.sin(turns * at) * (at >= 1.5)
+    with wave.open(str(song), "wb") as out:
+        out.setnchannels(1)
+        out.setsampwidth(2)
+        out.setframerate(rate)
+        out.writeframes((wave_of * 32767).astype("<i2").tobytes())
+    render(Film(of([span(0, 72, "24", 0.0)]), sources, song, Fraction(24), 320, 180, 24, 72), tmp_path / "f.mp4")
+    with av.open(str(tmp_path / "f.mp4")) as container:
+        coded = container.streams.audio[0].rate
+        sound = np.concatenate([f.to_ndarray()[0] for f in container.decode(audio=0)])
+    assert coded == coded_rate(rate)
+    assert len(sound) == pytest.approx(2 * coded, abs=1100)
+    wanted = 0.5 * np.sin(turns * (1.0 + np.arange(len(sound)) / coded))
+    first, end = int(0.7 * coded), int(1.7 * coded)
+    fits = [float(np.corrcoef(sound[first + lag : end + lag], wanted[first:end])[0, 1]) for lag in range(-5, 6)]
+    assert int(np.argmax(fits)) == 5, "no sample early or late"
+    assert max(fits) > 0.999
+    assert np.abs(sound[: int(0.4 * coded)]).max() < 0.02
+
+
+def test_the_rate_that_a_song_is_coded_at_is_its_own_where_that_can_be() -> None:
+    assert {r: coded_rate(r) for r in (44_100, 48_000, 96_000, 176_400, 192_000, 50_000, 100)} == {
+        44_100: 44_100, 48_000: 48_000, 96_000: 96_000, 176_400: 88_200, 192_000: 96_000, 50_000: 48_000, 100: 48_000,
+    }  # fmt: skip
 
 
 def test_other_shapes_get_bars_not_stretch(tmp_path: Path) -> None:

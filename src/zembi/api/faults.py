@@ -9,6 +9,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from zembi.core import errors
 from zembi.jobs.disk import disk_fault
@@ -79,9 +80,29 @@ def install(app: FastAPI) -> None:
             )
         return _unexpected(fault)
 
-    @app.exception_handler(Exception)
-    async def unexpected(_request: Request, fault: Exception) -> JSONResponse:
-        return _unexpected(fault)
+    app.add_middleware(Unexpected)
+
+
+class Unexpected:
+    """Answers what nobody foresaw, inside of what marks every answer with the headers that all have."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        begun = False
+
+        async def noted(message: Message) -> None:
+            nonlocal begun
+            begun = True
+            await send(message)
+
+        try:
+            await self._app(scope, receive, noted)
+        except Exception as fault:
+            if begun or scope["type"] != "http":
+                raise
+            await _unexpected(fault)(scope, receive, send)
 
 
 def _unexpected(fault: Exception) -> JSONResponse:

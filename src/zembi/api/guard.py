@@ -46,9 +46,11 @@ class Guard:
         self._token = token
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "lifespan":
+            await self._app(scope, receive, send)
+            return
         if scope["type"] != "http":
-            if scope["type"] == "lifespan":
-                await self._app(scope, receive, send)
+            await _refuse_upgrade(scope, receive, send)
             return
 
         async def marked(message: Message) -> None:
@@ -104,8 +106,8 @@ class Guard:
         if given is not None and scope["method"] == "GET" and self._is_token(given):
             rest = urlencode([(k, v) for k, v in query if k != "token"])
             place = scope["raw_path"].split(b"?")[0] if scope.get("raw_path") else scope["path"].encode()
-            # Never "//elsewhere": that would be another server's address.
-            where = b"/" + place.lstrip(b"/") + (b"?" + rest.encode() if rest else b"")
+            # Never "//elsewhere", nor "/\\elsewhere", which browsers read alike: that would be another server's address.
+            where = b"/" + place.replace(b"\\", b"/").lstrip(b"/") + (b"?" + rest.encode() if rest else b"")
             cookie = f"{COOKIE}={self._token}; Path=/; Max-Age={_YEAR_S}; HttpOnly; SameSite=Strict"
             return [(b"location", where), (b"set-cookie", cookie.encode()), (b"content-length", b"0")]
         bearer = headers.get("authorization", "").removeprefix("Bearer ")
@@ -167,6 +169,18 @@ def _cookie(headers: dict[str, str]) -> str:
     except CookieError:
         return ""
     return kept.value if kept else ""
+
+
+async def _refuse_upgrade(scope: Scope, receive: Receive, send: Send) -> None:
+    """Refuse a web socket: nothing here speaks over one."""
+    await receive()
+    if "websocket.http.response" in scope.get("extensions", {}):
+        body = json.dumps({"code": "bad_input", "detail": "Nothing here is asked over a web socket."}).encode()
+        head = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), *HEADERS]
+        await send({"type": "websocket.http.response.start", "status": 400, "headers": head})
+        await send({"type": "websocket.http.response.body", "body": body})
+    else:
+        await send({"type": "websocket.close", "code": 1008})
 
 
 async def _answer(send: Send, scope: Scope, refusal: Refusal) -> None:

@@ -1,9 +1,11 @@
 """Handing jobs to an executor and taking up again what a stop interrupted."""
 
+import json
 import sys
+from bisect import insort
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from concurrent.futures import Executor, Future
+from concurrent.futures import Executor, Future, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass, field
 from functools import partial
@@ -11,14 +13,14 @@ from pathlib import Path
 from threading import RLock, Timer
 from typing import Any
 
-from sqlalchemy import insert, select, update
+from sqlalchemy import func, insert, select, update
 from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.jobs.pool import SeparateWorkers
 from zembi.jobs.worker import Work, run_job, set_job
 from zembi.store import tables
 from zembi.store.database import Database
-from zembi.store.entities import Job
+from zembi.store.entities import Job, from_row
 
 OPEN_STATES = ("waiting", "running")
 #: How often a job is begun again after its worker was ended from outside.
@@ -33,6 +35,14 @@ def _loaded(_works: Mapping[str, Work]) -> None:
 
 #: Told (project folder, job id, state) in the serving process when a job has ended.
 Ended = Callable[[Path, int, str], None]
+
+
+def jobs_of(database: Database, media_id: str) -> list[Job]:
+    """The jobs on a file, found by the database."""
+    log = tables.job
+    with database.reading() as connection:
+        about = select(log).where(func.json_extract(log.c.arguments, "$.media") == media_id)
+        return [from_row(Job, row) for row in connection.execute(about.order_by(log.c.id)).mappings()]
 
 
 @dataclass(order=True)
@@ -80,26 +90,34 @@ class JobRunner:
         self.ended: Ended = lambda _folder, _job, _state: None
 
     def add(self, database: Database, kind: str, title: str, arguments: dict[str, Any]) -> int:
-        """Queue a job; an equal waiting job is not queued twice.
+        """Queue a job; see :meth:`add_all`."""
+        return self.add_all(database, kind, [(title, arguments)])[0]
 
-        It is started when a worker is free, but not before what the caller is writing is kept.
+    def add_all(self, database: Database, kind: str, jobs: Sequence[tuple[str, dict[str, Any]]]) -> list[int]:
+        """Queue jobs of a kind, each with its title and arguments; an equal waiting job is not queued twice.
+
+        They are started when a worker is free, but not before what the caller is writing is kept. Returns their ids.
         """
         log = tables.job
+        ids: list[int] = []
+        new: list[tuple[int, str]] = []
         with database.writing() as connection:
-            same = connection.execute(
+            waiting = connection.execute(
                 select(log.c.id, log.c.arguments).where(
                     log.c.kind == kind, log.c.state == "waiting", log.c.cancel.is_(False)
                 )
             ).all()
-            for job_id, kept in same:
-                if kept == arguments:
-                    return int(job_id)
-            values = {"kind": kind, "title": title, "arguments": arguments}
-            key = connection.execute(insert(log).values(**values)).inserted_primary_key
-            job_id = int(key[0]) if key else 0
-            subject = str(arguments.get("media", ""))
-            database.when_kept(lambda: self._start(database, job_id, kind, subject))
-        return job_id
+            known = {json.dumps(kept, sort_keys=True): int(job_id) for job_id, kept in waiting}
+            for title, arguments in jobs:
+                key = json.dumps(arguments, sort_keys=True)
+                if key not in known:
+                    values = {"kind": kind, "title": title, "arguments": arguments}
+                    made = connection.execute(insert(log).values(**values)).inserted_primary_key
+                    known[key] = int(made[0]) if made else 0
+                    new.append((known[key], str(arguments.get("media", ""))))
+                ids.append(known[key])
+            database.when_kept(lambda: self._start_all(database, kind, new))
+        return ids
 
     def resume(self, database: Database) -> int:
         """Start again every job that a stop interrupted; returns how many."""
@@ -141,15 +159,34 @@ class JobRunner:
 
     def cancel(self, database: Database, job_id: int) -> None:
         """Stop a job: at once if it waits, at its next report if it runs."""
-        row = database.one(Job, id=job_id)
-        if row.state not in OPEN_STATES:
-            return
-        set_job(database, job_id, cancel=True)
+        self.cancel_all(database, [job_id])
+
+    def cancel_all(self, database: Database, job_ids: Sequence[int]) -> None:
+        """Stop several jobs in one go; those that have ended stay as they are."""
+        path, log, wanted = str(database.path), tables.job, set(job_ids)
+        with database.writing() as connection:
+            for job_id in wanted:
+                query = update(log).where(log.c.id == job_id, log.c.state.in_(OPEN_STATES))
+                connection.execute(query.values(cancel=True))
         with self._lock:
-            self._waiting = [w for w in self._waiting if w.key != (str(database.path), job_id)]
-        future = self._futures.get((str(database.path), job_id))
-        if future is None or future.cancel():
-            set_job(database, job_id, state="cancelled")
+            self._waiting = [w for w in self._waiting if w.key[0] != path or w.job_id not in wanted]
+            futures = {job_id: self._futures.get((path, job_id)) for job_id in wanted}
+        ended = [job_id for job_id, future in futures.items() if future is None or future.cancel()]
+        with database.writing() as connection:
+            for job_id in ended:
+                query = update(log).where(log.c.id == job_id, log.c.state.in_(OPEN_STATES))
+                connection.execute(query.values(state="cancelled"))
+
+    def forget(self, database: Database, wait_s: float = 3.0) -> None:
+        """Stop all work of a project that goes: what waits at once, what runs at its next report, waited for a while."""
+        path = str(database.path)
+        with self._lock:
+            self._waiting = [w for w in self._waiting if w.key[0] != path]
+            running = [f for key, f in self._futures.items() if key[0] == path]
+        log = tables.job
+        with database.writing() as connection:
+            connection.execute(update(log).where(log.c.state.in_(OPEN_STATES)).values(cancel=True))
+        wait([f for f in running if not f.cancel()], timeout=wait_s)
 
     def stop(self) -> None:
         """Stop taking work and end the workers."""
@@ -162,14 +199,18 @@ class JobRunner:
             executor.shutdown(wait=False, cancel_futures=True)
 
     def _start(self, database: Database, job_id: int, kind: str, subject: str) -> None:
+        self._start_all(database, kind, [(job_id, subject)])
+
+    def _start_all(self, database: Database, kind: str, jobs: Sequence[tuple[int, str]]) -> None:
         if kind not in self._works:
-            set_job(database, job_id, state="failed", error=f"“{kind}” is not a work this version can do.")
+            for job_id, _ in jobs:
+                set_job(database, job_id, state="failed", error=f"“{kind}” is not a work this version can do.")
             return
+        rank = self._order.index(kind) if kind in self._order else len(self._order)
         with self._lock:
-            self._count += 1
-            rank = self._order.index(kind) if kind in self._order else len(self._order)
-            self._waiting.append(_Waiting(rank, self._count, kind, subject, job_id, database))
-            self._waiting.sort()
+            for job_id, subject in jobs:
+                self._count += 1
+                insort(self._waiting, _Waiting(rank, self._count, kind, subject, job_id, database))
         self._feed()
 
     def _feed(self) -> None:

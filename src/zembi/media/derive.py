@@ -26,6 +26,7 @@ from PIL import Image
 
 from zembi.core.sync.features import RATE as SYNC_RATE
 from zembi.core.sync.moments import Moment, find_moments
+from zembi.media.leftovers import clear_dead
 from zembi.media.opening import opened
 from zembi.media.picture import Upright
 from zembi.media.probe import FrameTimes, frame_times
@@ -265,8 +266,11 @@ class _Workshop:
     def __init__(self, final: Path, part: str) -> None:
         self.final = final
         self.folder = final.with_name(f"{final.name}.making-{part}-{os.getpid()}")
+        clear_dead(final.parent, f"{final.name}.making-{part}-")
         shutil.rmtree(self.folder, ignore_errors=True)
-        self.folder.mkdir(parents=True)
+        # Never the folders above: those of a project that was deleted meanwhile stay gone.
+        final.parent.mkdir(exist_ok=True)
+        self.folder.mkdir()
 
     def finish(self, note: str, facts: dict[str, object]) -> None:
         """Move everything to its place, the note last: what it stands for is there once the note is."""

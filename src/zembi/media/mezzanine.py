@@ -46,7 +46,8 @@ def write_mezzanine(
     """
     part = target.with_name(f".{target.stem}.writing-{os.getpid()}{target.suffix}")
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
+        # Never the folders above: those of a project that was deleted meanwhile stay gone.
+        target.parent.mkdir(exist_ok=True)
         if form == "png":
             part.mkdir()
             _pictures(film, part, target.name, progress)

@@ -22,8 +22,9 @@ from zembi.core.song.cutdown import AS_RECORDED, WorkingSound
 from zembi.media.between import Moving
 from zembi.media.compositor import Part, composed
 from zembi.media.frames import FrameReader
+from zembi.media.leftovers import clear_dead
 from zembi.media.picture import Upright
-from zembi.media.sound import sound_blocks
+from zembi.media.sound import StreamResampler, sound_blocks
 
 #: Files kept open at once.
 _OPEN_FILES = 6
@@ -214,7 +215,9 @@ def render(film: Film, target: Path, *, progress: Callable[[float, str], None] =
         )
     part = target.with_name(f".{target.stem}.rendering-{os.getpid()}.mp4")
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
+        # Never the folders above: those of a project that was deleted meanwhile stay gone.
+        target.parent.mkdir(exist_ok=True)
+        clear_dead(target.parent, f".{target.stem}.rendering-")
         _write(film, part, progress)
         os.replace(part, target)
     except av.error.OSError as fault:
@@ -260,8 +263,18 @@ def _write(film: Film, part: Path, progress: Callable[[float, str], None]) -> No
 _SOUND = {"aac_coder": "fast", "aac_is": "0", "aac_pns": "0"}
 
 
+#: Sample rates that AAC can code (ISO/IEC 14496-3, 1.6.3.4) and players know.
+_CODED_RATES = (96_000, 88_200, 64_000, 48_000, 44_100, 32_000, 24_000, 22_050, 16_000, 12_000, 11_025, 8_000)
+
+
+def coded_rate(rate: int) -> int:
+    """The sample rate at which a song of a rate is coded: its own, the half or quarter of it, else 48 kHz."""
+    exact = [rate // k for k in (1, 2, 4) if rate % k == 0 and rate // k in _CODED_RATES]
+    return exact[0] if exact else 48_000
+
+
 class _SoundTrack:
-    """The song's samples, encoded as the picture goes along."""
+    """The song's samples, resampled where the coder does not know their rate, and encoded as the picture goes along."""
 
     def __init__(self, out: av.container.OutputContainer, film: Film) -> None:
         assert film.song is not None
@@ -273,11 +286,15 @@ class _SoundTrack:
             film.programme.sound,
         )
         first = next(self._blocks, None)
-        self._pending = first[0] if first is not None else np.zeros((0, 2), np.float32)
-        self.rate = first[1] if first is not None else 48_000
+        pending = first[0] if first is not None else np.zeros((0, 2), np.float32)
+        given = first[1] if first is not None else 48_000
+        self.rate = coded_rate(given)
+        self._resampler = StreamResampler(given, self.rate, pending.shape[1])
+        self._pending = self._resampler.push(pending)
+        self._over, self._given, self._channels = False, given, pending.shape[1]
         self._stream = out.add_stream("aac", rate=self.rate, options=_SOUND)
         self._stream.bit_rate = 320_000
-        self._stereo = self._pending.shape[1] != 1
+        self._stereo = pending.shape[1] != 1
         self._stream.layout = "stereo" if self._stereo else "mono"
         self._written = 0
 
@@ -286,11 +303,16 @@ class _SoundTrack:
             pass
 
     def _step(self) -> bool:
-        if not len(self._pending):
-            block = next(self._blocks, None)
-            if block is None:
+        while not len(self._pending):
+            if self._over:
                 return False
-            self._pending = block[0]
+            block = next(self._blocks, None)
+            self._over = block is None
+            # The last samples lie in the resampler until it is told that they are the last.
+            rest = np.zeros((0, self._channels), np.float32)
+            self._pending = self._resampler.push(rest if block is None else block[0], last=self._over)
+            if self._over and self.rate == self._given:
+                return False
         data = self._pending[:, :2] if self._stereo else self._pending
         frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(data.T), "fltp", self._stream.layout)
         frame.rate, frame.pts, frame.time_base = self.rate, self._written, Fraction(1, self.rate)

@@ -197,11 +197,7 @@ class Change:
             first = at
             table = tables.metadata.tables[images[at]["table"]]
             kind = _kind(images[at])
-            alone = (
-                kind == "changed"
-                or [c.name for c in table.primary_key.columns] != ["id"]
-                or _is_referred_to(table)
-            )
+            alone = kind == "changed" or [c.name for c in table.primary_key.columns] != ["id"]
             while (
                 not alone
                 and first
@@ -213,8 +209,26 @@ class Change:
                 self.turn(images[at])
                 continue
             run = images[first : at + 1]
-            self._take_away(table, run) if kind == "added" else self._bring_back(table, run)
+            if kind == "gone":
+                self._bring_back(table, run)
+            elif self._referred_to(table, [_id_of(i) for i in run]):
+                for image in reversed(run):
+                    self.turn(image)
+            else:
+                self._take_away(table, run)
             at = first
+
+    def _referred_to(self, table: Table, ids: list[Any]) -> bool:
+        """Whether a row of any table refers to one of these."""
+        for child in tables.metadata.sorted_tables:
+            for column in child.columns:
+                if not any(f.column.table is table for f in column.foreign_keys):
+                    continue
+                for some in _chunks(ids):
+                    query = select(column).where(column.in_(some)).limit(1)
+                    if self.connection.execute(query).first() is not None:
+                        return True
+        return False
 
     def _take_away(self, table: Table, added: Sequence[Row]) -> None:
         ids = [_id_of(i) for i in added]
@@ -231,7 +245,7 @@ class Change:
 
     def _bring_back(self, table: Table, gone: Sequence[Row]) -> None:
         rows = {_id_of(i): _known(table, i["before"]) or {} for i in gone}
-        there: set[int] = set()
+        there: set[Any] = set()
         for some in _chunks(list(rows)):
             there |= set(self.connection.execute(select(table.c.id).where(table.c.id.in_(some))).scalars())
         for key in there:
@@ -267,15 +281,12 @@ def _kind(image: Row) -> str:
     return "added" if image["before"] is None else "gone" if image["after"] is None else "changed"
 
 
-def _id_of(image: Row) -> int:
-    return int((image["before"] or image["after"])["id"])
+def _id_of(image: Row) -> Any:
+    """A row's id; whole numbers come back from the journal as such, and a file's is text."""
+    return (image["before"] or image["after"])["id"]
 
 
-def _is_referred_to(table: Table) -> bool:
-    return any(f.column.table is table for t in tables.metadata.sorted_tables for f in t.foreign_keys)
-
-
-def _chunks(ids: list[int], size: int = 500) -> Iterator[list[int]]:
+def _chunks(ids: list[Any], size: int = 500) -> Iterator[list[Any]]:
     for start in range(0, len(ids), size):
         yield ids[start : start + size]
 

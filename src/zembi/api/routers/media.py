@@ -1,11 +1,11 @@
 """Files: browsing, uploads, adding, and the bytes of what was made from them."""
 
 from pathlib import Path
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.schemas import AddFiles, Describe, Dropped, FitFile, Ok, Relink, ReplaceFile, Started
@@ -134,22 +134,18 @@ def align_again(media_id: str, project: ProjectDep, studio: StudioDep) -> Starte
     return Started(job=queue_alignment(project, studio.runner, media_id))
 
 
-@router.get("/projects/{project_id}/media/{media_id}/facts.json")
-def derived_facts(media_id: str, project: ProjectDep) -> dict[str, Any]:
-    """What was noted while a file's sound, stills and proxies were made, as far as they are."""
-    return library.known_facts(project, media_id)
-
-
 @router.get("/projects/{project_id}/media/{media_id}/{what}")
 def derived_file(
     media_id: str, what: str, project: ProjectDep, studio: StudioDep,
     of: Annotated[str, Query(max_length=120)] = "",
 ) -> Response:  # fmt: skip
-    """Bytes of something made from a file; ranges are answered with 206.
+    """Bytes of something made from a file, ranges with 206; as "facts.json" what was noted meanwhile, as far as it is.
 
     The answer is cacheable only at an address that names in ``of`` the content it is made of: at the bare address
     another file may stand tomorrow. What is asked for before it is made is on screen: it is made before the others.
     """
+    if what == "facts.json":
+        return JSONResponse(library.known_facts(project, media_id), headers={"cache-control": "no-cache"})
     try:
         path = _derived(project, media_id, what)
     except NotFound:

@@ -7,7 +7,6 @@ from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.news import Newsroom
 from zembi.api.routers.sheet import Since, edit_answer
 from zembi.api.schemas import Id, NewProject, Ok, Settings
-from zembi.core.timebase import RATES
 from zembi.service.answers import state
 from zembi.service.answers.views import EditView, JobView, ProjectCard, ProjectState
 from zembi.service.edit import cutting
@@ -22,12 +21,6 @@ _NEWS = Newsroom()
 def list_projects(studio: StudioDep) -> list[ProjectCard]:
     """All projects."""
     return state.project_cards(studio.workspace)
-
-
-@router.get("/rates")
-def list_rates() -> list[str]:
-    """Frame rates a project can have."""
-    return list(RATES)
 
 
 @router.post("", status_code=201)
@@ -47,7 +40,7 @@ def get_state(project: ProjectDep) -> ProjectState:
 @router.delete("/{project_id}")
 def delete_project(project_id: str, studio: StudioDep) -> Ok:
     """Delete a project's folder; footage outside it is not touched."""
-    studio.workspace.remove(project_id)
+    studio.remove(project_id)
     return Ok()
 
 

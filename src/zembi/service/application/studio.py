@@ -1,20 +1,22 @@
 """The running application: the workspace, the job runner, and what follows when a job ends or an undo changes it."""
 
 import sys
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import BinaryIO
 
 from sqlalchemy.exc import SQLAlchemyError
 
-from zembi.core.errors import NotFound, ZembiError
-from zembi.jobs.runner import OPEN_STATES, JobRunner
+from zembi.core.errors import Damaged, NotFound, ZembiError
+from zembi.jobs.runner import OPEN_STATES, JobRunner, jobs_of
 from zembi.media.derive import is_derived, is_heard
 from zembi.service.application.showcase import Showcase
 from zembi.service.application.work import BACKGROUND, ORDER, works
 from zembi.service.lineup.placing import queue_alignment
 from zembi.service.media.analyses import load_analysis, load_stem
 from zembi.service.media.library import clear_half_made, prepare
+from zembi.service.project.asked import clear_asked
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, Workspace
 from zembi.service.song.choice import begin
@@ -47,11 +49,22 @@ class Studio:
             try:
                 project = self.workspace.open(project_id)
                 clear_half_made(project)
+                clear_asked(project.folder, _asked_by_open_jobs(project))
                 count += self.runner.resume(project.database)
                 self.settle(project)
             except (ZembiError, SQLAlchemyError, OSError) as fault:
                 print(f"zembi: {project_id}: {fault}", file=sys.stderr, flush=True)
         return count
+
+    def remove(self, project_id: str) -> None:
+        """Delete a project's folder, and first stop what works in it. Footage outside it is not touched.
+
+        Raises:
+            NotFound: no project of that name.
+        """
+        with suppress(Damaged):
+            self.runner.forget(self.workspace.open(project_id).database)
+        self.workspace.remove(project_id)
 
     def stop(self) -> None:
         """End the workers; their jobs are taken up at the next start."""
@@ -70,7 +83,12 @@ class Studio:
         except NotFound:
             return
         if job.kind in ("prepare", "hear"):
-            self.settle(project)
+            subject = str(job.arguments.get("media", ""))
+            if any(m.kind in ("take", "broll") for m in project.database.all(Media, id=subject)):
+                # What follows for one file is found without looking through all the others.
+                _settle(project, self.runner, False, subject)
+            else:
+                self.settle(project)
 
     def turn(self, project: Project, *, back: bool) -> str:
         """Undo or redo, and begin whatever long work that asks for; returns the operation's name."""
@@ -87,19 +105,29 @@ class Studio:
         _settle(project, self.runner, again)
 
 
+def _asked_by_open_jobs(project: Project) -> set[str]:
+    jobs = project.database.all(Job)
+    return {str(j.arguments.get("asked", "")) for j in jobs if j.state in OPEN_STATES}
+
+
 @one_transaction
-def _settle(project: Project, runner: JobRunner, again: bool) -> None:
-    media = {m.id: m for m in project.database.all(Media)}
+def _settle(project: Project, runner: JobRunner, again: bool, only: str = "") -> None:
+    """Queue what files need next: all of them, or ``only`` one."""
+    media = {m.id: m for m in project.database.all(Media, **({"id": only} if only else {}))}
     busy: dict[str, set[str]] = {kind: set() for kind in ("prepare", "hear", "stills", "picture", "align")}
-    for job in project.database.all(Job):
+    jobs = jobs_of(project.database, only) if only else project.database.all(Job)
+    gone = []
+    for job in jobs:
         subject, is_open = job.arguments.get("media"), job.state in OPEN_STATES
         if subject is not None and subject not in media and is_open:
-            project.database.when_kept(partial(runner.cancel, project.database, job.id))
+            gone.append(job.id)
         elif subject is not None and job.kind in busy and (is_open or not (again or job.state == "done")):
             busy[job.kind].add(subject)
+    if gone:
+        project.database.when_kept(partial(runner.cancel_all, project.database, gone))
     for m in media.values():
         _prepare_next(project, runner, m, busy)
-    song = media.get(project.about.song or "")
+    song = next(iter(project.database.all(Media, id=project.about.song or "")), None)
     if song is None or not _heard(project, song):
         return
     done = {r.media for r in project.database.all(Lineup) if r.song == song.id}

@@ -55,6 +55,7 @@ from zembi.service.media.analyses import (
     save_shots,
     save_stem,
 )
+from zembi.service.project.asked import project_as_asked
 from zembi.service.project.snapshot import look
 from zembi.service.project.workspace import Project, Workspace, open_folder
 from zembi.service.song.choice import begin
@@ -169,7 +170,8 @@ def look_through(
     def stills(project: Project, row: Media) -> None:
         if not is_derived(project.cache, row.content):
             derive_stills(project.file_of(row), project.cache, row.content, report)
-        grouping.look_again(project)
+        if row.kind == "take":
+            grouping.look_again(project)
 
     return _with_file(folder, arguments, report, allowed, stills)
 
@@ -372,15 +374,12 @@ def match_curve(project: Project, pass_id: int) -> list[float]:
 def render_film(
     folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
 ) -> dict[str, Any]:
-    """Render the current edit, or a range of it, into the project's renders folder."""
-    project = open_folder(folder, allowed)
-    try:
+    """Render the edit that was asked for, or a range of it, into the project's renders folder."""
+    with project_as_asked(folder, arguments.get("asked", ""), allowed) as project:
         film: Film = films.film_of(project, arguments.get("first"), arguments.get("end"))
         target = folder / "renders" / arguments["file"]
         render(film, target, progress=report)
         return {"file": arguments["file"], "bytes": target.stat().st_size, "frames": film.end - film.first}
-    finally:
-        project.database.close()
 
 
 def export_lineup(
@@ -413,11 +412,8 @@ def send_out(
     folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
 ) -> dict[str, Any]:
     """Write a shot for work in another program."""
-    project = open_folder(folder, allowed)
-    try:
+    with project_as_asked(folder, arguments.get("asked", ""), allowed) as project:
         return roundtrip.send(project, arguments, report)
-    finally:
-        project.database.close()
 
 
 #: What is wanted soonest: songs, then places in the song, the sound that they follow from, what was asked for, pictures last.

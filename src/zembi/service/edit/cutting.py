@@ -14,7 +14,6 @@ from zembi.core.edit.operations.context import Angle, Context, Footage, Heard, P
 from zembi.core.edit.planning import Pace, checked_pace, pace_of
 from zembi.core.errors import BadInput
 from zembi.core.song.grid import UNITS, Unit
-from zembi.core.timebase import seconds_to_frame
 from zembi.service.media.analyses import light_and_motion
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment, one_transaction
@@ -155,7 +154,8 @@ def _parts(snapshot: Snapshot) -> list[Part]:
     """Sections of the working song with loudness and energy of what is kept of them, and what is planned for them."""
     found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.falls.sections
     ends = [*[s.start_s for s in sections[1:]], snapshot.seconds]
-    out, energies = [], []
+    out: list[Part] = []
+    energies: list[float] = []
     for section, end in zip(sections, ends, strict=True):
         loud: list[float] = []
         energy: list[float] = []

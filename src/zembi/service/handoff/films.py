@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -21,6 +21,7 @@ from zembi.jobs.runner import JobRunner
 from zembi.media.probe import Facts, first_timecode_frame
 from zembi.media.render import Film
 from zembi.service.media.footage import Condition, condition
+from zembi.service.project.asked import keep_as_asked
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -62,14 +63,23 @@ def unique_name(stem: str, used: set[str]) -> str:
 
 
 @one_moment
-def film_of(project: Project, first: int | None = None, end: int | None = None) -> Film:
+def film_of(
+    project: Project, first: int | None = None, end: int | None = None, size: tuple[int, int] | None = None
+) -> Film:
     """The current edit as a film.
+
+    Args:
+        project: The project.
+        first, end: Frames of it (half-open); None for all of it.
+        size: Width and height, in whose shape files are framed and treated; None for the project's.
 
     Raises:
         Refused: files it shows, or the song, are offline, out of reach, or not those that were added.
         BadInput: an empty range.
     """
     snapshot = look(project)
+    if size is not None:
+        snapshot = replace(snapshot, about=replace(snapshot.about, width=size[0], height=size[1]))
     _, edit = current_edit(project)
     programme = snapshot.programme(edit)
     begin, until = max(0, first or 0), min(edit.length, edit.length if end is None else end)
@@ -105,13 +115,13 @@ def film_bytes(film: Film) -> int:
 
 @one_transaction
 def queue_render(project: Project, runner: JobRunner, first: int | None, end: int | None) -> int:
-    """Queue rendering; refused at once where it cannot succeed."""
+    """Queue rendering the edit as it is now; refused at once where it cannot succeed."""
     film = film_of(project, first, end)
     need_room(project.folder, film_bytes(film), "Rendering")
     part = "" if film.first == 0 and film.end == look(project).length else f"_{film.first}-{film.end}"
     number = 1 + len(project.database.all(Job, kind="render"))
     file = f"{file_stem(project.about.name)}{part}_{number}.mp4"
-    arguments = {"first": film.first, "end": film.end, "file": file}
+    arguments = {"first": film.first, "end": film.end, "file": file, "asked": keep_as_asked(project)}
     return runner.add(project.database, "render", f"Rendering {file}", arguments)
 
 

@@ -22,6 +22,7 @@ from zembi.media.render import Film
 from zembi.service.edit.cutting import change_edit
 from zembi.service.handoff.films import file_stem
 from zembi.service.media.library import add_files
+from zembi.service.project.asked import keep_as_asked
 from zembi.service.project.snapshot import current_edit, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
@@ -48,7 +49,7 @@ def queue_sending(
         )
     film, _ = _film(project, start, over, handles)
     need_room(project.folder, (film.end - film.first) * film.width * film.height, "Sending a shot out")
-    arguments = {"start": start, "over": over, "handles": handles, "form": form}
+    arguments = {"start": start, "over": over, "handles": handles, "form": form, "asked": keep_as_asked(project)}
     return runner.add(project.database, "send", f"Sending out the shot at frame {start}", arguments)
 
 

@@ -19,7 +19,7 @@ from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Change
-from zembi.store.entities import About, Lineup, Media, Pass, every
+from zembi.store.entities import About, KeptFeed, Lineup, Media, Pass, every
 
 
 def queue_alignment(project: Project, runner: JobRunner, media_id: str) -> int:
@@ -42,8 +42,8 @@ def keep_alignment(project: Project, media_id: str, song_id: str, result: TakeAl
     """Store what alignment found; passes settled by hand stay as they are.
 
     A pass found again keeps its row, so that its angle and what is fed from it stay. Looking again is a step of
-    undo; the first look at a take with a song is not. What was found with another song than the present one is
-    dropped: the take is looked at again with that.
+    undo; the first look at a take with a song is not, unless it changes passes of which the editor said something. What
+    was found with another song than the present one is dropped: the take is looked at again with that.
     """
     if project.about.song != song_id:
         return
@@ -51,7 +51,10 @@ def keep_alignment(project: Project, media_id: str, song_id: str, result: TakeAl
     takes = project.database.all(Media, id=media_id)
     if not takes:
         return
-    if rows and rows[0].song == song_id:
+    passes = project.database.all(Pass, media=media_id)
+    fed = {f.pass_id for f in project.database.all(KeptFeed)}
+    told = any(p.verdict or p.note or p.id in fed for p in passes)
+    if told or (rows and rows[0].song == song_id):
         with project.database.changing(f"Look again at {takes[0].name}") as change:
             _store(project, change, media_id, song_id, result)
     else:

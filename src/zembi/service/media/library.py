@@ -5,6 +5,7 @@ import os
 import re
 import secrets
 import shutil
+import unicodedata
 from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from functools import lru_cache
@@ -26,7 +27,7 @@ from zembi.service.media.footage import condition, stamp
 from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import INSIDE, Project, Workspace, free_bytes
-from zembi.service.song.choice import choose_song
+from zembi.service.song.choice import choose_song, take_as_it_is
 from zembi.store import tables
 from zembi.store.database import Change
 from zembi.store.entities import KeptCutaway, KeptShot, Media, Pass, every
@@ -158,8 +159,9 @@ def add_files(
         raise BadInput(f"A stem is {', '.join(ROLES)}; “{role}” is none of them.")
     with project.database.writing():
         added = add_rows(workspace, project, paths, kind, role)
-        for media_id in added:
-            prepare(project, runner, media_id, "prepare" if kind in ("song", "stem") else "hear")
+        names = {m.id: m.name for m in project.database.all(Media, kind=kind)}
+        works = [(f"Preparing {names[i]}", {"media": i}) for i in added]
+        runner.add_all(project.database, "prepare" if kind in ("song", "stem") else "hear", works)
     return added
 
 
@@ -194,7 +196,8 @@ def add_rows(
     what = {"song": "Choose the song", "take": "Add take", "broll": "Add clip", "stem": "Add stem"}[kind]
     title = f"{what} {names[0]}" if len(names) == 1 else f"{what}s: {len(names)}"
     with project.database.changing(title) as change:
-        ids = [_add_row(change, f, kind, role) for f in found]
+        there = {(m.root, m.path): m.id for m in every(change.connection, Media, kind=kind)}
+        ids = [_add_row(change, f, kind, role, there) for f in found]
         if kind == "song":
             choose_song(project, change, ids[0])
     return ids
@@ -230,19 +233,20 @@ def facts_of(facts: Facts, path: Path) -> dict[str, Any]:
     return {**dataclasses.asdict(facts), "rate": str(facts.rate) if facts.rate else "", **stamp(path)}
 
 
-def _add_row(change: Change, found: _Found, kind: str, role: str) -> str:
-    where = {"root": found.root, "path": found.relative, "kind": kind}
-    existing = every(change.connection, Media, **where)
-    if existing:
+def _add_row(change: Change, found: _Found, kind: str, role: str, there: dict[tuple[str, str], str]) -> str:
+    """Add a file's row, where it is not ``there`` already by its root and path; returns its id."""
+    place = found.root, found.relative
+    if place in there:
         if found.values:
-            change.update(tables.media, {"id": existing[0].id}, found.values)
-        return str(existing[0].id)
+            change.update(tables.media, {"id": there[place]}, found.values)
+        return there[place]
     tags = {"role": role} if role else {}
     values: dict[str, Any] = {
-        **where, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
+        "root": found.root, "path": found.relative, "kind": kind, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
         "tags": tags, "state": "new", "error": "", "position": 0, **found.values,
     }  # fmt: skip
-    return str(change.insert(tables.media, values)["id"])
+    there[place] = str(change.insert(tables.media, values)["id"])
+    return there[place]
 
 
 def prepare(project: Project, runner: JobRunner, media_id: str, kind: str = "prepare") -> int:
@@ -273,6 +277,9 @@ def examine(project: Project, media_id: str) -> Media:
             raise UnreadableMedia(f"{path.name} is a still picture, no take. Add it as B-roll.")
         values = {"facts": facts_of(facts, path), "content": content_id(path), "state": "ready"}
     values["error"] = ""
+    if row.kind == "song" and row.content not in ("", values["content"]):
+        take_as_it_is(project, media_id, values)
+        return project.database.one(Media, id=media_id)
     with project.database.writing() as connection:
         connection.execute(update(tables.media).where(tables.media.c.id == media_id).values(**values))
     return project.database.one(Media, id=media_id)
@@ -445,18 +452,23 @@ def find(workspace: Workspace, wanted: list[tuple[str, int]]) -> list[str]:
 
     A browser tells of a dropped file no more than these two.
     """
-    by_name: dict[str, list[Path]] = {name: [] for name, _ in wanted}
+    by_name: dict[str, list[Path]] = {_composed(name): [] for name, _ in wanted}
     looked_at = 0
     for folder in workspace.media_folders:
         for here, folders, files in os.walk(folder):
             folders[:] = sorted(f for f in folders if not f.startswith("."))
             looked_at += len(files)
             for name in files:
-                if name in by_name:
-                    by_name[name].append(Path(here) / name)
+                if (same := _composed(name)) in by_name:
+                    by_name[same].append(Path(here) / name)
             if looked_at > _MOST_LOOKED_AT:
                 break
-    return [str(next((p for p in by_name[name] if _size(p) == size), "")) for name, size in wanted]
+    return [str(next((p for p in by_name[_composed(name)] if _size(p) == size), "")) for name, size in wanted]
+
+
+def _composed(name: str) -> str:
+    """A name in Unicode's composed form: some disks keep the decomposed one, and browsers tell the composed."""
+    return unicodedata.normalize("NFC", name)
 
 
 def _size(path: Path) -> int:

@@ -29,13 +29,25 @@ from zembi.store.entities import About, KeptCorrections, LeftOut, Lyric, Mark, M
 
 def choose_song(project: Project, change: Change, media_id: str) -> None:
     """Make a file, whose facts are known, the project's song; what is there already is carried over."""
-    row = single(change.connection, About, id=1)
-    if row.song == media_id:
-        return
     seconds = float(single(change.connection, Media, id=media_id).facts["duration_s"])
     change.update(tables.project, {"id": 1}, {"song": media_id})
     _cut_off(change, seconds)
     _fit_edits(project, change)
+
+
+def take_as_it_is(project: Project, media_id: str, values: dict[str, Any]) -> None:
+    """Take the song's file as it is now, where another lies in its place: one step of undo, as choosing another song.
+
+    Args:
+        project: The project.
+        media_id: The file's row.
+        values: What is kept of the file as it is.
+    """
+    name = project.database.one(Media, id=media_id).name
+    with project.database.changing(f"Take {name} as it is now") as change:
+        change.update(tables.media, {"id": media_id}, values)
+        if single(change.connection, About, id=1).song == media_id:
+            choose_song(project, change, media_id)
 
 
 def _cut_off(change: Change, seconds: float) -> None:
@@ -95,8 +107,8 @@ def _length(project: Project, connection: Connection) -> int:
 def begin(project: Project) -> None:
     """Once the song is listened to: its sections, where there are none, and an edit to cut in.
 
-    What it writes follows from the song and is not in the journal: undoing leaves it, and it is made again or
-    fitted whenever it is missing.
+    Both follow from the song and are not in the journal: undoing leaves them, and they are made again whenever they are
+    missing. What a person made is changed only as a step of undo.
     """
     with project.database.writing() as connection:
         snapshot = look(project, connection)
@@ -113,8 +125,8 @@ def begin(project: Project) -> None:
                 })  # fmt: skip
         if snapshot.about.edit is None:
             _first_edit(change, frames_for_length(snapshot.seconds, snapshot.rate))
-        else:
-            _fit_edits(project, change)
+    with project.database.changing("Fit the edit to the song") as change:
+        _fit_edits(project, change)
 
 
 def _first_edit(change: Change, length: int) -> None:

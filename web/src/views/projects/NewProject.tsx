@@ -20,7 +20,7 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
   const [form] = Form.useForm<Wanted>();
   const [making, setMaking] = useState(false);
   const size = Form.useWatch("size", form);
-  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/projects/rates")) });
+  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/rates")) });
   const go = useNavigate();
   const { message } = App.useApp();
   const make = async (wanted: Wanted) => {

@@ -11,7 +11,7 @@ from zembi.core.edit.operations.context import SPEEDS, Context, Footage
 from zembi.core.edit.operations.cutting import shot_at
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit, place_among, time_at
-from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+from zembi.core.timebase import seconds_to_frame
 
 
 @dataclass(frozen=True)
