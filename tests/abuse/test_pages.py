@@ -1,5 +1,6 @@
 """Other pages and other machines: who is answered, and what the page may do."""
 
+import asyncio
 import socket
 import subprocess
 import sys
@@ -8,6 +9,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -16,6 +18,7 @@ from tests.abuse.support import Idle
 from tests.conftest import open_studio
 from tests.serving import free_port, serve_command
 from zembi.api.app import create_app
+from zembi.api.guard import Guard
 from zembi.api.listening import names_of, token_of
 from zembi.core.errors import BadInput
 
@@ -47,6 +50,25 @@ def test_every_answer_tells_the_browser_to_keep_to_itself(client: TestClient, pa
     assert policy["default-src"] == policy["frame-ancestors"] == policy["object-src"] == "'none'"
     assert policy["script-src"] == "'self'"
     assert headers["cross-origin-resource-policy"] == "same-origin"
+
+
+@pytest.mark.parametrize("path", ["/", "/api/projects", f"{URL}/events", "/api/nothing"])
+def test_an_upgrade_to_a_web_socket_is_refused_at_any_address(tmp_path: Path, path: str) -> None:
+    port = free_port()
+    command = serve_command(tmp_path, "--port", str(port))
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
+        assert server.stdout is not None
+        server.stdout.readline()
+        with socket.create_connection(("127.0.0.1", port)) as asked:
+            asked.sendall(
+                f"GET {path} HTTP/1.1\r\nHost: 127.0.0.1:{port}\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n"
+                "Sec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\nSec-WebSocket-Version: 13\r\n\r\n".encode()
+            )
+            head = asked.recv(65536).decode()
+        server.terminate()
+    status = int(head.split()[1])
+    assert 400 <= status < 500, head
+    assert "x-content-type-options: nosniff" in head.lower()
 
 
 @pytest.mark.parametrize("headers", [
@@ -95,6 +117,25 @@ def test_beyond_this_machine_the_token_is_asked_for_and_kept(guarded: TestClient
 def test_the_token_does_not_lead_to_another_server(guarded: TestClient) -> None:
     let_in = guarded.get(f"http://studio.local//evil.example/x?token={TOKEN}")
     assert let_in.headers["location"] == "/evil.example/x"
+
+
+@pytest.mark.parametrize("place", [rb"/\evil.example", rb"\\evil.example", rb"/\/evil.example", b"//evil.example", rb"/\\/\evil"])
+def test_nor_by_a_backslash_which_browsers_read_as_a_slash(place: bytes) -> None:
+    """Asked as a raw request: clients write the sign in another way."""
+    sent: list[dict[str, Any]] = []
+
+    async def send(message: Any) -> None:
+        sent.append(message)
+
+    scope = {
+        "type": "http", "method": "GET", "path": place.decode(), "raw_path": place,
+        "query_string": f"token={TOKEN}".encode(), "headers": [(b"host", b"studio.local")],
+    }  # fmt: skip
+    guard = Guard(None, ["studio.local"], TOKEN)  # type: ignore[arg-type]
+    asyncio.run(guard(scope, None, send))  # type: ignore[arg-type]
+    where = dict(sent[0]["headers"])[b"location"]
+    assert sent[0]["status"] == 303
+    assert where.startswith(b"/evil")
 
 
 def test_only_names_that_were_allowed_are_answered(guarded: TestClient) -> None:

@@ -25,6 +25,8 @@ from zembi.store.entities import Job, from_row
 OPEN_STATES = ("waiting", "running")
 #: How often a job is begun again after its worker was ended from outside.
 _SECOND_CHANCES = 1
+#: Rows that one statement names.
+_AT_ONCE = 500
 #: Seconds after which the end of a job is written again where the disk did not take it.
 _AGAIN_S = 5.0
 
@@ -43,6 +45,15 @@ def jobs_of(database: Database, media_id: str) -> list[Job]:
     with database.reading() as connection:
         about = select(log).where(func.json_extract(log.c.arguments, "$.media") == media_id)
         return [from_row(Job, row) for row in connection.execute(about.order_by(log.c.id)).mappings()]
+
+
+def _set_open(database: Database, job_ids: Sequence[int], **values: Any) -> None:
+    """Write columns of those jobs that have not ended."""
+    log = tables.job
+    with database.writing() as connection:
+        for first in range(0, len(job_ids), _AT_ONCE):
+            some = log.c.id.in_(job_ids[first : first + _AT_ONCE])
+            connection.execute(update(log).where(some, log.c.state.in_(OPEN_STATES)).values(**values))
 
 
 @dataclass(order=True)
@@ -163,19 +174,13 @@ class JobRunner:
 
     def cancel_all(self, database: Database, job_ids: Sequence[int]) -> None:
         """Stop several jobs in one go; those that have ended stay as they are."""
-        path, log, wanted = str(database.path), tables.job, set(job_ids)
-        with database.writing() as connection:
-            for job_id in wanted:
-                query = update(log).where(log.c.id == job_id, log.c.state.in_(OPEN_STATES))
-                connection.execute(query.values(cancel=True))
+        path, wanted = str(database.path), set(job_ids)
+        _set_open(database, sorted(wanted), cancel=True)
         with self._lock:
             self._waiting = [w for w in self._waiting if w.key[0] != path or w.job_id not in wanted]
             futures = {job_id: self._futures.get((path, job_id)) for job_id in wanted}
         ended = [job_id for job_id, future in futures.items() if future is None or future.cancel()]
-        with database.writing() as connection:
-            for job_id in ended:
-                query = update(log).where(log.c.id == job_id, log.c.state.in_(OPEN_STATES))
-                connection.execute(query.values(state="cancelled"))
+        _set_open(database, sorted(ended), state="cancelled")
 
     def forget(self, database: Database, wait_s: float = 3.0) -> None:
         """Stop all work of a project that goes: what waits at once, what runs at its next report, waited for a while."""

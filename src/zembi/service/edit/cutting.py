@@ -54,9 +54,9 @@ def operate(project: Project, operation: Operation) -> Done:
         BadInput: a value that cannot be meant.
         Refused: in plain words, why it cannot be done.
     """
+    edit_id, edit = current_edit(project)
     snapshot = look(project)
     context = context_of(snapshot)
-    edit_id, edit = current_edit(project)
     after, name = apply(edit, operation, context), operation.named(context)
     with project.database.changing(name, {"op": operation.op, **arguments(operation)}) as change:
         save_edit(change, edit_id, after, edit)
@@ -70,9 +70,9 @@ def look_ahead(project: Project, operation: Operation) -> Done:
     Raises:
         BadInput, Refused: as :func:`operate`.
     """
+    edit_id, edit = current_edit(project)
     snapshot = look(project)
     context = context_of(snapshot)
-    edit_id, edit = current_edit(project)
     return Done(operation.named(context), snapshot, edit_id, apply(edit, operation, context))
 
 
@@ -153,7 +153,7 @@ def _moves(snapshot: Snapshot, media: Media, in_s: float, out_s: float) -> float
 def _parts(snapshot: Snapshot) -> list[Part]:
     """Sections of the working song with loudness and energy of what is kept of them, and what is planned for them."""
     found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.falls.sections
-    ends = [*[s.start_s for s in sections[1:]], snapshot.seconds]
+    ends = [*[s.start_s for s in sections], snapshot.seconds][1:]
     out: list[Part] = []
     energies: list[float] = []
     for section, end in zip(sections, ends, strict=True):
