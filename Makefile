@@ -97,7 +97,7 @@ bench: install
 # The tests of abuse, for longer and with seeds of their own, which are printed.
 abuse: build $(VENV)/dev.stamp browser
 	@seed=$${SEED:-$$(od -An -N4 -tu4 /dev/urandom | tr -d ' ')}; echo "seed $$seed (SEED=$$seed make abuse does it again)"; \
-	  ZEMBI_ABUSE=$${TIMES:-20} $(BIN)/pytest tests/abuse tests/browser/test_shapes.py --hypothesis-seed=$$seed
+	  ZEMBI_ABUSE=$${TIMES:-20} $(BIN)/pytest tests/abuse tests/media/test_render.py tests/browser/test_shapes.py --hypothesis-seed=$$seed
 
 # Renews what is installed: the newest of everything that pyproject.toml allows, each file by its hash.
 locks:

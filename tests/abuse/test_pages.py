@@ -119,7 +119,9 @@ def test_the_token_does_not_lead_to_another_server(guarded: TestClient) -> None:
     assert let_in.headers["location"] == "/evil.example/x"
 
 
-@pytest.mark.parametrize("place", [rb"/\evil.example", rb"\\evil.example", rb"/\/evil.example", b"//evil.example", rb"/\\/\evil"])
+@pytest.mark.parametrize(
+    "place", [rb"/\evil.example", rb"\\evil.example", rb"/\/evil.example", b"//evil.example", rb"/\\/\evil"]
+)
 def test_nor_by_a_backslash_which_browsers_read_as_a_slash(place: bytes) -> None:
     """Asked as a raw request: clients write the sign in another way."""
     sent: list[dict[str, Any]] = []

@@ -31,7 +31,9 @@ def later() -> Later:
 @pytest.fixture
 def waiting(data: Path, footage: Path, later: Later) -> Iterator[TestClient]:
     """An application whose long work is done only when it is told to."""
-    with TestClient(create_app(open_studio(data, footage, lambda: later)), base_url="http://127.0.0.1") as client:
+    with TestClient(
+        create_app(open_studio(data, footage, lambda: later)), base_url="http://127.0.0.1"
+    ) as client:
         yield client
 
 
@@ -69,7 +71,9 @@ def test_a_film_is_of_the_edit_as_it_was_when_it_was_asked_for(
 def test_what_was_asked_for_outlives_a_restart_and_what_nobody_waits_for_goes(
     data: Path, footage: Path, later: Later, tmp_path: Path
 ) -> None:
-    with TestClient(create_app(open_studio(data, footage, lambda: later)), base_url="http://127.0.0.1") as client:
+    with TestClient(
+        create_app(open_studio(data, footage, lambda: later)), base_url="http://127.0.0.1"
+    ) as client:
         operate(client, "rough cut", beats=4, broll=0.0)
         job = client.post(f"{URL}/handoff/render", json={"first": 0, "end": 12}).json()["job"]
         stopped = client.post(f"{URL}/handoff/render", json={"first": 0, "end": 24}).json()["job"]
@@ -108,4 +112,3 @@ def test_a_film_of_another_shape_is_framed_in_that_shape(
     assert found[0].shape == wanted[0].shape == (height, width, 3)
     assert all(np.array_equal(a, b) for a, b in zip(found, wanted, strict=True))
     assert len({f.tobytes() for f in found}) > 1
-

@@ -14,7 +14,9 @@ URL = "/api/projects/small"
 def addresses() -> list[tuple[str, tuple[str, ...]]]:
     """Method and parts of the path of every route; a name in braces for each part that is given."""
     paths = create_app(None).openapi()["paths"]
-    return [(method, tuple(path.strip("/").split("/"))) for path, methods in paths.items() for method in methods]
+    return [
+        (method, tuple(path.strip("/").split("/"))) for path, methods in paths.items() for method in methods
+    ]
 
 
 def by_name(part: str) -> bool:

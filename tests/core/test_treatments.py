@@ -466,7 +466,8 @@ def test_two_dissolves_that_would_meet_are_refused_whichever_is_laid_last() -> N
     for one, other in ((first, second), (second, first)):
         laid = apply(edit, one, CONTEXT)
         with pytest.raises(
-            Refused, match=r"dissolve at frame 124 takes 20.*room for 0 and 76.*frame 100 ends at 124.*shorter"
+            Refused,
+            match=r"dissolve at frame 124 takes 20.*room for 0 and 76.*frame 100 ends at 124.*shorter",
         ):
             apply(laid, other, CONTEXT)
     short = apply(edit, Treat((100,), (m.Dissolve(Length(4, "frames"), "after"),)), CONTEXT)

@@ -8,6 +8,7 @@ import av
 import numpy as np
 import pytest
 
+from tests.abuse.support import LONGER
 from tests.media.films import counts, film, tone
 from tests.spans import of, span
 from zembi.core.errors import BadInput, Cancelled
@@ -106,8 +107,16 @@ def test_the_film_carries_the_song_in_step_with_the_picture(tmp_path: Path, sour
     assert len(sound) == pytest.approx(2 * 48_000, abs=1100)
 
 
-@pytest.mark.parametrize("rate", [192_000, 176_400, 96_000, 88_200, 50_000, 44_056, 37_800, 8_000, 100])
-def test_a_song_of_any_rate_is_in_the_film_at_its_time(tmp_path: Path, sources: dict[str, Path], rate: int) -> None:
+#: "make abuse" draws others.
+SONG_RATES = [192_000, 176_400, 96_000, 88_200, 50_000, 44_056, 37_800, 8_000, 100]
+if LONGER > 1:
+    SONG_RATES += [int(r) for r in np.random.default_rng().integers(100, 384_000, 2 * LONGER)]
+
+
+@pytest.mark.parametrize("rate", SONG_RATES)
+def test_a_song_of_any_rate_is_in_the_film_at_its_time(
+    tmp_path: Path, sources: dict[str, Path], rate: int
+) -> None:
     song = tmp_path / "song.wav"
     at = np.arange(4 * rate) / rate
     # A tone that the rate holds, loud from a second and a half on.
@@ -118,7 +127,9 @@ def test_a_song_of_any_rate_is_in_the_film_at_its_time(tmp_path: Path, sources: 
         out.setsampwidth(2)
         out.setframerate(rate)
         out.writeframes((wave_of * 32767).astype("<i2").tobytes())
-    render(Film(of([span(0, 72, "24", 0.0)]), sources, song, Fraction(24), 320, 180, 24, 72), tmp_path / "f.mp4")
+    render(
+        Film(of([span(0, 72, "24", 0.0)]), sources, song, Fraction(24), 320, 180, 24, 72), tmp_path / "f.mp4"
+    )
     with av.open(str(tmp_path / "f.mp4")) as container:
         coded = container.streams.audio[0].rate
         sound = np.concatenate([f.to_ndarray()[0] for f in container.decode(audio=0)])
@@ -126,7 +137,9 @@ def test_a_song_of_any_rate_is_in_the_film_at_its_time(tmp_path: Path, sources: 
     assert len(sound) == pytest.approx(2 * coded, abs=1100)
     wanted = 0.5 * np.sin(turns * (1.0 + np.arange(len(sound)) / coded))
     first, end = int(0.7 * coded), int(1.7 * coded)
-    fits = [float(np.corrcoef(sound[first + lag : end + lag], wanted[first:end])[0, 1]) for lag in range(-5, 6)]
+    fits = [
+        float(np.corrcoef(sound[first + lag : end + lag], wanted[first:end])[0, 1]) for lag in range(-5, 6)
+    ]
     assert int(np.argmax(fits)) == 5, "no sample early or late"
     assert max(fits) > 0.999
     assert np.abs(sound[: int(0.4 * coded)]).max() < 0.02

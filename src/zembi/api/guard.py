@@ -175,8 +175,14 @@ async def _refuse_upgrade(scope: Scope, receive: Receive, send: Send) -> None:
     """Refuse a web socket: nothing here speaks over one."""
     await receive()
     if "websocket.http.response" in scope.get("extensions", {}):
-        body = json.dumps({"code": "bad_input", "detail": "Nothing here is asked over a web socket."}).encode()
-        head = [(b"content-type", b"application/json"), (b"content-length", str(len(body)).encode()), *HEADERS]
+        body = json.dumps(
+            {"code": "bad_input", "detail": "Nothing here is asked over a web socket."}
+        ).encode()
+        head = [
+            (b"content-type", b"application/json"),
+            (b"content-length", str(len(body)).encode()),
+            *HEADERS,
+        ]
         await send({"type": "websocket.http.response.start", "status": 400, "headers": head})
         await send({"type": "websocket.http.response.body", "body": body})
     else:

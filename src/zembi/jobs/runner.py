@@ -209,7 +209,9 @@ class JobRunner:
     def _start_all(self, database: Database, kind: str, jobs: Sequence[tuple[int, str]]) -> None:
         if kind not in self._works:
             for job_id, _ in jobs:
-                set_job(database, job_id, state="failed", error=f"“{kind}” is not a work this version can do.")
+                set_job(
+                    database, job_id, state="failed", error=f"“{kind}” is not a work this version can do."
+                )
             return
         rank = self._order.index(kind) if kind in self._order else len(self._order)
         with self._lock:

@@ -49,7 +49,13 @@ def queue_sending(
         )
     film, _ = _film(project, start, over, handles)
     need_room(project.folder, (film.end - film.first) * film.width * film.height, "Sending a shot out")
-    arguments = {"start": start, "over": over, "handles": handles, "form": form, "asked": keep_as_asked(project)}
+    arguments = {
+        "start": start,
+        "over": over,
+        "handles": handles,
+        "form": form,
+        "asked": keep_as_asked(project),
+    }
     return runner.add(project.database, "send", f"Sending out the shot at frame {start}", arguments)
 
 
