@@ -1,6 +1,7 @@
 """The plan and its rules: each rule alone, and no rule broken on random songs and coverage."""
 
 import dataclasses
+import itertools
 import math
 from fractions import Fraction
 from itertools import pairwise
@@ -23,9 +24,13 @@ A, B, C = AngleSource(1), AngleSource(2), AngleSource(3)
 BEAT = 12
 
 
+def even(start: int, end: int) -> float:
+    return (end - start) / BEAT
+
+
 def points(name: str, place: Place, candidate: Candidate, past: Past | None = None) -> float:
     (rule,) = (r for r in RULES if r.name == name)
-    return rule.points(place, candidate, past or Past(BEAT))
+    return rule.points(place, candidate, past or Past(even))
 
 
 def clip(media: str = "rope", in_s: float = 0.0, **more: object) -> Candidate:
@@ -54,7 +59,7 @@ def test_each_rule_gives_points_for_what_it_says() -> None:
 
 def test_rules_of_what_was_shown_before() -> None:
     past = Past(
-        BEAT,
+        even,
         [
             (0, 96, C),
             (384, 432, A),
@@ -79,13 +84,13 @@ def test_rules_of_what_was_shown_before() -> None:
 
 
 def test_a_rule_that_is_switched_off_says_nothing() -> None:
-    past = Past(BEAT, [(96, 144, ClipSource("rope"))])
+    past = Past(even, [(96, 144, ClipSource("rope"))])
     assert best(PLACE, [clip()], past, 0) is None
     assert best(PLACE, [clip()], past, 0, ["once"]) == clip()
-    leading = [best(PLACE, [Candidate(A), Candidate(B)], Past(BEAT), seed, ["away"]) for seed in range(20)]
+    leading = [best(PLACE, [Candidate(A), Candidate(B)], Past(even), seed, ["away"]) for seed in range(20)]
     assert set(leading) == {Candidate(B)}
     chance = {
-        best(PLACE, [Candidate(A), Candidate(B)], Past(BEAT), seed, ["away", "lead"]) for seed in range(20)
+        best(PLACE, [Candidate(A), Candidate(B)], Past(even), seed, ["away", "lead"]) for seed in range(20)
     }
     assert chance == {Candidate(A), Candidate(B)}, "what is alike is shuffled"
 
@@ -111,6 +116,15 @@ def test_shots_are_shorter_where_the_music_has_more_energy() -> None:
     assert sum(s < end / 2 for s in made) < sum(s >= end / 2 for s in made)
     even = starts_of(rising, 0, end, pace, 1, ["energy"])
     assert abs(sum(s < end / 2 for s in even) - sum(s >= end / 2 for s in even)) <= 2
+
+
+def test_shots_have_as_many_beats_where_the_tempo_moves() -> None:
+    """From slow beats to ones half as long: shots of four beats are four beats at both ends."""
+    frames = list(itertools.accumulate([0, *(round(24 - 12 * n / 63) for n in range(64))]))
+    music = [Beat(f, 0.5, n % 4 == 0, n % 16 == 0) for n, f in enumerate(frames[:-1])]
+    made = starts_of(music, 0, frames[-1], Pace(4, 4), 3, ["over"])
+    counts = [frames.index(b) - frames.index(a) for a, b in pairwise([*made, frames[-1]])]
+    assert counts == [4] * 16
 
 
 def test_cuts_fall_on_phrases_bars_and_hits_before_other_beats() -> None:
@@ -385,6 +399,6 @@ def test_filling_breaks_no_rule_and_touches_nothing_else(
 
 
 def test_the_same_place_of_music_is_far_from_itself() -> None:
-    assert Past(BEAT).away(A, PLACE) == math.inf
-    assert Past(BEAT, [(480, 528, A)]).away(A, PLACE) == 0
-    assert Fraction(Past(BEAT, [(540, 600, A)]).away(A, PLACE)) == 1
+    assert Past(even).away(A, PLACE) == math.inf
+    assert Past(even, [(480, 528, A)]).away(A, PLACE) == 0
+    assert Fraction(Past(even, [(540, 600, A)]).away(A, PLACE)) == 1

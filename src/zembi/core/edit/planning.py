@@ -2,7 +2,7 @@
 
 import itertools
 import random
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -13,6 +13,7 @@ from zembi.core.edit.rules import Candidate, Past, Place, best
 from zembi.core.errors import BadInput
 from zembi.core.lineup.coverage import covers
 from zembi.core.programme.model import Span
+from zembi.core.song.grid import place_among
 
 #: Longest shots that can be planned, in beats.
 MOST_BEATS = 64
@@ -115,7 +116,8 @@ def starts_of(
     if not inside:
         return [first]
     frames = [first, *(b.frame for b in inside), end]
-    step = _beat_frames(beats)
+    between = beats_between(beats)
+    places = [0.0, *itertools.accumulate(between(a, b) for a, b in itertools.pairwise(frames))]
     if "over" not in without:
         inside = _run_over(inside, chance)
     costs = [
@@ -132,7 +134,7 @@ def starts_of(
     least, back = [0.0] + [float("inf")] * (count - 1), [0] * count
     for j in range(1, count):
         for i in range(j - 1, -1, -1):
-            length = (frames[j] - frames[i]) / step
+            length = places[j] - places[i]
             if length > 2 * MOST_BEATS and i < j - 1:
                 break
             off = abs(length - wanted[i]) / wanted[i]
@@ -151,8 +153,12 @@ def starts_of(
     return out[::-1]
 
 
-def _beat_frames(beats: Sequence[Beat]) -> float:
-    return max(1.0, (beats[-1].frame - beats[0].frame) / max(1, len(beats) - 1))
+def beats_between(beats: Sequence[Beat]) -> Callable[[int, int], float]:
+    """How many beats lie between two frames, each as long as it is there."""
+    frames = sorted({b.frame for b in beats})
+    if len(frames) < 2:
+        return lambda start, end: float(end - start)
+    return lambda start, end: place_among(frames, end) - place_among(frames, start)
 
 
 def _wanted(energy: float, pace: Pace) -> float:
@@ -196,7 +202,7 @@ def carry_out(
         (s.start, edit.end_of(i), s.source) for i, s in enumerate(edit.shots)
         if s.held or edit.end_of(i) <= first or s.start >= end
     ]  # fmt: skip
-    past = Past(_beat_frames(beats), list(kept))
+    past = Past(beats_between(beats), list(kept))
     shots: list[Shot] = []
     for passage in passages:
         owed = 0.5
@@ -204,7 +210,7 @@ def carry_out(
             starts = starts_of(beats, a, b, passage.pace, seed, without)
             slots = [Slot(x, y) for x, y in itertools.pairwise([*starts, b])]
             for slot in at_holes(slots, stock.angles, [x.frame for x in beats]):
-                place = _place(slot, passage, beats, past.beat, sung)
+                place = _place(slot, passage, beats, past.between, sung)
                 past.after = next((s for x, _, s in kept if x == slot.end), None)
                 owed += passage.pace.broll
                 source = _source(
@@ -239,7 +245,7 @@ def fill_slots(
         beats, sung, stock, rate, seed, without: As of :func:`carry_out`.
     """
     shots = list(edit.shots)
-    past = Past(_beat_frames(beats))
+    past = Past(beats_between(beats))
     past.shots = [
         (s.start, edit.end_of(i), s.source) for i, s in enumerate(shots) if not isinstance(s.source, Empty)
     ]
@@ -248,7 +254,7 @@ def fill_slots(
         slot = Slot(shots[index].start, edit.end_of(index))
         passage = next((p for p in passages if p.first <= slot.start < p.end), passages[-1])
         chosen = best(
-            _place(slot, passage, beats, past.beat, sung),
+            _place(slot, passage, beats, past.between, sung),
             _long_enough(slot, stock, rate),
             past,
             seed,
@@ -272,13 +278,14 @@ def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:
 
 
 def _place(
-    slot: Slot, passage: Passage, beats: Sequence[Beat], beat: float, sung: Sequence[tuple[int, int]]
+    slot: Slot, passage: Passage, beats: Sequence[Beat], between: Callable[[int, int], float],
+    sung: Sequence[tuple[int, int]],
 ) -> Place:
     inside = [b.energy for b in beats if slot.start <= b.frame < slot.end]
     heard = sum(max(0, min(b, slot.end) - max(a, slot.start)) for a, b in sung)
     frames = slot.end - slot.start
     return Place(
-        slot.start, slot.end, frames / beat, passage.name, sum(inside) / len(inside) if inside else 0.5,
+        slot.start, slot.end, between(slot.start, slot.end), passage.name, sum(inside) / len(inside) if inside else 0.5,
         min(1.0, heard / frames), frozenset(passage.pace.leads),
     )  # fmt: skip
 

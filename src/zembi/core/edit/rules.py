@@ -63,12 +63,12 @@ class Past:
     """What was shown before a place, and what stays elsewhere.
 
     Attributes:
-        beat: Frames of a beat.
+        between: Beats from one frame to another, as long as they are there.
         shots: Start, end and source of what is shown, in the order in which it was chosen.
         after: What follows the place.
     """
 
-    beat: float
+    between: Callable[[int, int], float]
     shots: list[tuple[int, int, Source]] = field(default_factory=list)
     after: Source | None = None
 
@@ -82,8 +82,8 @@ class Past:
         near = math.inf
         for start, end, other in self.shots:
             if _same(source, other):
-                gap = max(place.start - end, start - place.end, 0)
-                near = min(near, gap / self.beat)
+                gap = (end, place.start) if end <= place.start else (place.end, start)
+                near = min(near, max(0.0, self.between(*gap)) if gap[0] < gap[1] else 0.0)
         return near
 
     def uses(self, source: Source) -> int:
