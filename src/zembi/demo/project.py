@@ -171,11 +171,22 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
             at = downbeats_s[starts[index] + 4 * phrase]
             connection.execute(insert(tables.lyric).values(at_s=at, text=words))
     _plan_shots(project)
-    cutting.operate(project, RoughCut())
+    _rough_cut(project)
     clips = {m.name: m.id for m in project.database.all(Media, kind="broll")}
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
         cutting.operate(project, LayOver(downbeats_s[bar - 1], clips[name]))
     _treat(project)
+
+
+def _rough_cut(project: Project) -> None:
+    """Cut on bars: shots of a bar in the choruses, of two elsewhere, each as far as its angle reaches."""
+    snapshot = look(project)
+    for section, (first, end) in zip(
+        snapshot.sections, snapshot.falls.section_frames(snapshot.length), strict=True
+    ):
+        beats = 4 if section.name.startswith("Chorus") else 8
+        plain = RoughCut(first, end, seed=2, beats=beats, broll=0.0, without=("over", "energy", "hits"))
+        cutting.operate(project, plain)
 
 
 def _treat(project: Project) -> None:

@@ -278,7 +278,10 @@ def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:
 
 
 def _place(
-    slot: Slot, passage: Passage, beats: Sequence[Beat], between: Callable[[int, int], float],
+    slot: Slot,
+    passage: Passage,
+    beats: Sequence[Beat],
+    between: Callable[[int, int], float],
     sung: Sequence[tuple[int, int]],
 ) -> Place:
     inside = [b.energy for b in beats if slot.start <= b.frame < slot.end]
