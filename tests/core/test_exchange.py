@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from zembi.core.errors import BadInput
 from zembi.core.interchange.lists import Cue, read_cues_csv, read_vtt, write_cues_csv, write_vtt
 from zembi.core.interchange.lyrics import (
-    LyricLine,
     read_lyrics,
     write_lrc,
     write_lyrics_vtt,
@@ -20,6 +19,7 @@ from zembi.core.interchange.lyrics import (
 from zembi.core.interchange.midi import read_midi, write_midi
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.grid import Grid
+from zembi.core.song.lyrics import LyricLine
 
 words = st.text("abc déñ'&<>,.!", min_size=1, max_size=20).map(lambda s: " ".join(s.split())).filter(bool)
 times = st.integers(0, 3_000_000).map(lambda ms: ms / 1000)

@@ -49,10 +49,11 @@ from zembi.core.edit.operations import (
     apply,
     arguments,
 )
-from zembi.core.edit.operations.context import Angle, Footage, Heard, Part
+from zembi.core.edit.operations.context import Angle, Footage, Part
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
+from zembi.core.song.heard import Heard
 
 RATE = Fraction(24)
 LENGTH = 960

@@ -15,10 +15,11 @@ from tests.spans import span
 from zembi.core.edit.lanes import frames_missing
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Shot, new_edit
 from zembi.core.edit.operations import Chosen, FillByRules, MakeSlots, RoughCut, apply
-from zembi.core.edit.operations.context import Angle, Footage, Heard, Part
+from zembi.core.edit.operations.context import Angle, Footage, Part
 from zembi.core.edit.planning import Beat, Pace, Passage, Stock, carry_out, fill_slots, pace_of, starts_of
 from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, Place, best
 from zembi.core.errors import BadInput, Refused
+from zembi.core.song.heard import Heard
 
 A, B, C = AngleSource(1), AngleSource(2), AngleSource(3)
 BEAT = 12

@@ -4,10 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from zembi.core.edit.model import ClipSource
+from zembi.core.edit.rules import RULES, Candidate, Past, Place
 from zembi.core.errors import BadInput
+from zembi.core.footage.tags import tagged_for
 from zembi.core.interchange.limits import cell, from_cell
 from zembi.core.interchange.shotlist import Planned, read_shot_list, template, write_shot_list
-from zembi.service.broll.selects import tagged_for
 
 words = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Zl", "Zp")), max_size=30).map(str.strip)
 
@@ -54,7 +56,25 @@ def test_a_template_can_be_read_and_names_the_sections() -> None:
     [
         (["section: Chorus"], True), (["section:chorus 1"], True), (["Chorus"], True), (["Section: Verse"], False),
         (["place: Chorus"], False), (["section:"], False), ([], False), (["beam", "chorus 1"], True),
+        (["cho"], False), (["section:chorus"], True), (["section : CHORUS"], True), (["chorus 12"], False), ([""], False),
     ],
 )  # fmt: skip
 def test_tags_that_are_for_a_section(tags: list[str], for_it: bool) -> None:
-    assert tagged_for("Chorus 1", {"tags": tags}) == for_it
+    assert tagged_for("Chorus 1", tags) == for_it
+
+
+@pytest.mark.parametrize(
+    ("section", "tag", "for_it"),
+    [
+        ("Verse 1 b", "Verse 1 b", True), ("Verse 1 b", "verse 1", True), ("Verse 1 b", "Verse", True), ("Verse 1 b", "b", False),
+        ("Verse 12", "Verse 1", False), ("Pre-chorus", "chorus", False), ("", "verse", False),
+    ],
+)  # fmt: skip
+def test_a_tag_names_a_section_by_all_or_the_first_of_its_words_wherever_it_is_asked(
+    section: str, tag: str, for_it: bool
+) -> None:
+    assert tagged_for(section, [tag]) == tagged_for(section, [f"section: {tag}"]) == for_it
+    (rule,) = (r for r in RULES if r.name == "tags")
+    place = Place(0, 48, 4.0, section, energy=0.5, sung=0.0, leads=frozenset())
+    candidate = Candidate(ClipSource("rope"), tags=frozenset({tag.lower()}))
+    assert (rule.points(place, candidate, Past(lambda a, b: float(b - a))) > 0) == for_it

@@ -6,6 +6,7 @@ from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 
 from zembi.core.edit.model import AngleSource, ClipSource, Source
+from zembi.core.footage.tags import tagged_for
 
 #: What no other points make good.
 NEVER = -math.inf
@@ -127,10 +128,7 @@ def _longest_away(place: Place, candidate: Candidate, past: Past) -> float:
 
 
 def _tagged(place: Place, candidate: Candidate, _past: Past) -> float:
-    name = place.section.lower()
-    kind = name.rstrip("0123456789 ")
-    wanted = {w for n in (name, kind) if n for w in (n, f"section: {n}")}
-    return 3.0 if wanted & candidate.tags else 0.0
+    return 3.0 if tagged_for(place.section, candidate.tags) else 0.0
 
 
 def _as_the_music(place: Place, candidate: Candidate, _past: Past) -> float:

@@ -1,11 +1,11 @@
 """Lyrics as plain text, LRC (with word times too), SubRip and WebVTT, both ways."""
 
 import re
-from dataclasses import dataclass
 
 from zembi.core.errors import BadInput
 from zembi.core.interchange.limits import at_most, plain_lines, within, without_tags
 from zembi.core.interchange.lists import Cue, read_vtt, write_vtt
+from zembi.core.song.lyrics import LyricLine, line_ends
 
 # Every expression is bounded, so that reading takes time in proportion to the length.
 _LRC_TIME = r"(\d{1,4}):(\d{1,2})(?:[.:](\d{1,3}))?"
@@ -18,23 +18,6 @@ _SRT_TIMES = re.compile(
 #: Words with times that repeats of a line may make together.
 _MOST_WORDS = 50_000
 _FARTHEST_OFFSET_S = 3600.0
-#: A line that nothing follows shows this long in formats that want an end.
-_LAST_S = 4.0
-
-
-@dataclass(frozen=True)
-class LyricLine:
-    """A line of the lyrics.
-
-    Attributes:
-        text: Its words.
-        at_s: Song time at which it is sung; None while it is not timed.
-        words: (song time, word) of each word where they are known.
-    """
-
-    text: str
-    at_s: float | None = None
-    words: tuple[tuple[float, str], ...] = ()
 
 
 def _seconds(minutes: str, seconds: str, part: str | None) -> float:
@@ -157,14 +140,13 @@ def write_lrc(lines: list[LyricLine]) -> str:
 
 
 def cues_of(lines: list[LyricLine], end_s: float) -> list[Cue]:
-    """Timed lines as cues, each until the next, the last for four seconds or until the song ends."""
-    timed = [line for line in lines if line.at_s is not None]
-    out = []
-    for i, line in enumerate(timed):
-        start = line.at_s or 0.0
-        after = timed[i + 1].at_s if i + 1 < len(timed) else None
-        out.append(Cue(start, min(start + _LAST_S, max(end_s, start)) if after is None else after, line.text))
-    return out
+    """Timed lines as cues, in a song that ends at ``end_s``."""
+    ends = line_ends(lines, end_s)
+    return [
+        Cue(line.at_s, end, line.text)
+        for line, end in zip(lines, ends, strict=True)
+        if line.at_s is not None and end is not None
+    ]
 
 
 def write_srt(lines: list[LyricLine], end_s: float) -> str:

@@ -26,6 +26,7 @@ from zembi.core.song.corrections import Corrections
 from zembi.core.song.grid import Relation, nearest_bar, relations
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
+from zembi.core.song.lyrics import line_ends
 from zembi.core.timebase import rate_label, seconds_to_frame
 from zembi.core.timemap import TimeMap
 from zembi.core.treatments.model import TIME, Blend, Treatment, treatment_from_dict
@@ -42,7 +43,7 @@ from zembi.service.media.footage import camera_of, condition, fit_of
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
-from zembi.service.song.lyrics import in_order
+from zembi.service.song.lyrics import in_order, lines_of
 from zembi.store import tables
 from zembi.store.entities import Job, Lyric, Mark, MarkSet, Media, Pass, Recipe, Select
 
@@ -214,16 +215,18 @@ def _doubtful(found: SongAnalysis, corrections: Corrections) -> list[views.Doubt
 def _lyrics(snapshot: Snapshot) -> list[views.LyricView]:
     """Lines of the working song in order; those not timed stay."""
     rows = in_order(snapshot.project.database.all(Lyric))
+    ends = line_ends(lines_of(rows), snapshot.song_seconds)
     to = snapshot.map.to_working
     return [
         views.LyricView(
             r.id,
             to(r.at_s) if r.timed else 0.0,
+            to(end) if end is not None else 0.0,
             r.text,
             r.timed,
             [views.WordView(to(t), w) for t, w in r.words],
         )
-        for r in rows
+        for r, end in zip(rows, ends, strict=True)
         if not r.timed or snapshot.map.holds(r.at_s)
     ]
 

@@ -231,10 +231,11 @@ class WordView:
 
 @dataclass(frozen=True)
 class LyricView:
-    """A line of the lyrics; ``at_s`` means nothing while it is not ``timed``."""
+    """A line of the lyrics; ``at_s`` and ``end_s`` mean nothing while it is not ``timed``."""
 
     id: int
     at_s: float
+    end_s: float
     text: str
     timed: bool
     words: list[WordView]

@@ -48,16 +48,6 @@ class Near:
     unlike: float
 
 
-def tagged_for(section: str, said: Mapping[str, Any]) -> bool:
-    """Whether something is tagged for a section: "section: Chorus" is for Chorus 1, 2 and 3."""
-    for tag in said.get("tags", []):
-        kind, _, word = str(tag).partition(":")
-        wanted = (word or kind).strip().lower()
-        if kind.strip().lower() in ("section", wanted) and wanted and section.lower().startswith(wanted):
-            return True
-    return False
-
-
 @one_transaction
 def keep_selects(project: Project, media_id: str, ranges: Sequence[Range]) -> list[int]:
     """Keep ranges of a clip as selects, as one step of undo; returns their ids.

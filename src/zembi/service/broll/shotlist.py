@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from zembi.core.errors import BadInput
+from zembi.core.footage.tags import section_of, tagged_for
 from zembi.core.interchange.shotlist import Planned, read_shot_list, template, write_shot_list
-from zembi.service.broll.selects import tagged_for
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -143,7 +143,7 @@ def _tagged(row: ListedShot, media: Sequence[Media], selects: Sequence[Select]) 
     things = [(m.name, m.tags) for m in media] + [(s.name, s.said) for s in selects]
     for name, said in things:
         tags = [str(t).strip().lower() for t in said.get("tags", [])]
-        elsewhere = any(t.startswith("section:") for t in tags) and not tagged_for(row.section, said)
+        elsewhere = any(section_of(t) is not None for t in tags) and not tagged_for(row.section, tags)
         if row.what.strip().lower() in tags and not (row.section and elsewhere):
             out.append(name)
     return out

@@ -1,6 +1,5 @@
 """Cutting: operations on the current edit as journaled changes, and what cuts fall on."""
 
-from bisect import bisect_left
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
 from math import isnan
@@ -10,23 +9,32 @@ from zembi.core.edit.falls import checked_lead
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations import Operation, apply, arguments
-from zembi.core.edit.operations.context import Angle, Context, Footage, Heard, Part
+from zembi.core.edit.operations.context import Angle, Context, Footage, Part
 from zembi.core.edit.planning import Pace, checked_pace, pace_of
 from zembi.core.errors import BadInput
+from zembi.core.lineup.angles import is_close
 from zembi.core.song.grid import UNITS, Unit
+from zembi.core.song.heard import (
+    NO_ENERGY,
+    SILENT_LUFS,
+    Curves,
+    Heard,
+    energy_on_beats,
+    hits_on_beats,
+    sung_by_lines,
+    sung_by_voice,
+    working_hits,
+)
+from zembi.core.song.listen import SongAnalysis
 from zembi.service.media.analyses import light_and_motion
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
+from zembi.service.song.lyrics import lines_of
 from zembi.store import tables
 from zembi.store.edits import save_edit
 from zembi.store.entities import Angle as KeptAngle
 from zembi.store.entities import Lyric, Media, Section, Select
-
-#: How near a beat a hit lies that is on it, and how long a line of the lyrics is sung at most, in seconds.
-_ON_BEAT_S, _LINE_S = 0.06, 4.0
-#: From which value on a voice is heard, and the seconds between two values.
-_VOICE, _VOICE_HOP_S = 0.5, 0.1
 
 
 def _unit(value: str) -> Unit:
@@ -107,7 +115,7 @@ def _judged(snapshot: Snapshot, edit: Edit) -> Judgement:
 def context_of(snapshot: Snapshot) -> Context:
     """What operations need to know of a project."""
     numbers = {a.id: a.number for a in snapshot.angles}
-    close = {a.id for a in snapshot.angles if "close" in a.name.lower()}
+    close = {a.id for a in snapshot.angles if is_close(a.name)}
     clips = {}
     for m in snapshot.media:
         if m.kind not in ("song", "stem"):
@@ -155,79 +163,34 @@ def _parts(snapshot: Snapshot) -> list[Part]:
     found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.falls.sections
     ends = [*[s.start_s for s in sections], snapshot.seconds][1:]
     out: list[Part] = []
-    energies: list[float] = []
-    for section, end in zip(sections, ends, strict=True):
-        loud: list[float] = []
-        energy: list[float] = []
-        if found is not None:
-            song = snapshot.map
-            for a, b, _at in song.pieces(song.to_song(section.start_s), song.to_song(end - 1e-6)):
-                inside = slice(int(a / found.lufs_hop_s), int(b / found.lufs_hop_s))
-                loud += found.lufs[inside]
-                energy += found.energy[inside]
-        energies.append(sum(energy) / len(energy) if energy else 0.5)
+    for section, end, (_, lead) in zip(sections, ends, leads, strict=True):
+        level, energy = (
+            _curves(found).mean(snapshot.map, section.start_s, end) if found else (SILENT_LUFS, NO_ENERGY)
+        )
         pace = Pace(**{**section.plan, "leads": tuple(section.plan["leads"])}) if section.plan else None
-        out.append(
-            Part(
-                section.start_s,
-                sum(loud) / len(loud) if loud else -70.0,
-                section.name,
-                energies[-1],
-                pace,
-                leads[len(out)][1],
-            )
-        )  # fmt: skip
-    most = max([*energies, 1e-9])
-    return [replace(p, energy=min(1.0, e / most)) for p, e in zip(out, energies, strict=True)]
+        out.append(Part(section.start_s, level, section.name, energy, pace, lead))
+    most = max([*(p.energy for p in out), 1e-9])
+    return [replace(p, energy=min(1.0, p.energy / most)) for p in out]
 
 
 def heard_on(snapshot: Snapshot) -> Heard:
     """What was heard of the music, beat by beat."""
-    found, grid = snapshot.analysis, snapshot.grid
+    found, grid, song = snapshot.analysis, snapshot.grid, snapshot.map
     if found is None or grid is None:
         return Heard()
-    song, hop = snapshot.map, found.lufs_hop_s
-    usual = sorted(found.energy) or [0.5]
-    low, high = usual[len(usual) // 10], usual[-1 - len(usual) // 20]
-    strongest = sorted((h.at_s, h.strength) for hits in snapshot.hits.values() for h in hits)
-    times = [h[0] for h in strongest]
-    energy, hits = [], []
-    for at, following in zip(grid.beats, [*grid.beats[1:], grid.beats[-1] + 60 / grid.bpm], strict=True):
-        here = song.to_song(min(max(0.0, at), max(0.0, snapshot.seconds - 1e-6)))
-        heard = found.energy[int(here / hop) : max(int(here / hop) + 1, int((here + following - at) / hop))]
-        mean = sum(heard) / len(heard) if heard else low
-        energy.append(min(1.0, max(0.0, (mean - low) / max(1e-9, high - low))))
-        near = strongest[bisect_left(times, here - _ON_BEAT_S) : bisect_left(times, here + _ON_BEAT_S)]
-        hits.append(max((s for _, s in near), default=0.0))
-    bands = {
-        band: tuple((song.to_working(h.at_s), h.strength) for h in found_ if song.holds(h.at_s))
-        for band, found_ in snapshot.hits.items()
-    }
-    lines = tuple(song.to_working(a) for a in _lines(snapshot) if song.holds(a))
-    return Heard(tuple(energy), tuple(hits), _sung(snapshot), bands, lines)
+    lines = lines_of(snapshot.project.database.all(Lyric))
+    timed = [at for line in lines if (at := line.at_s) is not None]
+    return Heard(
+        energy_on_beats(grid, _curves(found), song, snapshot.seconds),
+        hits_on_beats(grid, snapshot.hits, song, snapshot.seconds),
+        sung_by_lines(lines, song, snapshot.song_seconds) if timed else sung_by_voice(snapshot.voice, song),
+        working_hits(snapshot.hits, song),
+        tuple(song.to_working(at) for at in timed if song.holds(at)),
+    )
 
 
-def _lines(snapshot: Snapshot) -> list[float]:
-    """Song times at which timed lines of the lyrics begin."""
-    return sorted(r.at_s for r in snapshot.project.database.all(Lyric) if r.timed)
-
-
-def _sung(snapshot: Snapshot) -> tuple[tuple[float, float], ...]:
-    """Working times that are sung: by the lines of the lyrics, else where a voice is heard."""
-    song = snapshot.map
-    lines = _lines(snapshot)
-    if lines:
-        ends = [min(b, a + _LINE_S) for a, b in zip(lines, [*lines[1:], lines[-1] + _LINE_S], strict=True)]
-        kept = [(song.to_working(a), b - a) for a, b in zip(lines, ends, strict=True) if song.holds(a)]
-        return tuple((a, a + length) for a, length in kept)
-    out, since = [], None
-    for n, voice in enumerate([*snapshot.voice, 0.0]):
-        if voice >= _VOICE and since is None:
-            since = n * _VOICE_HOP_S
-        elif voice < _VOICE and since is not None:
-            out += [(at, at + b - a) for a, b, at in song.pieces(since, n * _VOICE_HOP_S)]
-            since = None
-    return tuple(out)
+def _curves(found: SongAnalysis) -> Curves:
+    return Curves(found.lufs, found.energy, found.lufs_hop_s)
 
 
 @dataclass(frozen=True)

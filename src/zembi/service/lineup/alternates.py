@@ -4,11 +4,11 @@ from dataclasses import dataclass, replace
 from math import isnan
 
 from zembi.core.footage.measure import EVERY_S, Measured, over
+from zembi.core.footage.tags import tagged_for
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, within
 from zembi.core.lineup.fillers import Stretch, other_angles, stretches_for
 from zembi.core.programme.model import Span
 from zembi.core.timebase import frames_for_length, seconds_to_frame
-from zembi.service.broll.selects import tagged_for
 from zembi.service.media.analyses import load_measured
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment
@@ -122,7 +122,9 @@ def fillers(project: Project, start: int, end: int) -> list[Filler]:
     with_selects = {s.media for s in selects.values()}
     stretches = [
         Stretch(
-            f"select {key}", frames_for_length(s.out_s - s.in_s, snapshot.rate), tagged_for(section, s.said)
+            f"select {key}",
+            frames_for_length(s.out_s - s.in_s, snapshot.rate),
+            tagged_for(section, s.said.get("tags", ())),
         )
         for key, s in selects.items()
     ]
@@ -130,7 +132,9 @@ def fillers(project: Project, start: int, end: int) -> list[Filler]:
         if m.kind == "broll" and m.state == "ready" and m.id not in with_selects:
             seconds = float(m.tags.get("out_s", m.seconds)) - float(m.tags.get("in_s", 0.0))
             frames_there = frames_for_length(seconds, snapshot.rate) if seconds > 0 else 0
-            stretches.append(Stretch(f"media {m.id}", frames_there, tagged_for(section, m.tags)))
+            stretches.append(
+                Stretch(f"media {m.id}", frames_there, tagged_for(section, m.tags.get("tags", ())))
+            )
     out = [Filler(a, None, None, share, False) for a, share in other_angles(snapshot.angle_spans, start, end)]
     for s in stretches_for(stretches, frames):
         kind, key = s.id.split(" ", 1)

@@ -3,7 +3,8 @@
 from typing import Any
 
 from zembi.core.errors import BadInput, NotFound
-from zembi.core.interchange.lyrics import LyricLine, read_lyrics, write_lrc, write_lyrics_vtt, write_srt
+from zembi.core.interchange.lyrics import read_lyrics, write_lrc, write_lyrics_vtt, write_srt
+from zembi.core.song.lyrics import LyricLine
 from zembi.service.handoff.films import Export, file_stem
 from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_moment, one_transaction
@@ -14,6 +15,14 @@ from zembi.store.entities import Lyric
 #: A line of lyrics is cut after so many signs.
 LONGEST_LINE = 1000
 KINDS = {"lrc": "text/plain", "srt": "application/x-subrip", "vtt": "text/vtt"}
+
+
+def lines_of(rows: list[Lyric]) -> list[LyricLine]:
+    """Lyric rows, in order, as the core's lines in song time."""
+    return [
+        LyricLine(r.text, r.at_s if r.timed else None, tuple((t, w) for t, w in r.words))
+        for r in in_order(rows)
+    ]
 
 
 def in_order(rows: list[Lyric]) -> list[Lyric]:
@@ -96,10 +105,10 @@ def export_lyrics(project: Project, kind: str) -> Export:
     if kind not in KINDS:
         raise BadInput(f"“{kind}” is not a format of lyrics: {', '.join(KINDS)}.")
     snapshot = look(project)
-    rows = in_order(project.database.all(Lyric))
+    rows = project.database.all(Lyric)
     if not rows:
         raise NotFound("There are no lyrics yet.")
-    lines = [LyricLine(r.text, r.at_s if r.timed else None, tuple((t, w) for t, w in r.words)) for r in rows]
+    lines = lines_of(rows)
     end = snapshot.song_seconds
     text = (
         write_lrc(lines)

@@ -218,8 +218,8 @@ function LyricLane({ song, view, width }: { song: SongView; view: View; width: n
   const timed = song.lyrics.filter((l) => l.timed);
   return (
     <>
-      {timed.map((line, i) => {
-        const end = timed[i + 1]?.at_s ?? Math.min(song.seconds, line.at_s + 6);
+      {timed.map((line) => {
+        const end = line.end_s;
         if (end < view.from || line.at_s > view.to) return null;
         const left = Math.max(0, xOf(view, line.at_s, width));
         const wide = xOf(view, end, width) - left - 3;

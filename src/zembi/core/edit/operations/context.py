@@ -12,6 +12,7 @@ from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Span
 from zembi.core.song.grid import Grid, Unit, needed_grid
+from zembi.core.song.heard import Heard
 from zembi.core.timebase import frame_at
 
 #: Slowest and fastest speed at which a clip is laid.
@@ -59,25 +60,6 @@ class Part:
     energy: float = 0.5
     pace: Pace | None = None
     lead: int | None = None
-
-
-@dataclass(frozen=True)
-class Heard:
-    """What was heard of the music; working time in seconds.
-
-    Attributes:
-        energy: On each beat of the grid, 0 to 1.
-        hits: Strength of the strongest hit on each beat, 0 to 1.
-        sung: Stretches that are sung.
-        bands: Every hit of each band with its strength.
-        lines: Where lines of the lyrics begin.
-    """
-
-    energy: tuple[float, ...] = ()
-    hits: tuple[float, ...] = ()
-    sung: tuple[tuple[float, float], ...] = ()
-    bands: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
-    lines: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
