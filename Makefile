@@ -60,6 +60,7 @@ web/src/api/schema.d.ts: web/src/api/openapi.json web/node_modules/.stamp
 
 client: $(VENV)/run.stamp
 	$(BIN)/python -m zembi.api.openapi > web/src/api/openapi.json
+	$(BIN)/python -m zembi.api.openapi facts > web/src/api/facts.json
 
 # Compiled here once: where Python may not keep what it compiles, each of its processes would do it again.
 build: install $(PAGE)
@@ -77,6 +78,8 @@ check: $(VENV)/dev.stamp web/src/api/schema.d.ts
 	cd web && npx --no-install tsc --noEmit && npx --no-install biome check src
 	@$(BIN)/python -m zembi.api.openapi | cmp -s - web/src/api/openapi.json || \
 	  { echo "web/src/api/openapi.json is not the application's: run make client"; exit 1; }
+	@$(BIN)/python -m zembi.api.openapi facts | cmp -s - web/src/api/facts.json || \
+	  { echo "web/src/api/facts.json is not the application's: run make client"; exit 1; }
 
 # The browser suite drives Debian's Chromium; installed here where that may be done.
 browser:

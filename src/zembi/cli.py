@@ -17,6 +17,7 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
 from zembi import __version__
 from zembi.core.errors import BadInput, ZembiError
+from zembi.core.programme.size import checked_size
 
 app = typer.Typer(
     add_completion=False,
@@ -332,9 +333,7 @@ def _size(text: str) -> tuple[int, int]:
         width, height = (int(p) for p in text.lower().replace("×", "x").split("x"))
     except ValueError:
         raise BadInput(f"“{text}” is not a picture size: write 1920x1080.") from None
-    if width % 2 or height % 2 or not (16 <= width <= 8192 and 16 <= height <= 8192):
-        raise BadInput(f"A picture of {width}x{height} cannot be coded: sides are even, from 16 to 8192.")
-    return width, height
+    return checked_size(width, height)
 
 
 @app.command()

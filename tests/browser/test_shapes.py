@@ -83,9 +83,8 @@ def several(project: Project, seed: int, count: int) -> Edit:
     """An edit in which each shot has up to four treatments, some with one of time, with dissolves between shots."""
     rng = np.random.default_rng(seed)
     snapshot = look(project)
-    clips = [
-        r.id for r in project.database.all(Media) if r.kind == "broll" and r.facts.get("duration_s", 0) > 6
-    ]
+    broll = [r for r in project.database.all(Media) if r.kind == "broll" and r.facts.get("duration_s", 0) > 6]
+    clips = [r.id for r in sorted(broll, key=lambda r: r.name)]
     for n, clip in enumerate(clips):
         fit_file(project, clip, FITS[n % len(FITS)])
     angles = [a.id for a in snapshot.angles if a.number in (1, 2)]

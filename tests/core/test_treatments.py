@@ -127,7 +127,7 @@ def test_the_source_is_counted_in_words() -> None:
     assert said(m.Speed(2.0), on, Fraction(24)) == "2.00 times, every 2nd frame of the clip shown"
     assert said(m.Speed(0.5), on, Fraction(48)) == "0.50 times", "twice as many frames: none is shown twice"
     assert said(m.FitSlot(3.0, 6.0), on) == "1.50 times"
-    assert said(m.Pulse(), on).startswith("scale +5 % on low hits (")
+    assert said(m.Pulse(amount=0.05), on).startswith("scale +5 % on low hits (")
 
 
 @pytest.mark.parametrize("rate", RATES)
@@ -550,7 +550,7 @@ def test_it_follows_the_grid() -> None:
 
 
 def test_an_angle_is_treated_in_the_songs_own_time_and_holes_are_holes() -> None:
-    edit = apply(EDIT, Treat((480,), (m.Rewind(Place(13), Place(9)),)), CONTEXT)
+    edit = apply(EDIT, Treat((480,), (m.Rewind(Place(13), Place(9), Length(1.0, "bars")),)), CONTEXT)
     shown = pictures(compiled(edit, MATERIAL))
     frame = music().frame_of(Place(13))
     assert shown[frame - 1][0][0] == "Hole", "the wide take is over"

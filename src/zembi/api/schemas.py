@@ -6,8 +6,13 @@ from pydantic import BaseModel, ConfigDict, Field, RootModel, model_validator
 
 from zembi.core.edit import operations
 from zembi.core.edit.falls import MOST_LEAD
+from zembi.core.edit.operations.context import SPEEDS
+from zembi.core.edit.planning import MOST_BEATS
+from zembi.core.footage.fit import SCALES
+from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S
 from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
+from zembi.service.handoff.roundtrip import MOST_HANDLES
 
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
@@ -140,7 +145,7 @@ class At(Body):
     song_s: Seconds
 
 
-Reach = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
+Reach = Annotated[float, Field(gt=0, le=FARTHEST_TIDY_S, allow_inf_nan=False)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 
 
@@ -192,7 +197,9 @@ class WorkMarks(Body):
     set_id: Id | None = None
     keep_every: Annotated[int, Field(ge=0, le=1000)] | None = None
     first: Annotated[int, Field(ge=0, le=64)] = 0
-    shift_s: Annotated[float, Field(ge=-60, le=60, allow_inf_nan=False)] | None = None
+    shift_s: (
+        Annotated[float, Field(ge=-FARTHEST_SHIFT_S, le=FARTHEST_SHIFT_S, allow_inf_nan=False)] | None
+    ) = None
 
 
 class NewMarkSet(Body):
@@ -364,7 +371,7 @@ class Say(Body):
     remove_tags: Tags = []
     hue: Annotated[int, Field(ge=0, le=9)] | None = None
     note: Annotated[str, Field(max_length=2000)] | None = None
-    speed: Annotated[float, Field(ge=0.05, le=20, allow_inf_nan=False)] | None = None
+    speed: Annotated[float, Field(ge=SPEEDS[0], le=SPEEDS[1], allow_inf_nan=False)] | None = None
     moment_s: Annotated[float, Field(ge=0, le=86_400, allow_inf_nan=False)] | None = None
 
 
@@ -413,7 +420,7 @@ class FrameIt(Body):
 
     x: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
     y: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
-    scale: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
+    scale: Annotated[float, Field(ge=SCALES[0], le=SCALES[1], allow_inf_nan=False)] = 1.0
 
 
 class FitFile(Body):
@@ -422,7 +429,7 @@ class FitFile(Body):
     how: Literal["bars", "fill", "own"] = "bars"
     x: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
     y: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
-    scale: Annotated[float, Field(ge=0.1, le=10, allow_inf_nan=False)] = 1.0
+    scale: Annotated[float, Field(ge=SCALES[0], le=SCALES[1], allow_inf_nan=False)] = 1.0
     turn: Literal[0, 90, 180, 270] = 0
     to: FrameIt | None = None
 
@@ -476,7 +483,7 @@ class SendShot(Body):
 
     start: Frame
     over: bool = False
-    handles: Annotated[int, Field(ge=0, le=240)] = 12
+    handles: Annotated[int, Field(ge=0, le=MOST_HANDLES)] = 12
     form: Literal["prores", "dnxhr", "png"] = "prores"
 
 
@@ -490,8 +497,8 @@ class RenderRange(Body):
 class PaceOf(Body):
     """What is planned for a section; see ``core/edit/planning.py``."""
 
-    shortest: Annotated[int, Field(ge=1, le=64)]
-    longest: Annotated[int, Field(ge=1, le=64)]
+    shortest: Annotated[int, Field(ge=1, le=MOST_BEATS)]
+    longest: Annotated[int, Field(ge=1, le=MOST_BEATS)]
     broll: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.0
     leads: Annotated[list[Id], Field(max_length=100)] = []
 

@@ -41,7 +41,7 @@ STILLS_SHEET = "stills.jpg"
 SOUND_RATE = 16_000
 PEAKS_HZ = 400
 STILL_EVERY_S = 0.5
-STILL_SIZE = (160, 90)
+STILL_SIZE, STILL_COLUMNS = (160, 90), 10
 #: Shortest side of a proxy.
 LEAST_SIDE = 16
 #: How much of a song's preparing is done once its waveform can be drawn.
@@ -165,7 +165,7 @@ def codec_string(access_unit: bytes) -> str:
 
 
 class StillSheet:
-    """Small stills about twice a second, kept on one sheet of ten columns."""
+    """Small stills, one every :data:`STILL_EVERY_S`, kept on one sheet of :data:`STILL_COLUMNS` columns."""
 
     def __init__(self) -> None:
         self._images: list[Image.Image] = []
@@ -186,9 +186,10 @@ class StillSheet:
         """Write the sheet; returns the number of stills."""
         count = min(len(self._images), 6000)
         width, height = STILL_SIZE
-        sheet = Image.new("RGB", (width * min(10, max(1, count)), height * max(1, -(-count // 10))))
+        columns = STILL_COLUMNS
+        sheet = Image.new("RGB", (width * min(columns, max(1, count)), height * max(1, -(-count // columns))))
         for i, image in enumerate(self._images[:count]):
-            sheet.paste(image, (i % 10 * width, i // 10 * height))
+            sheet.paste(image, (i % columns * width, i // columns * height))
         sheet.save(path, quality=70)
         return count
 

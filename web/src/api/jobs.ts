@@ -1,13 +1,14 @@
 import { useEffect, useRef } from "react";
 import { create } from "zustand";
 import type { JobView } from "./client";
+import { OPEN_STATES } from "./facts";
 
 /** Long works of the open project, newest first; told by the server as they change. */
 export const useJobs = create<{ jobs: readonly JobView[] }>(() => ({ jobs: [] }));
 
 /** Whether a work is still to end. */
 export function isOpen(job: JobView): boolean {
-  return job.state === "waiting" || job.state === "running";
+  return OPEN_STATES.includes(job.state);
 }
 
 /** Whether listening to the song was stopped, or failed, and nothing has begun it again. */

@@ -3,7 +3,7 @@ import { derivedUrl, type MediaView } from "../api/client";
 import { useAddresses, useProject } from "../api/project";
 import { fitted } from "../player/compositor";
 import { AS_IT_IS, type Look } from "../player/layers";
-import { STILL, STILLS_SHEET } from "../player/stills";
+import { STILLS } from "../api/facts";
 
 interface Props {
   media: string;
@@ -22,7 +22,7 @@ export function Still({ media, at, width = 80, inFilm = false, children }: Props
   const file = state.media.find((m) => m.id === media);
   const film: [number, number] | null = inFilm ? [state.width, state.height] : null;
   return (
-    <StillPicture file={file} sheet={addressOf(media, STILLS_SHEET)} film={film} at={at} width={width}>
+    <StillPicture file={file} sheet={addressOf(media, STILLS.sheet)} film={film} at={at} width={width}>
       {children}
     </StillPicture>
   );
@@ -33,7 +33,7 @@ export function Poster({ project, file, film, width }: PosterProps) {
   return (
     <StillPicture
       file={file ?? undefined}
-      sheet={file ? derivedUrl(project, file, STILLS_SHEET) : ""}
+      sheet={file ? derivedUrl(project, file, STILLS.sheet) : ""}
       film={film}
       at={file ? Math.min(2, file.seconds / 2) : 0}
       width={width}
@@ -70,11 +70,11 @@ type Place = Pick<Look, "x" | "y" | "turn" | "scale">;
 
 /** Style of the part of a sheet that is seen of a file in a frame of a width and height, as the file lies there. */
 export function tile(file: Of, sheet: string, at: number, across: number, up: number, look: Place): CSSProperties {
-  const k = Math.min(file.stills - 1, Math.max(0, Math.floor(at / STILL.every)));
-  const [x, y, w, h] = fitted(file.width || STILL.width, file.height || STILL.height, STILL.width, STILL.height);
+  const k = Math.min(file.stills - 1, Math.max(0, Math.floor(at / STILLS.every_s)));
+  const [x, y, w, h] = fitted(file.width || STILLS.width, file.height || STILLS.height, STILLS.width, STILLS.height);
   const [left, top, width, height] = fitted(w, h, across, up);
   const scale = width / w;
-  const columns = Math.min(STILL.columns, file.stills);
+  const columns = Math.min(STILLS.columns, file.stills);
   const moved = `translate(${look.x * across}px, ${look.y * up}px) rotate(${look.turn}deg) scale(${look.scale})`;
   return {
     position: "absolute",
@@ -83,8 +83,8 @@ export function tile(file: Of, sheet: string, at: number, across: number, up: nu
     width,
     height,
     backgroundImage: `url(${sheet})`,
-    backgroundSize: `${columns * STILL.width * scale}px auto`,
-    backgroundPosition: `-${((k % STILL.columns) * STILL.width + x) * scale}px -${(Math.floor(k / STILL.columns) * STILL.height + y) * scale}px`,
+    backgroundSize: `${columns * STILLS.width * scale}px auto`,
+    backgroundPosition: `-${((k % STILLS.columns) * STILLS.width + x) * scale}px -${(Math.floor(k / STILLS.columns) * STILLS.height + y) * scale}px`,
     transform: moved,
   };
 }

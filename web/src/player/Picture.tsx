@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { useAddresses, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
 import { compose, fitted, type Part } from "./compositor";
-import { STILL, STILLS_SHEET } from "./stills";
+import { STILLS } from "../api/facts";
 import { AS_IT_IS, type Layers, nextEdge, type Seen, seenAt } from "./layers";
 import { canDecode, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
@@ -71,7 +71,7 @@ export function Picture({ layers, size, label, id }: Props) {
       note(frame, top, -1, key);
     };
     const stillOf = (media: string, at: number) => {
-      const address = latest.current.addressOf(media, STILLS_SHEET);
+      const address = latest.current.addressOf(media, STILLS.sheet);
       let sheet = stills.get(address);
       if (!sheet) {
         sheet = new Image();
@@ -165,15 +165,15 @@ function plainOf({ kind, text }: Seen["span"]): Partial<Part> {
 
 /** A still on its sheet; the tile has bars where the file's shape is another. */
 function stillPart(sheet: HTMLImageElement, at: number, file: { width: number; height: number } | null) {
-  const tiles = (sheet.naturalWidth / STILL.width) * (sheet.naturalHeight / STILL.height);
-  const k = Math.min(tiles - 1, Math.max(0, Math.floor(at / STILL.every)));
+  const tiles = (sheet.naturalWidth / STILLS.width) * (sheet.naturalHeight / STILLS.height);
+  const k = Math.min(tiles - 1, Math.max(0, Math.floor(at / STILLS.every_s)));
   const [x, y, width, height] = fitted(
-    file?.width ?? STILL.width,
-    file?.height ?? STILL.height,
-    STILL.width,
-    STILL.height,
+    file?.width ?? STILLS.width,
+    file?.height ?? STILLS.height,
+    STILLS.width,
+    STILLS.height,
   );
-  const [left, top] = [(k % STILL.columns) * STILL.width, Math.floor(k / STILL.columns) * STILL.height];
+  const [left, top] = [(k % STILLS.columns) * STILLS.width, Math.floor(k / STILLS.columns) * STILLS.height];
   const crop: [number, number, number, number] = [left + x, top + y, width, height];
   return { image: sheet, size: [width, height] as [number, number], crop };
 }

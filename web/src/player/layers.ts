@@ -1,44 +1,15 @@
 /** What is seen in a frame of the programme: layers, what hides what, and the look of each span there. */
 
 import type { Schemas, SpanView } from "../api/client";
+import { AS_FILMED } from "../api/facts";
 
 export type Span = SpanView;
 export type Layers = readonly (readonly Span[])[];
 
 /** How a picture lies in the frame; the core's Look. */
-export interface Look {
-  scale: number;
-  x: number;
-  y: number;
-  turn: number;
-  opacity: number;
-  lightness: number;
-  mirror: number;
-  vignette: number;
-  bars: number;
-  blur: number;
-  sharpen: number;
-  glow: number;
-  grain: number;
-  grain_number: number;
-}
+export type Look = Record<keyof typeof AS_FILMED, number>;
 
-export const AS_IT_IS: Look = {
-  scale: 1,
-  x: 0,
-  y: 0,
-  turn: 0,
-  opacity: 1,
-  lightness: 1,
-  mirror: 0,
-  vignette: 0,
-  bars: 0,
-  blur: 0,
-  sharpen: 0,
-  glow: 0,
-  grain: 0,
-  grain_number: 0,
-};
+export const AS_IT_IS: Look = AS_FILMED;
 
 export type Key = Schemas["Key"];
 export type Shape = Key["shape"];

@@ -1,3 +1,5 @@
+import { PROXIES } from "../api/facts";
+
 interface Index {
   codec: string;
   width: number;
@@ -16,14 +18,13 @@ const KEPT_FRAMES = 14;
 const FETCH_SECONDS = 2;
 /** How long a proxy that is not there (yet) is waited for until it is asked for again: at first, and at most. */
 const AGAIN_MS = [500, 4000] as const;
-/** Pixels of a programme and a wall picture, whatever their shape; the proxies' own. */
-const PIXELS: Record<ProxySize, number> = { programme: 480 * 270, wall: 320 * 180 };
 
 /** Width and height of the picture of a film at a size: the film's shape, as many pixels for each shape. */
 export function pictureSize(film: readonly [number, number], size: ProxySize): [number, number] {
   const even = (side: number) => Math.max(16, 2 * Math.round(side / 2));
   const shape = film[0] / film[1];
-  return [even(Math.sqrt(PIXELS[size] * shape)), even(Math.sqrt(PIXELS[size] / shape))];
+  const pixels = PROXIES[size][0] * PROXIES[size][1];
+  return [even(Math.sqrt(pixels * shape)), even(Math.sqrt(pixels / shape))];
 }
 
 /**

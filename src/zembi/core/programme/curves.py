@@ -7,6 +7,8 @@ from typing import Literal, get_args
 Shape = Literal["hold", "straight", "smooth", "slow start", "slow end", "sharp"]
 
 SHAPES: tuple[Shape, ...] = get_args(Shape)
+#: Those by which something changes over a time, as fades and moves are asked for.
+CHANGING: tuple[Shape, ...] = tuple(s for s in SHAPES if s != "hold")
 
 
 def shaped(shape: Shape, share: float) -> float:

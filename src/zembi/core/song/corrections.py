@@ -12,6 +12,19 @@ from zembi.core.song.grid import Grid
 from zembi.core.song.spectrum import Floats
 
 SLOWEST_BPM, FASTEST_BPM = 20.0, 400.0
+#: Fewest and most beats of a bar.
+METRES = (2, 12)
+
+
+def checked_metre(beats: int) -> int:
+    """A number of beats in a bar, if there can be so many.
+
+    Raises:
+        BadInput: out of range.
+    """
+    if not METRES[0] <= beats <= METRES[1]:
+        raise BadInput(f"A bar of {beats} beats is outside {METRES[0]} to {METRES[1]}.")
+    return beats
 
 
 @dataclass(frozen=True)
@@ -82,8 +95,7 @@ def build_grid(
     if len(beats) < 2 and corrections.bpm is None:
         raise BadInput("The song has no beat that Zembi could find; tap the tempo to give it one.")
     in_bar = corrections.metre or metre
-    if not 2 <= in_bar <= 12:
-        raise BadInput(f"A bar of {in_bar} beats is outside 2 to 12.")
+    checked_metre(in_bar)
     values, ones = _counted(np.asarray(beats, dtype=float), downbeats, in_bar, duration_s, corrections)
     first_beat = float(values[0])
     values, ahead = _extended(values + corrections.nudge_s, duration_s)

@@ -117,6 +117,10 @@ def fade_curve(share: NDArray[np.float64], shape: Shape) -> NDArray[np.float64]:
     return x * x * (3 - 2 * x) if shape == "smooth" else x * x
 
 
+#: Most that the song is made louder or softer in the film, in dB.
+MOST_GAIN_DB = 24.0
+
+
 @dataclass(frozen=True)
 class SongLevel:
     """How the song sounds in the film: gain, and fades of the working song at head and tail."""

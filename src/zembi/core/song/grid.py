@@ -19,6 +19,9 @@ from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
 UNITS: tuple[Unit, ...] = ("free", "half", "beat", "bar", "phrase", "mark")
 
+#: Fewest and most bars of a phrase.
+PHRASE_BARS = (1, 16)
+
 
 @dataclass(frozen=True)
 class Position:

@@ -2,6 +2,11 @@
 
 import numpy as np
 
+#: Of every how many marks one is kept when they are thinned: fewest and most.
+THINNED = (2, 64)
+#: Farthest that a mark is tidied to a beat or hit, and that all are shifted together, in seconds.
+FARTHEST_TIDY_S, FARTHEST_SHIFT_S = 5.0, 60.0
+
 
 def tidy(marks: list[float], targets: list[float], reach_s: float) -> list[float]:
     """Move each mark to the nearest target within reach; marks out of reach stay, doubles fall together.

@@ -16,7 +16,7 @@ Where = Literal["before", "centred", "after"]
 
 #: What most treatments begin with.
 _BEAT, _HALF, _QUARTER, _BAR = Length(1.0), Length(0.5), Length(0.25), Length(1.0, "bars")
-_AT_ONCE, _TWO_FRAMES = Length(0.0, "frames"), Length(2.0, "frames")
+_AT_ONCE = Length(0.0, "frames")
 _LOW, _BARS = On("low"), On("bar")
 
 
@@ -52,7 +52,7 @@ class MomentOnBeat:
     at: Place
     hold: Literal["head", "tail"] = "head"
     end_s: float | None = None
-    rest: Literal["same", "normal"] = "same"
+    rest: Literal["same", "normal"] = "normal"
     then_s: float | None = None
     then_at: Place | None = None
     off: bool = False
@@ -116,7 +116,7 @@ class Rewind:
 
     at: Place
     to: Place
-    over: Length = _BAR
+    over: Length = _BEAT
     grows: bool = False
     off: bool = False
     kind: Literal["rewind"] = "rewind"
@@ -149,7 +149,7 @@ class JumpCuts:
 class Strobe:
     """On and off: in each ``every`` the picture is there for a share of it, else a colour, or what lies beneath."""
 
-    every: Length = _TWO_FRAMES
+    every: Length = _QUARTER
     share: float = 0.5
     colour: str = "#000000"
     beneath: bool = False
@@ -198,7 +198,7 @@ class Pulse:
     """On each place something grows and falls back: scale and lightness by a share, a shift in widths, a turn in degrees."""
 
     what: Literal["scale", "lightness", "shift", "turn"] = "scale"
-    amount: float = 0.05
+    amount: float = 0.06
     on: On = _LOW
     attack: Length = _AT_ONCE
     fall: Length = _HALF
@@ -235,7 +235,7 @@ class Shake:
 class Flash:
     """A colour on each place, gone after a length."""
 
-    on: On = _LOW
+    on: On = _BARS
     colour: str = "#ffffff"
     amount: float = 0.8
     fall: Length = _HALF
@@ -299,7 +299,7 @@ class Bars:
 class Vignette:
     """Darker towards the corners, which are ``amount`` black."""
 
-    amount: float = 0.5
+    amount: float = 0.4
     off: bool = False
     kind: Literal["vignette"] = "vignette"
 
@@ -369,6 +369,12 @@ TIME: tuple[type, ...] = get_args(TimeTreatment)
 COLOUR: tuple[type, ...] = get_args(ColourTreatment)
 LOOK: tuple[type, ...] = get_args(LookTreatment)
 KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, Dissolve, Blend)}  # type: ignore[attr-defined]
+
+
+#: Kinds that are of one shot and no passage, of a cut and no cutaway, and of clips and no angle.
+OF_ONE_SHOT: tuple[type, ...] = (FitSlot, MomentOnBeat, Dissolve, Dip)
+OF_A_CUT: tuple[type, ...] = (Dissolve, Dip)
+OF_CLIPS: tuple[type, ...] = (FitSlot, MomentOnBeat)
 
 
 @dataclass(frozen=True)

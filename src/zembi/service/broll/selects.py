@@ -6,6 +6,7 @@ from typing import Any
 
 from sqlalchemy import Table
 
+from zembi.core.edit.operations.context import SPEEDS
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.footage.measure import unlike_colours
 from zembi.service.media.analyses import load_colours
@@ -122,7 +123,7 @@ def say(project: Project, media: Sequence[str], selects: Sequence[int], said: Sa
     if said.hue is not None and not 0 <= said.hue <= HUES:
         raise BadInput(f"Colour {said.hue} is outside 0 to {HUES}.")
     if said.speed is not None and not 0.05 <= said.speed <= 20:
-        raise BadInput(f"A speed of {said.speed:g} is outside 0.05 to 20.")
+        raise BadInput(f"A speed of {said.speed:g} is outside {SPEEDS[0]:g} to {SPEEDS[1]:g}.")
     if said.moment_s is not None and said.moment_s < 0:
         raise BadInput("A moment lies in the clip, at 0 seconds or later.")
     with project.database.changing(_named(said, len(media) + len(selects))) as change:

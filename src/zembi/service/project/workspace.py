@@ -18,6 +18,7 @@ import platformdirs
 from sqlalchemy import insert
 
 from zembi.core.errors import BadInput, Damaged, NotAllowed, NotFound
+from zembi.core.programme.size import checked_size
 from zembi.core.timebase import parse_rate
 from zembi.media.derive import derived_folder
 from zembi.store import tables
@@ -221,8 +222,7 @@ class Workspace:
         name = name.strip()
         if not name:
             raise BadInput("Give the project a name.")
-        if width % 2 or height % 2 or not (16 <= width <= 8192 and 16 <= height <= 8192):
-            raise BadInput(f"A picture of {width}×{height} cannot be coded: sides are even, from 16 to 8192.")
+        checked_size(width, height)
         exact = parse_rate(rate)
         making = self.projects_folder / f"{_MAKING}{secrets.token_hex(6)}"
         try:

@@ -5,7 +5,7 @@ from typing import Any
 
 from zembi.core.edit.carry import through_cutdown
 from zembi.core.errors import BadInput, Refused
-from zembi.core.song.cutdown import LEAST_S, SHAPES, SongLevel, SongMap, merged, song_map
+from zembi.core.song.cutdown import LEAST_S, MOST_GAIN_DB, SHAPES, SongLevel, SongMap, merged, song_map
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
@@ -13,8 +13,6 @@ from zembi.store import tables
 from zembi.store.database import Change
 from zembi.store.edits import load_edit, save_edit
 from zembi.store.entities import LeftOut, Version, every
-
-MOST_GAIN_DB = 24.0
 
 
 def _beat(snapshot: Snapshot, at_s: float) -> float:

@@ -9,8 +9,8 @@ from zembi.core.edit.carry import bring_cuts, cuts_on_grid
 from zembi.core.edit.model import Edit
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song import corrections as corrected
-from zembi.core.song.corrections import Corrections
-from zembi.core.song.grid import Grid
+from zembi.core.song.corrections import Corrections, checked_metre
+from zembi.core.song.grid import PHRASE_BARS, Grid
 from zembi.service.edit.cutting import Done, change_edit
 from zembi.service.project.snapshot import Snapshot, current_edit, look
 from zembi.service.project.transactions import one_transaction
@@ -102,13 +102,7 @@ def _one(b: _Beside, song_s: float) -> Corrections:
 
 
 def _metre(b: _Beside, metre: int) -> Corrections:
-    return dataclasses.replace(b.now, metre=_checked(metre), metres=())
-
-
-def _checked(metre: int) -> int:
-    if not 2 <= metre <= 12:
-        raise BadInput(f"A bar of {metre} beats is outside 2 to 12.")
-    return metre
+    return dataclasses.replace(b.now, metre=checked_metre(metre), metres=())
 
 
 def _metre_range(b: _Beside, song_s: float, to_s: float, metre: int) -> Corrections:
@@ -116,7 +110,7 @@ def _metre_range(b: _Beside, song_s: float, to_s: float, metre: int) -> Correcti
     if end - start < 1e-3:
         raise BadInput("The range holds no beat: choose a longer one.")
     kept = [m for m in b.now.metres if m[1] <= start + 1e-3 or m[0] >= end - 1e-3]
-    return dataclasses.replace(b.now, metres=(*kept, (start, end, _checked(metre))))
+    return dataclasses.replace(b.now, metres=(*kept, (start, end, checked_metre(metre))))
 
 
 def _unpin(b: _Beside, song_s: float) -> Corrections:
@@ -345,8 +339,8 @@ def join_section(project: Project, section_id: int) -> None:
 @one_transaction
 def set_phrase_bars(project: Project, section_id: int, bars: int) -> None:
     """Set how many bars make a phrase (a row of the sheet) in a section."""
-    if not 1 <= bars <= 16:
-        raise BadInput(f"A phrase of {bars} bars is outside 1 to 16.")
+    if not PHRASE_BARS[0] <= bars <= PHRASE_BARS[1]:
+        raise BadInput(f"A phrase of {bars} bars is outside {PHRASE_BARS[0]} to {PHRASE_BARS[1]}.")
     row = project.database.one(Section, id=section_id)
     with project.database.changing(f"Phrases of {bars} bars in {row.name}") as change:
         change.update(tables.section, {"id": section_id}, {"phrase_bars": bars})

@@ -9,6 +9,7 @@ from zembi.core.interchange.limits import at_most
 from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
 from zembi.core.song.hits import strongest_of_each
+from zembi.core.song.marks import THINNED
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -257,8 +258,8 @@ def _new_set(project: Project, name: str, times: Sequence[float]) -> int:
 @one_transaction
 def thin_marks(project: Project, keep_every: int, *, set_id: int | None = None, first: int = 0) -> int:
     """Keep every n-th mark from the ``first`` on; returns how many were taken away."""
-    if not 2 <= keep_every <= 64:
-        raise BadInput(f"Keeping every {keep_every}th mark is outside 2 to 64.")
+    if not THINNED[0] <= keep_every <= THINNED[1]:
+        raise BadInput(f"Keeping every {keep_every}th mark is outside {THINNED[0]} to {THINNED[1]}.")
     rows = _chosen(project, set_id)
     gone = [r for i, r in enumerate(rows) if (i - first) % keep_every]
     with project.database.changing(f"Thin marks to every {keep_every}") as change:

@@ -2,6 +2,7 @@ import { Button, Select, Slider } from "antd";
 import { NumberField } from "../../parts/NumberField";
 import { api, data, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { filling, whole } from "./framing";
 import styles from "./ClipLook.module.css";
@@ -39,8 +40,7 @@ export function ClipFit({ clip }: { clip: MediaView }) {
             <span className={cx("axis")}>{when}</span>
             <NumberField
               size="small"
-              min={0.1}
-              max={10}
+              {...within("scale")}
               step={0.05}
               value={(when === "begins" ? clip.fit.scale : clip.fit.to?.scale) ?? 1}
               change={(scale) =>
@@ -106,8 +106,7 @@ export function ClipFit({ clip }: { clip: MediaView }) {
       {clip.fit.how === "own" && (
         <NumberField
           size="small"
-          min={0.1}
-          max={10}
+          {...within("scale")}
           step={0.05}
           value={clip.fit.scale}
           change={(scale) => scale && void set({ scale })}

@@ -1,4 +1,5 @@
 import type { MediaView } from "../../api/client";
+import { within } from "../../api/facts";
 
 /** What is framed of a picture as seen: the point in the frame's middle, and the scale against whole. */
 export interface Framing {
@@ -7,8 +8,6 @@ export interface Framing {
   scale: number;
 }
 
-export const SCALES: [number, number] = [0.1, 10];
-
 /** Width and height of a picture as seen when it lies whole in the film, in shares of the film. */
 export function whole(clip: Pick<MediaView, "width" | "height" | "fit">, film: [number, number]): [number, number] {
   const [w, h] = clip.fit.turn % 180 ? [clip.height, clip.width] : [clip.width, clip.height];
@@ -16,6 +15,7 @@ export function whole(clip: Pick<MediaView, "width" | "height" | "fit">, film: [
   return [(w * scale) / film[0], (h * scale) / film[1]];
 }
 
+const SCALES = within("scale");
 const inside = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
 
 /** The middle that a framing shows: no edge comes into the frame where the picture is larger than it. */
@@ -42,7 +42,7 @@ export function moved(framing: Framing, by: [number, number], shares: [number, n
 
 /** A framing whose rectangle is so many shares of the film wide. */
 export function resized(framing: Framing, width: number, shares: [number, number]): Framing {
-  const scale = inside(1 / Math.max(0.01, width), ...SCALES);
+  const scale = inside(1 / Math.max(0.01, width), SCALES.min, SCALES.max);
   return shown({ ...framing, scale: Math.round(1000 * scale) / 1000 }, shares);
 }
 

@@ -3,7 +3,7 @@ import { Alert, Button, Modal, Progress, Radio, Table } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data, type FindingView, type MediaView } from "../../api/client";
-import { useJobs } from "../../api/jobs";
+import { isOpen, useJobs } from "../../api/jobs";
 import { useEdit, useProject } from "../../api/project";
 import { Collect } from "./Collect";
 import { FilmSoFar } from "./FilmSoFar";
@@ -252,7 +252,7 @@ function RenderPanel() {
         {renders.map((job) => (
           <li key={job.id} data-testid="render-job" data-state={job.state}>
             <span>{job.title.replace("Rendering ", "")}</span>
-            {job.state === "running" || job.state === "waiting" ? (
+            {isOpen(job) ? (
               <>
                 <Progress percent={Math.round(100 * job.progress)} size="small" />
                 <span className="soft">{job.message || "waiting"}</span>

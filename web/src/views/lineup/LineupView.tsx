@@ -1,6 +1,6 @@
 import { App, Button, Dropdown, Segmented, Select, Upload } from "antd";
 import { useMemo, useState } from "react";
-import { useJobs } from "../../api/jobs";
+import { isOpen, useJobs } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { FilePicker } from "../../parts/FilePicker";
@@ -189,7 +189,7 @@ function FilesMenu() {
   const { giveOut, read } = useLineupActions();
   const { message } = App.useApp();
   const written = jobs.filter((j) => j.kind === "lineup" && j.state === "done").at(-1);
-  const writing = jobs.find((j) => j.kind === "lineup" && (j.state === "running" || j.state === "waiting"));
+  const writing = jobs.find((j) => j.kind === "lineup" && isOpen(j));
   return (
     <Dropdown
       trigger={["click"]}

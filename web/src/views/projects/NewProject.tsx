@@ -3,9 +3,10 @@ import { App, Form, Input, InputNumber, Modal, Select } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data } from "../../api/client";
+import { SIZES, within } from "../../api/facts";
 import styles from "./ProjectsView.module.css";
 
-const SIZES = ["1920×1080", "3840×2160", "1280×720", "1080×1920", "1080×1080", "2048×858"];
+const OFFERED = SIZES.map(([width, height]) => `${width}×${height}`);
 
 interface Wanted {
   name: string;
@@ -65,16 +66,16 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
         </Form.Item>
         <Form.Item name="size" label="Picture size">
           <Select
-            options={[...SIZES, "other"].map((s) => ({ value: s, label: s === "other" ? "another size…" : s }))}
+            options={[...OFFERED, "other"].map((s) => ({ value: s, label: s === "other" ? "another size…" : s }))}
           />
         </Form.Item>
         {size === "other" && (
           <div className={styles.row}>
             <Form.Item name="width" label="Width" rules={[{ required: true }]}>
-              <InputNumber min={16} max={8192} step={2} />
+              <InputNumber {...within("side")} step={2} />
             </Form.Item>
             <Form.Item name="height" label="Height" rules={[{ required: true }]}>
-              <InputNumber min={16} max={8192} step={2} />
+              <InputNumber {...within("side")} step={2} />
             </Form.Item>
           </div>
         )}

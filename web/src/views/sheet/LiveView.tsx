@@ -3,6 +3,7 @@ import { NumberField } from "../../parts/NumberField";
 import { useMemo } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { beatsBetween } from "../../parts/beats";
 import { barBeat } from "../../parts/format";
@@ -64,8 +65,7 @@ export function LiveView() {
         />
         <NumberField
           size="small"
-          min={0}
-          max={12}
+          {...within("lead")}
           value={state.lead}
           change={(v) => void settings({ lead: v })}
           suffix="f lead"

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas, SectionView, SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { kept } from "../../parts/kept";
 import { clock, useClock } from "../../player/clock";
@@ -125,8 +126,7 @@ function Push({ passage }: On) {
         size="small"
         value={frames}
         onChange={(v) => setFrames(v ?? 1)}
-        min={1}
-        max={48}
+        {...within("push")}
         suffix="f"
         aria-label="Frames to push"
       />
@@ -151,8 +151,7 @@ function Loosen({ passage }: On) {
         size="small"
         value={frames}
         onChange={(v) => setFrames(v ?? 1)}
-        min={1}
-        max={24}
+        {...within("loosen")}
         suffix="f"
         aria-label="Frames to loosen"
       />
@@ -184,8 +183,7 @@ function RoughCut({ passage: { first, end } }: On) {
         size="small"
         value={beats}
         onChange={(v) => setBeats(v ?? 4)}
-        min={1}
-        max={64}
+        {...within("beats")}
         suffix="beats"
         aria-label="Beats to a shot"
         style={{ width: 92 }}

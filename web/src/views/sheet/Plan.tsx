@@ -3,6 +3,7 @@ import { Button, Checkbox } from "antd";
 import { useState } from "react";
 import { api, data, type EditView, type Schemas } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { useKept } from "../../parts/kept";
 import { NumberField } from "../../parts/NumberField";
@@ -164,8 +165,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
         </span>
         <span>shots of</span>
         <NumberField
-          min={1}
-          max={64}
+          {...within("beats")}
           value={part.shortest}
           change={(v) => change({ shortest: v })}
           aria-label={`Shortest shots of ${part.name}, in beats`}
@@ -173,8 +173,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
         />
         <span>to</span>
         <NumberField
-          min={1}
-          max={64}
+          {...within("beats")}
           value={part.longest}
           change={(v) => change({ longest: v })}
           aria-label={`Longest shots of ${part.name}, in beats`}
@@ -212,8 +211,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
           ))}
         </span>
         <NumberField
-          min={0}
-          max={12}
+          {...within("lead")}
           value={own ?? state.lead}
           change={(v) => lead(v === state.lead ? null : v)}
           suffix="f lead"

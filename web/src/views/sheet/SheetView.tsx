@@ -3,6 +3,7 @@ import { NumberField } from "../../parts/NumberField";
 import { memo, useEffect, useMemo, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useCommands, useEdit, useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { kept } from "../../parts/kept";
 import { useKeys } from "../../parts/keys";
@@ -138,8 +139,7 @@ const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
       <span className={cx("lead")} title="Frames before the grid point at which cuts fall">
         <NumberField
           size="small"
-          min={0}
-          max={12}
+          {...within("lead")}
           value={lead}
           change={(v) => void settings({ lead: v })}
           suffix="f lead"

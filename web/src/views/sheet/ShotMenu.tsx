@@ -2,6 +2,7 @@ import { Button, Dropdown, type MenuProps, Select } from "antd";
 import { useEffect, useState } from "react";
 import { api, data, type EditView, type Operation, type ShotView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { barBeat } from "../../parts/format";
 import { NumberField } from "../../parts/NumberField";
@@ -117,7 +118,13 @@ function SendOut({ shot, done }: { shot: ShotView; done: () => void }) {
         aria-label="As what"
       />
       <span>with</span>
-      <NumberField value={handles} change={setHandles} min={0} max={240} suffix="f" aria-label="Handles in frames" />
+      <NumberField
+        value={handles}
+        change={setHandles}
+        {...within("handles")}
+        suffix="f"
+        aria-label="Handles in frames"
+      />
       <span>of handles</span>
       <Button size="small" type="primary" onClick={() => void send()} data-testid="send-it">
         Write it

@@ -2,6 +2,7 @@ import { Button, Select } from "antd";
 import { NumberField } from "../../parts/NumberField";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { barBeat, minutes, signed } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
@@ -81,8 +82,7 @@ function Level({ actions }: { actions: SongActions }) {
         label="Gain"
         value={level.gain_db}
         step={0.5}
-        min={-24}
-        max={24}
+        {...within("gain_db")}
         suffix="dB"
         save={(gain_db) => actions.level({ gain_db })}
       />

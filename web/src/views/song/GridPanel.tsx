@@ -2,6 +2,7 @@ import { Button, InputNumber, Select, Slider, Switch } from "antd";
 import { useEffect, useState } from "react";
 import type { MediaView, SongDetail, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { FilePicker } from "../../parts/FilePicker";
 import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
@@ -47,8 +48,7 @@ export function GridPanel({
         <InputNumber
           className={cx("bpm-field")}
           value={bpm ?? Number(song.bpm.toFixed(2))}
-          min={20}
-          max={400}
+          {...within("bpm")}
           step={0.01}
           precision={2}
           controls={false}

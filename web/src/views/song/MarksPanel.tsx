@@ -2,6 +2,7 @@ import { Button, Checkbox, Input, InputNumber, Popconfirm, Select, Typography, U
 import { useEffect, useState } from "react";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { within } from "../../api/facts";
 import { clock, useClock } from "../../player/clock";
 import { hues } from "../../theme";
 import type { SongActions } from "./actions";
@@ -228,8 +229,7 @@ function Tidy({
         />
         <InputNumber
           value={reach}
-          min={10}
-          max={1000}
+          {...within("tidy_s", 1000)}
           step={10}
           onChange={(v) => {
             setReach(v ?? 120);
@@ -267,8 +267,7 @@ function Work({ set, actions }: { set: number; actions: SongActions }) {
         <span className="buttons">
           <InputNumber
             value={every}
-            min={2}
-            max={16}
+            {...within("thin")}
             onChange={(v) => setEvery(v ?? 2)}
             suffix={every === 2 ? "nd" : every === 3 ? "rd" : "th"}
             aria-label="Keep every"
@@ -282,8 +281,7 @@ function Work({ set, actions }: { set: number; actions: SongActions }) {
         <span className="buttons">
           <InputNumber
             value={shift}
-            min={-2000}
-            max={2000}
+            {...within("shift_s", 1000)}
             step={5}
             onChange={(v) => setShift(v ?? 0)}
             suffix="ms"

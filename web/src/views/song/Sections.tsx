@@ -1,6 +1,7 @@
 import { Button, Input, InputNumber, Modal } from "antd";
 import { useState } from "react";
 import type { SectionView, SongView } from "../../api/client";
+import { within } from "../../api/facts";
 import { clock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { dragging, nearestIndex, type View } from "./view";
@@ -133,8 +134,7 @@ function SectionDialog({
       <div className={cx("form-row")}>
         <span>Phrases of</span>
         <InputNumber
-          min={1}
-          max={16}
+          {...within("phrase_bars")}
           value={bars}
           onChange={(v) => setBars(v ?? section.phrase_bars)}
           suffix="bars"

@@ -11,7 +11,7 @@ from zembi.core.song.grid import Unit
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 #: Most beats by which a cut is moved at once.
-MOST_BEATS = 64
+MOST_STEP = 64
 
 
 def shot_at(edit: Edit, start: int) -> int:
@@ -115,8 +115,8 @@ class Move:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        if abs(self.beats) > MOST_BEATS:
-            raise BadInput(f"A cut moves by at most {MOST_BEATS} beats at a time.")
+        if abs(self.beats) > MOST_STEP:
+            raise BadInput(f"A cut moves by at most {MOST_STEP} beats at a time.")
         target = self.start if self.to is None else self.to
         if self.beats:
             grid, rate = context.need_grid(), context.rate

@@ -10,7 +10,8 @@ from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 
-#: Farthest that cuts are spread off the beat, in frames.
+#: Farthest that cuts are pushed at a time, and spread off the beat, in frames.
+MOST_PUSH = 10_000
 MOST_LOOSE = 24
 
 
@@ -38,6 +39,8 @@ class Push:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
+        if abs(self.frames) > MOST_PUSH:
+            raise BadInput(f"Cuts are pushed by at most {MOST_PUSH} frames at a time.")
         cuts = _cuts(edit, self.first, self.last, held=True)
         if not cuts:
             raise Refused("There is no cut in that passage.")

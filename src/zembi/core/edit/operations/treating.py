@@ -12,11 +12,9 @@ from zembi.core.edit.operations.laying import cutaway_at
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Hole, Span
 from zembi.core.treatments.model import (
+    OF_A_CUT,
+    OF_ONE_SHOT,
     TIME,
-    Dip,
-    Dissolve,
-    FitSlot,
-    MomentOnBeat,
     Speed,
     Treated,
     Treatment,
@@ -56,7 +54,7 @@ class Treat:
             for start in self.starts:
                 index = cutaway_at(edit, start)
                 lane[index] = replace(lane[index], treatments=self.treatments)
-                if any(isinstance(t, Dissolve | Dip) for t in self.treatments):
+                if any(isinstance(t, OF_A_CUT) for t in self.treatments):
                     raise Refused(
                         "A cutaway begins over a picture, not at a cut: fade it in over what lies beneath."
                     )
@@ -105,7 +103,7 @@ class TreatRange:
             raise BadInput("The passage is empty.")
         ground = context.material.ground(first, end)
         for t in self.treatments:
-            if isinstance(t, FitSlot | MomentOnBeat | Dissolve | Dip):
+            if isinstance(t, OF_ONE_SHOT):
                 raise Refused(f"“{t.kind}” is of one shot: choose the shot, and treat it.")
             if trouble := trouble_of(t, ground, context.material.aspect):
                 raise Refused(trouble)

@@ -1,6 +1,7 @@
 import { Checkbox, ColorPicker, Input, Select } from "antd";
 import { useEffect, useState } from "react";
 import type { MediaView } from "../../../api/client";
+import { within } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
 import { classes } from "../../../parts/classes";
 import { type Shape, shaped } from "../../../player/layers";
@@ -14,6 +15,7 @@ import {
   placeFrom,
   placeText,
   type Treatment,
+  choicesOf,
 } from "./kinds";
 import styles from "./Treating.module.css";
 import { TextButton } from "../../../parts/TextButton";
@@ -142,7 +144,7 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
           size="small"
           value={value as string}
           onChange={set}
-          options={field.of.map((v) => ({
+          options={choicesOf(treatment.kind, field.name).map((v) => ({
             value: v,
             label: field.name === "shape" ? <ShapeWord shape={v as Shape} /> : v,
           }))}
@@ -206,8 +208,7 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
           key={k}
           value={speed}
           change={(v) => set((value as number[]).map((w, i) => (i === k ? v : w)))}
-          min={-20}
-          max={20}
+          {...within("ramp")}
           step={0.05}
           suffix="×"
           aria-label={`speed ${k + 1}`}

@@ -1,6 +1,6 @@
 import { Button, Dropdown, type MenuProps } from "antd";
 import { useEdit, useProject } from "../../../api/project";
-import { offered, offeredFor, type Place, type Subject, songFades, type Treatment } from "./kinds";
+import { begun, offeredFor, type Place, type Subject, songFades, type Treatment } from "./kinds";
 import { Glyph } from "./Sign";
 
 interface Props {
@@ -48,8 +48,7 @@ export function Offer({ subject, angle, some, here, second, add }: Props) {
     });
   const offer: MenuProps["onClick"] = ({ key: kind }) => {
     if (kind === "as the song") return void add(fades);
-    const found = offered(kind as Treatment["kind"]);
-    void add([found.first(here, second)]);
+    void add([begun(kind as Treatment["kind"], here, second)]);
   };
   return (
     <Dropdown menu={{ items: more, onClick: offer, style: { maxHeight: 380, overflowY: "auto" } }} trigger={["click"]}>

@@ -14,7 +14,10 @@ import {
   placeText,
   reordered,
   songFades,
+  begun,
+  choicesOf,
 } from "./kinds";
+import { TREATMENTS } from "../../../api/facts";
 import { bounds, leaps, line, runs, speedAt, speedOf } from "./speed";
 
 const song = {
@@ -45,7 +48,7 @@ const shot = (start: number, end: number, angle: number | null, more: Partial<Sh
   }) as ShotView;
 
 describe("dragging a value", () => {
-  const pulse = offered("pulse").first({ bar: 1, beat: 1 }, 0);
+  const pulse = begun("pulse", { bar: 1, beat: 1 }, 0);
   const field = (kind: "pulse" | "stutter" | "speed", name: string, type: string) =>
     offered(kind).fields.find((f) => f.name === name && f.type === type) as Parameters<typeof dragged>[1];
 
@@ -59,7 +62,7 @@ describe("dragging a value", () => {
   });
 
   it("keeps counts whole and at least one, and lets alone what is no number", () => {
-    const stutter = offered("stutter").first({ bar: 1, beat: 1 }, 0);
+    const stutter = begun("stutter", { bar: 1, beat: 1 }, 0);
     expect(dragged(stutter, field("stutter", "times", "count"), -9, true)).toMatchObject({ times: 1 });
     const again = { ...stutter, times: null } as typeof stutter;
     expect(dragged(again, field("stutter", "times", "count"), 2, false)).toBe(again);
@@ -70,13 +73,37 @@ describe("dragging a value", () => {
 describe("kinds", () => {
   it("each has fields that it knows and begins as itself", () => {
     for (const o of OFFERED) {
-      const first = o.first({ bar: 3, beat: 2 }, 1);
+      const first = begun(o.kind, { bar: 3, beat: 2 }, 1);
       expect(first.kind).toBe(o.kind);
       expect(first.off).toBe(false);
       for (const f of o.fields) expect(Object.keys(first)).toContain(f.name);
       expect(offered(o.kind)).toBe(o);
     }
     expect(new Set(OFFERED.map((o) => o.kind)).size).toBe(OFFERED.length);
+    expect(OFFERED.map((o) => o.kind).sort()).toEqual(Object.keys(TREATMENTS).sort());
+  });
+
+  it("begin with the core's own values but for what lies at the playhead, and each time anew", () => {
+    for (const { kind, here } of OFFERED) {
+      const given = Object.keys(here?.({ bar: 3, beat: 2 }, 1) ?? {});
+      for (const [name, value] of Object.entries(TREATMENTS[kind]?.begins ?? {}))
+        if (!given.includes(name)) expect(begun(kind, { bar: 3, beat: 2 }, 1)).toMatchObject({ [name]: value });
+    }
+    expect(begun("moment", { bar: 3, beat: 2 }, 1)).toMatchObject({
+      moment_s: 2,
+      at: { bar: 3, beat: 2 },
+      rest: "normal",
+    });
+    const one = begun("pulse", { bar: 1, beat: 1 }, 0) as { on: object };
+    const other = begun("pulse", { bar: 1, beat: 1 }, 0) as { on: object };
+    expect(one.on).not.toBe(other.on);
+  });
+
+  it("have choices for every field that is chosen", () => {
+    for (const o of OFFERED)
+      for (const f of o.fields)
+        if (f.type === "choice") expect(choicesOf(o.kind, f.name).length, `${o.kind} ${f.name}`).toBeGreaterThan(1);
+    expect(choicesOf("fade", "shape")).not.toContain("hold");
   });
 
   it("offers only what can be given", () => {

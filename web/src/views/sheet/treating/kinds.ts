@@ -1,6 +1,7 @@
 /** Every kind of treatment as the page offers it: its word, what it begins with, and what of it can be said. Pure. */
 
 import type { CutawayView, Schemas, ShotView, SongView } from "../../../api/client";
+import { TREATMENTS } from "../../../api/facts";
 import { barBeat } from "../../../parts/format";
 
 export type Treatments = NonNullable<ShotView["treated"]>;
@@ -25,15 +26,8 @@ export type Field = { name: string; label: string; less?: (t: Treatment) => bool
   | { type: "times" | "seconds" | "degrees" | "number" | "count" }
   | { type: "percent" }
   | { type: "length" | "on" | "place" | "colour" | "yes" | "speeds" | "places" }
-  | { type: "choice"; of: readonly string[] }
+  | { type: "choice" }
 );
-
-export const SHAPES = ["straight", "smooth", "slow start", "slow end", "sharp"] as const;
-const AFTER = ["catches up", "goes on"] as const;
-const WHERE = ["before", "centred", "after"] as const;
-
-const length = (value: number, unit: Length["unit"] = "beats"): Length => ({ value, unit });
-const on = (what: On["what"]): On => ({ what, above: 0.5, every: 1, skip: 0 });
 
 export interface Offered {
   kind: Kind;
@@ -41,12 +35,12 @@ export interface Offered {
   says: string;
   group: "time" | "colour" | "picture";
   fields: readonly Field[];
-  /** What it begins with: at a place in the music, and a second of the clip. */
-  first: (at: Place, second: number) => Treatment;
+  /** What of it begins where the playhead is: a place in the music, and a second of the clip. */
+  here?: (at: Place, second: number) => object;
 }
 
-const shape: Field = { name: "shape", label: "shape", type: "choice", of: SHAPES };
-const lies: Field = { name: "place", label: "lies", type: "choice", of: WHERE };
+const shape: Field = { name: "shape", label: "shape", type: "choice" };
+const lies: Field = { name: "place", label: "lies", type: "choice" };
 
 export const OFFERED: readonly Offered[] = [
   {
@@ -56,9 +50,8 @@ export const OFFERED: readonly Offered[] = [
     group: "time",
     fields: [
       { name: "factor", label: "runs", type: "times" },
-      { name: "keep", label: "keeps its", type: "choice", of: ["head", "tail"] },
+      { name: "keep", label: "keeps its", type: "choice" },
     ],
-    first: () => ({ kind: "speed", factor: 0.5, keep: "head", off: false }),
   },
   {
     kind: "fit",
@@ -69,7 +62,7 @@ export const OFFERED: readonly Offered[] = [
       { name: "from_s", label: "from", type: "seconds" },
       { name: "to_s", label: "to", type: "seconds" },
     ],
-    first: (_at, second) => ({ kind: "fit", from_s: second, to_s: second + 2, off: false }),
+    here: (_at, second) => ({ from_s: second, to_s: second + 2 }),
   },
   {
     kind: "moment",
@@ -79,9 +72,9 @@ export const OFFERED: readonly Offered[] = [
     fields: [
       { name: "moment_s", label: "the moment", type: "seconds" },
       { name: "at", label: "lies on", type: "place" },
-      { name: "hold", label: "from the", type: "choice", of: ["head", "tail"] },
+      { name: "hold", label: "from the", type: "choice" },
       { name: "end_s", label: "ends at", type: "seconds", less: (t) => t.kind === "moment" && t.hold === "head" },
-      { name: "rest", label: "the rest runs", type: "choice", of: ["same", "normal"] },
+      { name: "rest", label: "the rest runs", type: "choice" },
       {
         name: "then_s",
         label: "then the moment",
@@ -90,17 +83,7 @@ export const OFFERED: readonly Offered[] = [
       },
       { name: "then_at", label: "lies on", type: "place", less: (t) => t.kind === "moment" && t.then_at === null },
     ],
-    first: (at, second) => ({
-      kind: "moment",
-      moment_s: second + 1,
-      at,
-      hold: "head",
-      end_s: null,
-      rest: "normal",
-      then_s: null,
-      then_at: null,
-      off: false,
-    }),
+    here: (at, second) => ({ moment_s: second + 1, at }),
   },
   {
     kind: "ramp",
@@ -111,21 +94,11 @@ export const OFFERED: readonly Offered[] = [
       { name: "speeds", label: "speeds", type: "speeds" },
       { name: "at", label: "changes on", type: "places" },
       { name: "over", label: "over", type: "length" },
-      { name: "ease", label: "eased", type: "choice", of: ["straight", "smooth", "sharp"] },
+      { name: "ease", label: "eased", type: "choice" },
       { name: "moment_s", label: "the moment", type: "seconds", less: (t) => t.kind === "ramp" && t.solved === null },
       { name: "moment_at", label: "lies on", type: "place", less: (t) => t.kind === "ramp" && t.solved === null },
     ],
-    first: (at) => ({
-      kind: "ramp",
-      speeds: [2, 0.5],
-      at: [at],
-      over: length(1),
-      ease: "smooth",
-      solved: null,
-      moment_s: null,
-      moment_at: null,
-      off: false,
-    }),
+    here: (at) => ({ at: [at] }),
   },
   {
     kind: "reverse",
@@ -133,7 +106,6 @@ export const OFFERED: readonly Offered[] = [
     says: "backwards, the last frame first",
     group: "time",
     fields: [],
-    first: () => ({ kind: "reverse", off: false }),
   },
   {
     kind: "freeze",
@@ -144,9 +116,9 @@ export const OFFERED: readonly Offered[] = [
       { name: "at", label: "on", type: "place", less: (t) => t.kind === "freeze" && t.on !== null },
       { name: "on", label: "on every", type: "on" },
       { name: "over", label: "for", type: "length" },
-      { name: "after", label: "then", type: "choice", of: AFTER },
+      { name: "after", label: "then", type: "choice" },
     ],
-    first: (at) => ({ kind: "freeze", at, on: null, over: length(1), after: "catches up", off: false }),
+    here: (at) => ({ at }),
   },
   {
     kind: "back and forth",
@@ -154,7 +126,6 @@ export const OFFERED: readonly Offered[] = [
     says: "forwards for a length, backwards for as long, again and again",
     group: "time",
     fields: [{ name: "every", label: "turns every", type: "length" }],
-    first: () => ({ kind: "back and forth", every: length(1), off: false }),
   },
   {
     kind: "rewind",
@@ -167,14 +138,7 @@ export const OFFERED: readonly Offered[] = [
       { name: "to", label: "back to", type: "place" },
       { name: "grows", label: "grows and falls", type: "yes" },
     ],
-    first: (at) => ({
-      kind: "rewind",
-      at,
-      to: { bar: at.beat > 1 ? at.bar : at.bar - 1, beat: 1 },
-      over: length(1),
-      grows: false,
-      off: false,
-    }),
+    here: (at) => ({ at, to: { bar: at.beat > 1 ? at.bar : at.bar - 1, beat: 1 } }),
   },
   {
     kind: "stutter",
@@ -186,9 +150,9 @@ export const OFFERED: readonly Offered[] = [
       { name: "on", label: "on every", type: "on" },
       { name: "piece", label: "a piece of", type: "length" },
       { name: "times", label: "times", type: "count" },
-      { name: "after", label: "then", type: "choice", of: AFTER },
+      { name: "after", label: "then", type: "choice" },
     ],
-    first: (at) => ({ kind: "stutter", at, on: null, piece: length(0.25), times: 4, after: "catches up", off: false }),
+    here: (at) => ({ at }),
   },
   {
     kind: "jump cuts",
@@ -199,15 +163,13 @@ export const OFFERED: readonly Offered[] = [
       { name: "on", label: "on", type: "on" },
       { name: "by", label: "leaps by", type: "length" },
     ],
-    first: () => ({ kind: "jump cuts", on: on("low"), by: length(1), off: false }),
   },
   {
     kind: "blend",
     word: "frames in between",
     says: "between two frames of the clip both are mixed, or what moves is moved; without, the one on display is shown",
     group: "time",
-    fields: [{ name: "how", label: "are", type: "choice", of: ["mixed", "moved"] }],
-    first: () => ({ kind: "blend", how: "mixed", off: false }),
+    fields: [{ name: "how", label: "are", type: "choice" }],
   },
   {
     kind: "dissolve",
@@ -215,7 +177,6 @@ export const OFFERED: readonly Offered[] = [
     says: "comes in over the shot before it",
     group: "colour",
     fields: [{ name: "over", label: "over", type: "length" }, lies, shape],
-    first: () => ({ kind: "dissolve", over: length(1, "bars"), place: "centred", shape: "straight", off: false }),
   },
   {
     kind: "fade",
@@ -223,21 +184,12 @@ export const OFFERED: readonly Offered[] = [
     says: "from or to a colour, or what lies beneath",
     group: "colour",
     fields: [
-      { name: "side", label: "goes", type: "choice", of: ["in", "out"] },
+      { name: "side", label: "goes", type: "choice" },
       { name: "over", label: "over", type: "length" },
       { name: "beneath", label: "what lies beneath", type: "yes" },
       { name: "colour", label: "colour", type: "colour", less: (t) => t.kind === "fade" && t.beneath },
       shape,
     ],
-    first: () => ({
-      kind: "fade",
-      side: "in",
-      over: length(1, "bars"),
-      colour: "#000000",
-      beneath: false,
-      shape: "smooth",
-      off: false,
-    }),
   },
   {
     kind: "dip",
@@ -250,7 +202,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "colour", label: "colour", type: "colour" },
       shape,
     ],
-    first: () => ({ kind: "dip", over: length(1), place: "centred", colour: "#000000", shape: "smooth", off: false }),
   },
   {
     kind: "flash",
@@ -263,7 +214,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "amount", label: "as strong as", type: "percent" },
       { name: "fall", label: "gone after", type: "length" },
     ],
-    first: () => ({ kind: "flash", on: on("bar"), colour: "#ffffff", amount: 0.8, fall: length(0.5), off: false }),
   },
   {
     kind: "strobe",
@@ -276,7 +226,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "beneath", label: "what lies beneath", type: "yes" },
       { name: "colour", label: "else", type: "colour", less: (t) => t.kind === "strobe" && t.beneath },
     ],
-    first: () => ({ kind: "strobe", every: length(0.25), share: 0.5, colour: "#000000", beneath: false, off: false }),
   },
   {
     kind: "pulse",
@@ -284,7 +233,7 @@ export const OFFERED: readonly Offered[] = [
     says: "grows on each hit and falls back",
     group: "picture",
     fields: [
-      { name: "what", label: "its", type: "choice", of: ["scale", "lightness", "shift", "turn"] },
+      { name: "what", label: "its", type: "choice" },
       { name: "amount", label: "by", type: "percent", less: (t) => t.kind === "pulse" && t.what === "turn" },
       { name: "amount", label: "by", type: "degrees", less: (t) => t.kind === "pulse" && t.what !== "turn" },
       { name: "on", label: "on", type: "on" },
@@ -292,16 +241,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "fall", label: "falls in", type: "length" },
       { name: "follow", label: "as strong as the hit", type: "yes" },
     ],
-    first: () => ({
-      kind: "pulse",
-      what: "scale",
-      amount: 0.06,
-      on: on("low"),
-      attack: length(0, "frames"),
-      fall: length(0.5),
-      follow: false,
-      off: false,
-    }),
   },
   {
     kind: "step",
@@ -309,13 +248,12 @@ export const OFFERED: readonly Offered[] = [
     says: "grows on each hit and stays so",
     group: "picture",
     fields: [
-      { name: "what", label: "its", type: "choice", of: ["scale", "lightness", "turn"] },
+      { name: "what", label: "its", type: "choice" },
       { name: "amount", label: "by", type: "percent", less: (t) => t.kind === "step" && t.what === "turn" },
       { name: "amount", label: "by", type: "degrees", less: (t) => t.kind === "step" && t.what !== "turn" },
       { name: "on", label: "on", type: "on" },
       { name: "glide", label: "glides over", type: "length" },
     ],
-    first: () => ({ kind: "step", what: "scale", amount: 0.15, on: on("bar"), glide: length(0, "frames"), off: false }),
   },
   {
     kind: "shake",
@@ -328,7 +266,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "every", label: "another every", type: "length" },
       { name: "seed", label: "number", type: "count" },
     ],
-    first: () => ({ kind: "shake", amount: 0.01, turn: 0.3, every: length(0.25), seed: 1, off: false }),
   },
   {
     kind: "punch in",
@@ -340,7 +277,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "x", label: "across", type: "percent" },
       { name: "y", label: "down", type: "percent" },
     ],
-    first: () => ({ kind: "punch in", scale: 1.25, x: 0.5, y: 0.5, off: false }),
   },
   {
     kind: "drift",
@@ -356,17 +292,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "to_y", label: "down", type: "percent" },
       shape,
     ],
-    first: () => ({
-      kind: "drift",
-      scale: 1,
-      x: 0.5,
-      y: 0.5,
-      to_scale: 1.12,
-      to_x: 0.5,
-      to_y: 0.5,
-      shape: "straight",
-      off: false,
-    }),
   },
   {
     kind: "mirror",
@@ -374,7 +299,6 @@ export const OFFERED: readonly Offered[] = [
     says: "left and right change places",
     group: "picture",
     fields: [],
-    first: () => ({ kind: "mirror", off: false }),
   },
   {
     kind: "turn",
@@ -382,7 +306,6 @@ export const OFFERED: readonly Offered[] = [
     says: "turned, no edge shows",
     group: "picture",
     fields: [{ name: "degrees", label: "by", type: "degrees" }],
-    first: () => ({ kind: "turn", degrees: 3, off: false }),
   },
   {
     kind: "bars",
@@ -390,7 +313,6 @@ export const OFFERED: readonly Offered[] = [
     says: "cropped to a shape of picture",
     group: "picture",
     fields: [{ name: "shape", label: "width by height", type: "number" }],
-    first: () => ({ kind: "bars", shape: 2.39, off: false }),
   },
   {
     kind: "vignette",
@@ -398,7 +320,6 @@ export const OFFERED: readonly Offered[] = [
     says: "darker towards the corners",
     group: "picture",
     fields: [{ name: "amount", label: "corners darker by", type: "percent" }],
-    first: () => ({ kind: "vignette", amount: 0.4, off: false }),
   },
   {
     kind: "blur",
@@ -407,11 +328,10 @@ export const OFFERED: readonly Offered[] = [
     group: "picture",
     fields: [
       { name: "amount", label: "by", type: "percent" },
-      { name: "side", label: "goes", type: "choice", of: ["in", "out", "all"] },
+      { name: "side", label: "goes", type: "choice" },
       { name: "over", label: "over", type: "length", less: (t) => t.kind === "blur" && t.side === "all" },
       { ...shape, less: (t) => t.kind === "blur" && t.side === "all" },
     ],
-    first: () => ({ kind: "blur", amount: 0.02, side: "in", over: length(1), shape: "smooth", off: false }),
   },
   {
     kind: "sharpen",
@@ -419,7 +339,6 @@ export const OFFERED: readonly Offered[] = [
     says: "fine lines clearer",
     group: "picture",
     fields: [{ name: "amount", label: "by", type: "percent" }],
-    first: () => ({ kind: "sharpen", amount: 0.5, off: false }),
   },
   {
     kind: "glow",
@@ -427,7 +346,6 @@ export const OFFERED: readonly Offered[] = [
     says: "lights spread over what is around them",
     group: "picture",
     fields: [{ name: "amount", label: "by", type: "percent" }],
-    first: () => ({ kind: "glow", amount: 0.4, off: false }),
   },
   {
     kind: "grain",
@@ -438,7 +356,6 @@ export const OFFERED: readonly Offered[] = [
       { name: "amount", label: "by", type: "percent" },
       { name: "seed", label: "number", type: "count" },
     ],
-    first: () => ({ kind: "grain", amount: 0.3, seed: 1, off: false }),
   },
 ];
 
@@ -469,17 +386,25 @@ export function dragged(treatment: Treatment, field: Field, steps: number, small
 
 const round = (value: number) => Math.round(value * 1e4) / 1e4;
 
+/** A treatment as it begins: the core's own values, and what begins at the playhead. */
+export function begun(kind: Kind, at: Place, second: number): Treatment {
+  return { ...structuredClone(TREATMENTS[kind]?.begins), ...offered(kind).here?.(at, second) } as Treatment;
+}
+
+/** What can be chosen for a field of a kind. */
+export const choicesOf = (kind: Kind, field: string): readonly string[] => TREATMENTS[kind]?.choices[field] ?? [];
+
 export function offered(kind: Kind): Offered {
   return OFFERED.find((o) => o.kind === kind) as Offered;
 }
 
 /** Kinds that can be given to what is treated: of a passage nothing that is of one shot; of a cutaway nothing of a cut. */
 export function offeredFor(subject: Subject, angle: boolean): readonly Offered[] {
-  return OFFERED.filter((o) => {
-    if (subject.kind === "passage") return !["fit", "moment", "dissolve", "dip"].includes(o.kind);
-    if (subject.kind === "cutaway" && (o.kind === "dissolve" || o.kind === "dip")) return false;
-    if (subject.kind === "shot" && subject.start === 0 && o.kind === "dissolve") return false;
-    return !(angle && (o.kind === "fit" || o.kind === "moment"));
+  return OFFERED.filter(({ kind }) => {
+    const lies = TREATMENTS[kind];
+    if (!lies || (angle && !lies.angle && subject.kind !== "passage")) return false;
+    if (subject.kind === "shot") return subject.start > 0 || kind !== "dissolve";
+    return subject.kind === "passage" ? lies.passage : lies.cutaway;
   });
 }
 

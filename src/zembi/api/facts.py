@@ -1,0 +1,78 @@
+"""What forms of the page begin with, their limits and choices, from where the core has them; written beside the client.
+
+``make client`` writes it as facts.json, and ``make check`` holds the written one to this.
+"""
+
+import dataclasses
+from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
+
+from zembi.core.edit.falls import MOST_LEAD
+from zembi.core.edit.operations.context import SPEEDS
+from zembi.core.edit.operations.timing import MOST_LOOSE, MOST_PUSH
+from zembi.core.edit.planning import MOST_BEATS
+from zembi.core.footage.fit import SCALES, TURNS
+from zembi.core.programme.curves import AS_IT_IS, CHANGING
+from zembi.core.programme.size import SIDES, USUAL_SIZES
+from zembi.core.song.corrections import FASTEST_BPM, METRES, SLOWEST_BPM
+from zembi.core.song.cutdown import MOST_GAIN_DB
+from zembi.core.song.grid import PHRASE_BARS, UNITS
+from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
+from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT
+from zembi.core.treatments.timing import FASTEST
+from zembi.jobs.runner import OPEN_STATES
+from zembi.media.derive import PROXY_SIZES, STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
+from zembi.service.handoff.roundtrip import MOST_HANDLES
+
+
+def facts() -> dict[str, Any]:
+    """Everything that the page would else have to know by itself, as plain data."""
+    return {
+        "limits": {
+            "lead": [0, MOST_LEAD], "beats": [1, MOST_BEATS], "push": [1, MOST_PUSH], "loosen": [1, MOST_LOOSE],
+            "handles": [0, MOST_HANDLES], "side": list(SIDES), "scale": list(SCALES), "speed": list(SPEEDS),
+            "ramp": [-FASTEST, FASTEST], "bpm": [SLOWEST_BPM, FASTEST_BPM], "metre": list(METRES),
+            "phrase_bars": list(PHRASE_BARS), "thin": list(THINNED), "gain_db": [-MOST_GAIN_DB, MOST_GAIN_DB],
+            "tidy_s": [0.01, FARTHEST_TIDY_S], "shift_s": [-FARTHEST_SHIFT_S, FARTHEST_SHIFT_S],
+        },
+        "sizes": [list(s) for s in USUAL_SIZES],
+        "units": list(UNITS),
+        "shapes": list(CHANGING),
+        "turns": list(TURNS),
+        "look": dataclasses.asdict(AS_IT_IS),
+        "open_states": list(OPEN_STATES),
+        "stills": {
+            "sheet": STILLS_SHEET, "width": STILL_SIZE[0], "height": STILL_SIZE[1], "columns": STILL_COLUMNS,
+            "every_s": STILL_EVERY_S,
+        },
+        "proxies": {name: list(box) for name, box in PROXY_SIZES.items()},
+        "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
+    }  # fmt: skip
+
+
+def _treatment(kind: type[Any]) -> dict[str, Any]:
+    """What a kind of treatment begins with, the choices of its fields, and what it can lie on.
+
+    What has no default is a place or second, which the page gives it; it is null here.
+    """
+    hints = get_type_hints(kind)
+    begins: dict[str, Any] = {}
+    for f in dataclasses.fields(kind):
+        value = None if f.default is dataclasses.MISSING else f.default
+        begins[f.name] = dataclasses.asdict(value) if dataclasses.is_dataclass(value) else value  # type: ignore[arg-type]
+    choices = {name: list(get_args(_plain(hint))) for name, hint in hints.items() if _is_choice(hint)}
+    return {
+        "begins": begins,
+        "choices": {name: [c for c in of if c != "hold"] for name, of in choices.items() if name != "kind"},
+        "passage": kind not in OF_ONE_SHOT, "cutaway": kind not in OF_A_CUT, "angle": kind not in OF_CLIPS,
+    }  # fmt: skip
+
+
+def _plain(hint: Any) -> Any:
+    """A hint without "or none"."""
+    if get_origin(hint) is Union:
+        return next(h for h in get_args(hint) if h is not type(None))
+    return hint
+
+
+def _is_choice(hint: Any) -> bool:
+    return get_origin(_plain(hint)) is Literal

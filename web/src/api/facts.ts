@@ -1,0 +1,41 @@
+/** What forms begin with, their limits and choices: the core's own, written beside the client by "make client". */
+
+import type { Schemas } from "./client";
+import facts from "./facts.json";
+
+type Limit = keyof typeof facts.limits;
+
+/** The least and the greatest value that a field takes; in another unit, so many of which are one of the core's. */
+export function within(limit: Limit, units = 1): { min: number; max: number } {
+  const [min = 0, max = 0] = facts.limits[limit];
+  return { min: min * units, max: max * units };
+}
+
+/** Shapes by which something changes over a time. */
+export const SHAPES = facts.shapes as Exclude<Schemas["Key"]["shape"], "hold">[];
+
+/** Widths and heights of films that are offered. */
+export const SIZES = facts.sizes as [number, number][];
+
+/** What a picture is like that nothing is done to. */
+export const AS_FILMED = facts.look;
+
+/** States of works that have not ended. */
+export const OPEN_STATES: readonly string[] = facts.open_states;
+
+/** The sheet of small stills of a file: its name, a tile's size, how many lie beside each other, seconds between two. */
+export const STILLS = facts.stills;
+
+/** Width and height of proxies of 16:9; those of another shape have as many pixels. */
+export const PROXIES = facts.proxies as unknown as Record<"programme" | "wall", [number, number]>;
+
+interface TreatmentFacts {
+  begins: Record<string, unknown>;
+  choices: Record<string, string[]>;
+  passage: boolean;
+  cutaway: boolean;
+  angle: boolean;
+}
+
+/** What each kind of treatment begins with, the choices of its fields, and what it can lie on. */
+export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;
