@@ -39,8 +39,8 @@ SHAPES = {
 }  # fmt: skip
 SHOT = 48
 #: Pictures are compared by blocks of so many pixels, by the mean difference of a frame, and of all of them, in 255ths:
-#: two codecs and two ways to scale lie between.
-BLOCK, ONE, ALL = 3, 5.0, 2.0
+#: two codecs and two ways to scale lie between, and proxies enlarged four times tell least.
+BLOCK, ONE, ALL = 8, 7.0, 2.0
 
 #: What is done to pictures; what a shot gets is drawn from these.
 OF_PICTURES: list[Any] = [

@@ -301,10 +301,19 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
 ) -> None:
     chorus = section(editor, "Chorus 1")
     edit = editor.server.get("/edit")
+    sections = editor.server.get()["song"]["sections"]
+    alike_there = [s for s in sections if s["group"] == chorus["group"]]
+
+    def in_a_chorus(s: dict[str, Any]) -> bool:
+        return any(c["start_s"] - 0.1 <= s["start"] / 24 < c["end_s"] - 0.1 for c in alike_there)
+
+    # An angle that is seen in several choruses, and elsewhere too.
+    angles = [s["source"]["angle"] for s in edit["shots"] if in_a_chorus(s)]
+    elsewhere = {s["source"]["angle"] for s in edit["shots"] if not in_a_chorus(s)}
     shot = next(
         s
         for s in edit["shots"]
-        if s["start"] >= round(chorus["start_s"] * 24) - 2 and s["source"]["kind"] == "angle"
+        if in_a_chorus(s) and angles.count(s["source"]["angle"]) > 1 and s["source"]["angle"] in elsewhere
     )
     start, angle = shot["start"], shot["source"]["angle"]
     open_on(editor, shot)

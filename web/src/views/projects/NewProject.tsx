@@ -53,7 +53,7 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
         Frame rate and picture size are the film's own: they are not taken from a clip, and cuts are frames of this
         rate.
       </p>
-      <Form form={form} layout="vertical" initialValues={{ rate: "24", size: SIZES[0] }} onFinish={make}>
+      <Form form={form} layout="vertical" initialValues={{ rate: "24", size: OFFERED[0] }} onFinish={make}>
         <Form.Item
           name="name"
           label="Name"
