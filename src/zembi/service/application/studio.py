@@ -15,7 +15,7 @@ from zembi.service.application.showcase import Showcase
 from zembi.service.application.work import BACKGROUND, ORDER, works
 from zembi.service.lineup.placing import queue_alignment
 from zembi.service.media.analyses import load_analysis, load_stem
-from zembi.service.media.library import clear_half_made, prepare
+from zembi.service.media.library import clear_half_made, prepare, prepare_all
 from zembi.service.project.asked import clear_asked
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, Workspace
@@ -125,8 +125,12 @@ def _settle(project: Project, runner: JobRunner, again: bool, only: str = "") ->
             busy[job.kind].add(subject)
     if gone:
         project.database.when_kept(partial(runner.cancel_all, project.database, gone))
+    wanted: dict[str, list[Media]] = {}
     for m in media.values():
-        _prepare_next(project, runner, m, busy)
+        for kind in _next_works(project, m, busy):
+            wanted.setdefault(kind, []).append(m)
+    for kind, rows in wanted.items():
+        prepare_all(project, runner, rows, kind)
     song = next(iter(project.database.all(Media, id=project.about.song or "")), None)
     if song is None or not _heard(project, song):
         return
@@ -141,20 +145,19 @@ def _settle(project: Project, runner: JobRunner, again: bool, only: str = "") ->
             prepare(project, runner, m.id)
 
 
-def _prepare_next(project: Project, runner: JobRunner, row: Media, busy: dict[str, set[str]]) -> None:
-    """Queue what a file needs next: its sound first, then stills and proxies."""
+def _next_works(project: Project, row: Media, busy: dict[str, set[str]]) -> list[str]:
+    """The works that a file needs next: its sound first, then stills and proxies."""
     media_id, whole = row.id, row.kind in ("song", "stem")
     if any(media_id in busy[kind] for kind in ("prepare", "hear")):
-        return
+        return []
     if row.state == "new":
-        prepare(project, runner, media_id, "prepare" if whole else "hear")
-    elif row.kind == "song" and row.state == "ready" and load_analysis(project.derived(row)) is None:
+        return ["prepare" if whole else "hear"]
+    if row.kind == "song" and row.state == "ready" and load_analysis(project.derived(row)) is None:
         # Heard by an older version, or not to the end.
-        prepare(project, runner, media_id)
-    elif row.state == "ready" and row.content and not whole and not is_derived(project.cache, row.content):
-        for kind in ("stills", "picture"):
-            if media_id not in busy[kind]:
-                prepare(project, runner, media_id, kind)
+        return ["prepare"]
+    if row.state == "ready" and row.content and not whole and not is_derived(project.cache, row.content):
+        return [kind for kind in ("stills", "picture") if media_id not in busy[kind]]
+    return []
 
 
 def _heard(project: Project, row: Media) -> bool:

@@ -159,9 +159,9 @@ def add_files(
         raise BadInput(f"A stem is {', '.join(ROLES)}; “{role}” is none of them.")
     with project.database.writing():
         added = add_rows(workspace, project, paths, kind, role)
-        names = {m.id: m.name for m in project.database.all(Media, kind=kind)}
-        works = [(f"Preparing {names[i]}", {"media": i}) for i in added]
-        runner.add_all(project.database, "prepare" if kind in ("song", "stem") else "hear", works)
+        rows = {m.id: m for m in project.database.all(Media, kind=kind)}
+        work = "prepare" if kind in ("song", "stem") else "hear"
+        prepare_all(project, runner, [rows[i] for i in added], work)
     return added
 
 
@@ -251,8 +251,13 @@ def _add_row(change: Change, found: _Found, kind: str, role: str, there: dict[tu
 
 def prepare(project: Project, runner: JobRunner, media_id: str, kind: str = "prepare") -> int:
     """Queue probing and making proxies, stills, peaks and sound; or, by kind, a part: "hear", "stills", "picture"."""
-    row = project.database.one(Media, id=media_id)
-    return runner.add(project.database, kind, f"Preparing {row.name}", {"media": media_id})
+    return prepare_all(project, runner, [project.database.one(Media, id=media_id)], kind)[0]
+
+
+def prepare_all(project: Project, runner: JobRunner, rows: list[Media], kind: str) -> list[int]:
+    """Queue the same work for several files; returns the jobs."""
+    works = [(f"Preparing {row.name}", {"media": row.id}) for row in rows]
+    return runner.add_all(project.database, kind, works)
 
 
 def examine(project: Project, media_id: str) -> Media:
