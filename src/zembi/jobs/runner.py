@@ -169,7 +169,12 @@ class JobRunner:
             self._waiting.sort()
 
     def cancel(self, database: Database, job_id: int) -> None:
-        """Stop a job: at once if it waits, at its next report if it runs."""
+        """Stop a job: at once if it waits, at its next report if it runs.
+
+        Raises:
+            NotFound: there is no such job.
+        """
+        database.one(Job, id=job_id)
         self.cancel_all(database, [job_id])
 
     def cancel_all(self, database: Database, job_ids: Sequence[int]) -> None:

@@ -19,12 +19,23 @@ const FETCH_SECONDS = 2;
 /** How long a proxy that is not there (yet) is waited for until it is asked for again: at first, and at most. */
 const AGAIN_MS = [500, 4000] as const;
 
-/** Width and height of the picture of a film at a size: the film's shape, as many pixels for each shape. */
+/**
+ * Width and height of the picture of a film at a size: as many pixels for each shape, about, with the even sides whose
+ * shape is nearest to the film's.
+ */
 export function pictureSize(film: readonly [number, number], size: ProxySize): [number, number] {
   const even = (side: number) => Math.max(16, 2 * Math.round(side / 2));
   const shape = film[0] / film[1];
   const pixels = PROXIES[size][0] * PROXIES[size][1];
-  return [even(Math.sqrt(pixels * shape)), even(Math.sqrt(pixels / shape))];
+  const middle = even(Math.sqrt(pixels / shape));
+  let best: [number, number] = [even(middle * shape), middle];
+  const off = ([w, h]: [number, number]) => Math.abs(w / h / shape - 1);
+  for (const by of [-2, 2, -4, 4, -6, 6]) {
+    const high = even(middle + by);
+    const one: [number, number] = [even(high * shape), high];
+    if (off(one) < off(best) - 1e-9) best = one;
+  }
+  return best;
 }
 
 /**

@@ -1,6 +1,7 @@
 """The running application: the workspace, the job runner, and what follows when a job ends or an undo changes it."""
 
 import sys
+from collections.abc import Mapping
 from contextlib import suppress
 from functools import partial
 from pathlib import Path
@@ -125,12 +126,20 @@ def _settle(project: Project, runner: JobRunner, again: bool, only: str = "") ->
             busy[job.kind].add(subject)
     if gone:
         project.database.when_kept(partial(runner.cancel_all, project.database, gone))
+    # Places in the song are wanted sooner than pictures.
+    _align_next(project, runner, media, busy)
     wanted: dict[str, list[Media]] = {}
     for m in media.values():
         for kind in _next_works(project, m, busy):
             wanted.setdefault(kind, []).append(m)
     for kind, rows in wanted.items():
         prepare_all(project, runner, rows, kind)
+
+
+def _align_next(
+    project: Project, runner: JobRunner, media: Mapping[str, Media], busy: dict[str, set[str]]
+) -> None:
+    """Queue lining up of takes, and fitting of stems, that are heard and have not been compared with the song."""
     song = next(iter(project.database.all(Media, id=project.about.song or "")), None)
     if song is None or not _heard(project, song):
         return
