@@ -7,16 +7,20 @@ import styles from "./HandoffView.module.css";
 /** The film as it stands: its picture at the playhead, and what it is made of. */
 export function FilmSoFar({ edit }: { edit: EditView }) {
   const { state, rate } = useProject();
-  const lengths = edit.shots.map((s) => (s.end - s.start) / rate);
-  const angles = new Set(edit.shots.flatMap((s) => (s.source.angle === null ? [] : [s.source.angle]))).size;
+  // An empty slot is no shot yet.
+  const shots = edit.shots.filter((s) => s.source.kind !== "empty");
+  const lengths = shots.map((s) => (s.end - s.start) / rate);
+  const sum = lengths.reduce((all, one) => all + one, 0);
+  const angles = new Set(shots.flatMap((s) => (s.source.angle === null ? [] : [s.source.angle]))).size;
+  const seconds = (value: number, digits: number) => (shots.length ? `${value.toFixed(digits)} s` : "–");
   const facts = [
     ["Length", minutes(edit.length / rate)],
-    ["Shots", String(edit.shots.length)],
+    ["Shots", String(shots.length)],
     ["Cutaways", String(edit.cutaways.length)],
     ["Angles", `${angles} of ${state.angles.length}`],
-    ["Mean shot", `${(edit.length / rate / edit.shots.length).toFixed(1)} s`],
-    ["Longest", `${Math.max(...lengths).toFixed(1)} s`],
-    ["Shortest", `${Math.min(...lengths).toFixed(2)} s`],
+    ["Mean shot", seconds(sum / shots.length, 1)],
+    ["Longest", seconds(Math.max(...lengths), 1)],
+    ["Shortest", seconds(Math.min(...lengths), 2)],
   ];
   return (
     <>
