@@ -1,7 +1,6 @@
 """Where a cut falls: on a point of the grid, less the lead of the section in which that point lies. The one rule for it."""
 
 from bisect import bisect_right
-from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -73,9 +72,3 @@ class Falls:
         """
         firsts = [min(length, self.frame_of(start)) if k else 0 for k, (start, _) in enumerate(self.sections)]
         return list(zip(firsts, [*firsts[1:], length], strict=True))
-
-
-def section_index(ranges: Sequence[tuple[int, int]], frame: int) -> int | None:
-    """Which of ascending ranges (half-open) a frame lies in."""
-    at = bisect_right(ranges, frame, key=lambda r: r[0]) - 1
-    return at if at >= 0 and frame < ranges[at][1] else None
