@@ -25,7 +25,9 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.browser.chromium import chromium
 from tests.browser.conftest import serving, until
 from tests.browser.editor import Editor
-from zembi.core.edit.model import AngleSource, Edit, Shot
+from tests.edits import asked, told
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, Item
 from zembi.demo.project import PROJECT_ID, make_demo
 from zembi.service.project.workspace import Workspace
 from zembi.store import tables
@@ -72,13 +74,13 @@ class Hand(Editor):
 
     def send(self, operation: dict[str, Any]) -> None:
         """Do an operation beside the page, to set a task up."""
-        url = f"{self.server.url}/api/projects/{PROJECT_ID}/edit"
-        body = json.dumps(operation).encode()
+        url = f"{self.server.url}/api/projects/{PROJECT_ID}/edits/1"
+        body = json.dumps(asked(self.edit(), operation)).encode()
         ask = urllib.request.Request(url, body, {"Content-Type": "application/json"})
         urllib.request.urlopen(ask).close()
 
     def edit(self) -> dict[str, Any]:
-        return dict(self.server.get("/edit"))
+        return told(self.server.get("/edits/1"))
 
 
 def report(task: str, moves: int, cuts: int, around: int = 0) -> None:
@@ -209,9 +211,9 @@ def drawn(hand: Hand, folder: Path) -> None:
     angles = [a.id for a in project.database.all(Angle)][:3]
     length = project.database.one(Version, id=1).length
     count = min(2000, length - 1)
-    shots = tuple(Shot(length * n // count, AngleSource(angles[n % 3])) for n in range(count))
+    shots = tuple(Item(length * n // count, AngleSource(angles[n % 3])) for n in range(count))
     with project.database.changing("many shots") as change:
-        save_edit(change, 1, Edit(length, shots), load_edit(change.connection, 1))
+        save_edit(change, 1, new_edit(length, shots), load_edit(change.connection, 1))
     opened = []
     for _ in range(5):
         begin = time.perf_counter()

@@ -20,8 +20,9 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.browser.chromium import chromium
 from tests.browser.conftest import serving, until
 from tests.browser.editor import Editor
-from zembi.core.edit.model import AngleSource, Edit, Shot
-from zembi.core.treatments.model import Dissolve, Pulse, Treated
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, Beneath, Item
+from zembi.core.treatments.model import Dissolve, Pulse
 from zembi.core.treatments.music import Length, On
 from zembi.demo.project import PROJECT_ID, make_demo
 from zembi.service.project.workspace import Workspace
@@ -63,15 +64,15 @@ def cut(folder: Path, angles: list[int], treated: bool) -> None:
     project = Workspace(folder).open(PROJECT_ID)
     first, end = round(FIRST_S * RATE), round((FIRST_S + LONG_S) * RATE)
     length = project.database.one(Version, id=1).length
-    edit = Edit(length, (Shot(0, AngleSource(angles[0])),))
+    edit = new_edit(length, (Item(0, AngleSource(angles[0])),))
     if treated:
         starts = list(range(first, end, 26))
         shots = [
-            Shot(at, AngleSource(angles[n % NINE]), treatments=(Dissolve(Length(1)),) if n % 2 else ())
+            Item(at, AngleSource(angles[n % NINE]), treatments=(Dissolve(Length(1)),) if n % 2 else ())
             for n, at in enumerate(starts)
         ]
-        pulse = Treated(first, end, (Pulse("scale", 0.06, On("low", 0.0)),))
-        edit = Edit(length, (Shot(0, AngleSource(angles[0])), *shots), treated=(pulse,))
+        pulse = Item(first, Beneath(), end, treatments=(Pulse("scale", 0.06, On("low", 0.0)),))
+        edit = new_edit(length, (Item(0, AngleSource(angles[0])), *shots), treated=(pulse,))
     with project.database.changing("to be played") as change:
         save_edit(change, 1, edit, load_edit(change.connection, 1))
     project.database.close()

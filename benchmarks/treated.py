@@ -16,10 +16,11 @@ import av
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
-from zembi.core.edit.compile import Material, compiled
-from zembi.core.edit.model import ClipSource, Edit, Shot
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import Beneath, ClipSource, Edit, Item
 from zembi.core.song.grid import Grid
-from zembi.core.treatments.model import Dissolve, Pulse, Ramp, Treated
+from zembi.core.treatments.model import Dissolve, Pulse, Ramp
 from zembi.core.treatments.music import Length, Music, On
 from zembi.media.render import Film, render
 
@@ -53,7 +54,7 @@ def edits(seconds: int) -> tuple[Edit, Edit]:
     """The same cuts every two seconds, plain and treated."""
     frames = 24 * seconds
     starts = range(0, frames, 48)
-    plain = tuple(Shot(a, ClipSource(str(a // 48 % 3), 1.0 + a / 24 / 2)) for a in starts)
+    plain = tuple(Item(a, ClipSource(str(a // 48 % 3), 1.0 + a / 24 / 2)) for a in starts)
     shots = list(plain)
     # Ten ramps and ten dissolves in two minutes; fewer in less.
     count = max(1, round(10 * seconds / 120))
@@ -61,8 +62,8 @@ def edits(seconds: int) -> tuple[Edit, Edit]:
         one, two = 1 + 2 * k * (len(shots) // 2 // count), 2 + 2 * k * (len(shots) // 2 // count)
         shots[one] = replace(shots[one], treatments=(Ramp((1.4, 0.6), over=Length(1.0)),))
         shots[two] = replace(shots[two], treatments=(Dissolve(Length(1.0)),))
-    pulse = Treated(0, frames, (Pulse("scale", 0.05, On("low", 0.0)),))
-    return Edit(frames, plain), Edit(frames, tuple(shots), treated=(pulse,))
+    pulse = Item(0, Beneath(), frames, treatments=(Pulse("scale", 0.05, On("low", 0.0)),))
+    return new_edit(frames, plain), new_edit(frames, tuple(shots), treated=(pulse,))
 
 
 def main() -> None:

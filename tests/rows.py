@@ -8,6 +8,11 @@ from sqlalchemy.engine import RowMapping
 from zembi.store.database import Database, rows_of
 
 
+def content(row: RowMapping) -> dict[str, Any]:
+    """A row without what undo leaves as it is: the next id of an edit's items, which are never given twice."""
+    return {name: value for name, value in row.items() if name != "fresh"}
+
+
 def rows(database: Database, table: Table, **where: Any) -> list[RowMapping]:
     """A table's rows by equality, in key order."""
     with database.reading() as connection:

@@ -377,6 +377,7 @@ def _project_film(
 ) -> Any:
     from zembi.core.timebase import parse_rate
     from zembi.service.handoff.films import film_of, position_frame
+    from zembi.service.project.snapshot import current_edit
     from zembi.service.project.workspace import open_folder
 
     project = open_folder(folder)
@@ -386,7 +387,7 @@ def _project_film(
         )
     first = position_frame(project, start) if start else None
     until = position_frame(project, end) if end else None
-    return film_of(project, first, until, size)
+    return film_of(project, current_edit(project), first, until, size)
 
 
 def _timeline_film(
@@ -475,10 +476,14 @@ def export(
     out: Annotated[Path, typer.Option("--out", help="The file to make.")],
 ) -> None:
     """Export a project's current edit to an open format."""
+    from zembi.service.handoff.films import checked_format
     from zembi.service.handoff.films import export as make
+    from zembi.service.project.snapshot import current_edit
     from zembi.service.project.workspace import open_folder
 
-    made = make(open_folder(edit), form)
+    project = open_folder(edit)
+    checked_format(form)
+    made = make(project, current_edit(project), form)
     part = out.with_name(f".{out.name}.part")
     try:
         part.write_bytes(made.data)

@@ -166,7 +166,7 @@ def test_every_route_answers_in_words_soon_and_a_refusal_changes_nothing(
 def test_after_all_that_the_project_is_sound(target: Target) -> None:
     sound(target.project)
     assert target.client.get("/api/projects/small").status_code == 200
-    edit = target.client.get("/api/projects/small/edit")
+    edit = target.client.get("/api/projects/small/edits/1")
     # One of the many undos may have taken the song back: then there is nothing to cut, and that is what is said.
     assert edit.status_code == (200 if target.project.about.song else 409), edit.text
 

@@ -40,7 +40,7 @@ def test_work_that_will_not_fit_is_refused_before_it_begins_with_disk_and_need(
     assert "the disk at /" in job["error"]
     row = project.database.one(Media, id=media)
     assert row.state != "failed", "the file is not to blame"
-    answer = client.post(f"{URL}/handoff/render", json={})
+    answer = client.post(f"{URL}/edits/1/render", json={})
     assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
     monkeypatch.undo()
     client.post(f"{URL}/media/{media}/prepare")

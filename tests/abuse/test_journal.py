@@ -25,8 +25,7 @@ from zembi.store.edits import load_edit
 from zembi.store.entities import (
     Angle,
     KeptCorrections,
-    KeptCutaway,
-    KeptShot,
+    KeptItem,
     Lineup,
     Media,
     Pass,
@@ -119,23 +118,23 @@ def test_what_cuts_fall_on_is_no_step_of_undo_and_undo_leaves_it(
 def test_another_song_carries_the_edit_over_and_undo_brings_all_back(
     client: TestClient, project: Project, footage: Path
 ) -> None:
-    client.post(f"{URL}/edit", json={"op": "rough cut"})
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
     client.post(f"{URL}/song/marks", json={"times_s": [1.0, 20.0, 40.0]})
     old = everything(project.database)
-    cuts = [s["start"] for s in client.get(f"{URL}/edit").json()["shots"]]
+    cuts = [s["start"] for s in client.get(f"{URL}/edits/1").json()["lanes"][0]["items"]]
     add(client, URL, footage, "song", "other.flac")
-    state, edit = client.get(URL).json(), client.get(f"{URL}/edit").json()
+    state, edit = client.get(URL).json(), client.get(f"{URL}/edits/1").json()
     assert state["length"] == edit["length"] < old["edit"][0]["length"]
-    assert [s["start"] for s in edit["shots"]] == [c for c in cuts if c < edit["length"]]
+    assert [s["start"] for s in edit["lanes"][0]["items"]] == [c for c in cuts if c < edit["length"]]
     assert all(m["at_s"] < state["song"]["seconds"] for m in state["song"]["marks"])
     songs = {r.song for r in project.database.all(Lineup)}
     assert songs == {state["song"]["media"]}, "takes are lined up with the new song"
     client.post(f"{URL}/undo")
     now = everything(project.database)
-    for name in ("project", "shot", "cutaway", "mark", "section", "edit", "corrections", "lineup"):
+    for name in ("project", "lane", "item", "mark", "section", "edit", "corrections", "lineup"):
         assert now[name] == old[name], name
     client.post(f"{URL}/redo")
-    assert client.get(f"{URL}/edit").json()["length"] == edit["length"]
+    assert client.get(f"{URL}/edits/1").json()["length"] == edit["length"]
 
 
 @pytest.mark.parametrize("name", ["notes.mp4", "HIGH_02.mp4", "nothing.wav"])
@@ -222,7 +221,7 @@ class Service(RuleBasedStateMachine):
         }
         if clips:
             body["media"] = clips[n % len(clips)]
-        self._do("POST", "/edit", **body)
+        self._do("POST", "/edits/1", **body)
 
     @rule(
         op=st.sampled_from(["join", "move", "angle", "black", "hold", "lay", "take off", "rough cut"]),
@@ -230,17 +229,17 @@ class Service(RuleBasedStateMachine):
         beats=st.integers(-3, 3),
     )
     def cut_shot(self, op: str, n: int, beats: int) -> None:
-        lane = self.project.database.all(KeptCutaway if op == "take off" else KeptShot)
+        lane = [i for i in self.project.database.all(KeptItem) if (i.lane == 1) != (op == "take off")]
         angles, clips = (
             self._ids(tables.angle),
             [m.id for m in self.project.database.all(Media, kind="broll")],
         )
         body: dict[str, Any] = {"op": op, "beats": beats, "angle": angles[n % len(angles)]}
         if lane:
-            body["start"] = lane[n % len(lane)].start
+            body["item"] = lane[n % len(lane)].id
         if clips:
             body["media"] = clips[n % len(clips)]
-        self._do("POST", "/edit", **body)
+        self._do("POST", "/edits/1", **body)
 
     @rule(
         action=st.sampled_from(

@@ -29,8 +29,8 @@ from zembi.store.entities import Job, Media
 
 #: What a person makes; files and takes have rows of their own besides, which say how far they are.
 MADE = (
-    "shot",
-    "cutaway",
+    "item",
+    "lane",
     "section",
     "mark",
     "mark_set",
@@ -48,7 +48,7 @@ def made(project: Project) -> dict[str, Any]:
     """Everything that a person made, and what was said of passes and angles."""
     rows = everything(project.database)
     out: dict[str, Any] = {name: rows[name] for name in MADE}
-    out["edit"] = [(e["id"], e["name"], e["length"], e["treated"]) for e in rows["edit"]]
+    out["edit"] = [(e["id"], e["name"], e["length"]) for e in rows["edit"]]
     out["pass"] = [(p["id"], p["verdict"], p["note"]) for p in rows["pass"] if p["verdict"] or p["note"]]
     out["angle"] = [(a["id"], a["name"], a["number"]) for a in rows["angle"] if a["by_hand"]]
     return out
@@ -141,7 +141,7 @@ def test_no_long_work_changes_what_a_person_made_outside_the_journal(
     rows = {m.name: m.id for m in project.database.all(Media)}
     kept = made(project)
     assert all(
-        kept[name] for name in ("shot", "cutaway", "section", "mark", "mark_set", "lyric", "select", "pass")
+        kept[name] for name in ("item", "lane", "section", "mark", "mark_set", "lyric", "select", "pass")
     )
     arguments: dict[str, list[dict[str, Any]]] = {
         "prepare": [{"media": rows["mix"]}, {"media": rows["rope"]}, {"media": rows["GAL_01"]}],
@@ -149,7 +149,7 @@ def test_no_long_work_changes_what_a_person_made_outside_the_journal(
         "stills": [{"media": rows["rope"]}, {"media": rows["LAMP_03"]}], "picture": [{"media": rows["gulls"]}],
         "render": [{"first": 0, "end": 2, "file": "film.mp4"}], "lineup": [{"name": "lined"}], "shots": [{"media": rows["rope"]}],
         "collect": [{"folder": str(card / "collected")}],
-        "send": [{"start": 0, "over": False, "handles": 2, "form": "prores"}],
+        "send": [{"edit": 1, "item": edit(worked)["shots"][0]["id"], "handles": 2, "form": "prores"}],
     }  # fmt: skip
     kinds = works(studio.workspace)
     assert set(arguments) == set(kinds), "a new kind of work belongs into this walk"
@@ -264,13 +264,13 @@ def test_many_clips_are_added_once_queued_once_and_taken_back_and_brought_back_i
 def test_an_operation_asks_no_more_of_the_database_after_many_others(worked: TestClient) -> None:
     """Ten minutes of scripted editing had become slower: the journal's length must not tell."""
     project: Project = worked.app.state.studio.workspace.open("small")  # type: ignore[attr-defined]
-    starts = [s["start"] for s in edit(worked)["shots"]][1:-1]
+    shots = [s["id"] for s in edit(worked)["shots"]][1:-1]
     counts, took = [], []
     for n in range(60 * LONGER):
-        there = starts[n % len(starts)]
-        on, off = {"op": "hold", "start": there, "held": True}, {"op": "hold", "start": there, "held": False}
+        there = shots[n % len(shots)]
+        on, off = {"op": "hold", "item": there, "held": True}, {"op": "hold", "item": there, "held": False}
         begun = time.perf_counter()
-        counts.append(counted(project, lambda: [worked.post(f"{URL}/edit", json=o) for o in (on, off)]))  # noqa: B023
+        counts.append(counted(project, lambda: [worked.post(f"{URL}/edits/1", json=o) for o in (on, off)]))  # noqa: B023
         took.append(time.perf_counter() - begun)
     assert max(counts[-20:]) <= max(counts[:20])
     tenth = len(took) // 10

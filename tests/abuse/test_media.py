@@ -132,19 +132,19 @@ def test_a_short_or_silent_song_can_be_worked_with_and_handed_off(
     assert (found["state"], found["prepared"]) == ("ready", True), found["error"]
     film(card / "rope.mp4", Fraction(25), 30)
     (clip,) = add(own, URL, card, "broll", "rope.mp4")
-    assert own.get(f"{URL}/edit").status_code == 200
-    assert own.post(f"{URL}/edit", json={"op": "lay", "start": 0, "media": clip}).status_code in (200, 409)
+    assert own.get(f"{URL}/edits/1").status_code == 200
+    assert own.post(f"{URL}/edits/1", json={"op": "lay", "item": 4, "media": clip}).status_code in (200, 409)
     for path in (
         "song/detail",
-        "handoff/export/otio",
-        "handoff/export/edl",
+        "edits/1/export/otio",
+        "edits/1/export/edl",
         "song/marks.vtt",
         "song/marks.csv",
-        "handoff/export/vtt",
+        "edits/1/export/vtt",
     ):
         answer = own.get(f"{URL}/{path}")
         assert answer.status_code == 200, f"{path}: {answer.text}"
-    for path in ("song/marks.mid", "handoff/export/midi", "handoff/export/csv"):
+    for path in ("song/marks.mid", "edits/1/export/midi", "edits/1/export/csv"):
         answer = own.get(f"{URL}/{path}")
         assert answer.status_code in (200, 409), f"{path}: {answer.text}"
     for action in ("halve", "double", "as found"):
@@ -153,7 +153,7 @@ def test_a_short_or_silent_song_can_be_worked_with_and_handed_off(
         own.post(f"{URL}/song/grid", json={"action": "tempo", "bpm": 120, "song_s": 0.1}).status_code == 200
     )
     assert own.get(URL).json()["song"]["bpm"] == pytest.approx(120)
-    assert own.get(f"{URL}/handoff/export/midi").status_code == 200
+    assert own.get(f"{URL}/edits/1/export/midi").status_code == 200
 
 
 def test_sound_that_would_fill_the_memory_is_refused(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
@@ -236,7 +236,7 @@ def test_a_file_replaced_by_another_is_named_on_its_card_in_the_checks_and_befor
 ) -> None:
     url = "/api/projects/small"
     clip = next(m for m in client.get(url).json()["media"] if m["name"] == "gulls")
-    laid = client.post(f"{url}/edit", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
+    laid = client.post(f"{url}/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
     assert laid.status_code == 200, laid.text
     kept = tmp_path / "gulls.mp4"
     shutil.copy2(footage / "gulls.mp4", kept)
@@ -244,14 +244,14 @@ def test_a_file_replaced_by_another_is_named_on_its_card_in_the_checks_and_befor
         shutil.copy(footage / "rope.mp4", footage / "gulls.mp4")
         found = next(m for m in client.get(url).json()["media"] if m["id"] == clip["id"])
         assert (found["condition"], "replaced" in found["trouble"]) == ("changed", True)
-        assert any("replaced" in f["text"] for f in client.get(f"{url}/edit").json()["findings"])
-        answer = client.post(f"{url}/handoff/render", json={})
+        assert any("replaced" in f["text"] for f in client.get(f"{url}/edits/1").json()["findings"])
+        answer = client.post(f"{url}/edits/1/render", json={})
         assert (answer.status_code, "gulls.mp4 was replaced" in answer.json()["detail"]) == (409, True)
         # The same size and time do not hide it from a render.
         same = kept.read_bytes()
         (footage / "gulls.mp4").write_bytes(same[:-4000] + b"x" * 4000)
         os.utime(footage / "gulls.mp4", ns=(kept.stat().st_atime_ns, kept.stat().st_mtime_ns))
-        assert client.post(f"{url}/handoff/render", json={}).status_code == 409
+        assert client.post(f"{url}/edits/1/render", json={}).status_code == 409
         # Touched only: the same content is the same file.
         (footage / "gulls.mp4").write_bytes(same)
         now = next(m for m in client.get(url).json()["media"] if m["id"] == clip["id"])
@@ -274,9 +274,9 @@ def test_a_file_swapped_for_a_link_is_not_read(
         assert (found["condition"], "outside the allowed" in found["trouble"]) == ("unreadable", True)
         client.post(f"{url}/media/{clip['id']}/prepare")
         assert "outside the allowed" in project.database.one(Media, id=clip["id"]).error
-        laid = client.post(f"{url}/edit", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
+        laid = client.post(f"{url}/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
         assert laid.status_code == 200, laid.text
-        assert client.post(f"{url}/handoff/render", json={}).status_code == 409
+        assert client.post(f"{url}/edits/1/render", json={}).status_code == 409
     finally:
         (footage / "rope.mp4").unlink()
         shutil.move(footage / "kept-rope.mp4", footage / "rope.mp4")
@@ -320,7 +320,7 @@ def test_a_folder_that_cannot_be_reached_leaves_the_project_open(
     assert answer.status_code == 200
     rope = next(m for m in answer.json()["media"] if m["file"] == "rope.mp4")
     assert (rope["condition"], "rope.mp4 cannot be reached" in rope["trouble"]) == ("unreadable", True)
-    assert client.get("/api/projects/small/edit").status_code == 200
+    assert client.get("/api/projects/small/edits/1").status_code == 200
 
 
 def test_two_takes_of_one_name_both_come_out_of_the_line_up(

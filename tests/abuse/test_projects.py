@@ -120,7 +120,7 @@ def test_one_bad_project_says_what_is_wrong_and_hides_no_other(tmp_path: Path, h
         assert set(cards) == {"good", "bad", "worse"}
         assert cards["good"]["trouble"] == cards["worse"]["trouble"] == ""
         assert "bad" in cards["bad"]["trouble"]
-        for path in ("", "/edit", "/jobs", "/events", "/song/detail"):
+        for path in ("", "/edits/1", "/jobs", "/events", "/song/detail"):
             answer = client.get(f"/api/projects/bad{path}")
             assert (answer.status_code, answer.json()["code"]) == (409, "damaged")
         assert client.post("/api/projects/bad/undo").status_code == 409

@@ -13,7 +13,7 @@ from zembi.api.app import create_app
 
 OPERATIONS: list[dict[str, Any]] = [
     {"op": "cut", "working_s": 1.0}, {"op": "cut", "working_s": 1.0, "unit": "free"}, {"op": "rough cut"},
-    {"op": "make slots", "first": 0, "end": 10}, {"op": "tighten", "first": 1, "last": 9}, {"op": "join", "start": 3},
+    {"op": "make slots", "first": 0, "end": 10}, {"op": "tighten", "first": 1, "last": 9}, {"op": "join", "item": 3},
     {"op": "treat range", "first": 0, "end": 9, "treatments": [{"kind": "mirror"}]},
 ]  # fmt: skip
 
@@ -35,9 +35,9 @@ def url(request: pytest.FixtureRequest, tmp_path: Path, footage: Path) -> Iterat
 
 def test_the_edit_is_refused_in_the_words_that_reading_it_gives(url: tuple[TestClient, str]) -> None:
     client, address = url
-    read = client.get(f"{address}/edit")
+    read = client.get(f"{address}/edits/1")
     assert read.status_code == 409
     for body in OPERATIONS:
-        for path in ("edit", "edit/look", "edit/judged"):
+        for path in ("edits/1", "edits/1/look", "edits/1/judged"):
             answer = client.post(f"{address}/{path}", json=body)
             assert (answer.status_code, answer.json()) == (409, read.json()), (path, body)

@@ -16,7 +16,7 @@ from PIL import Image
 from tests.api.test_work import URL, angle, edit, media, operate, refused, state, take
 from tests.conftest import add, open_studio
 from tests.media.films import film
-from tests.rows import rows
+from tests.rows import content, rows
 from tests.spans import seen
 from zembi.api.app import create_app
 from zembi.service.lineup import grouping
@@ -28,7 +28,7 @@ COVERAGE = f"{URL}/coverage"
 
 def everything(project: Project) -> dict[str, list[dict[str, Any]]]:
     kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job", "lineup")]
-    return {t.name: [dict(r) for r in rows(project.database, t)] for t in kept}
+    return {t.name: [content(r) for r in rows(project.database, t)] for t in kept}
 
 
 def pictures(client: TestClient) -> list[tuple[int, int, str | None]]:
@@ -567,7 +567,7 @@ def rendered(
     client: TestClient, folder: Path, first: int, end: int
 ) -> list[np.ndarray[Any, np.dtype[np.uint8]]]:
     """Frames of the film, as pictures."""
-    job = client.post(f"{URL}/handoff/render", json={"first": first, "end": end}).json()["job"]
+    job = client.post(f"{URL}/edits/1/render", json={"first": first, "end": end}).json()["job"]
     path = folder / f"film-{job}.mp4"
     path.write_bytes(client.get(f"{URL}/handoff/renders/{job}").content)
     shown = frames_of(path)

@@ -43,8 +43,8 @@ def sound_of(path: Path) -> np.ndarray:
 def test_the_timeline_renders_to_the_film_that_the_project_renders_to(
     cut: TestClient, project: Project, tmp_path: Path
 ) -> None:
-    render(replace(film_of(project), width=320, height=180), tmp_path / "project.mp4")
-    (tmp_path / "cut.otio").write_bytes(cut.get(f"{URL}/handoff/export/otio").content)
+    render(replace(film_of(project, 1), width=320, height=180), tmp_path / "project.mp4")
+    (tmp_path / "cut.otio").write_bytes(cut.get(f"{URL}/edits/1/export/otio").content)
     zembi("render", tmp_path / "cut.otio", "--out", tmp_path / "timeline.mp4", "--size", "320x180")
     wanted, found = counts(tmp_path / "project.mp4"), counts(tmp_path / "timeline.mp4")
     assert len(wanted) == edit(cut)["length"]
@@ -56,7 +56,7 @@ def test_the_timeline_renders_to_the_film_that_the_project_renders_to(
 
 
 def test_the_list_of_cuts_is_what_is_on_screen_to_a_reader_not_ours(cut: TestClient) -> None:
-    text = cut.get(f"{URL}/handoff/export/edl").text
+    text = cut.get(f"{URL}/edits/1/export/edl").text
     timeline = otio.adapters.read_from_string(text, "cmx_3600", rate=24)
     (track,) = timeline.video_tracks()
     found = []

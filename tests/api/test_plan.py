@@ -9,7 +9,7 @@ from tests.api.test_work import URL, edit, operate, refused, state
 
 
 def plan(client: TestClient) -> list[dict[str, Any]]:
-    return list(client.get(f"{URL}/edit/plan").json()["sections"])
+    return list(client.get(f"{URL}/plan").json()["sections"])
 
 
 def test_the_plan_follows_the_music_and_a_section_is_planned_by_hand(client: TestClient) -> None:
@@ -23,14 +23,14 @@ def test_the_plan_follows_the_music_and_a_section_is_planned_by_hand(client: Tes
     assert busiest["longest"] <= calmest["longest"]
     lead = state(client)["angles"][0]["id"]
     pace = {"shortest": 8, "longest": 8, "broll": 0.0, "leads": [lead]}
-    url = f"{URL}/edit/plan/{busiest['section']}"
+    url = f"{URL}/plan/{busiest['section']}"
     assert client.put(url, json={"pace": pace}).status_code == 200
     now = next(p for p in plan(client) if p["section"] == busiest["section"])
     assert now["by_hand"]
     assert {k: now[k] for k in pace} == pace
     assert client.put(url, json={"pace": {**pace, "leads": [999]}}).status_code == 400
     assert client.put(url, json={"pace": {**pace, "shortest": 9}}).status_code == 400
-    assert client.put(f"{URL}/edit/plan/99999", json={}).status_code == 404
+    assert client.put(f"{URL}/plan/99999", json={}).status_code == 404
     client.post(f"{URL}/undo")
     assert plan(client) == parts, "one step of undo"
     client.post(f"{URL}/redo")
@@ -41,17 +41,17 @@ def test_the_plan_follows_the_music_and_a_section_is_planned_by_hand(client: Tes
 def test_it_is_looked_at_and_judged_before_and_carried_out_as_seen(client: TestClient) -> None:
     before = edit(client)["shots"]
     carry = {"op": "rough cut", "seed": 3}
-    seen = client.post(f"{URL}/edit/look", json=carry).json()["shots"]
-    judged = client.post(f"{URL}/edit/judged", json=carry).json()
+    seen = client.post(f"{URL}/edits/1/look", json=carry).json()["lanes"][0]["items"]
+    judged = client.post(f"{URL}/edits/1/judged", json=carry).json()
     assert edit(client)["shots"] == before, "only looked at"
     assert judged["shots"] == len(seen)
     made = operate(client, "rough cut", seed=3)["shots"]
     assert [(s["start"], s["source"]) for s in made] == [(s["start"], s["source"]) for s in seen]
-    assert client.get(f"{URL}/edit/judged").json() == judged
-    other = client.post(f"{URL}/edit/look", json={**carry, "seed": 4}).json()["shots"]
+    assert client.get(f"{URL}/edits/1/judged").json() == judged
+    other = client.post(f"{URL}/edits/1/look", json={**carry, "seed": 4}).json()["lanes"][0]["items"]
     assert [s["source"] for s in other] != [s["source"] for s in made]
     assert "no rule" in refused(client, "rough cut", without=["luck"])
-    names = {r["name"] for r in client.get(f"{URL}/edit/plan").json()["rules"]}
+    names = {r["name"] for r in client.get(f"{URL}/plan").json()["rules"]}
     assert {"energy", "rest", "once"} <= names
     off = operate(client, "rough cut", seed=3, without=sorted(names))
     assert off["shots"], "with every rule off it still cuts"
@@ -62,7 +62,7 @@ def test_a_section_planned_faster_is_cut_faster(client: TestClient) -> None:
     made = {}
     for beats in (2, 8):
         pace = {"shortest": beats, "longest": beats}
-        client.put(f"{URL}/edit/plan/{part['section']}", json={"pace": pace})
+        client.put(f"{URL}/plan/{part['section']}", json={"pace": pace})
         shots = operate(client, "rough cut", first=part["first"], end=part["end"])["shots"]
         made[beats] = [s for s in shots if part["first"] <= s["start"] < part["end"]]
     assert len(made[2]) > 2 * len(made[8])

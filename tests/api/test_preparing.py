@@ -259,11 +259,13 @@ def test_a_list_of_cuts_is_written_for_a_clip_that_could_not_be_prepared(
     client: TestClient, project: Any
 ) -> None:
     clip = project.database.all(Media, kind="broll")[0].id
-    laid = client.post("/api/projects/small/edit", json={"op": "lay over", "working_s": 4.0, "media": clip})
+    laid = client.post(
+        "/api/projects/small/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip}
+    )
     assert laid.status_code == 200
     with project.database.writing() as connection:
         connection.execute(tables.media.update().where(tables.media.c.id == clip).values(state="failed"))
-    answer = client.get("/api/projects/small/handoff/export/edl")
+    answer = client.get("/api/projects/small/edits/1/export/edl")
     assert answer.status_code == 200
     assert "FROM CLIP NAME" in answer.text
 

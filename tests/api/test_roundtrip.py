@@ -17,8 +17,8 @@ from zembi.service.handoff.films import film_of
 from zembi.service.project.workspace import Project
 
 
-def send(project: Project, start: int, **more: Any) -> dict[str, Any]:
-    arguments = {"start": start, "over": False, "handles": 10, "form": "prores", **more}
+def send(project: Project, item: int, **more: Any) -> dict[str, Any]:
+    arguments = {"edit": 1, "item": item, "handles": 10, "form": "prores", **more}
     return roundtrip.send(project, arguments, lambda _s, _w: None)
 
 
@@ -32,7 +32,7 @@ def cut(client: TestClient) -> TestClient:
 
 def frames_of(project: Project, first: int, end: int, folder: Path) -> list[int | None]:
     target = folder / f"{first}.mp4"
-    render(film_of(project, first, end), target)
+    render(film_of(project, 1, first, end), target)
     return counts(target)
 
 
@@ -41,7 +41,7 @@ def test_a_shot_is_written_with_handles_and_says_its_place(
     cut: TestClient, project: Project, tmp_path: Path, form: str, codec: str
 ) -> None:
     shot = edit(cut)["shots"][1]
-    made = send(project, shot["start"], form=form)
+    made = send(project, shot["id"], form=form)
     path = Path(made["folder"]) / made["file"]
     place = json.loads((Path(made["folder"]) / made["sidecar"]).read_text())
     assert (place["first"], place["end"], place["before"], place["after"]) == (
@@ -61,7 +61,7 @@ def test_a_shot_is_written_with_handles_and_says_its_place(
 
 def test_pictures_are_numbered(cut: TestClient, project: Project) -> None:
     shot = edit(cut)["shots"][1]
-    made = send(project, shot["start"], form="png", handles=0)
+    made = send(project, shot["id"], form="png", handles=0)
     pictures = sorted((Path(made["folder"]) / made["file"]).iterdir())
     assert len(pictures) == shot["end"] - shot["start"]
     assert pictures[0].name.endswith("_000001.png")
@@ -74,11 +74,11 @@ def test_what_comes_back_lies_in_its_place_to_the_frame_over_the_original(
 ) -> None:
     before = edit(cut)
     shot = before["shots"][1]
-    made = send(project, shot["start"])
+    made = send(project, shot["id"])
     # Another program made a film of its own of it, with another count.
     back = project.folder / "sent" / f"{Path(made['file']).stem}_v2.mov"
     film(back, project.rate, made["frames"], size=(320, 180), start=500)
-    answer = cut.post(f"{URL}/handoff/bring", json={"path": str(back)})
+    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(back)})
     assert answer.status_code == 200, answer.text
     assert f"frames {shot['start']} to {shot['end']}" in answer.json()["note"]
     after = edit(cut)
@@ -97,12 +97,12 @@ def test_what_is_not_known_or_too_short_is_refused_and_nothing_is_added(
     count = len(cut.get(URL).json()["media"])
     shot = edit(cut)["shots"][1]
     stranger = film(project.folder / "stranger.mov", project.rate, 12)
-    answer = cut.post(f"{URL}/handoff/bring", json={"path": str(stranger)})
+    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(stranger)})
     assert answer.status_code == 400
     assert "is not known as a shot" in answer.json()["detail"]
-    made = send(project, shot["start"])
+    made = send(project, shot["id"])
     short = film(project.folder / "sent" / f"{Path(made['file']).stem}_short.mov", project.rate, 30)
-    answer = cut.post(f"{URL}/handoff/bring", json={"path": str(short)})
+    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(short)})
     assert answer.status_code == 409
     assert "too short" in answer.json()["detail"]
     (project.folder / "stranger.json").write_text(
@@ -110,13 +110,10 @@ def test_what_is_not_known_or_too_short_is_refused_and_nothing_is_added(
     )
     assert (
         "does not say where"
-        in cut.post(f"{URL}/handoff/bring", json={"path": str(stranger)}).json()["detail"]
+        in cut.post(f"{URL}/edits/1/bring", json={"path": str(stranger)}).json()["detail"]
     )
     assert len(cut.get(URL).json()["media"]) == count
-    body = {"start": shot["start"] + 1, "form": "prores", "handles": 5}
-    assert "not there any more" in cut.post(f"{URL}/handoff/send", json=body).json()["detail"]
+    body = {"item": 999, "form": "prores", "handles": 5}
+    assert "not there any more" in cut.post(f"{URL}/edits/1/send", json=body).json()["detail"]
     operate(cut, "black", start=shot["start"])
-    assert (
-        "no picture"
-        in cut.post(f"{URL}/handoff/send", json={**body, "start": shot["start"]}).json()["detail"]
-    )
+    assert "no picture" in cut.post(f"{URL}/edits/1/send", json={**body, "item": shot["id"]}).json()["detail"]

@@ -41,7 +41,7 @@ def test_loopback_names_are_answered(client: TestClient, host: str) -> None:
     {"sec-fetch-site": "same-site"},
 ])  # fmt: skip
 def test_no_page_of_another_origin_changes_anything(client: TestClient, headers: dict[str, str]) -> None:
-    answer = client.post(f"{URL}/edit", json={"op": "rough cut"}, headers=headers)
+    answer = client.post(f"{URL}/edits/1", json={"op": "rough cut"}, headers=headers)
     assert (answer.status_code, answer.json()["code"]) == (403, "not_allowed")
     assert client.delete(URL, headers=headers).status_code == 403
     assert client.get(URL).status_code == 200
@@ -49,7 +49,7 @@ def test_no_page_of_another_origin_changes_anything(client: TestClient, headers:
 
 def test_its_own_page_may(client: TestClient) -> None:
     headers = {"origin": "http://127.0.0.1", "sec-fetch-site": "same-origin"}
-    assert client.post(f"{URL}/edit", json={"op": "rough cut"}, headers=headers).status_code == 200
+    assert client.post(f"{URL}/edits/1", json={"op": "rough cut"}, headers=headers).status_code == 200
 
 
 def test_every_kind_of_refusal_has_an_answer() -> None:
@@ -80,7 +80,7 @@ def test_projects_of_one_name_live_beside_each_other(client: TestClient) -> None
     assert [m["id"] for m in made] == ["lamp-room-take-two", "lamp-room-take-two-2"]
     assert (made[0]["rate"], made[0]["rate_num"], made[0]["rate_den"]) == ("30000/1001", 30000, 1001)
     assert made[0]["song"] is None
-    assert client.get("/api/projects/lamp-room-take-two/edit").status_code == 409
+    assert client.get("/api/projects/lamp-room-take-two/edits/1").status_code == 409
     assert client.delete("/api/projects/lamp-room-take-two").status_code == 200
     assert client.get("/api/projects/lamp-room-take-two").status_code == 404
     assert client.get("/api/projects/..%2f..%2fetc").status_code == 404
@@ -222,8 +222,8 @@ def test_jobs_wait_run_stop_and_are_taken_up_again(tmp_path: Path) -> None:
 def test_a_real_render_is_stopped_by_a_person(data: Path, footage: Path) -> None:
     studio = open_studio(data, footage, lambda: ThreadPoolExecutor(1))
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.post(f"{URL}/edit", json={"op": "rough cut"})
-        job = client.post(f"{URL}/handoff/render", json={}).json()["job"]
+        client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+        job = client.post(f"{URL}/edits/1/render", json={}).json()["job"]
         project = studio.workspace.open("small")
         wait_for(project, job, "running")
         client.post(f"{URL}/jobs/{job}/cancel")

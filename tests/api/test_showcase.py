@@ -81,7 +81,7 @@ def test_a_card_says_how_far_each_step_is_and_gives_the_last_film(client: TestCl
     assert card["steps"] == client.get(URL).json()["badges"]
     assert card["film"] is None
     operate(client, "rough cut")
-    job = client.post(f"{URL}/handoff/render", json={"first": 0, "end": 24}).json()["job"]
+    job = client.post(f"{URL}/edits/1/render", json={"first": 0, "end": 24}).json()["job"]
     (card,) = client.get("/api/projects").json()
     assert card["film"]["job"] == job
     assert card["film"]["name"].endswith(".mp4")
@@ -108,14 +108,14 @@ def test_dropped_files_are_found_in_the_media_folders_by_name_and_size(
 
 
 def test_undo_and_redo_answer_with_the_edit_as_operations_do(client: TestClient) -> None:
-    before = client.get(f"{URL}/edit").json()
+    before = client.get(f"{URL}/edits/1").json()
     done = operate(client, "cut", working_s=4.5)
-    undone = client.post(f"{URL}/undo").json()
+    undone = client.post(f"{URL}/undo", params={"edit": 1}).json()
     assert undone["note"] == "Cut"
-    assert {**undone, "note": ""} == {**client.get(f"{URL}/edit").json(), "note": ""}
-    assert undone["shots"] == before["shots"]
-    again = client.post(f"{URL}/redo").json()
-    assert again["shots"] == done["shots"]
+    assert {**undone, "note": ""} == {**client.get(f"{URL}/edits/1").json(), "note": ""}
+    assert undone["lanes"] == before["lanes"]
+    again = client.post(f"{URL}/redo", params={"edit": 1}).json()
+    assert again["lanes"] == done["lanes"]
     made = client.post(
         "/api/projects", json={"name": "Bare", "rate": "25", "width": 320, "height": 180}
     ).json()

@@ -39,10 +39,11 @@ def test_cuts_may_be_brought_along_after_the_grid_moved(client: TestClient) -> N
     told = ok(client.post(f"{SONG}/grid", json={"action": "nudge", "seconds": 0.125}))
     assert [s["start"] for s in edit(client)["shots"]] == cuts, "moving the grid moves no cut"
     assert told["farthest"] == 3
-    assert [a for a, _ in told["moves"]] == cuts[1:]
-    after = ok(client.post(f"{SONG}/grid/follow", json={"moves": told["moves"]}))
-    assert [s["start"] for s in after["shots"]] == [0, *(b for _, b in told["moves"])]
-    assert client.post(f"{SONG}/grid/follow", json={"moves": told["moves"]}).status_code == 409
+    (of_edit,) = told["edits"]
+    assert (of_edit["edit"], [a for a, _ in of_edit["moves"]]) == (1, cuts[1:])
+    ok(client.post(f"{SONG}/grid/follow", json={"edits": told["edits"]}))
+    assert [s["start"] for s in edit(client)["shots"]] == [0, *(b for _, b in of_edit["moves"])]
+    assert client.post(f"{SONG}/grid/follow", json={"edits": told["edits"]}).status_code == 409
     client.post(f"{URL}/undo")
     assert [s["start"] for s in edit(client)["shots"]] == cuts
 
@@ -287,7 +288,7 @@ def test_the_films_sound_joins_on_the_beat_without_a_click(
     rate = performance.sample_rate
     start, end = performance.downbeats_s[4], performance.downbeats_s[10]
     ok(client.post(f"{SONG}/cutdown", json={"action": "leave out", "start_s": start, "end_s": end}))
-    film = films.film_of(project)
+    film = films.film_of(project, 1)
     assert film.song is not None
     heard = np.concatenate(
         [b for b, _ in song_samples(film.song, 0 * film.rate, film.end / film.rate, film.programme.sound)]
@@ -311,7 +312,7 @@ def test_level_and_fades_are_in_the_rendered_film(client: TestClient, project: P
     level = state(client)["level"]
     assert level["gain_db"] == -6.0
     assert level["true_peak_db"] < -5.0
-    film = films.film_of(project)
+    film = films.film_of(project, 1)
     assert film.song is not None
     eight, nine = Fraction(8), Fraction(9)
     quiet = np.concatenate([b for b, _ in song_samples(film.song, eight, nine, film.programme.sound)])
@@ -319,7 +320,7 @@ def test_level_and_fades_are_in_the_rendered_film(client: TestClient, project: P
     assert np.allclose(quiet, plain * 10 ** (-6 / 20), atol=1e-6)
     assert client.put(f"{SONG}/level", json={"fade_in_s": 500.0}).status_code == 400
     operate(client, "rough cut")
-    job = ok(client.post(f"{URL}/handoff/render", json={}))["job"]
+    job = ok(client.post(f"{URL}/edits/1/render", json={}))["job"]
     with av.open(str(films.rendered_file(project, job))) as rendered:
         sound = np.concatenate([f.to_ndarray() for f in rendered.decode(audio=0)], axis=1)
     assert np.abs(sound[:, -2000:]).max() < 0.02, "the end has faded away"
@@ -381,6 +382,6 @@ def test_what_was_left_out_of_a_longer_song_never_leaves_nothing_of_this_one(
     state = client.get(URL)
     assert state.status_code == 200
     assert state.json()["song"]["seconds"] == seconds
-    assert client.get(f"{URL}/edit").status_code == 200
+    assert client.get(f"{URL}/edits/1").status_code == 200
     one = state.json()["left_out"][0]["id"]
     assert client.delete(f"{URL}/song/cutdown/{one}").status_code == 200

@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.api.test_work import URL, edit, media, operate, refused
+from tests.edits import told
 from tests.media.films import counts
 from tests.treating import treatments
 from zembi.core.treatments.model import KINDS, treatment_to_dict
@@ -41,27 +42,27 @@ def test_a_treatment_is_told_in_words_drawn_from_curves_and_is_one_step_of_undo(
     after = treat(
         cut, {"kind": "reverse"}, {"kind": "pulse", "on": {"what": "beat"}}, {"kind": "strobe", "off": True}
     )
-    told = second(cut)["treated"]
-    assert [t["kind"] for t in told["treatments"]] == ["reverse", "pulse", "strobe"]
-    assert told["said"][0] == "backwards"
-    assert "on beats" in told["said"][1]
-    assert told["wrong"] == ["", "", ""]
-    assert [(p["speed"], p["end_speed"]) for p in told["pieces"]] == [(-1.0, -1.0)]
+    made = second(cut)["treated"]
+    assert [t["kind"] for t in made["treatments"]] == ["reverse", "pulse", "strobe"]
+    assert made["said"][0] == "backwards"
+    assert "on beats" in made["said"][1]
+    assert made["wrong"] == ["", "", ""]
+    assert [(p["speed"], p["end_speed"]) for p in made["pieces"]] == [(-1.0, -1.0)]
     span = next(s for s in after["programme"]["layers"][0] if s["start"] == second(cut)["start"])
     assert span["time"][0]["speed"] == -0.5, "the clip runs at half speed by itself"
     assert "scale" in span["curves"][0]
     assert [s["start"] for s in after["shots"]] == [s["start"] for s in before["shots"]]
     assert after["undo"] == "Treat a shot: reverse, pulse, strobe"
-    undone = cut.post(f"{URL}/undo").json()
+    undone = told(cut.post(f"{URL}/undo", params={"edit": 1}).json())
     assert undone["shots"] == before["shots"]
     assert undone["programme"] == before["programme"]
 
 
 def test_how_long_frames_in_between_take_is_said_before_they_are_made(cut: TestClient) -> None:
     treat(cut, {"kind": "blend", "how": "moved"})
-    told = second(cut)["treated"]
+    made = second(cut)["treated"]
     frames = second(cut)["end"] - second(cut)["start"]
-    assert "the page shows both mixed" in told["said"][0]
+    assert "the page shows both mixed" in made["said"][0]
     # Without another speed the clip's own counts.
     treat(cut, {"kind": "speed", "factor": 0.8}, {"kind": "blend", "how": "moved"})
     said = second(cut)["treated"]["said"][1]
@@ -74,16 +75,16 @@ def test_how_long_frames_in_between_take_is_said_before_they_are_made(cut: TestC
 
 
 def test_what_is_only_looked_at_tells_what_would_change_and_changes_nothing(cut: TestClient) -> None:
-    known = cut.get(f"{URL}/edit").json()
-    body = {"op": "treat", "starts": [second(cut)["start"]], "treatments": [{"kind": "mirror"}]}
-    would = cut.post(f"{URL}/edit/look", json=body, params={"since": known["version"]}).json()
+    known = edit(cut)
+    body = {"op": "treat", "items": [second(cut)["id"]], "treatments": [{"kind": "mirror"}]}
+    would = told(cut.post(f"{URL}/edits/1/look", json=body, params={"since": known["version"]}).json())
     assert [s["start"] for s in would["shots"]] == [second(cut)["start"]], "only what would change"
-    whole = cut.post(f"{URL}/edit/look", json=body).json()
+    whole = told(cut.post(f"{URL}/edits/1/look", json=body).json())
     assert whole["kept"] is None
     assert len(whole["shots"]) == len(known["shots"])
-    assert cut.get(f"{URL}/edit").json() == known
+    assert edit(cut) == known
     # What was looked at is no version to count from.
-    after = cut.post(f"{URL}/edit", json=body, params={"since": known["version"]}).json()
+    after = cut.post(f"{URL}/edits/1", json=body, params={"since": known["version"]}).json()
     assert after["kept"]["version"] == known["version"]
 
 
@@ -107,10 +108,10 @@ def test_what_cannot_be_done_is_refused_in_words_and_changes_nothing(cut: TestCl
 
 def test_the_film_shows_the_treated_frames(cut: TestClient, project: Project, tmp_path: Path) -> None:
     shot = second(cut)
-    film = film_of(project, shot["start"], shot["start"] + 20)
+    film = film_of(project, 1, shot["start"], shot["start"] + 20)
     render(film, tmp_path / "plain.mp4")
     treat(cut, {"kind": "back and forth", "every": {"value": 8, "unit": "frames"}})
-    render(film_of(project, shot["start"], shot["start"] + 20), tmp_path / "treated.mp4")
+    render(film_of(project, 1, shot["start"], shot["start"] + 20), tmp_path / "treated.mp4")
     plain, treated = counts(tmp_path / "plain.mp4"), counts(tmp_path / "treated.mp4")
     assert treated[:8] == plain[:8]
     assert treated[8:16] == plain[7::-1]
@@ -202,11 +203,11 @@ def test_whatever_is_asked_is_done_or_refused_in_words(
     if passage:
         body |= {"op": "treat range", "first": 5, "end": shots[2]["end"]}
     else:
-        body |= {"op": "treat", "starts": [shots[1]["start"]]}
-    answer = cut.post(f"{URL}/edit", json=body)
+        body |= {"op": "treat", "items": [shots[1]["id"]]}
+    answer = cut.post(f"{URL}/edits/1", json=body)
     assert answer.status_code in (200, 400, 409), answer.text
     if answer.status_code == 200:
-        after = answer.json()
+        after = told(answer.json())
         assert [s["start"] for s in after["shots"]] == [s["start"] for s in shots]
         assert after["programme"]["layers"][0][0]["start"] == 0
         cut.post(f"{URL}/undo")

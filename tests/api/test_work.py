@@ -11,6 +11,7 @@ import opentimelineio as otio
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.edits import asked, told
 from tests.media.films import counts
 from tests.spans import seen
 from zembi.core.programme.model import source_frames
@@ -28,17 +29,18 @@ def state(client: TestClient) -> dict[str, Any]:
 
 
 def edit(client: TestClient) -> dict[str, Any]:
-    return dict(client.get(f"{URL}/edit").json())
+    return told(client.get(f"{URL}/edits/1").json())
 
 
 def operate(client: TestClient, op: str, **more: Any) -> dict[str, Any]:
-    answer = client.post(f"{URL}/edit", json={"op": op, **more})
+    """Do an operation that names shots and cutaways by their first frames."""
+    answer = client.post(f"{URL}/edits/1", json=asked(edit(client), {"op": op, **more}))
     assert answer.status_code == 200, answer.text
-    return dict(answer.json())
+    return told(answer.json())
 
 
 def refused(client: TestClient, op: str, **more: Any) -> str:
-    answer = client.post(f"{URL}/edit", json={"op": op, **more})
+    answer = client.post(f"{URL}/edits/1", json=asked(edit(client), {"op": op, **more}))
     assert answer.status_code in (400, 409), answer.text
     return str(answer.json()["detail"])
 
@@ -278,7 +280,7 @@ def test_rough_cut_covers_the_song_and_keeps_what_is_held(client: TestClient) ->
 
 
 def rendered(client: TestClient, **body: Any) -> bytes:
-    job = client.post(f"{URL}/handoff/render", json=body).json()["job"]
+    job = client.post(f"{URL}/edits/1/render", json=body).json()["job"]
     found = next(j for j in client.get(f"{URL}/jobs").json() if j["id"] == job)
     assert found["state"] == "done", found
     answer = client.get(f"{URL}/handoff/renders/{job}")
@@ -317,18 +319,18 @@ def test_what_is_rendered_is_what_was_cut(
 def test_exports_hold_the_same_frames(client: TestClient) -> None:
     operate(client, "rough cut")
     operate(client, "lay over", working_s=8.5, media=media(client, "gulls")["id"], unit="beat")
-    answer = client.get(f"{URL}/handoff/export/otio")
+    answer = client.get(f"{URL}/edits/1/export/otio")
     assert 'filename="Small.otio"' in answer.headers["content-disposition"]
     timeline = otio.adapters.read_from_string(answer.text, "otio_json")
     assert [t.name for t in timeline.tracks] == ["Shots", "Cutaways", "Song"]
     assert [c.name for c in timeline.tracks[1].find_clips()] == ["gulls"]
-    edl = client.get(f"{URL}/handoff/export/edl").text
+    edl = client.get(f"{URL}/edits/1/export/edl").text
     events = re.findall(r"^\d{3}  \w+", edl, re.MULTILINE)
     assert len(events) == sum(s.media is not None for s in seen(edit(client)))
-    assert "bar" in client.get(f"{URL}/handoff/export/csv").text
-    assert "Chorus 1" in client.get(f"{URL}/handoff/export/vtt").text
-    assert client.get(f"{URL}/handoff/export/midi").content.startswith(b"MThd")
-    assert client.get(f"{URL}/handoff/export/doc").status_code == 422
+    assert "bar" in client.get(f"{URL}/edits/1/export/csv").text
+    assert "Chorus 1" in client.get(f"{URL}/edits/1/export/vtt").text
+    assert client.get(f"{URL}/edits/1/export/midi").content.startswith(b"MThd")
+    assert client.get(f"{URL}/edits/1/export/doc").status_code == 422
 
 
 def test_a_missing_file_is_offline_can_be_relinked_and_loses_nothing(
@@ -343,7 +345,7 @@ def test_a_missing_file_is_offline_can_be_relinked_and_loses_nothing(
         gal = media(client, "GAL_01")
         assert gal["condition"] == "offline"
         assert any(f["kind"] == "offline" for f in edit(client)["findings"])
-        answer = client.post(f"{URL}/handoff/render", json={})
+        answer = client.post(f"{URL}/edits/1/render", json={})
         assert answer.status_code == 409
         assert "Offline: GAL_01.mp4" in answer.json()["detail"]
         wrong = client.post(f"{URL}/media/{gal['id']}/relink", json={"path": str(footage / "rope.mp4")})
@@ -379,7 +381,7 @@ def test_the_bytes_of_what_was_made(client: TestClient) -> None:
 
 
 def test_a_render_can_be_stopped_and_bad_requests_start_nothing(client: TestClient) -> None:
-    assert client.post(f"{URL}/handoff/render", json={"first": 50, "end": 50}).status_code == 400
+    assert client.post(f"{URL}/edits/1/render", json={"first": 50, "end": 50}).status_code == 400
     assert client.get(f"{URL}/handoff/renders/999").status_code == 404
     assert client.post(f"{URL}/jobs/999/cancel").status_code == 404
     assert io.BytesIO(rendered(client, first=0, end=2)).getbuffer().nbytes > 1000
@@ -388,9 +390,9 @@ def test_a_render_can_be_stopped_and_bad_requests_start_nothing(client: TestClie
 def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestClient) -> None:
     operate(client, "rough cut")
     before = edit(client)
-    body = {"op": "take out", "start": before["shots"][1]["start"], "how": "up"}
-    ahead = client.post(f"{URL}/edit/look", json=body)
-    assert ahead.json()["shots"][-1]["source"]["kind"] == "empty"
+    body = {"op": "take out", "item": before["shots"][1]["id"], "how": "up"}
+    ahead = client.post(f"{URL}/edits/1/look", json=body)
+    assert told(ahead.json())["shots"][-1]["source"]["kind"] == "empty"
     assert edit(client) == before, "looking changes nothing"
     made = operate(client, "make slots", first=0, end=before["length"], every="2 bars")
     assert {s["source"]["kind"] for s in made["shots"]} == {"empty"}
@@ -402,8 +404,8 @@ def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestC
     assert [s["source"]["media"] for s in filled["shots"][:2]] == [gulls, rope]
     journal = state(client)["undo"]
     assert journal == "Fill slots with 2 clips"
-    assert client.post(f"{URL}/handoff/render", json={"first": 0, "end": 12}).status_code == 200
-    judged = client.get(f"{URL}/edit/judged").json()
+    assert client.post(f"{URL}/edits/1/render", json={"first": 0, "end": 12}).status_code == 200
+    judged = client.get(f"{URL}/edits/1/judged").json()
     assert judged["shots"] == len(filled["shots"])
     assert sum(judged["falls"].values()) == len(filled["shots"]) - 1
     slipped = operate(client, "switch", working_s=10.0, angle=angle(client, "GAL")["id"], until_s=14.0)
@@ -413,4 +415,4 @@ def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestC
         "Angle 1, GAL, is out of sync on purpose, 2 frames early"
     ]
     for kind in ("otio", "edl", "csv"):
-        assert client.get(f"{URL}/handoff/export/{kind}").status_code == 200
+        assert client.get(f"{URL}/edits/1/export/{kind}").status_code == 200

@@ -15,6 +15,7 @@ from selenium.webdriver.remote.webelement import WebElement
 
 from tests.browser.chromium import NOT_YET, Driver
 from tests.browser.conftest import Server, until
+from tests.edits import told
 from tests.spans import seen
 from zembi.core.programme.model import source_frames
 from zembi.core.timebase import timecode_to_frame
@@ -96,6 +97,10 @@ class Editor:
             f"{name} is chosen",
         )
 
+    def edit(self) -> dict[str, Any]:
+        """What the server says of the demo's edit."""
+        return told(self.server.get("/edits/1"))
+
     def frame(self) -> int:
         """The programme frame under the playhead."""
         return timecode_to_frame(self.find("timecode").text, RATE)
@@ -109,7 +114,7 @@ class Editor:
 
     def expected(self, frame: int) -> tuple[str | None, int]:
         """File and source frame that the edit puts in a programme frame, by the core's own rule."""
-        span = next(s for s in seen(self.server.get("/edit")) if s.start <= frame < s.end)
+        span = next(s for s in seen(self.edit()) if s.start <= frame < s.end)
         if span.media is None:
             return None, -1
         if span.media not in self._times:

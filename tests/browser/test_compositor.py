@@ -21,7 +21,7 @@ from zembi.core.programme.curves import Curve, Curves, Key
 from zembi.core.programme.model import Black, Picture, Programme, Span
 from zembi.core.timemap import Piece, TimeMap, playback
 from zembi.media.render import Film, film_pictures
-from zembi.service.answers.state import span_view
+from zembi.service.answers.spans import span_view
 from zembi.service.answers.views import SpanView
 from zembi.service.project.workspace import open_folder
 from zembi.store.entities import Media
@@ -32,7 +32,7 @@ const real = window.fetch, layers = %s;
 window.fetch = async (request, options) => {
   const answer = await real(request, options);
   const url = typeof request === "string" ? request : request.url;
-  if (!url.endsWith("/edit") || !answer.ok) return answer;
+  if (!url.endsWith("/edits/1") || !answer.ok) return answer;
   const edit = await answer.json();
   edit.programme.layers = layers;
   return new Response(JSON.stringify(edit), { status: 200, headers: { "content-type": "application/json" } });

@@ -154,15 +154,15 @@ def test_a_hole_on_an_angle_says_what_could_fill_it(editor: Editor) -> None:
     gap.click()
     panel = editor.find("fillers")
     until(lambda: "Gallery wide" in panel.text and "fills it" in panel.text, "an angle that covers it")
-    cutaways = len(editor.server.get("/edit")["cutaways"])
+    cutaways = len(editor.edit()["cutaways"])
     button = until(
         lambda: next(iter(panel.find_elements(By.XPATH, ".//button[.='Lay over the hole']")), None), "a clip"
     )
     editor.page.execute_script("arguments[0].scrollIntoView({inline: 'center'})", button)
     button.click()
-    until(lambda: len(editor.server.get("/edit")["cutaways"]) == cutaways + 1, "laid")
+    until(lambda: len(editor.edit()["cutaways"]) == cutaways + 1, "laid")
     editor.click("undo")
-    until(lambda: len(editor.server.get("/edit")["cutaways"]) == cutaways, "taken off")
+    until(lambda: len(editor.edit()["cutaways"]) == cutaways, "taken off")
 
 
 def selects(editor: Editor, name: str) -> list[dict[str, Any]]:

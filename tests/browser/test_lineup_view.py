@@ -150,7 +150,7 @@ def stroke(editor: Editor, name: str, beat: int) -> None:
 def test_a_wrong_take_is_put_right_by_two_points(editor: Editor) -> None:
     editor.go("lineup")
     editor.click("take-GAL_02")
-    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]]
+    cuts = [s["start"] for s in editor.edit()["shots"]]
     moved = editor.find("moved")
     field = moved if moved.tag_name == "input" else moved.find_element(By.CSS_SELECTOR, "input")
     field.send_keys(Keys.CONTROL, "a")
@@ -172,7 +172,7 @@ def test_a_wrong_take_is_put_right_by_two_points(editor: Editor) -> None:
     for at in (45.0, 95.0):
         editor.seek(at)
         lips_match(editor, "GAL_02", "bench-picture")
-    assert [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts, "no cut moved"
+    assert [s["start"] for s in editor.edit()["shots"]] == cuts, "no cut moved"
     editor.click("revert")
     until(lambda: take(editor, "GAL_02")["passes"][0]["moved_ms"] == 0, "back as found")
 

@@ -18,7 +18,8 @@ from tests.abuse.support import LONGER
 from tests.browser.chromium import Driver
 from tests.browser.conftest import TREATED, Server, serving, until
 from tests.copies import copied
-from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Item
 from zembi.core.footage.fit import Fit
 from zembi.core.treatments import model as m
 from zembi.core.treatments.music import Length, On
@@ -104,10 +105,10 @@ def several(project: Project, seed: int, count: int) -> Edit:
             chosen.insert(0, OF_TIME[n % len(OF_TIME)])
         if n % 4 == 2:
             chosen.append(m.Dissolve(Length(16, "frames"), "centred"))
-        shots.append(Shot(SHOT * n, source, treatments=tuple(chosen)))
+        shots.append(Item(SHOT * n, source, treatments=tuple(chosen)))
     small = m.PunchIn(1.0), m.Turn(12.0), m.Fade("in", Length(1, "beats"), beneath=True)
-    over = Cutaway(SHOT * 2 + 10, SHOT * 3 - 6, ClipSource(clips[0], 1.0), treatments=small)
-    return Edit(snapshot.length, (*shots, Shot(SHOT * count, AngleSource(angles[0]))), (over,))
+    over = Item(SHOT * 2 + 10, ClipSource(clips[0], 1.0), SHOT * 3 - 6, treatments=small)
+    return new_edit(snapshot.length, (*shots, Item(SHOT * count, AngleSource(angles[0]))), (over,))
 
 
 @pytest.fixture(scope="module")
@@ -136,7 +137,7 @@ def of_the_film(project: Project, frames: list[int], size: tuple[int, int]) -> l
     """The film's pictures, scaled down to the size of the page's."""
     out = []
     for frame in frames:
-        (made,) = film_pictures(film_of(project, frame, frame + 1))
+        (made,) = film_pictures(film_of(project, 1, frame, frame + 1))
         # A frame that was put together does not say by which colours it is coded; the film does.
         rgb = made.reformat(format="rgb24", src_colorspace=Colorspace.ITU709).to_ndarray()
         out.append(seen_small(Image.fromarray(rgb).resize(size, Image.Resampling.BOX)))

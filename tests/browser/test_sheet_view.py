@@ -28,7 +28,7 @@ def editor(page: Driver, own: Server) -> Iterator[Editor]:
 
 
 def shots(editor: Editor) -> list[dict[str, Any]]:
-    return list(editor.server.get("/edit")["shots"])
+    return list(editor.edit()["shots"])
 
 
 def shot_at(editor: Editor, frame: int) -> dict[str, Any]:
@@ -109,7 +109,7 @@ def test_a_shot_is_taken_out_by_the_way_whose_result_was_seen(editor: Editor) ->
     now = shots(editor)
     assert [s["start"] for s in now] == [start for start, _ in lane], "every cut stays on the music"
     assert [s["source"] for s in now[4:-1]] == [source for _, source in lane[5:]]
-    assert any(f["kind"] == "hole" for f in editor.server.get("/edit")["findings"])
+    assert any(f["kind"] == "hole" for f in editor.edit()["findings"])
     editor.click("undo")
     until(lambda: [(s["start"], s["source"]) for s in shots(editor)] == lane, "undone")
 
@@ -126,9 +126,9 @@ def test_two_shots_are_swapped_by_two_clicks_and_one_is_lifted(editor: Editor) -
     editor.click("undo")
     until(lambda: shots(editor) == before, "undone")
     go_to(editor, before[1])
-    cutaways = len(editor.server.get("/edit")["cutaways"])
+    cutaways = len(editor.edit()["cutaways"])
     from_menu(editor, "Lift into a cutaway")
-    until(lambda: len(editor.server.get("/edit")["cutaways"]) == cutaways + 1, "lifted")
+    until(lambda: len(editor.edit()["cutaways"]) == cutaways + 1, "lifted")
     lifted = editor.element(f'[data-testid="cutaway"][data-start="{before[1]["start"]}"]')
     lifted.click()
     editor.click("drop")
@@ -149,7 +149,7 @@ def test_a_clip_slips_by_key_and_an_angle_only_on_purpose(editor: Editor) -> Non
     )
     from_menu(editor, "on purpose: a frame later")
     until(lambda: shot_at(editor, start)["source"]["slip"] == 1, "slipped on purpose")
-    assert any(f["kind"] == "out of sync" for f in editor.server.get("/edit")["findings"])
+    assert any(f["kind"] == "out of sync" for f in editor.edit()["findings"])
     editor.click("undo")
     until(lambda: shot_at(editor, start)["source"]["slip"] == 0, "in sync again")
     editor.choose_clip("Stairwell")
@@ -293,7 +293,7 @@ def test_the_plan_is_seen_before_it_is_carried_out_and_a_rule_can_be_off(editor:
     editor.chord(Keys.CONTROL, key="z")
     until(lambda: [s["start"] for s in shots(editor)] == before, "one step of undo")
     editor.chord(Keys.CONTROL, key="z")
-    until(lambda: not any(p["by_hand"] for p in editor.server.get("/edit/plan")["sections"]), "by its music")
+    until(lambda: not any(p["by_hand"] for p in editor.server.get("/plan")["sections"]), "by its music")
 
 
 def test_the_choruses_lie_under_each_other(editor: Editor) -> None:
@@ -323,7 +323,7 @@ def test_the_choruses_lie_under_each_other(editor: Editor) -> None:
 
 
 def early_cutaway(editor: Editor) -> dict[str, Any] | None:
-    return next((c for c in editor.server.get("/edit")["cutaways"] if c["start"] < 200), None)
+    return next((c for c in editor.edit()["cutaways"] if c["start"] < 200), None)
 
 
 def drag_cutaway(editor: Editor, start: int, end: str, by: int) -> None:
@@ -469,7 +469,7 @@ def test_key_and_button_cut_and_lay_over_on_the_same_frame(editor: Editor) -> No
     until(lambda: abs(editor.frame() - frame) <= 2, "the playhead is there")
 
     def places() -> set[tuple[str, int]]:
-        edit = editor.server.get("/edit")
+        edit = editor.edit()
         return {(kind, i["start"]) for kind in ("shots", "cutaways") for i in edit[kind]}
 
     def made_by(do: Any) -> set[tuple[str, int]]:

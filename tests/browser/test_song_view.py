@@ -62,25 +62,25 @@ def test_a_wrong_octave_is_one_click_away_and_back(editor: Editor) -> None:
 
 
 def test_the_grid_is_dragged_and_cuts_come_along_when_asked(editor: Editor) -> None:
-    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]]
+    cuts = [s["start"] for s in editor.edit()["shots"]]
     before = song(editor)["beats"]
     drag(editor, "bar-strip", 40.0, 40.0 + 0.6)
     until(lambda: song(editor)["beats"] != before, "the grid moves")
     offer = until(lambda: editor.find("follow-offer").text, "an offer to bring cuts along")
     assert "no cut has" in offer
-    assert [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts
+    assert [s["start"] for s in editor.edit()["shots"]] == cuts
     editor.click("bring-along")
-    until(lambda: [s["start"] for s in editor.server.get("/edit")["shots"]] != cuts, "the cuts come along")
+    until(lambda: [s["start"] for s in editor.edit()["shots"]] != cuts, "the cuts come along")
     beats = {seconds_to_frame(b, RATE) for b in song(editor)["beats"]}
     halves = {
         seconds_to_frame((a + b) / 2, RATE)
         for a, b in zip(song(editor)["beats"], song(editor)["beats"][1:], strict=False)
     }
-    after = [s["start"] for s in editor.server.get("/edit")["shots"]][1:]
+    after = [s["start"] for s in editor.edit()["shots"]][1:]
     assert all(c in beats | halves for c in after)
     for _ in range(2):
         editor.click("undo")
-    until(lambda: [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts, "both are undone")
+    until(lambda: [s["start"] for s in editor.edit()["shots"]] == cuts, "both are undone")
     until(lambda: song(editor)["beats"] == before, "the grid is back")
 
 
@@ -274,7 +274,7 @@ def rendered(editor: Editor, start_s: float, end_s: float) -> tuple[np.ndarray, 
     """The sound of a rendered range of the film, mono."""
     import json
 
-    url = f"{editor.server.url}/api/projects/lamp-room/handoff/render"
+    url = f"{editor.server.url}/api/projects/lamp-room/edits/1/render"
     body = {"first": seconds_to_frame(start_s, RATE), "end": seconds_to_frame(end_s, RATE)}
     request = urllib.request.Request(url, json.dumps(body).encode(), {"content-type": "application/json"})
     with urllib.request.urlopen(request) as answer:

@@ -20,8 +20,9 @@ from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 from tests.browser.test_sheet_view import go_to, section
-from zembi.core.edit.compile import compiled
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Shot
+from zembi.core.edit.compiling import compiled
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, ClipSource, Item
 from zembi.core.treatments import model as m
 from zembi.core.treatments.music import Length, On
 from zembi.media.render import film_pictures
@@ -45,7 +46,7 @@ def editor(page: Driver, treated: Server) -> Iterator[Editor]:
 
 
 def shot_of(editor: Editor, start: int) -> dict[str, Any]:
-    return next(s for s in editor.server.get("/edit")["shots"] if s["start"] == start)
+    return next(s for s in editor.edit()["shots"] if s["start"] == start)
 
 
 def kinds(item: dict[str, Any]) -> list[str]:
@@ -83,7 +84,7 @@ def close(editor: Editor) -> None:
 
 
 def test_the_demos_edit_is_treated_and_the_page_draws_it_as_the_film_has_it(editor: Editor) -> None:
-    edit = editor.server.get("/edit")
+    edit = editor.edit()
     used = {k for item in [*edit["shots"], *edit["cutaways"]] for k in kinds(item)}
     used |= {t["kind"] for r in edit["treated"] for t in r["treated"]["treatments"]}
     assert len(used) >= 6
@@ -142,7 +143,7 @@ def pictures(project: Any, ordered: list[int]) -> Iterator[av.VideoFrame]:
         else:
             runs.append([frame])
     for run in runs:
-        film = replace(film_of(project, run[0], run[-1] + 1), width=SIZE[0], height=SIZE[1])
+        film = replace(film_of(project, 1, run[0], run[-1] + 1), width=SIZE[0], height=SIZE[1])
         for frame, made in enumerate(film_pictures(film), run[0]):
             if frame in run:
                 yield made
@@ -171,8 +172,8 @@ def test_the_page_draws_each_treatment_as_the_film_has_it(editor: Editor) -> Non
     for n, t in enumerate(EACH):
         treated = t if isinstance(t, tuple) else (t,)
         source = ClipSource(clip, 0.5, 0.5) if isinstance(treated[0], m.TIME) else AngleSource(angle)
-        shots.append(Shot(48 * n, source, treatments=treated))
-    edit = Edit(before.length, (*shots, Shot(48 * len(EACH), AngleSource(angle))))
+        shots.append(Item(48 * n, source, treatments=treated))
+    edit = new_edit(before.length, (*shots, Item(48 * len(EACH), AngleSource(angle))))
     assert compiled(edit, snapshot.material).layers
     with project.database.changing("One of each") as change:
         save_edit(change, 1, edit, before)
@@ -192,11 +193,7 @@ def test_a_moment_is_put_on_a_beat_by_a_ramp_and_the_picture_there_is_that_of_th
     editor: Editor,
 ) -> None:
     verse = section(editor, "Verse 2")
-    start = next(
-        s["start"]
-        for s in editor.server.get("/edit")["shots"]
-        if s["start"] >= round(verse["start_s"] * 24) - 2
-    )
+    start = next(s["start"] for s in editor.edit()["shots"] if s["start"] >= round(verse["start_s"] * 24) - 2)
     go_to(editor, shot_of(editor, start))
     editor.choose_clip("Swell slow")
     editor.chord(Keys.SHIFT, key="b")
@@ -256,7 +253,7 @@ def test_a_moment_is_put_on_a_beat_by_a_ramp_and_the_picture_there_is_that_of_th
 def test_strobe_dissolve_jump_cuts_and_pulse_are_chosen_numbered_ordered_switched_off_and_undone(
     editor: Editor,
 ) -> None:
-    before = editor.server.get("/edit")
+    before = editor.edit()
     chorus = section(editor, "Chorus 2")
     shot = next(s for s in before["shots"] if s["start"] >= round(chorus["start_s"] * 24) - 2)
     start = shot["start"]
@@ -265,7 +262,7 @@ def test_strobe_dissolve_jump_cuts_and_pulse_are_chosen_numbered_ordered_switche
     until(lambda: kinds(shot_of(editor, start)) == ["dissolve"], "dissolve")
     fill(editor, "over", "2")
     until(lambda: shot_of(editor, start)["treated"]["treatments"][0]["over"]["value"] == 2, "two bars")
-    after = editor.server.get("/edit")["programme"]["layers"][0]
+    after = editor.edit()["programme"]["layers"][0]
     coming = next(
         s for s in after if s["curves"] and s["curves"][-1].get("opacity") and s["start"] < start < s["end"]
     )
@@ -280,19 +277,19 @@ def test_strobe_dissolve_jump_cuts_and_pulse_are_chosen_numbered_ordered_switche
     )
     fill(editor, "every", "2")
     until(lambda: "1 frames on, 1 off" in editor.find("said").text, "on and off")
-    assert any(f["kind"] == "flashes" for f in editor.server.get("/edit")["findings"])
+    assert any(f["kind"] == "flashes" for f in editor.edit()["findings"])
     editor.press('[aria-label="strobe off"]')
     until(lambda: shot_of(editor, start)["treated"]["treatments"][2]["off"], "switched off and kept")
     editor.press('[aria-label="pulse earlier in the order"]')
     until(lambda: kinds(shot_of(editor, start)) == ["pulse", "dissolve", "strobe"], "another order")
     add(editor, "jump cuts")
     until(lambda: kinds(shot_of(editor, start))[-1] == "jump cuts", "jump cuts on hits")
-    assert [s["start"] for s in editor.server.get("/edit")["shots"]] == [s["start"] for s in before["shots"]]
+    assert [s["start"] for s in editor.edit()["shots"]] == [s["start"] for s in before["shots"]]
     assert "lips are off the song" in editor.find("treating").text
     editor.page.execute_script("document.activeElement.blur()")
     for _ in range(9):
         editor.chord(Keys.CONTROL, key="z")
-    until(lambda: editor.server.get("/edit")["shots"] == before["shots"], "all of it undone")
+    until(lambda: editor.edit()["shots"] == before["shots"], "all of it undone")
     close(editor)
 
 
@@ -300,7 +297,7 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
     editor: Editor,
 ) -> None:
     chorus = section(editor, "Chorus 1")
-    edit = editor.server.get("/edit")
+    edit = editor.edit()
     sections = editor.server.get()["song"]["sections"]
     alike_there = [s for s in sections if s["group"] == chorus["group"]]
 
@@ -329,11 +326,11 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
     editor.press(".ant-dropdown-menu-item", "in Chorus 1", part=True)
 
     def alike() -> set[int]:
-        return {s["start"] for s in editor.server.get("/edit")["shots"] if kinds(s) == ["punch in"]}
+        return {s["start"] for s in editor.edit()["shots"] if kinds(s) == ["punch in"]}
 
     until(lambda: len(alike()) > 1, "laid on the others")
     names = {s["name"]: s for s in editor.server.get()["song"]["sections"]}
-    for s in editor.server.get("/edit")["shots"]:
+    for s in editor.edit()["shots"]:
         if kinds(s) == ["punch in"]:
             assert s["source"]["angle"] == angle
             assert any(
@@ -359,7 +356,7 @@ def test_a_recipe_is_kept_laid_on_all_of_the_angle_in_the_choruses_and_survives_
 def test_a_number_is_dragged_by_its_word_and_seen_in_the_programme_before_it_is_written(
     editor: Editor,
 ) -> None:
-    shot = next(s for s in editor.server.get("/edit")["shots"] if s["start"] and not kinds(s))
+    shot = next(s for s in editor.edit()["shots"] if s["start"] and not kinds(s))
     start = shot["start"]
     open_on(editor, shot)
     add(editor, "punch in")
@@ -396,21 +393,14 @@ def test_a_passage_runs_back_over_its_cuts(editor: Editor) -> None:
     add(editor, "reverse")
     found = until(
         lambda: next(
-            (
-                t
-                for t in editor.server.get("/edit")["treated"]
-                if t["treated"]["treatments"][0]["kind"] == "reverse"
-            ),
+            (t for t in editor.edit()["treated"] if t["treated"]["treatments"][0]["kind"] == "reverse"),
             None,
         ),
         "the passage runs back",
     )
     assert "lips are off the song" in editor.find("treating").text
     assert editor.find("speed-graph").get_attribute("data-points")
-    assert any(
-        f["kind"] == "out of sync" and f["start"] == found["first"]
-        for f in editor.server.get("/edit")["findings"]
-    )
+    assert any(f["kind"] == "out of sync" and f["start"] == found["first"] for f in editor.edit()["findings"])
     close(editor)
     for frame in (found["first"] + 1, (found["first"] + found["end"]) // 2, found["end"] - 2):
         editor.page.execute_script("window.zembi.clock.seek(arguments[0])", (frame + 0.2) / 24)
@@ -420,30 +410,25 @@ def test_a_passage_runs_back_over_its_cuts(editor: Editor) -> None:
         assert editor.shows_right_frame()
     editor.chord(Keys.CONTROL, key="z")
     until(
-        lambda: (
-            not any(
-                t["treated"]["treatments"][0]["kind"] == "reverse"
-                for t in editor.server.get("/edit")["treated"]
-            )
-        ),
+        lambda: not any(t["treated"]["treatments"][0]["kind"] == "reverse" for t in editor.edit()["treated"]),
         "taken back",
     )
 
 
 def test_a_passage_is_treated_whatever_is_cut_there(editor: Editor) -> None:
     verse = section(editor, "Verse 1")
-    count = len(editor.server.get("/edit")["treated"])
+    count = len(editor.edit()["treated"])
     editor.seek(verse["start_s"] + 3)
     editor.click("passage")
     editor.click("treat-passage")
     add(editor, "vignette")
-    until(lambda: len(editor.server.get("/edit")["treated"]) == count + 1, "a passage more")
+    until(lambda: len(editor.edit()["treated"]) == count + 1, "a passage more")
     fill(editor, "amount", "60")
     until(
-        lambda: editor.server.get("/edit")["treated"][count]["treated"]["treatments"][0]["amount"] == 0.6,
+        lambda: editor.edit()["treated"][count]["treated"]["treatments"][0]["amount"] == 0.6,
         "60 %",
     )
     assert editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=treated-passage]")
     editor.press('[aria-label="Take vignette away"]')
-    until(lambda: len(editor.server.get("/edit")["treated"]) == count, "and gone")
+    until(lambda: len(editor.edit()["treated"]) == count, "and gone")
     close(editor)

@@ -37,13 +37,13 @@ def test_the_demo_is_opened_from_the_list(editor: Editor) -> None:
 
 def test_a_wrong_downbeat_is_corrected_and_undone(editor: Editor) -> None:
     song = editor.server.get()["song"]
-    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]]
+    cuts = [s["start"] for s in editor.edit()["shots"]]
     editor.seek(song["beats"][song["bars"][10] + 1])
     editor.click("the-one")
     until(lambda: editor.server.get()["song"]["bars"] != song["bars"], "the bars move")
     moved = editor.server.get()["song"]
     assert song["beats"][song["bars"][10] + 1] in [moved["beats"][i] for i in moved["bars"]]
-    assert [s["start"] for s in editor.server.get("/edit")["shots"]] == cuts
+    assert [s["start"] for s in editor.edit()["shots"]] == cuts
     editor.click("halve")
     until(lambda: editor.bpm() == "56.00", "half as fast")
     editor.click("undo")
@@ -187,7 +187,7 @@ def test_an_angle_is_renamed_and_a_pass_dragged_to_another(editor: Editor) -> No
 def test_the_programme_shows_the_very_frame(editor: Editor) -> None:
     editor.go("sheet")
     editor.find("row-5")
-    cuts = [s["start"] for s in editor.server.get("/edit")["shots"]][1:]
+    cuts = [s["start"] for s in editor.edit()["shots"]][1:]
     for frame in (cuts[0], cuts[2], cuts[5]):
         editor.seek(frame / 24 + 0.2)
         editor.keys("p")  # to the cut itself
@@ -229,7 +229,7 @@ def test_while_playing_every_drawn_frame_is_the_clocks(editor: Editor) -> None:
 
 
 def shots(editor: Editor) -> list[dict[str, Any]]:
-    return list(editor.server.get("/edit")["shots"])
+    return list(editor.edit()["shots"])
 
 
 def test_angles_are_switched_live_on_the_beat(editor: Editor) -> None:
@@ -337,10 +337,10 @@ def test_b_roll_is_laid_over_and_a_short_clip_refused(editor: Editor) -> None:
     editor.seek(93.0)
     clip = next(m for m in editor.server.get()["media"] if m["name"] == "Rope coil")
     editor.choose_clip("Rope coil")
-    before = editor.server.get("/edit")["cutaways"]
+    before = editor.edit()["cutaways"]
     editor.keys("b")
-    until(lambda: len(editor.server.get("/edit")["cutaways"]) == len(before) + 1, "a cutaway")
-    new = next(c for c in editor.server.get("/edit")["cutaways"] if c not in before)
+    until(lambda: len(editor.edit()["cutaways"]) == len(before) + 1, "a cutaway")
+    new = next(c for c in editor.edit()["cutaways"] if c not in before)
     assert (new["source"]["media"], new["source"]["in_s"]) == (clip["id"], 0.0)
     editor.seek(new["start"] / 24 + 0.5)
     until(editor.shows_right_frame, "the cutaway is on screen")
@@ -383,7 +383,7 @@ def test_nothing_is_lost_when_the_server_is_killed(editor: Editor) -> None:
     editor.server.start()
     editor.page.refresh()
     editor.find("row-1")
-    after = editor.server.get("/edit")
+    after = editor.edit()
     assert frame in [s["start"] for s in after["shots"]]
     assert after["undo"] == "Cut"
     editor.click("undo")

@@ -9,19 +9,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_operations import CONTEXT, LENGTH, RATE
+from tests.edits import apply, over_of
 from tests.spans import span
-from zembi.core.edit.compile import Material, compiled
-from zembi.core.edit.lanes import around_held, move_cuts
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.lanes.base import around_held, move_cuts
 from zembi.core.edit.model import (
     AngleSource,
     Black,
     ClipSource,
-    Cutaway,
     Edit,
     Empty,
-    Shot,
+    Item,
     Source,
-    new_edit,
     source_from_dict,
     source_to_dict,
 )
@@ -35,18 +35,17 @@ from zembi.core.edit.operations import (
     Lift,
     Loosen,
     MakeSlots,
-    MoveCutaway,
+    MoveItem,
     Operation,
     Push,
     RoughCut,
     Slip,
     Slot,
-    SplitCutaway,
+    Split,
     Swap,
     Switch,
     TakeOut,
     Tighten,
-    apply,
 )
 from zembi.core.edit.operations.context import Footage
 from zembi.core.errors import BadInput, Refused, ZembiError
@@ -57,8 +56,8 @@ A, B = AngleSource(4), AngleSource(9)
 ROPE = ClipSource("rope", 3.0)
 
 
-def edit_of(*shots: tuple[int, Source] | tuple[int, Source, bool], over: tuple[Cutaway, ...] = ()) -> Edit:
-    return Edit(LENGTH, tuple(Shot(*s) for s in shots), over)
+def edit_of(*shots: tuple[int, Source] | tuple[int, Source, bool], over: tuple[Item, ...] = ()) -> Edit:
+    return new_edit(LENGTH, tuple(Item(at, source, held=any(held)) for at, source, *held in shots), over)
 
 
 def lane(edit: Edit) -> list[tuple[int, Source]]:
@@ -85,8 +84,8 @@ def test_a_clip_slips_under_fixed_cuts_as_far_as_it_has_picture() -> None:
     assert lane(done(FOUR, Slip(96, 48)))[1] == (96, ClipSource("rope", 5.0))
     with pytest.raises(Refused, match="2 frames missing"):
         done(FOUR, Slip(96, 50))
-    over = edit_of((0, A), over=(Cutaway(48, 96, ROPE),))
-    assert done(over, Slip(48, -24, over=True)).cutaways == (Cutaway(48, 96, ClipSource("rope", 2.0)),)
+    over = edit_of((0, A), over=(Item(48, ROPE, 96),))
+    assert over_of(done(over, Slip(48, -24))) == (Item(48, ClipSource("rope", 2.0), 96),)
 
 
 def test_an_angle_slips_only_on_purpose_and_shows_what_it_shows_later() -> None:
@@ -243,24 +242,22 @@ def test_slots_are_filled_in_order_and_one_too_long_for_all_stays_empty() -> Non
 
 
 def test_cutaways_are_moved_trimmed_split_lifted_and_dropped() -> None:
-    over = edit_of(
-        (0, A), (192, B), over=(Cutaway(96, 144, ROPE), Cutaway(200, 240, ClipSource("rope", 1.0)))
-    )
-    assert done(over, MoveCutaway(96, 12)).cutaways[0] == Cutaway(108, 156, ROPE)
-    assert done(over, MoveCutaway(96, 12, "in")).cutaways[0] == Cutaway(108, 144, ClipSource("rope", 3.5))
-    assert done(over, MoveCutaway(96, -24, "in")).cutaways[0] == Cutaway(72, 144, ClipSource("rope", 2.0))
-    assert done(over, MoveCutaway(96, 24, "out")).cutaways[0] == Cutaway(96, 168, ROPE)
+    over = edit_of((0, A), (192, B), over=(Item(96, ROPE, 144), Item(200, ClipSource("rope", 1.0), 240)))
+    assert over_of(done(over, MoveItem(96, 12)))[0] == Item(108, ROPE, 156)
+    assert over_of(done(over, MoveItem(96, 12, "in")))[0] == Item(108, ClipSource("rope", 3.5), 144)
+    assert over_of(done(over, MoveItem(96, -24, "in")))[0] == Item(72, ClipSource("rope", 2.0), 144)
+    assert over_of(done(over, MoveItem(96, 24, "out")))[0] == Item(96, ROPE, 168)
     for wrong, words in (
-        (MoveCutaway(96, 70), "overlap"), (MoveCutaway(96, 60, "in"), "at least one frame"), (MoveCutaway(200, -30, "in"), "before its start"),
-        (MoveCutaway(200, 700, "out"), "frames missing"), (MoveCutaway(96, -97), "inside the song"), (MoveCutaway(5, 1), "not there"),
+        (MoveItem(96, 70), "overlap"), (MoveItem(96, 60, "in"), "at least one frame"), (MoveItem(200, -30, "in"), "before its start"),
+        (MoveItem(200, 700, "out"), "frames missing"), (MoveItem(96, -97), "inside the song"), (MoveItem(5, 1), "not there"),
     ):  # fmt: skip
         with pytest.raises(Refused, match=words):
             done(over, wrong)
-    assert done(over, SplitCutaway(96, 120)).cutaways[:2] == (
-        Cutaway(96, 120, ROPE), Cutaway(120, 144, ClipSource("rope", 4.0)),
+    assert over_of(done(over, Split(96, 120)))[:2] == (
+        Item(96, ROPE, 120), Item(120, ClipSource("rope", 4.0), 144),
     )  # fmt: skip
     lifted = done(FOUR, Lift(96))
-    assert (lane(lifted), lifted.cutaways) == ([(0, A), (192, B), (288, A)], (Cutaway(96, 192, ROPE),))
+    assert (lane(lifted), over_of(lifted)) == ([(0, A), (192, B), (288, A)], (Item(96, ROPE, 192),))
     assert done(lifted, Drop(96)) == FOUR
     with pytest.raises(Refused, match="lies over this shot"):
         done(over, Lift(192))
@@ -272,7 +269,7 @@ sources = st.sampled_from([A, B, ROPE, Black(), Empty()])
 @st.composite
 def edits(draw: st.DrawFn) -> Edit:
     starts = [0, *sorted(draw(st.sets(st.integers(1, LENGTH - 1), max_size=12)))]
-    return Edit(LENGTH, tuple(Shot(s, draw(sources), draw(st.booleans())) for s in starts))
+    return new_edit(LENGTH, tuple(Item(s, draw(sources), held=draw(st.booleans())) for s in starts))
 
 
 def frames_of(edit: Edit) -> list[tuple[Source, bool]]:
@@ -297,7 +294,7 @@ def test_what_is_laid_in_a_range_changes_nothing_outside_and_nothing_held(
     edit: Edit, first: int, length: int, cuts: list[int]
 ) -> None:
     end = min(LENGTH, first + length)
-    shots = [Shot(s, AngleSource(77)) for s in sorted({first, *(c for c in cuts if first < c < end)})]
+    shots = [Item(s, AngleSource(77)) for s in sorted({first, *(c for c in cuts if first < c < end)})]
     after = around_held(edit, first, end, shots, RATE)
     before = frames_of(edit)
     for frame, (shown, was) in enumerate(zip(frames_of(after), before, strict=True)):

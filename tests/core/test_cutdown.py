@@ -7,8 +7,10 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from tests.edits import over_of
 from zembi.core.edit.carry import through_cutdown
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Item
 from zembi.core.errors import Refused
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import CROSSFADE_S, SongLevel, SongMap, WorkingSound, merged, song_map
@@ -110,7 +112,7 @@ def test_gain_and_fades_are_those_of_the_working_song() -> None:
 def _edit(starts: list[int]) -> Edit:
     length = frames_for_length(SECONDS, RATE)
     starts = sorted({0, *(s for s in starts if 0 < s < length)})
-    return Edit(length, tuple(Shot(s, AngleSource(1 + i % 3)) for i, s in enumerate(starts)))
+    return new_edit(length, tuple(Item(s, AngleSource(1 + i % 3)) for i, s in enumerate(starts)))
 
 
 @settings(max_examples=60)
@@ -150,9 +152,9 @@ def test_restoring_a_passage_gives_back_all_that_was_outside_it() -> None:
 def test_clips_and_cutaways_show_the_same_picture_for_the_same_music() -> None:
     start, end = seconds_to_frame(BEATS[10], RATE), seconds_to_frame(BEATS[30], RATE)
     clip = ClipSource("rope", 2.0, 0.5)
-    edit = Edit(
-        frames_for_length(SECONDS, RATE), (Shot(0, Black()), Shot(start, clip), Shot(end, Black())),
-        (Cutaway(start + 10, end - 10, clip),),
+    edit = new_edit(
+        frames_for_length(SECONDS, RATE), (Item(0, Black()), Item(start, clip), Item(end, Black())),
+        (Item(start + 10, clip, end - 10),),
     )  # fmt: skip
     song = song_map([(BEATS[0], BEATS[16])], SECONDS)
     after = through_cutdown(edit, ALL, song, GRID, RATE)
@@ -160,5 +162,5 @@ def test_clips_and_cutaways_show_the_same_picture_for_the_same_music() -> None:
     assert isinstance(shot.source, ClipSource)
     # Music at the join was 3 s into the clip's shot, at half speed 1.5 s into the clip.
     assert shot.source.in_s == pytest.approx(2.0 + 0.5 * 3.0, abs=0.03)
-    assert len(after.cutaways) == 1
-    assert after.cutaways[0].start == seconds_to_frame(BEATS[0], RATE)
+    assert len(over_of(after)) == 1
+    assert over_of(after)[0].start == seconds_to_frame(BEATS[0], RATE)

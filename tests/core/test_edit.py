@@ -6,20 +6,21 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from tests.edits import over_of
 from tests.spans import span
-from zembi.core.edit import lanes
 from zembi.core.edit.checks import check
-from zembi.core.edit.compile import Material, compiled
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.items import frames_missing, remove_item
+from zembi.core.edit.lanes import base, new_edit
+from zembi.core.edit.lanes.over import lay_over
 from zembi.core.edit.model import (
     AngleSource,
     Black,
     ClipSource,
-    Cutaway,
     Edit,
     Empty,
-    Shot,
+    Item,
     checked,
-    new_edit,
     source_from_dict,
     source_to_dict,
 )
@@ -43,12 +44,10 @@ def seen(edit: Edit, angles: dict[int, list[Span]]) -> list[Span]:
 @st.composite
 def edits(draw: st.DrawFn) -> Edit:
     starts = sorted(draw(st.sets(st.integers(1, LENGTH - 1), max_size=12)))
-    shots = tuple(Shot(s, draw(sources), draw(st.booleans())) for s in [0, *starts])
+    shots = tuple(Item(s, draw(sources), held=draw(st.booleans())) for s in [0, *starts])
     edges = sorted(draw(st.sets(st.integers(0, LENGTH), max_size=6)))
-    cutaways = tuple(
-        Cutaway(a, b, ClipSource("a", 1.0)) for a, b in zip(edges[::2], edges[1::2], strict=False)
-    )
-    return checked(Edit(LENGTH, shots, cutaways))
+    cutaways = tuple(Item(a, ClipSource("a", 1.0), b) for a, b in zip(edges[::2], edges[1::2], strict=False))
+    return new_edit(LENGTH, shots, cutaways)
 
 
 @st.composite
@@ -61,19 +60,25 @@ def operations(draw: st.DrawFn) -> tuple[str, tuple[int, ...]]:
     )
 
 
+def _off(edit: Edit, index: int) -> Edit:
+    if index >= len(over_of(edit)):
+        raise Refused("There is none.")
+    return remove_item(edit, edit.lanes[1], index)
+
+
 def apply(edit: Edit, operation: tuple[str, tuple[int, ...]]) -> Edit:
     kind, (a, b, n) = operation
     index = a % len(edit.shots)
     clip = ClipSource("a", 0.0)
     return {
-        "cut": lambda: lanes.cut(edit, a, RATE),
-        "join": lambda: lanes.join(edit, index),
-        "move": lambda: lanes.move_cut(edit, index, b, RATE),
-        "switch": lambda: lanes.switch(edit, a, n, RATE),
-        "set": lambda: lanes.set_source(edit, index, AngleSource(n)),
-        "hold": lambda: lanes.hold(edit, index, bool(n % 2)),
-        "over": lambda: lanes.lay_cutaway(edit, a, b, clip, 30.0, "a", RATE),
-        "off": lambda: lanes.remove_cutaway(edit, n - 1),
+        "cut": lambda: base.cut(edit, a, RATE),
+        "join": lambda: base.join(edit, index),
+        "move": lambda: base.move_cut(edit, index, b, RATE),
+        "switch": lambda: base.switch(edit, a, n, RATE),
+        "set": lambda: base.set_source(edit, index, AngleSource(n)),
+        "hold": lambda: base.hold(edit, index, bool(n % 2)),
+        "over": lambda: lay_over(edit, edit.lanes[1], a, b, clip, 30.0, "a", RATE),
+        "off": lambda: _off(edit, n - 1),
     }[kind]()
 
 
@@ -99,7 +104,7 @@ def test_no_operation_ever_breaks_a_rule_or_moves_another_cut(
 def test_cutting_changes_no_picture_and_joining_takes_it_back(edit: Edit, frame: int) -> None:
     assume(all(s.start != frame for s in edit.shots))
     spans = {n: [span(0, LENGTH, f"take{n}", 3.0, 1.0)] for n in range(1, 5)}
-    after = lanes.cut(edit, frame, RATE)
+    after = base.cut(edit, frame, RATE)
 
     def shown(e: Edit) -> list[tuple[str | None, float]]:
         out: list[tuple[str | None, float]] = []
@@ -110,48 +115,48 @@ def test_cutting_changes_no_picture_and_joining_takes_it_back(edit: Edit, frame:
     for (media, at), (media_before, at_before) in zip(shown(after), shown(edit), strict=True):
         assert media == media_before
         assert abs(at - at_before) < 1e-9
-    assert lanes.join(after, after.index_at(frame)) == edit
+    assert base.join(after, after.index_at(frame)) == edit
 
 
 def test_switching_live_keeps_the_cuts_that_follow() -> None:
-    edit = lanes.switch(lanes.switch(new_edit(LENGTH), 100, 1, RATE), 200, 2, RATE)
-    edit = lanes.switch(edit, 150, 3, RATE)
+    edit = base.switch(base.switch(new_edit(LENGTH), 100, 1, RATE), 200, 2, RATE)
+    edit = base.switch(edit, 150, 3, RATE)
     assert [(s.start, s.source) for s in edit.shots] == [
         (0, Empty()), (100, AngleSource(1)), (150, AngleSource(3)), (200, AngleSource(2)),
     ]  # fmt: skip
     with pytest.raises(Refused, match="on already"):
-        lanes.switch(edit, 160, 3, RATE)
+        base.switch(edit, 160, 3, RATE)
 
 
 def test_a_clip_too_short_is_refused_with_the_frames_missing() -> None:
-    edit = lanes.cut(new_edit(LENGTH), 100, RATE)
+    edit = base.cut(new_edit(LENGTH), 100, RATE)
     with pytest.raises(Refused, match=r"“Rope” is too short for this place: 4 frames missing"):
-        lanes.lay_into_shot(edit, 0, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+        base.lay_into_shot(edit, 0, ClipSource("r", 1.0), 5.0, "Rope", RATE)
     with pytest.raises(Refused, match="1 frame missing"):
-        lanes.lay_cutaway(edit, 10, 107, ClipSource("r", 1.0), 5.0, "Rope", RATE)
-    laid = lanes.lay_cutaway(edit, 10, 106, ClipSource("r", 1.0), 5.0, "Rope", RATE)
-    assert laid.cutaways == (Cutaway(10, 106, ClipSource("r", 1.0)),)
+        lay_over(edit, edit.lanes[1], 10, 107, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+    laid = lay_over(edit, edit.lanes[1], 10, 106, ClipSource("r", 1.0), 5.0, "Rope", RATE)
+    assert over_of(laid) == (Item(10, ClipSource("r", 1.0), 106),)
 
 
 @given(st.integers(1, 200), st.floats(0.0, 3.0), st.sampled_from([0.5, 1.0, 1.25, 2.0]))
 def test_frames_missing_is_exactly_what_lies_beyond_the_clip(frames: int, in_s: float, speed: float) -> None:
     end = 4.0
     beyond = sum(in_s + speed * (n + 0.5) / 24 >= end + 1e-6 for n in range(frames))
-    assert lanes.frames_missing(ClipSource("m", in_s, speed), frames, end, RATE) == beyond
+    assert frames_missing(ClipSource("m", in_s, speed), frames, end, RATE) == beyond
 
 
 def test_a_cutaway_pushes_others_aside_and_keeps_their_picture() -> None:
-    edit = Edit(LENGTH, new_edit(LENGTH).shots, (Cutaway(10, 110, ClipSource("b", 2.0)),))
-    after = lanes.lay_cutaway(edit, 50, 70, ClipSource("a", 0.0), 9.0, "a", RATE)
-    assert [(c.start, c.end) for c in after.cutaways] == [(10, 50), (50, 70), (70, 110)]
-    assert after.cutaways[2].source == ClipSource("b", 2.0 + 60 / 24)
+    edit = new_edit(LENGTH, new_edit(LENGTH).shots, (Item(10, ClipSource("b", 2.0), 110),))
+    after = lay_over(edit, edit.lanes[1], 50, 70, ClipSource("a", 0.0), 9.0, "a", RATE)
+    assert [(c.start, c.end) for c in over_of(after)] == [(10, 50), (50, 70), (70, 110)]
+    assert over_of(after)[2].source == ClipSource("b", 2.0 + 60 / 24)
 
 
 def test_moving_a_cut_keeps_a_clips_picture_in_place() -> None:
-    edit = lanes.set_source(lanes.cut(new_edit(LENGTH), 100, RATE), 1, ClipSource("a", 2.0))
-    assert lanes.move_cut(edit, 1, 112, RATE).shots[1].source == ClipSource("a", 2.5)
+    edit = base.set_source(base.cut(new_edit(LENGTH), 100, RATE), 1, ClipSource("a", 2.0))
+    assert base.move_cut(edit, 1, 112, RATE).shots[1].source == ClipSource("a", 2.5)
     with pytest.raises(Refused, match="12 frames are missing"):
-        lanes.move_cut(edit, 1, 40, RATE)
+        base.move_cut(edit, 1, 40, RATE)
 
 
 @given(sources)
@@ -173,12 +178,12 @@ def whole(*numbers: int) -> dict[int, list[Span]]:
 
 def test_checks_find_what_an_editor_would_be_sorry_for() -> None:
     shots = (
-        Shot(0, AngleSource(1)),
-        Shot(100, ClipSource("clip", 3.0)),
-        Shot(200, AngleSource(2)),
-        Shot(202, AngleSource(1)),
+        Item(0, AngleSource(1)),
+        Item(100, ClipSource("clip", 3.0)),
+        Item(200, AngleSource(2)),
+        Item(202, AngleSource(1)),
     )
-    edit = Edit(LENGTH, shots)
+    edit = new_edit(LENGTH, shots)
     angles = {1: [span(0, LENGTH, "take", 0.0)], 2: [span(0, 150, "other")]}
     found = check(
         compiled(edit, Material(angles, {2: "angle 3, Deck,"}, RATE)),

@@ -12,7 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembi.core.edit.carry import bring_cuts, cuts_on_grid
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, ClipSource, Empty, Item
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.corrections import (
     Corrections,
@@ -186,7 +187,7 @@ def test_cuts_on_the_grid_are_told_and_brought_along_others_stay() -> None:
     before, after = grid(), grid(Corrections(nudge_s=0.1))
     on, off = seconds_to_frame(BEATS[8], RATE), seconds_to_frame(BEATS[20], RATE) + 2
     clip = ClipSource("b", 4.0, 1.0)
-    edit = Edit(1452, (Shot(0, AngleSource(1)), Shot(on, clip), Shot(off, AngleSource(2))))
+    edit = new_edit(1452, (Item(0, AngleSource(1)), Item(on, clip), Item(off, AngleSource(2))))
     moves = cuts_on_grid(edit, before, after, RATE)
     assert moves == [(on, seconds_to_frame(BEATS[8] + 0.1, RATE))]
     brought = bring_cuts(edit, moves, RATE)
@@ -253,7 +254,7 @@ def test_a_cut_whose_clip_has_no_picture_that_early_does_not_follow_the_grid() -
     before, after = grid(), grid(Corrections(nudge_s=-0.1))
     first, second = (seconds_to_frame(BEATS[k], RATE) for k in (8, 20))
     early, late = ClipSource("rope", 0.05), ClipSource("rope", 3.0)
-    edit = Edit(1452, (Shot(0, Empty()), Shot(first, early), Shot(second, late)))
+    edit = new_edit(1452, (Item(0, Empty()), Item(first, early), Item(second, late)))
     to = seconds_to_frame(BEATS[20] - 0.1, RATE)
     assert cuts_on_grid(edit, before, after, RATE) == [(second, to)], (
         "the clip of the first begins with its file"

@@ -3,15 +3,16 @@
 from tests.core.test_operations import GRID, LENGTH, RATE
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.judging import Judgement, judge
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot, Source
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Item, Source
 
 A, B = AngleSource(1), AngleSource(2)
 SECTIONS = [("Verse", -18.0), ("Chorus", -9.0)]
 
 
-def judged(*shots: tuple[int, Source], over: tuple[Cutaway, ...] = (), lead: int = 0) -> Judgement:
+def judged(*shots: tuple[int, Source], over: tuple[Item, ...] = (), lead: int = 0) -> Judgement:
     return judge(
-        Edit(LENGTH, tuple(Shot(*s) for s in shots), over),
+        new_edit(LENGTH, tuple(Item(*s) for s in shots), over),
         GRID,
         Falls(RATE, lead, ((0.0, None), (16.0, None))),
         SECTIONS,
@@ -51,7 +52,7 @@ def test_a_long_shot_among_short_ones_is_a_place_to_look_at() -> None:
 
 def test_the_same_stretch_of_a_clip_seen_twice_is_told_and_another_stretch_is_not() -> None:
     rope = ClipSource("rope", 1.0)
-    over = (Cutaway(300, 324, ClipSource("rope", 1.5)), Cutaway(400, 424, ClipSource("rope", 40.0)))
+    over = (Item(300, ClipSource("rope", 1.5), 324), Item(400, ClipSource("rope", 40.0), 424))
     places = judged((0, A), (48, rope), (96, A), over=over).places
     assert [(p.frame, p.words) for p in places if "stretch" in p.words] == [
         (300, "the same stretch of a clip as at frame 48")

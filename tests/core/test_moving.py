@@ -8,10 +8,11 @@ from hypothesis import strategies as st
 
 from tests import treating
 from tests.core.test_treatments import CONTEXT, EDIT, GRID, MATERIAL, pictures
-from zembi.core.edit.compile import compiled
-from zembi.core.edit.lanes import cut
+from tests.edits import apply
+from zembi.core.edit.compiling import compiled
+from zembi.core.edit.lanes.base import cut
 from zembi.core.edit.model import ClipSource, Edit
-from zembi.core.edit.operations import Bring, CutAs, Swap, TakeOut, Treat, apply
+from zembi.core.edit.operations import Bring, CutAs, Swap, TakeOut, Treat
 from zembi.core.song.grid import Grid
 from zembi.core.treatments import model as m
 from zembi.core.treatments.moving import moved_on

@@ -8,12 +8,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.edits import apply, over_of
 from tests.spans import span
 from tests.treating import treatments
 from zembi.core.edit.carry import bring_cuts, fitted, through_cutdown
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Empty, Shot, new_edit
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.lanes.over import OVER
+from zembi.core.edit.model import AngleSource, Beneath, Black, ClipSource, Edit, Empty, Item, Lane, checked
 from zembi.core.edit.operations import (
+    AddLane,
     Bring,
+    ChangeLane,
     Chosen,
     Clear,
     Context,
@@ -30,15 +35,17 @@ from zembi.core.edit.operations import (
     Loosen,
     MakeSlots,
     Move,
-    MoveCutaway,
+    MoveItem,
     Operation,
+    OrderLane,
     Push,
+    RemoveLane,
     RoughCut,
     SetAngle,
     SetBlack,
     Slip,
     Slot,
-    SplitCutaway,
+    Split,
     Swap,
     Switch,
     TakeOff,
@@ -46,7 +53,6 @@ from zembi.core.edit.operations import (
     Tighten,
     Treat,
     TreatRange,
-    apply,
     arguments,
 )
 from zembi.core.edit.operations.context import Angle, Footage, Part
@@ -54,6 +60,7 @@ from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.heard import Heard
+from zembi.core.treatments.model import Mirror
 
 RATE = Fraction(24)
 LENGTH = 960
@@ -107,14 +114,14 @@ def test_a_cut_moves_by_beats_and_keeps_its_distance_from_the_beat() -> None:
 
 
 def test_a_cutaway_lasts_a_bar_or_as_long_as_its_clip_reaches_on_whole_beats() -> None:
-    (cutaway,) = done(LayOver(4.2, "rope", lead=0)).cutaways
+    (cutaway,) = over_of(done(LayOver(4.2, "rope", lead=0)))
     assert (cutaway.start, cutaway.end, cutaway.source) == (96, 144, ClipSource("rope", 1.0))
     short = dataclasses.replace(CONTEXT, clips={"rope": Footage("Rope", 1.0, 2.2)})
-    (cutaway,) = apply(new_edit(LENGTH), LayOver(4.2, "rope", lead=0), short).cutaways
+    (cutaway,) = over_of(apply(new_edit(LENGTH), LayOver(4.2, "rope", lead=0), short))
     assert (cutaway.start, cutaway.end) == (96, 120)
-    (cutaway,) = done(LayOver(4.2, "rope", lead=3)).cutaways
+    (cutaway,) = over_of(done(LayOver(4.2, "rope", lead=3)))
     assert (cutaway.start, cutaway.end) == (93, 141)
-    (cutaway,) = done(LayOver(4.0, "rope", lead=0, end_s=6.4)).cutaways
+    (cutaway,) = over_of(done(LayOver(4.0, "rope", lead=0, end_s=6.4)))
     assert (cutaway.start, cutaway.end) == (96, 156)
 
 
@@ -158,15 +165,15 @@ def test_without_a_grid_only_what_needs_none_is_done() -> None:
 
 
 @dataclasses.dataclass(frozen=True)
-class MarkedShot(Shot):
-    """A shot with something that no operation knows."""
+class MarkedItem(Item):
+    """An item with something that no operation knows."""
 
     unknown: str = ""
 
 
 @dataclasses.dataclass(frozen=True)
-class MarkedCutaway(Cutaway):
-    """A cutaway with something that no operation knows."""
+class MarkedLane(Lane):
+    """A lane with something that no operation knows."""
 
     unknown: str = ""
 
@@ -180,11 +187,18 @@ class MarkedEdit(Edit):
 
 def marked() -> Edit:
     shots = (
-        MarkedShot(0, AngleSource(4), False, unknown="kept"), MarkedShot(192, ClipSource("rope", 3.0), True, unknown="kept"),
-        MarkedShot(300, AngleSource(9), False, unknown="kept"),
+        MarkedItem(0, AngleSource(4), unknown="kept"), MarkedItem(192, ClipSource("rope", 3.0), held=True, unknown="kept"),
+        MarkedItem(300, AngleSource(9), unknown="kept"),
     )  # fmt: skip
-    over = (MarkedCutaway(96, 192, ClipSource("rope", 1.0), unknown="kept"),)
-    return MarkedEdit(LENGTH, shots, over, unknown="kept")
+    over = (MarkedItem(96, ClipSource("rope", 1.0), 192, unknown="kept"),)
+    ranges = (MarkedItem(48, Beneath(), 240, treatments=(Mirror(),), unknown="kept"),)
+    plain = new_edit(LENGTH, shots, over, ranges)
+    second = Lane(OVER, (MarkedItem(120, ClipSource("rope", 2.0), 150, unknown="kept"),), "More")
+    lanes = (
+        MarkedLane(lane.kind, lane.items, lane.name, lane.on, lane.locked, lane.id, unknown="kept")
+        for lane in (*plain.lanes, second)
+    )
+    return checked(MarkedEdit(LENGTH, tuple(lanes), plain.fresh, unknown="kept"))
 
 
 @st.composite
@@ -199,16 +213,17 @@ def operations(draw: st.DrawFn) -> Operation:
         Cut(at, unit, lead), Switch(at, angle, unit, lead), Join(start), Move(start, frame), Move(start, beats=draw(st.integers(-8, 8))),
         SetAngle(start, angle), SetBlack(start), Hold(start, draw(st.booleans())), Lay(start, "rope"),
         LayOver(at, "rope", unit, lead), TakeOff(start),
-        Slip(start, draw(st.integers(-60, 60)), draw(st.booleans()), draw(st.booleans())), Swap(start, 192), Bring(start, 300),
+        Slip(start, draw(st.integers(-60, 60)), draw(st.booleans())), Swap(start, 192), Bring(start, 300),
         TakeOut(start, draw(st.sampled_from(["before", "after", "up"]))), CutAs(0.0, 8.0, 16.0, 24.0, "next"),
         Push(start, frame, draw(st.integers(-30, 30))), Loosen(start, frame, draw(st.integers(1, 9)), draw(st.integers(0, 9))),
-        Tighten(start, frame), MoveCutaway(96, draw(st.integers(-90, 90)), draw(st.sampled_from(["all", "in", "out"]))),
-        SplitCutaway(96, frame), Lift(start), Drop(96), Clear(start, frame), Fill(start, frame, (Chosen("rope"),)),
+        Tighten(start, frame), MoveItem(96, draw(st.integers(-90, 90)), draw(st.sampled_from(["all", "in", "out"]))),
+        Split(96, frame), Lift(start), Drop(96), Clear(start, frame), Fill(start, frame, (Chosen("rope"),)),
         Slot(at, unit, lead),
         RoughCut(start, frame, draw(st.integers(0, 9))),
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
-        Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple)), draw(st.booleans())),
+        Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple))),
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
+        AddLane("over"), ChangeLane(2, locked=True), OrderLane(2, 1), RemoveLane(2),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
     ]  # fmt: skip
     assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"
@@ -224,16 +239,21 @@ def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> No
     except (Refused, BadInput):
         return
     assert getattr(after, "unknown", None) == "kept"
-    untouched = {s.start for s in before.shots} & {s.start for s in after.shots}
-    fresh = isinstance(operation, RoughCut | MakeSlots | CutAs | Drop)
-    for shot in after.shots:
-        # What these make is new; what they hold, and all else, keeps what it carries.
-        if not fresh or shot.held:
-            assert getattr(shot, "unknown", None) == "kept"
-    assert untouched or fresh
-    laid = isinstance(operation, LayOver | Lift)
-    carried = [getattr(c, "unknown", None) for c in after.cutaways]
-    assert carried.count(None) == (1 if laid else 0)
+    made = 1 if isinstance(operation, AddLane) else 0
+    assert [getattr(lane, "unknown", None) for lane in after.lanes].count(None) == made
+    assert {i.start for i in before.shots} & {i.start for i in after.shots}
+    known = {i.id for lane in before.lanes for i in lane.items}
+    laid = isinstance(operation, LayOver | RoughCut | MakeSlots | CutAs | TreatRange)
+    for item in (i for lane in after.lanes for i in lane.items):
+        # What is laid anew is new; what was there, and every part of it, keeps what it carries.
+        kept = getattr(item, "unknown", None) == "kept"
+        assert kept or (item.id not in known and laid) or isinstance(operation, Drop)
+    ids = [lane.id for lane in after.lanes] + [i.id for lane in after.lanes for i in lane.items]
+    assert len(set(ids)) == len(ids)
+    assert after.fresh > max(ids)
+    assert {i for i in ids if i not in known and i >= before.fresh} == set(
+        range(before.fresh, after.fresh)
+    ) & set(ids)
 
 
 def test_the_cutdown_the_moved_grid_and_another_song_keep_what_they_do_not_know() -> None:
@@ -246,11 +266,11 @@ def test_the_cutdown_the_moved_grid_and_another_song_keep_what_they_do_not_know(
         fitted(edit, 400),
     ):
         assert getattr(after, "unknown", None) == "kept"
-        assert {getattr(s, "unknown", None) for s in (*after.shots, *after.cutaways)} == {"kept"}
+        assert {getattr(s, "unknown", None) for lane in after.lanes for s in (lane, *lane.items)} == {"kept"}
 
 
 def test_an_operation_tells_the_journal_what_it_was() -> None:
-    assert arguments(Move(5, beats=2)) == {"start": 5, "to": None, "beats": 2}
+    assert arguments(Move(5, beats=2)) == {"item": 5, "to": None, "beats": 2}
     assert arguments(Cut(2.0, "bar")) == {"working_s": 2.0, "unit": "bar", "lead": None}
     assert arguments(Fill(0, 9, (Chosen("rope", 2),)))["clips"] == ({"media": "rope", "select": 2},)
 
@@ -296,14 +316,14 @@ def test_a_section_may_have_a_lead_of_its_own() -> None:
     made = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "phrase"), led)
     assert starts(made) == [0, 8 * 24 - 1, 16 * 24 - 4, 24 * 24 - 4, 32 * 24 - 4]
     off = apply(
-        Edit(LENGTH, (Shot(0, Black()), Shot(193, Black()), Shot(381, Black()))), Tighten(1, 500), led
+        new_edit(LENGTH, (Item(0, Black()), Item(193, Black()), Item(381, Black()))), Tighten(1, 500), led
     )
     assert starts(off) == [0, 191, 380]
     # Whatever is asked for falls where its point lies: just before the section by the section's own lead.
     for press in (15.9, 16.0, 16.1):
         assert starts(apply(new_edit(LENGTH), Cut(press), led)) == [0, 380]
         assert starts(apply(new_edit(LENGTH), Slot(press), led)) == [0, 380]
-        assert apply(new_edit(LENGTH), LayOver(press, "rope"), led).cutaways[0].start == 380
+        assert over_of(apply(new_edit(LENGTH), LayOver(press, "rope"), led))[0].start == 380
     assert starts(apply(new_edit(LENGTH), Cut(15.5), led)) == [0, 371]
     over = apply(new_edit(LENGTH), Switch(8.0, 4, until_s=16.0), led)
     assert starts(over) == [0, 191, 380], "and so does the end of what is switched over a section"
@@ -329,7 +349,7 @@ def test_everything_that_falls_on_the_grid_falls_on_the_same_frame(
     assert starts(apply(new_edit(LENGTH), Slot(at, unit), led)) == [0, frame]
     if unit in ("beat", "bar"):
         assert frame in starts(apply(new_edit(LENGTH), MakeSlots(0, LENGTH, unit), led))
-        loose = Edit(LENGTH, (Shot(0, Black()), Shot(frame, Black())))
+        loose = new_edit(LENGTH, (Item(0, Black()), Item(frame, Black())))
         assert starts(apply(loose, Tighten(1, LENGTH), led)) == [0, frame], "what lies there stays"
     first, end = led.cuts.section_frames(LENGTH)[0]
     assert (first, end) == (0, led.frame(new_edit(LENGTH), 16.0, "beat", None))

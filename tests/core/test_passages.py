@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from tests import treating
 from tests.core.test_treatments import CONTEXT, EDIT, MATERIAL, music, pictures
+from tests.edits import apply, ranges_of
 from zembi.core.edit.checks import of_treatments
-from zembi.core.edit.compile import compiled
-from zembi.core.edit.operations import Treat, TreatRange, apply
+from zembi.core.edit.compiling import compiled
+from zembi.core.edit.operations import Treat, TreatRange
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
 from zembi.core.programme.flatten import stretches
@@ -168,4 +169,4 @@ def test_what_is_of_one_shot_is_refused_and_lips_are_said_to_be_off_the_song() -
     (off,) = [f for f in found if f.kind == "out of sync"]
     assert (off.start, off.end) == (96, 200)
     assert "(reverse)" in off.text
-    assert ranged(96, 200, replace(m.Reverse(), off=True)).treated[0].treatments[0].off
+    assert ranges_of(ranged(96, 200, replace(m.Reverse(), off=True)))[0].treatments[0].off

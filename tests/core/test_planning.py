@@ -11,10 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_operations import CONTEXT, LENGTH, RATE
+from tests.edits import apply
 from tests.spans import span
-from zembi.core.edit.lanes import frames_missing
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Shot, new_edit
-from zembi.core.edit.operations import Chosen, FillByRules, MakeSlots, RoughCut, apply
+from zembi.core.edit.items import frames_missing
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Empty, Item
+from zembi.core.edit.operations import Chosen, FillByRules, MakeSlots, RoughCut
 from zembi.core.edit.operations.context import Angle, Footage, Part
 from zembi.core.edit.planning import Beat, Pace, Passage, Stock, carry_out, fill_slots, pace_of, starts_of
 from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, Place, best
@@ -206,7 +208,9 @@ def test_no_rule_is_broken_on_any_coverage(
                 spans.append(span(a, min(LENGTH, a + length), f"take{n}"))
                 at = a + length
         angles[n] = spans
-    edit = Edit(LENGTH, tuple(Shot(s, Black(), data.draw(st.booleans())) for s in sorted({0, *cuts})))
+    edit = new_edit(
+        LENGTH, tuple(Item(s, Black(), held=data.draw(st.booleans())) for s in sorted({0, *cuts}))
+    )
     first = data.draw(st.integers(0, LENGTH - 100))
     end = data.draw(st.integers(first + 50, LENGTH))
     passages = [Passage(first, end, "Chorus", Pace(2, 6, share))]
@@ -234,7 +238,7 @@ def test_no_rule_is_broken_on_any_coverage(
 
 
 def test_after_a_held_shot_at_the_head_a_clip_begins_from_its_start() -> None:
-    edit = Edit(LENGTH, (Shot(0, Black(), True), Shot(21, Black(), False)))
+    edit = new_edit(LENGTH, (Item(0, Black(), held=True), Item(21, Black())))
     after = carry_out(
         edit,
         [Passage(0, 137, "Chorus", Pace(2, 6, 0.0))],
@@ -366,7 +370,7 @@ def test_slots_are_filled_by_rules_and_a_slot_too_long_stays_empty() -> None:
     chosen = apply(slots, FillByRules(0, LENGTH, (Chosen("sea"),)), context)
     assert [s.source.media for s in chosen.shots if isinstance(s.source, ClipSource)] == ["sea"]
     with pytest.raises(Refused, match="no empty slot"):
-        apply(Edit(LENGTH, (Shot(0, Black()),)), FillByRules(0, LENGTH), context)
+        apply(new_edit(LENGTH, (Item(0, Black()),)), FillByRules(0, LENGTH), context)
     with pytest.raises(Refused, match="long enough"):
         apply(slots, FillByRules(0, LENGTH, (Chosen("brief"),)), context)
 
@@ -377,7 +381,7 @@ def test_filling_breaks_no_rule_and_touches_nothing_else(
     clips: list[tuple[str, float]], cuts: list[int], seed: int, data: st.DataObject
 ) -> None:
     starts = sorted({0, *cuts})
-    edit = Edit(LENGTH, tuple(Shot(s, data.draw(st.sampled_from([Empty(), A])), False) for s in starts))
+    edit = new_edit(LENGTH, tuple(Item(s, data.draw(st.sampled_from([Empty(), A]))) for s in starts))
     slots = [i for i, s in enumerate(edit.shots) if isinstance(s.source, Empty)]
     after = fill_slots(
         edit, slots, [Passage(0, LENGTH, "", Pace(2, 4))], beats(81), [], stock(*clips), RATE, seed

@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 
 from tests.spans import of, span
 from zembi.core.edit.checks import check
-from zembi.core.edit.compile import Material, compiled
-from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import AngleSource, ClipSource, Item
 from zembi.core.edit.model import Black as BlackSource
 from zembi.core.programme.curves import AS_IT_IS, PLAIN, Curve, Curves, Key, Look
 from zembi.core.programme.flatten import flattened, media_seen, on_screen, one_by_one, stretches
@@ -56,28 +57,28 @@ def test_a_look_hides_what_is_beneath_only_where_it_covers_the_frame() -> None:
     assert PLAIN.at(5, 16 / 9) == AS_IT_IS
 
 
-def compile_it(*shots: Shot, over: tuple[Cutaway, ...] = ()) -> Programme:
-    return compiled(Edit(200, shots, over), Material(ANGLES, NAMES, RATE))
+def compile_it(*shots: Item, over: tuple[Item, ...] = ()) -> Programme:
+    return compiled(new_edit(200, shots, over), Material(ANGLES, NAMES, RATE))
 
 
 def test_an_edit_becomes_layers_whose_spans_say_where_they_come_from() -> None:
     programme = compile_it(
-        Shot(0, AngleSource(7)), Shot(100, ClipSource("rope", 1.0, 0.5)), Shot(150, BlackSource()),
-        over=(Cutaway(120, 130, ClipSource("gull", 3.0)),),
+        Item(0, AngleSource(7)), Item(100, ClipSource("rope", 1.0, 0.5)), Item(150, BlackSource()),
+        over=(Item(120, ClipSource("gull", 3.0), 130),),
     )  # fmt: skip
     base, over = programme.layers
     assert [(s.start, s.end, type(s.content).__name__, s.why) for s in base.spans] == [
-        (0, 40, "Picture", Why("shot", 0)), (40, 60, "Hole", Why("shot", 0)), (60, 100, "Picture", Why("shot", 0)),
-        (100, 150, "Picture", Why("shot", 100)), (150, 200, "Black", Why("shot", 150)),
+        (0, 40, "Picture", Why("base", 0, 4)), (40, 60, "Hole", Why("base", 0, 4)), (60, 100, "Picture", Why("base", 0, 4)),
+        (100, 150, "Picture", Why("base", 100, 5)), (150, 200, "Black", Why("base", 150, 6)),
     ]  # fmt: skip
     assert base.spans[1].content == Hole("angle 2, Deck, has no take here")
-    assert [(s.media, s.why) for s in over.spans] == [("gull", Why("cutaway", 120))]
+    assert [(s.media, s.why) for s in over.spans] == [("gull", Why("over", 120, 7))]
     assert base.spans[3].time.times(RATE)[10] == pytest.approx(1.0 + 0.5 * 10.5 / 24)
 
 
 def test_black_laid_over_is_black_and_an_angle_without_a_take_lets_through_and_is_told() -> None:
-    over = (Cutaway(10, 20, BlackSource()), Cutaway(30, 70, AngleSource(7)))
-    programme = compile_it(Shot(0, ClipSource("rope", 0.0)), over=over)
+    over = (Item(10, BlackSource(), 20), Item(30, AngleSource(7), 70))
+    programme = compile_it(Item(0, ClipSource("rope", 0.0)), over=over)
     assert [(s.start, s.end, s.media) for s in on_screen(programme, RATE)] == [
         (0, 10, "rope"), (10, 20, None), (20, 30, "rope"), (30, 40, "wide"), (40, 60, "rope"), (60, 70, "wide"),
         (70, 200, "rope"),
@@ -88,7 +89,7 @@ def test_black_laid_over_is_black_and_an_angle_without_a_take_lets_through_and_i
 
 
 def test_black_on_purpose_is_no_hole_and_a_hole_names_its_angle() -> None:
-    programme = compile_it(Shot(0, BlackSource()), Shot(30, AngleSource(7)), Shot(80, BlackSource()))
+    programme = compile_it(Item(0, BlackSource()), Item(30, AngleSource(7)), Item(80, BlackSource()))
     found = check(programme, {"wide": 60.0}, {}, {}, RATE)
     assert [(f.start, f.end, f.text) for f in found] == [
         (40, 60, "No picture for 20 frames: angle 2, Deck, has no take here.")
@@ -96,20 +97,20 @@ def test_black_on_purpose_is_no_hole_and_a_hole_names_its_angle() -> None:
 
 
 def test_a_film_of_nothing_but_black_is_told_and_one_shot_ends_that() -> None:
-    (found,) = check(compile_it(Shot(0, BlackSource()), Shot(90, BlackSource())), {}, {}, {}, RATE)
+    (found,) = check(compile_it(Item(0, BlackSource()), Item(90, BlackSource())), {}, {}, {}, RATE)
     assert (found.kind, found.start, found.end) == ("uncut", 0, 200)
     assert "Nothing is cut yet" in found.text
     assert (
         check(
-            compile_it(Shot(0, BlackSource()), Shot(90, ClipSource("rope", 0.0))), {"rope": 9.0}, {}, {}, RATE
+            compile_it(Item(0, BlackSource()), Item(90, ClipSource("rope", 0.0))), {"rope": 9.0}, {}, {}, RATE
         )
         == []
     )
 
 
 def test_a_hole_under_a_cutaway_is_none() -> None:
-    over = (Cutaway(35, 65, ClipSource("rope", 0.0)),)
-    programme = compile_it(Shot(0, AngleSource(7)), over=over)
+    over = (Item(35, ClipSource("rope", 0.0), 65),)
+    programme = compile_it(Item(0, AngleSource(7)), over=over)
     assert check(programme, {"wide": 60.0, "rope": 9.0}, {}, {}, RATE) == []
     assert media_seen(programme, 35, 65) == ["rope"]
     assert media_seen(programme, 30, 66) == ["wide", "rope"]

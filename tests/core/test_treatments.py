@@ -13,12 +13,15 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests import treating
+from tests.edits import apply, ranges_of
 from tests.spans import span
 from zembi.core.edit.checks import of_treatments
-from zembi.core.edit.compile import Material, compiled, made_of
-from zembi.core.edit.lanes import cut
-from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
-from zembi.core.edit.operations import Context, CutAs, Treat, TreatRange, apply
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.compiling.treated import made_of
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.lanes.base import cut, with_shots
+from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
+from zembi.core.edit.operations import Context, CutAs, Treat, TreatRange
 from zembi.core.edit.operations.context import Angle, Footage
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.programme.curves import AS_IT_IS
@@ -375,8 +378,8 @@ def test_more_than_three_flashes_a_second_are_pointed_out() -> None:
     assert flashes_a_second(m.Strobe(Length(1)), on) == 2
     assert flashes_a_second(m.Flash(On("beat")), on) == 2
     assert flashes_a_second(m.Flash(On("half beat"), amount=0.1), on) == 0
-    edit = Edit(960, (Shot(0, ClipSource("rope"), treatments=(m.Strobe(),)), Shot(96, AngleSource(4), treatments=(m.Reverse(), m.Mirror()))),
-                (), (m.Treated(0, 96, (m.Flash(On("half beat"), amount=0.9),)),))  # fmt: skip
+    edit = new_edit(960, (Item(0, ClipSource("rope"), treatments=(m.Strobe(),)), Item(96, AngleSource(4), treatments=(m.Reverse(), m.Mirror()))),
+                (), (Item(0, Beneath(), 96, treatments=(m.Flash(On("half beat"), amount=0.9),)),))  # fmt: skip
     found = of_treatments(edit, MATERIAL, {4: "Angle 1, Wide,"})
     assert [(f.kind, f.start) for f in found] == [("flashes", 0), ("out of sync", 96), ("flashes", 0)]
     assert "lips do not fit" in found[1].text
@@ -391,10 +394,10 @@ CONTEXT = Context(
     Fraction(24), GRID, angles={4: Angle(1), 9: Angle(2)}, material=MATERIAL,
     clips={"rope": Footage("Rope", 0.0, 8.0, seconds=8.0), "gulls": Footage("Gulls", 0.0, 30.0, seconds=30.0)},
 )  # fmt: skip
-EDIT = Edit(
+EDIT = new_edit(
     960,
-    (Shot(0, AngleSource(4)), Shot(96, ClipSource("rope", 2.0)), Shot(192, AngleSource(9)), Shot(384, ClipSource("gulls", 5.0)), Shot(480, AngleSource(4))),
-    (Cutaway(240, 288, ClipSource("gulls", 1.0)),),
+    (Item(0, AngleSource(4)), Item(96, ClipSource("rope", 2.0)), Item(192, AngleSource(9)), Item(384, ClipSource("gulls", 5.0)), Item(480, AngleSource(4))),
+    (Item(240, ClipSource("gulls", 1.0), 288),),
 )  # fmt: skip
 
 
@@ -432,9 +435,7 @@ def test_a_dissolve_of_two_bars_lies_around_its_bar_line() -> None:
 
 
 def test_handles_are_checked_to_the_frame_and_what_fits_is_said() -> None:
-    edit = dataclasses.replace(
-        EDIT, shots=(*EDIT.shots[:1], Shot(96, ClipSource("rope", 3.0)), *EDIT.shots[2:])
-    )
+    edit = with_shots(EDIT, [*EDIT.shots[:1], Item(96, ClipSource("rope", 3.0)), *EDIT.shots[2:]])
     # It shows 3 to 7 s and there are 8: 24 frames of handle.
     assert apply(edit, Treat((192,), (m.Dissolve(Length(24, "frames"), "after"),)), CONTEXT)
     with pytest.raises(
@@ -446,7 +447,7 @@ def test_handles_are_checked_to_the_frame_and_what_fits_is_said() -> None:
     with pytest.raises(Refused, match="Nothing comes before"):
         apply(EDIT, Treat((0,), (m.Dissolve(),)), CONTEXT)
     with pytest.raises(Refused, match="fade it in"):
-        apply(EDIT, Treat((240,), (m.Dissolve(),), over=True), CONTEXT)
+        apply(EDIT, Treat((240,), (m.Dissolve(),)), CONTEXT)
 
 
 def most_shots_in_a_frame(edit: Edit) -> int:
@@ -460,7 +461,9 @@ def most_shots_in_a_frame(edit: Edit) -> int:
 
 
 def test_two_dissolves_that_would_meet_are_refused_whichever_is_laid_last() -> None:
-    edit = Edit(960, tuple(Shot(at, AngleSource((9, 4)[k % 2])) for k, at in enumerate((0, 100, 124, 200))))
+    edit = new_edit(
+        960, tuple(Item(at, AngleSource((9, 4)[k % 2])) for k, at in enumerate((0, 100, 124, 200)))
+    )
     first = Treat((100,), (m.Dissolve(Length(24, "frames"), "after"),))
     second = Treat((124,), (m.Dissolve(Length(20, "frames"), "before"),))
     for one, other in ((first, second), (second, first)):
@@ -484,12 +487,12 @@ def test_at_most_two_shots_share_a_frame_however_dissolves_come_to_lie(
     starts: list[int], dissolves: list[tuple[int, Any]]
 ) -> None:
     """Cuts that are moved later bring dissolves together that did not meet when they were laid."""
-    shots = [Shot(0, AngleSource(9))]
+    shots = [Item(0, AngleSource(9))]
     for k, (at, (frames, place)) in enumerate(zip(starts, dissolves, strict=False)):
         shots.append(
-            Shot(at, AngleSource((9, 4)[k % 2]), treatments=(m.Dissolve(Length(frames, "frames"), place),))
+            Item(at, AngleSource((9, 4)[k % 2]), treatments=(m.Dissolve(Length(frames, "frames"), place),))
         )
-    assert most_shots_in_a_frame(Edit(400, tuple(shots))) <= 2
+    assert most_shots_in_a_frame(new_edit(400, tuple(shots))) <= 2
 
 
 def test_what_a_clip_cannot_give_is_refused_with_the_nearest_that_it_can() -> None:
@@ -573,7 +576,7 @@ def test_a_passage_is_treated_over_whatever_is_cut_there() -> None:
     drifts = apply(EDIT, TreatRange(100, 400, (m.PunchIn(2.0),)), CONTEXT)
     scales = [f[0][2].scale for f in pictures(compiled(drifts, MATERIAL))]
     assert scales == [1.0] * 100 + [2.0] * 300 + [1.0] * 560
-    gone = apply(drifts, TreatRange(100, 400, (), 0), CONTEXT)
+    gone = apply(drifts, TreatRange(100, 400, (), ranges_of(drifts)[0].id), CONTEXT)
     assert gone == EDIT
 
 
@@ -605,7 +608,7 @@ def test_what_is_damaged_is_said(data: Any) -> None:
 
 
 def test_made_of_leaves_no_gap() -> None:
-    shot = Shot(
+    shot = Item(
         96, AngleSource(4), treatments=(m.Speed(0.5), m.Stutter(on=On("beat"), piece=Length(3, "frames")))
     )
     spans: list[Span] = made_of(shot, 192, 0, 0, MATERIAL)

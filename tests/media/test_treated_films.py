@@ -13,8 +13,9 @@ import pytest
 from tests.core.test_treatments import GRID, music
 from tests.media.films import counts, film
 from tests.test_cli import zembi
-from zembi.core.edit.compile import Material, compiled
-from zembi.core.edit.model import Black, ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.model import Beneath, Black, ClipSource, Edit, Item
 from zembi.core.interchange.edl import Reel, write_edl
 from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
@@ -77,7 +78,7 @@ def test_every_frame_of_treated_shots_is_the_one_that_the_pieces_say(
         # One film of all: each treated shot stands by itself, one after the other.
         spans: list[Span] = []
         for n, treatment in enumerate(TIMED):
-            edit = Edit(long, (Shot(0, ClipSource(name, 0.5), treatments=(treatment,)),))
+            edit = new_edit(long, (Item(0, ClipSource(name, 0.5), treatments=(treatment,)),))
             made = compiled(edit, material).layers[0].spans
             assert made[-1].end == long
             spans += [dataclasses.replace(s, start=s.start + n * long, end=s.end + n * long) for s in made]
@@ -94,22 +95,24 @@ def everything(rate: Fraction) -> tuple[Edit, Material]:
     """An edit with something of everything."""
     second = round(rate)
     shots = (
-        Shot(0, ClipSource("24", 0.5), treatments=(m.Reverse(), m.Fade("in", Length(6, "frames"), beneath=True))),
-        Shot(2 * second, ClipSource("25", 1.0), treatments=(m.Dissolve(Length(12, "frames"), shape="straight"), m.Freeze(Place(2, 2)))),
-        Shot(4 * second, ClipSource("59.94", 1.0), treatments=(m.Ramp((2.0, 0.5), (Place(3, 2),), Length(1)), m.Blend(), m.Pulse(on=On("beat")))),
-        Shot(6 * second, Black()),
-        Shot(7 * second, ClipSource("24", 1.0), treatments=(m.Flash(On("beat")), m.Mirror())),
-        Shot(9 * second, ClipSource("25", 2.0), treatments=(m.Dissolve(Length(10, "frames"), "after", "smooth"),)),
+        Item(0, ClipSource("24", 0.5), treatments=(m.Reverse(), m.Fade("in", Length(6, "frames"), beneath=True))),
+        Item(2 * second, ClipSource("25", 1.0), treatments=(m.Dissolve(Length(12, "frames"), shape="straight"), m.Freeze(Place(2, 2)))),
+        Item(4 * second, ClipSource("59.94", 1.0), treatments=(m.Ramp((2.0, 0.5), (Place(3, 2),), Length(1)), m.Blend(), m.Pulse(on=On("beat")))),
+        Item(6 * second, Black()),
+        Item(7 * second, ClipSource("24", 1.0), treatments=(m.Flash(On("beat")), m.Mirror())),
+        Item(9 * second, ClipSource("25", 2.0), treatments=(m.Dissolve(Length(10, "frames"), "after", "smooth"),)),
     )  # fmt: skip
     over = (
-        Cutaway(
+        Item(
             second,
-            round(1.5 * second),
             ClipSource("uneven", 0.5),
-            (m.Stutter(piece=Length(3, "frames"), times=None),),
+            round(1.5 * second),
+            treatments=(m.Stutter(piece=Length(3, "frames"), times=None),),
         ),
     )
-    edit = Edit(10 * second, shots, over, (m.Treated(second, 8 * second, (m.Vignette(0.4),)),))
+    edit = new_edit(
+        10 * second, shots, over, (Item(second, Beneath(), 8 * second, treatments=(m.Vignette(0.4),)),)
+    )
     return edit, Material({}, {}, rate, music=music(rate))
 
 
@@ -261,7 +264,7 @@ def test_an_edl_has_speeds_backwards_and_dissolves_and_the_report_names_the_rest
     assert any(t.startswith("The mirror of the shot at 00:00:07:00") for t in told)
     assert any("Colours laid over" in t for t in told)
     assert any("not even" in t or "even one" in t for t in told)
-    quiet = compiled(Edit(100, (Shot(0, ClipSource("24")),)), material)
+    quiet = compiled(new_edit(100, (Item(0, ClipSource("24")),)), material)
     assert (
         not_seen(quiet, "otio", rate)
         == not_seen(quiet, "edl", rate)
@@ -293,7 +296,7 @@ def test_frames_between_two_are_mixed_by_how_near_each_is(sources: dict[str, Pat
     """Each frame of the source is one step lighter than the last, so that a mix says by itself how much of which it is."""
     material = Material({}, {}, Fraction(24), music=music())
     for speed in (0.5, 0.3, 1.0):
-        edit = Edit(24, (Shot(0, ClipSource("24", 0.5), treatments=(m.Speed(speed), m.Blend())),))
+        edit = new_edit(24, (Item(0, ClipSource("24", 0.5), treatments=(m.Speed(speed), m.Blend())),))
         target = tmp_path / f"{speed}.mp4"
         render(Film(compiled(edit, material), sources, None, Fraction(24), 320, 180, 0, 24), target)
         with av.open(str(target)) as made:

@@ -12,9 +12,11 @@ from typing import Any
 
 import pytest
 
-from tests.rows import rows
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Empty, Shot
+from tests.edits import over_of, ranges_of
+from tests.rows import content, rows
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Item
 from zembi.core.errors import Damaged
+from zembi.core.treatments.model import Blur, Mirror, Vignette
 from zembi.store import tables
 from zembi.store.database import Database
 from zembi.store.edits import load_edit
@@ -34,7 +36,7 @@ def restored(baseline: Path, folder: Path) -> Path:
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
     kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job")]
-    return {t.name: [dict(r) for r in rows(database, t)] for t in kept}
+    return {t.name: [content(r) for r in rows(database, t)] for t in kept}
 
 
 def revision_of(path: Path) -> str:
@@ -55,8 +57,9 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
     database = Database(baseline)
     with database.reading() as connection:
         edit = load_edit(connection, 1)
-    assert edit.shots == (Shot(0, Black()), Shot(204, AngleSource(1), True))
-    assert edit.cutaways == (Cutaway(300, 348, ClipSource("clip01", 1.5, 0.5)),)
+    assert edit.shots == (Item(0, Black()), Item(204, AngleSource(1), held=True))
+    assert over_of(edit) == (Item(300, ClipSource("clip01", 1.5, 0.5), 348),)
+    assert [lane.name for lane in edit.lanes] == ["Shots", "Cutaways", "Treated ranges"]
     assert {r.song for r in database.all(Lineup)} == {"song01"}
     # "Rename" and "Split" were undone in the old version: they can be done again in this one.
     assert database.undo_names() == ("Delete marks", "Rename Chorus 1")
@@ -80,13 +83,59 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
     database.close()
 
 
+def test_a_history_of_cuts_cutaways_and_ranges_is_walked_by_the_ids_that_they_have_now(
+    tmp_path: Path,
+) -> None:
+    """It was written by the schema before: cut, moved, an angle, ranges added and taken, treated, laid over, joined."""
+    path = tmp_path / "project.db"
+    with sqlite3.connect(path) as connection:
+        connection.executescript((BASELINES[0].parents[1] / "histories" / "0008.sql").read_text())
+    connection.close()
+    database = Database(path)
+
+    def edit() -> Edit:
+        with database.reading() as reading:
+            return load_edit(reading, 1)
+
+    mirror, vignette, blur = Mirror(), Vignette(0.5), Blur(0.5)
+    now = edit()
+    assert [s.start for s in now.shots] == [0, 110, 204, 250]
+    assert [(r.start, r.end, r.treatments) for r in ranges_of(now)] == [(20, 200, (vignette,))]
+    assert [c.start for c in over_of(now)] == [30, 300]
+    assert now.shots[0].treatments == (Blur(0.02),)
+    seen = [edit()]
+    for name in ("Take off", "Join", "Treat a passage: blur"):
+        assert database.redo() == name
+        seen.append(edit())
+    assert [c.start for c in over_of(seen[-1])] == [30]
+    assert [s.start for s in seen[-1].shots] == [0, 110, 250]
+    assert [r.treatments for r in ranges_of(seen[-1])] == [(blur,), (vignette,)]
+    back: list[Edit] = []
+    while database.undo_names()[0] != "Split a section":
+        database.undo()
+        back.append(edit())
+    assert back[:3] == seen[2::-1]
+    by_ranges = [[r.treatments for r in ranges_of(e)] for e in back]
+    assert [(mirror,), (vignette,)] in by_ranges
+    assert [(mirror,)] in by_ranges
+    first = back[-1]
+    assert [s.start for s in first.shots] == [0, 204]
+    assert not ranges_of(first)
+    for _ in back[:-1]:
+        database.redo()
+    database.redo()
+    assert edit() == seen[-1]
+    assert [i.id for i in edit().shots] == [i.id for i in seen[-1].shots]
+    database.close()
+
+
 def test_an_edit_in_which_nothing_was_cut_is_empty_and_black_that_was_chosen_stays(tmp_path: Path) -> None:
     database = Database(restored(BASELINES[6], tmp_path))
     with database.reading() as connection:
         uncut, held, cut = (load_edit(connection, n).shots for n in (2, 3, 4))
-    assert uncut == (Shot(0, Empty()),)
-    assert held == (Shot(0, Black(), held=True),)
-    assert cut == (Shot(0, Black()), Shot(48, Black()))
+    assert uncut == (Item(0, Empty()),)
+    assert held == (Item(0, Black(), held=True),)
+    assert cut == (Item(0, Black()), Item(48, Black()))
     database.close()
 
 

@@ -5,6 +5,8 @@ import signal
 import subprocess
 import sys
 import time
+from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -14,12 +16,14 @@ from alembic.runtime.migration import MigrationContext
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.rows import rows
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Cutaway, Edit, Shot
+from tests.rows import content, rows
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.lanes.base import move_cut
+from zembi.core.edit.model import AngleSource, Black, ClipSource, Item, checked
 from zembi.core.errors import NotFound, Refused
 from zembi.store import tables
-from zembi.store.database import Database
-from zembi.store.edits import load_edit, save_edit
+from zembi.store.database import Change, Database
+from zembi.store.edits import insert_edit, load_edit, save_edit
 from zembi.store.entities import MarkSet
 
 
@@ -30,7 +34,7 @@ def database(tmp_path: Path) -> Database:
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
     return {
-        t.name: [dict(r) for r in rows(database, t)]
+        t.name: [content(r) for r in rows(database, t)]
         for t in tables.metadata.sorted_tables
         if t.name not in ("journal", "job")
     }
@@ -103,8 +107,7 @@ def test_undoing_and_redoing_visits_the_very_same_states(
     path = tmp_path / f"{time.monotonic_ns()}.db"
     database = Database(path)
     with database.writing() as connection:
-        connection.execute(tables.edit.insert().values(id=1, name="Edit 1", parent=None, length=500))
-        connection.execute(tables.shot.insert().values(edit=1, start=0, source={"kind": "black"}, held=False))
+        insert_edit(Change(connection), "Edit 1", new_edit(500))
     states = [everything(database)]
     for kind, which, frame in steps:
         sets = database.all(MarkSet)
@@ -118,8 +121,9 @@ def test_undoing_and_redoing_visits_the_very_same_states(
                 change.delete(tables.mark_set, {"id": sets[which % len(sets)].id})
             elif kind == "edit":
                 before_edit = load_edit(change.connection, 1)
-                shots = (Shot(0, AngleSource(which)), Shot(1 + frame, ClipSource("m", 1.5, 0.5), True))
-                save_edit(change, 1, Edit(500, shots, (Cutaway(frame, frame + 9, Black()),)), before_edit)
+                shots = (Item(0, AngleSource(which)), Item(1 + frame, ClipSource("m", 1.5, 0.5), held=True))
+                lanes = new_edit(500, shots, (Item(frame, Black(), frame + 9),)).lanes
+                save_edit(change, 1, checked(replace(before_edit, lanes=lanes)), before_edit)
         now = everything(database)
         if now != states[-1]:
             states.append(now)
@@ -133,26 +137,27 @@ def test_undoing_and_redoing_visits_the_very_same_states(
 
 
 def test_edits_are_kept_exactly_and_only_what_differs_is_written(database: Database) -> None:
-    shots = tuple(Shot(n * 10, AngleSource(n % 3 + 1)) for n in range(500))
-    edit = Edit(5000, shots, (Cutaway(5, 25, ClipSource("m", 1.25)),))
+    shots = tuple(Item(n * 10, AngleSource(n % 3 + 1)) for n in range(500))
+    edit = new_edit(5000, shots, (Item(5, ClipSource("m", 1.25), 25),))
     with database.changing("Start") as change:
-        change.insert(tables.edit, {"id": 1, "name": "Edit 1", "parent": None, "length": 5000})
-        save_edit(change, 1, edit, Edit(5000, ()))
+        assert insert_edit(change, "Edit 1", edit) == 1
     with database.reading() as connection:
         assert load_edit(connection, 1) == edit
-    moved = Edit(5000, (*shots[:100], Shot(1003, shots[100].source), *shots[101:]), edit.cutaways)
+    moved = move_cut(edit, 100, 1003, Fraction(24))
     with database.changing("Move a cut") as change:
         save_edit(change, 1, moved, edit)
-        assert len(change.images) == 2
+        assert len(change.images) == 1
     with database.reading() as connection:
         assert load_edit(connection, 1) == moved
 
 
 WRITER = """
 import sys
+from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from zembi.store import tables
-from zembi.store.database import Database
+from zembi.store.database import Change, Database
 database = Database(Path(sys.argv[1]))
 for n in range(100000):
     with database.changing(f"Mark {n}") as change:

@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from pathlib import Path
 
 from zembi.core.errors import ZembiError
-from zembi.service.answers import state
+from zembi.service.answers import project as state
 from zembi.service.project.workspace import Project
 
 #: Seconds between looks for news.

@@ -124,10 +124,17 @@ class CorrectGrid(Body):
     taps: Annotated[list[Seconds], Field(max_length=2000)] | None = None
 
 
-class BringAlong(Body):
-    """Cuts to bring to the grid: (frame, frame on the grid)."""
+class BringInEdit(Body):
+    """Cuts of an edit to bring to the grid: (frame, frame on the grid)."""
 
+    edit: Id
     moves: Annotated[list[tuple[Frame, Frame]], Field(min_length=1, max_length=20_000)]
+
+
+class BringAlong(Body):
+    """Cuts of edits to bring to the grid."""
+
+    edits: Annotated[list[BringInEdit], Field(min_length=1, max_length=1000)]
 
 
 class ChangeSection(Body):
@@ -479,10 +486,9 @@ class Settings(Body):
 
 
 class SendShot(Body):
-    """A shot (or with ``over`` a cutaway) to send out, by its first frame."""
+    """An item of the edit to send out."""
 
-    start: Frame
-    over: bool = False
+    item: Id
     handles: Annotated[int, Field(ge=0, le=MOST_HANDLES)] = 12
     form: Literal["prores", "dnxhr", "png"] = "prores"
 
@@ -530,6 +536,16 @@ class RuleView(BaseModel):
     name: str
     words: str
     of: Literal["lengths", "angles", "clips"]
+
+
+class EditListed(BaseModel):
+    """An edit of a project."""
+
+    id: int
+    name: str
+    length: int
+    parent: int | None
+    current: bool
 
 
 class PlanView(BaseModel):

@@ -13,6 +13,7 @@ from typing import Any
 
 from sqlalchemy import insert, update
 
+from zembi.core.edit.lanes.over import OVER
 from zembi.core.edit.operations import LayOver, Operation, RoughCut, Treat, TreatRange
 from zembi.core.timebase import seconds_to_frame
 from zembi.core.treatments.model import Dissolve, Drift, Fade, Pulse, Ramp, Stutter
@@ -32,6 +33,8 @@ from zembi.store.edits import load_edit
 from zembi.store.entities import Media, Pass
 
 PROJECT_ID = "lamp-room"
+#: The edit that a new project begins with.
+EDIT = 1
 #: Written last; a demo without it was interrupted and is made again.
 _COMPLETE = "demo-complete"
 
@@ -174,7 +177,7 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
     _rough_cut(project)
     clips = {m.name: m.id for m in project.database.all(Media, kind="broll")}
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
-        cutting.operate(project, LayOver(downbeats_s[bar - 1], clips[name]))
+        cutting.operate(project, EDIT, LayOver(downbeats_s[bar - 1], clips[name]))
     _treat(project)
 
 
@@ -186,28 +189,29 @@ def _rough_cut(project: Project) -> None:
     ):
         beats = 4 if section.name.startswith("Chorus") else 8
         plain = RoughCut(first, end, seed=2, beats=beats, broll=0.0, without=("over", "energy", "hits"))
-        cutting.operate(project, plain)
+        cutting.operate(project, EDIT, plain)
 
 
 def _treat(project: Project) -> None:
     """Treat what the music asks for: it fades in and out, the bridge comes softly, the choruses pulse on the kick."""
     with project.database.reading() as connection:
-        edit = load_edit(connection, 1)
+        edit = load_edit(connection, EDIT)
     sections = look(project).section_spans
     starts = {s.name: seconds_to_frame(s.start_s, project.rate) for s in sections}
     ends = [*list(starts.values())[1:], edit.length]
 
     def shot(frame: int) -> int:
-        return edit.shots[edit.index_at(frame)].start
+        return edit.shots[edit.index_at(frame)].id
 
     two_bars = Length(2.0, "bars")
-    swell, beam = (edit.cutaways[k].start for k in (1, 2))
+    (over,) = edit.of_kind(OVER)
+    swell, beam = (over.items[k].id for k in (1, 2))
     treated: list[Operation] = [
-        Treat((0,), (Drift(to_scale=1.08), Fade("in", two_bars))),
+        Treat((shot(0),), (Drift(to_scale=1.08), Fade("in", two_bars))),
         Treat((shot(starts["Bridge"] + 1),), (Dissolve(Length(1.0, "bars")),)),
         Treat((shot(edit.length - 1),), (Fade("out", two_bars),)),
-        Treat((swell,), (Ramp((1.5, 0.5), (Place(23, 3),)),), over=True),
-        Treat((beam,), (Stutter(on=On("bar"), piece=Length(0.25), times=4),), over=True),
+        Treat((swell,), (Ramp((1.5, 0.5), (Place(23, 3),)),)),
+        Treat((beam,), (Stutter(on=On("bar"), piece=Length(0.25), times=4),)),
         *(
             TreatRange(start, end, (Pulse("scale", 0.05, On("low", 0.5)),))
             for (name, start), end in zip(starts.items(), ends, strict=True)
@@ -215,4 +219,4 @@ def _treat(project: Project) -> None:
         ),
     ]
     for operation in treated:
-        cutting.operate(project, operation)
+        cutting.operate(project, EDIT, operation)

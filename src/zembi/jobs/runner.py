@@ -100,18 +100,28 @@ class JobRunner:
         self._lock = RLock()
         self.ended: Ended = lambda _folder, _job, _state: None
 
-    def add(self, database: Database, kind: str, title: str, arguments: dict[str, Any]) -> int:
+    def add(
+        self, database: Database, kind: str, title: str, arguments: dict[str, Any], edit: int | None = None
+    ) -> int:
         """Queue a job; see :meth:`add_all`."""
-        return self.add_all(database, kind, [(title, arguments)])[0]
+        return self.add_all(database, kind, [(title, arguments)], edit)[0]
 
-    def add_all(self, database: Database, kind: str, jobs: Sequence[tuple[str, dict[str, Any]]]) -> list[int]:
+    def add_all(
+        self,
+        database: Database,
+        kind: str,
+        jobs: Sequence[tuple[str, dict[str, Any]]],
+        edit: int | None = None,
+    ) -> list[int]:
         """Queue jobs of a kind, each with its title and arguments; an equal waiting job is not queued twice.
 
-        They are started when a worker is free, but not before what the caller is writing is kept. Returns their ids.
+        They are started when a worker is free, but not before what the caller is writing is kept. Those of an ``edit``
+        keep how many operations had been done to it. Returns their ids.
         """
         log = tables.job
         ids: list[int] = []
         new: list[tuple[int, str]] = []
+        of_edit = {} if edit is None else {"edit": edit, "operations": database.operations_of(edit)}
         with database.writing() as connection:
             waiting = connection.execute(
                 select(log.c.id, log.c.arguments).where(
@@ -122,7 +132,7 @@ class JobRunner:
             for title, arguments in jobs:
                 key = json.dumps(arguments, sort_keys=True)
                 if key not in known:
-                    values = {"kind": kind, "title": title, "arguments": arguments}
+                    values = {"kind": kind, "title": title, "arguments": arguments, **of_edit}
                     made = connection.execute(insert(log).values(**values)).inserted_primary_key
                     known[key] = int(made[0]) if made else 0
                     new.append((known[key], str(arguments.get("media", ""))))

@@ -21,6 +21,7 @@ from sqlalchemy import (
     create_engine,
     delete,
     event,
+    func,
     insert,
     select,
     text,
@@ -102,6 +103,7 @@ class Change:
     name: str = ""
     arguments: dict[str, Any] = field(default_factory=dict)
     images: list[dict[str, Any]] = field(default_factory=list)
+    edit: int | None = None
 
     def insert(self, table: Table, values: Row) -> dict[str, Any]:
         """Add a row; returns it as stored, with its key."""
@@ -368,10 +370,12 @@ class Database:
             step()
 
     @contextmanager
-    def changing(self, name: str = "", arguments: Row | None = None) -> Iterator[Change]:
+    def changing(
+        self, name: str = "", arguments: Row | None = None, edit: int | None = None
+    ) -> Iterator[Change]:
         """A transaction that is journaled under a name in plain words; any exception leaves all as it was.
 
-        The name may be set on the change while it goes on. Inside another of this thread, that one goes on under
+        The name may be set on the change while it goes on; ``edit`` is the one it means, where it is of one. Inside another of this thread, that one goes on under
         its own name.
         """
         outer: Change | None = getattr(self._here, "change", None)
@@ -380,7 +384,7 @@ class Database:
             yield outer
             return
         with self.writing() as connection:
-            change = Change(connection, name, dict(arguments or {}))
+            change = Change(connection, name, dict(arguments or {}), edit=edit)
             self._here.change = change
             try:
                 yield change
@@ -393,6 +397,7 @@ class Database:
                     "arguments": change.arguments,
                     "changes": change.images,
                     "undone": False,
+                    "edit": change.edit,
                 }
                 connection.execute(insert(tables.journal).values(**row))
 
@@ -421,6 +426,13 @@ class Database:
                 select(log.c.name).where(log.c.undone.is_(True)).order_by(log.c.number).limit(1)
             ).scalar()
         return done, undone
+
+    def operations_of(self, edit: int) -> int:
+        """How many operations that are not undone were done to an edit."""
+        log = tables.journal
+        query = select(func.count()).where(log.c.edit == edit, log.c.undone.is_(False))
+        with self.reading() as connection:
+            return int(connection.execute(query).scalar() or 0)
 
     def undo(self) -> str:
         """Take back the last operation; returns its name.

@@ -1,14 +1,15 @@
 """Edits between rows and the core's frozen form."""
 
 import json
-from collections.abc import Mapping
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Column, Connection, String, Table, select, type_coerce
+from sqlalchemy import Column, String, select, type_coerce, update
+from sqlalchemy.engine import Connection
 
-from zembi.core.edit.model import Cutaway, Edit, Shot, Source, source_from_dict, source_to_dict
-from zembi.core.treatments.model import Treated, Treatment, treatment_from_dict, treatment_to_dict
+from zembi.core.edit.lanes import kind_of
+from zembi.core.edit.model import Edit, Item, Lane, Source, source_from_dict, source_to_dict
+from zembi.core.treatments.model import Treatment, treatment_from_dict, treatment_to_dict
 from zembi.store import tables
 from zembi.store.database import Change, one_of
 
@@ -16,27 +17,27 @@ from zembi.store.database import Change, one_of
 def load_edit(connection: Connection, edit_id: int) -> Edit:
     """Read an edit."""
     row = one_of(connection, tables.edit, {"id": edit_id})
-    shot, cutaway = tables.shot.c, tables.cutaway.c
-    shots = connection.execute(
-        select(shot.start, _text(shot.source), shot.held, _text(shot.treated))
-        .where(shot.edit == edit_id)
-        .order_by(shot.start)
+    lane, item = tables.lane.c, tables.item.c
+    lanes = connection.execute(
+        select(lane.id, lane.kind, lane.name, lane.shown, lane.locked)
+        .where(lane.edit == edit_id)
+        .order_by(lane.position)
     ).all()
-    cutaways = connection.execute(
-        select(cutaway.start, cutaway.end, _text(cutaway.source), _text(cutaway.treated))
-        .where(cutaway.edit == edit_id)
-        .order_by(cutaway.start)
+    rows = connection.execute(
+        select(item.lane, item.start, item.end, _text(item.source), item.held, _text(item.treated), item.id)
+        .where(item.edit == edit_id)
+        .order_by(item.start, item.id)
     ).all()
+    items: dict[int, list[Item]] = {number: [] for number, *_ in lanes}
+    for number, *values in rows:
+        items[number].append(_item(*values))
     return Edit(
         row["length"],
-        tuple(_shot(*values) for values in shots),
         tuple(
-            Cutaway(start, end, _source(text), *_treated(treated)) for start, end, text, treated in cutaways
+            Lane(kind_of(kind), tuple(items[number]), name, shown, locked, number)
+            for number, kind, name, shown, locked in lanes
         ),
-        tuple(
-            Treated(t["first"], t["end"], tuple(treatment_from_dict(d) for d in t["treatments"]))
-            for t in row["treated"] or ()
-        ),
+        row["fresh"],
     )
 
 
@@ -45,9 +46,10 @@ def _text(column: Column[Any]) -> Any:
 
 
 @lru_cache(maxsize=1 << 14)
-def _shot(start: int, source: str, held: bool, treated: str | None) -> Shot:
-    """A shot from its row; the same object as long as nothing of it changes."""
-    return Shot(start, _source(source), held, *_treated(treated))
+def _item(start: int, end: int | None, source: str, held: bool, treated: str | None, number: int) -> Item:
+    """An item from its row; the same object as long as nothing of it changes, as what is worked out of it is kept by."""
+    treatments, whole = _treated(treated)
+    return Item(start, _source(source), end, bool(held), treatments, whole, number)
 
 
 @lru_cache(maxsize=1 << 12)
@@ -62,55 +64,66 @@ def _treated(text: str | None) -> tuple[tuple[Treatment, ...], tuple[int, int] |
 
 @lru_cache(maxsize=1 << 14)
 def _source(text: str) -> Source:
-    """A source from its stored form; shots share most of them."""
+    """A source from its stored form; items share most of them."""
     return source_from_dict(json.loads(text))
 
 
+def insert_edit(change: Change, name: str, edit: Edit, parent: int | None = None) -> int:
+    """Write a new edit; returns its id."""
+    values = {"name": name, "parent": parent, "length": edit.length, "fresh": edit.fresh}
+    edit_id = int(change.insert(tables.edit, values)["id"])
+    save_edit(change, edit_id, edit, Edit(edit.length, (), edit.fresh))
+    return edit_id
+
+
 def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
-    """Write an edit; only rows that differ from ``before``, what is stored, are touched and journaled."""
+    """Write an edit; only rows that differ from ``before``, what is stored, are touched and journaled.
+
+    The next id is no part of the journal: what undo takes away leaves its id unused.
+    """
     if edit.length != before.length:
         change.update(tables.edit, {"id": edit_id}, {"length": edit.length})
-    if edit.treated != before.treated:
-        ranges = [
-            {"first": t.first, "end": t.end, "treatments": [treatment_to_dict(d) for d in t.treatments]}
-            for t in edit.treated
-        ]
-        change.update(tables.edit, {"id": edit_id}, {"treated": ranges or None})
-    _write(change, tables.shot, edit_id, {s.start: s for s in before.shots}, {s.start: s for s in edit.shots})
-    _write(
-        change,
-        tables.cutaway,
-        edit_id,
-        {c.start: c for c in before.cutaways},
-        {c.start: c for c in edit.cutaways},
-    )
+    if edit.fresh != before.fresh:
+        row = tables.edit.c.id == edit_id
+        change.connection.execute(update(tables.edit).where(row).values(fresh=edit.fresh))
+    if edit.lanes is before.lanes:
+        return
+    _write_lanes(change, edit_id, edit, before)
+    old = {i.id: (lane.id, i) for lane in before.lanes for i in lane.items}
+    new = {i.id: (lane.id, i) for lane in edit.lanes for i in lane.items}
+    for number in old.keys() - new.keys():
+        change.delete(tables.item, {"edit": edit_id, "id": number})
+    for number, (on, item) in new.items():
+        was = old.get(number)
+        if was is None:
+            change.insert(tables.item, {"edit": edit_id, "id": number, **_row(on, item)})
+        elif (was[1] is not item and was[1] != item) or was[0] != on:
+            change.update(tables.item, {"edit": edit_id, "id": number}, _row(on, item))
 
 
-def _write(
-    change: Change,
-    table: Table,
-    edit_id: int,
-    old: Mapping[int, Shot | Cutaway],
-    new: Mapping[int, Shot | Cutaway],
-) -> None:
-    for start in old.keys() - new.keys():
-        change.delete(table, {"edit": edit_id, "start": start})
-    for start, item in new.items():
-        if start not in old:
-            change.insert(table, _row(edit_id, item))
-        elif item is not old[start] and item != old[start]:
-            change.update(table, {"edit": edit_id, "start": start}, _row(edit_id, item))
+def _write_lanes(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
+    def values(lane: Lane, position: int) -> dict[str, Any]:
+        return {
+            "kind": lane.kind.name, "name": lane.name, "position": position, "shown": lane.on, "locked": lane.locked,
+        }  # fmt: skip
+
+    old = {lane.id: values(lane, n) for n, lane in enumerate(before.lanes)}
+    new = {lane.id: values(lane, n) for n, lane in enumerate(edit.lanes)}
+    for number in old.keys() - new.keys():
+        change.delete(tables.lane, {"edit": edit_id, "id": number})
+    for number, row in new.items():
+        if number not in old:
+            change.insert(tables.lane, {"edit": edit_id, "id": number, **row})
+        elif row != old[number]:
+            change.update(tables.lane, {"edit": edit_id, "id": number}, row)
 
 
-def _row(edit_id: int, item: Shot | Cutaway) -> dict[str, Any]:
-    row: dict[str, Any] = {"edit": edit_id, "start": item.start, "source": source_to_dict(item.source)}
-    treated = item.treatments or item.whole
-    row["treated"] = (
-        {
-            "treatments": [treatment_to_dict(t) for t in item.treatments],
-            "whole": list(item.whole) if item.whole else None,
-        }
-        if treated
-        else None
-    )
-    return row | ({"held": item.held} if isinstance(item, Shot) else {"end": item.end})
+def _row(lane: int, item: Item) -> dict[str, Any]:
+    treated = {
+        "treatments": [treatment_to_dict(t) for t in item.treatments],
+        "whole": list(item.whole) if item.whole else None,
+    }
+    return {
+        "lane": lane, "start": item.start, "end": item.end, "source": source_to_dict(item.source), "held": item.held,
+        "treated": treated if item.treatments or item.whole else None,
+    }  # fmt: skip

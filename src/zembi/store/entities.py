@@ -256,23 +256,14 @@ class Version:
 
 
 @dataclass(frozen=True)
-class KeptShot:
-    """A shot of any version, with its source as data."""
+class KeptItem:
+    """An item on a lane of any version, with its source as data."""
 
-    table: ClassVar[Table] = tables.shot
-
-    edit: int
-    start: int
-    source: dict[str, Any]
-
-
-@dataclass(frozen=True)
-class KeptCutaway:
-    """A cutaway of any version, with its source as data."""
-
-    table: ClassVar[Table] = tables.cutaway
+    table: ClassVar[Table] = tables.item
 
     edit: int
+    id: int
+    lane: int
     start: int
     source: dict[str, Any]
 
@@ -293,6 +284,8 @@ class Job:
     error: str
     cancel: bool
     result: dict[str, Any]
+    edit: int | None
+    operations: int | None
 
 
 E = TypeVar("E", bound=Entity)

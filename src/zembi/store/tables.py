@@ -169,26 +169,31 @@ edit = Table(
     Column("name", String, nullable=False),
     Column("parent", Integer, nullable=True),
     Column("length", Integer, nullable=False),
-    Column("treated", JSON(none_as_null=True), nullable=True),  # [{"first": 0, "end": 96, "treatments": [...]}]
+    Column("fresh", Integer, nullable=False, default=1, server_default="1"),  # next id of a lane or item; never turned back
     sqlite_autoincrement=True,
 )  # fmt: skip
 
-shot = Table(
-    "shot", metadata,
+lane = Table(
+    "lane", metadata,
     Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), primary_key=True),
-    Column("start", Integer, primary_key=True, autoincrement=False),
+    Column("id", Integer, primary_key=True, autoincrement=False),  # one numbering with the items of the edit
+    Column("kind", String, nullable=False),
+    Column("name", String, nullable=False),
+    Column("position", Integer, nullable=False),  # from the bottom up
+    Column("shown", Boolean, nullable=False, default=True),
+    Column("locked", Boolean, nullable=False, default=False),
+)  # fmt: skip
+
+item = Table(
+    "item", metadata,
+    Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), primary_key=True),
+    Column("id", Integer, primary_key=True, autoincrement=False),
+    Column("lane", Integer, nullable=False),
+    Column("start", Integer, nullable=False),
+    Column("end", Integer, nullable=True),  # none on a lane without gaps
     Column("source", JSON, nullable=False),
     Column("held", Boolean, nullable=False, default=False),
     Column("treated", JSON(none_as_null=True), nullable=True),  # {"treatments": [...], "whole": [0, 96] or null}
-)  # fmt: skip
-
-cutaway = Table(
-    "cutaway", metadata,
-    Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), primary_key=True),
-    Column("start", Integer, primary_key=True, autoincrement=False),
-    Column("end", Integer, nullable=False),
-    Column("source", JSON, nullable=False),
-    Column("treated", JSON(none_as_null=True), nullable=True),
 )  # fmt: skip
 
 recipe = Table(
@@ -206,6 +211,7 @@ journal = Table(
     Column("arguments", JSON, nullable=False, default=dict),
     Column("changes", JSON, nullable=False),
     Column("undone", Boolean, nullable=False, default=False),
+    Column("edit", Integer, nullable=True),  # the edit it means; none: the project
     sqlite_autoincrement=True,
 )  # fmt: skip
 
@@ -221,5 +227,7 @@ job = Table(
     Column("error", Text, nullable=False, default=""),
     Column("cancel", Boolean, nullable=False, default=False),
     Column("result", JSON, nullable=False, default=dict),
+    Column("edit", Integer, nullable=True),  # the edit that it is of
+    Column("operations", Integer, nullable=True),  # how many had been done to that edit when it was asked for
     sqlite_autoincrement=True,
 )  # fmt: skip

@@ -12,8 +12,13 @@ export function broughtUp(before: EditView, answer: EditView): EditView {
   return {
     ...answer,
     kept: null,
-    shots: joined(before.shots, answer.shots, kept.shots),
-    cutaways: joined(before.cutaways, answer.cutaways, kept.cutaways),
+    lanes: answer.lanes.map((lane, n) => {
+      const known = before.lanes.find((one) => one.id === lane.id)?.items ?? [];
+      const ends = kept.lanes[n] ?? [];
+      // A lane on which nothing changed keeps its very items.
+      const same = !lane.items.length && (ends[0] ?? 0) + (ends[1] ?? 0) === known.length;
+      return { ...lane, items: same ? known : joined(known, lane.items, ends) };
+    }),
     findings: joined(before.findings, answer.findings, kept.findings),
     programme: {
       ...answer.programme,

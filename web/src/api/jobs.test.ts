@@ -10,6 +10,8 @@ const job = (kind: string, state: string): JobView => ({
   message: "",
   error: "",
   progress: 0,
+  edit: null,
+  operations: null,
   result: {},
 });
 

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { App } from "antd";
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef } from "react";
+import { createContext, type ReactNode, useCallback, useContext, useMemo } from "react";
 import { broughtUp } from "./changes";
 import { api, data, derivedUrl, type EditView, type Made, type Operation, type ProjectState } from "./client";
 import { useJobNews } from "./jobs";
@@ -8,10 +8,15 @@ import { ordered } from "./ordered";
 
 export type Path = { project_id: string };
 
+/** The address of an edit. */
+export const editPath = (project_id: string, edit_id: number) => ({ path: { project_id, edit_id } });
+
 /** What can be done to the open project; the same object as long as it is open, so nothing is drawn again for it. */
 interface Commands {
   id: string;
   path: { path: Path };
+  /** The address of the edit that is worked on, for what is asked of it. */
+  ofEdit: () => ReturnType<typeof editPath>;
   rate: number;
   /** Run a change: refusals are shown in words, what the page knows is fetched again. */
   act: <T>(work: () => Promise<T>, done?: string) => Promise<T | undefined>;
@@ -98,10 +103,12 @@ export function ProjectProvider({
     retry: false,
   });
   const hasSong = Boolean(state.data?.length && state.data.song);
+  const editId = state.data?.edit ?? null;
   const edit = useQuery({
-    queryKey: ["edit", id],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/edit", { params: path })),
-    enabled: hasSong,
+    queryKey: ["edit", id, editId],
+    queryFn: () =>
+      data(api.GET("/api/projects/{project_id}/edits/{edit_id}", { params: editPath(id, editId as number) })),
+    enabled: hasSong && editId !== null,
   });
   const again = useCallback(
     (...keys: ("state" | "edit" | "detail")[]) =>
@@ -127,9 +134,6 @@ export function ProjectProvider({
   );
 }
 
-/** The state tells of badges and undo; after an operation it may come a little later than the edit. */
-const STATE_AFTER_MS = 150;
-
 function useCommandsOf(
   id: string,
   path: { path: Path },
@@ -138,7 +142,6 @@ function useCommandsOf(
 ): Commands {
   const client = useQueryClient();
   const { message } = App.useApp();
-  const later = useRef<ReturnType<typeof setTimeout> | null>(null);
   const inTurn = useMemo(ordered, []);
   const act = useCallback(
     async <T,>(work: () => Promise<T>, done?: string): Promise<T | undefined> => {
@@ -154,50 +157,52 @@ function useCommandsOf(
     },
     [message, again],
   );
+  // What is drawn in a project is drawn once its state is there.
+  const nowState = useCallback(() => client.getQueryData(["state", id]) as ProjectState, [client, id]);
+  const ofEdit = useCallback(() => editPath(id, nowState().edit as number), [id, nowState]);
+  const known = useCallback(() => client.getQueryData<EditView>(["edit", id, nowState().edit]), [client, id, nowState]);
   const told = useCallback(
     async <T extends object>(ask: (since: { since?: number }) => Promise<EditView | T>) => {
-      const before = client.getQueryData<EditView>(["edit", id]);
+      const before = known();
       const answer = await ask(before ? { since: before.version } : {});
-      if (!("shots" in answer)) return answer;
+      if (!("lanes" in answer)) return answer;
       const after = before ? broughtUp(before, answer) : answer;
-      client.setQueryData(["edit", id], after);
+      client.setQueryData(["edit", id, answer.id], after);
       return after;
     },
-    [client, id],
+    [client, id, known],
   );
   const operate = useCallback(
     async (body: Operation) => {
       try {
-        const after = await inTurn(() =>
-          told((since) =>
-            data(api.POST("/api/projects/{project_id}/edit", { params: { ...path, query: since }, body })),
+        return await inTurn(() =>
+          told((query) =>
+            data(api.POST("/api/projects/{project_id}/edits/{edit_id}", { params: { ...ofEdit(), query }, body })),
           ),
         );
-        if (later.current) clearTimeout(later.current);
-        later.current = setTimeout(() => void again("state"), STATE_AFTER_MS);
-        return after;
       } catch (fault) {
         void message.warning((fault as Error).message, 4);
         return undefined;
       }
     },
-    [message, path, inTurn, again, told],
+    [message, ofEdit, inTurn, told],
   );
   const ahead = useCallback(
     async (body: Operation) => {
-      const before = client.getQueryData<EditView>(["edit", id]);
+      const before = known();
       const query = before ? { since: before.version } : {};
-      const would = await data(api.POST("/api/projects/{project_id}/edit/look", { params: { ...path, query }, body }));
+      const params = { ...ofEdit(), query };
+      const would = await data(api.POST("/api/projects/{project_id}/edits/{edit_id}/look", { params, body }));
       return before ? broughtUp(before, would) : would;
     },
-    [client, id, path],
+    [known, ofEdit],
   );
   const turn = useCallback(
     async (way: "undo" | "redo") => {
       try {
         await inTurn(() =>
           told((since) => {
-            const params = { params: { ...path, query: since } };
+            const params = { params: { ...path, query: { ...since, edit: nowState().edit } } };
             return data(
               way === "undo"
                 ? api.POST("/api/projects/{project_id}/undo", params)
@@ -211,14 +216,10 @@ function useCommandsOf(
         await again("state", "edit");
       }
     },
-    [message, path, inTurn, again, told],
+    [message, path, inTurn, again, told, nowState],
   );
   return useMemo(() => {
-    // What is drawn in a project is drawn once its state is there.
-    const now = () => ({
-      state: client.getQueryData(["state", id]) as ProjectState,
-      edit: client.getQueryData<EditView>(["edit", id]),
-    });
-    return { id, path, rate, act, operate, ahead, now, turn };
-  }, [client, id, path, rate, act, operate, ahead, turn]);
+    const now = () => ({ state: nowState(), edit: known() });
+    return { id, path, ofEdit, rate, act, operate, ahead, now, turn };
+  }, [id, path, ofEdit, rate, act, operate, ahead, turn, nowState, known]);
 }

@@ -1,5 +1,5 @@
 import { Alert, Button, Modal, Spin } from "antd";
-import { memo, useCallback, useEffect, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { ProjectProvider, useAddresses, useEdit, useProject, WholeSong } from "../api/project";
@@ -92,6 +92,9 @@ function Frame({ view }: { view: string }) {
   useWorkingSong(current.key);
   useTellScreens(id, edit);
   useEffect(() => () => clock.pause(), []);
+  // What is said of the edit comes with every answer of it.
+  const { sheet, handoff } = edit?.badges ?? state.badges;
+  const badges = useMemo(() => ({ ...state.badges, sheet, handoff }), [state.badges, sheet, handoff]);
   const undo = useCallback(() => turn("undo"), [turn]);
   const redo = useCallback(() => turn("redo"), [turn]);
   useTransportKeys(view, undo, redo, () => setHelp(true));
@@ -108,7 +111,7 @@ function Frame({ view }: { view: string }) {
             {edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}
           </span>
         </div>
-        <Views id={id} current={current.key} badges={state.badges} />
+        <Views id={id} current={current.key} badges={badges} />
         <div className={cx("bar-tools")}>
           <JobsMenu />
           <Turn word="Undo" what={edit?.undo ?? state.undo} turn={undo} />

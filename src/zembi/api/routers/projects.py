@@ -1,18 +1,24 @@
 """Projects: list, make, open, undo."""
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
 from sse_starlette import EventSourceResponse
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.news import Newsroom
 from zembi.api.routers.sheet import Since, edit_answer
 from zembi.api.schemas import Id, NewProject, Ok, Settings
-from zembi.service.answers import state
+from zembi.service.answers import project as state
+from zembi.service.answers.edit import edit_after_turning
 from zembi.service.answers.views import EditView, JobView, ProjectCard, ProjectState
 from zembi.service.edit import cutting
 from zembi.service.project.workspace import Project
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
+
+#: The edit that is answered.
+Asked = Annotated[int | None, Query(ge=0, lt=2**63)]
 
 _NEWS = Newsroom()
 
@@ -45,19 +51,19 @@ def delete_project(project_id: str, studio: StudioDep) -> Ok:
 
 
 @router.post("/{project_id}/undo", response_model=EditView | Ok)
-def undo(project: ProjectDep, studio: StudioDep, since: Since = None) -> Response | Ok:
-    """Undo the last operation; the answer is the edit after it, where there is one, and what was undone."""
-    return _turned(project, studio.turn(project, back=True), since)
+def undo(project: ProjectDep, studio: StudioDep, edit: Asked = None, since: Since = None) -> Response | Ok:
+    """Undo the last operation; the answer is the edit that is asked for after it, where there is one, and what was undone."""
+    return _turned(project, studio.turn(project, back=True), edit, since)
 
 
 @router.post("/{project_id}/redo", response_model=EditView | Ok)
-def redo(project: ProjectDep, studio: StudioDep, since: Since = None) -> Response | Ok:
+def redo(project: ProjectDep, studio: StudioDep, edit: Asked = None, since: Since = None) -> Response | Ok:
     """Redo what was undone; answers like undo."""
-    return _turned(project, studio.turn(project, back=False), since)
+    return _turned(project, studio.turn(project, back=False), edit, since)
 
 
-def _turned(project: Project, note: str, since: int | None) -> Response | Ok:
-    view = state.edit_after_turning(project, note)
+def _turned(project: Project, note: str, edit: int | None, since: int | None) -> Response | Ok:
+    view = edit_after_turning(project, edit, note)
     return Ok(note=note) if view is None else edit_answer(project, view, since)
 
 

@@ -1,60 +1,74 @@
-"""Sheet: the edit and every operation on it."""
+"""Sheet: edits, every operation on one, and what is planned for sections."""
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Path, Query, Response
 from pydantic import TypeAdapter
 
 from zembi.api.context import ProjectDep
-from zembi.api.schemas import Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
+from zembi.api.schemas import EditListed, Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
 from zembi.core.edit.judging import Judgement
 from zembi.core.edit.model import AngleSource
 from zembi.core.edit.planning import LENGTHS, Pace
 from zembi.core.edit.rules import RULES
 from zembi.service.answers.changes import Told
-from zembi.service.answers.state import edit_view
+from zembi.service.answers.edit import edit_view
 from zembi.service.answers.views import EditView
 from zembi.service.edit import cutting
 from zembi.service.project.workspace import Project
+from zembi.store.entities import Version
 
-router = APIRouter(prefix="/api/projects/{project_id}/edit", tags=["sheet"])
+router = APIRouter(prefix="/api/projects/{project_id}", tags=["sheet"])
 
 _EDIT = TypeAdapter(EditView)
 _TOLD = Told()
 
 #: The version of the edit that the page has: only what changed since is sent.
 Since = Annotated[int | None, Query(ge=0)]
+#: The edit that is meant.
+EditId = Annotated[int, Path(ge=0, lt=2**63)]
 
 
-@router.get("", response_model=EditView)
-def get_edit(project: ProjectDep) -> Response:
-    """The current edit and what it puts on screen."""
-    return edit_answer(project, edit_view(project))
+@router.get("/edits")
+def edits(project: ProjectDep) -> list[EditListed]:
+    """The edits of a project; one of them is worked on."""
+    current = project.about.edit
+    return [
+        EditListed(id=v.id, name=v.name, length=v.length, parent=v.parent, current=v.id == current)
+        for v in project.database.all(Version)
+    ]
 
 
-@router.post("", response_model=EditView)
-def operate(body: Operation, project: ProjectDep, since: Since = None) -> Response:
+@router.get("/edits/{edit_id}", response_model=EditView)
+def get_edit(edit_id: EditId, project: ProjectDep) -> Response:
+    """An edit and what it puts on screen."""
+    return edit_answer(project, edit_view(project, edit_id))
+
+
+@router.post("/edits/{edit_id}", response_model=EditView)
+def operate(edit_id: EditId, body: Operation, project: ProjectDep, since: Since = None) -> Response:
     """Do one operation; the answer is the edit after it."""
-    return edit_answer(project, edit_view(project, cutting.operate(project, body.root)), since)
+    done = cutting.operate(project, edit_id, body.root)
+    return edit_answer(project, edit_view(project, edit_id, done), since)
 
 
-@router.post("/look", response_model=EditView)
-def look_ahead(body: Operation, project: ProjectDep, since: Since = None) -> Response:
-    """What an operation would make of the edit; nothing is changed."""
-    view = edit_view(project, cutting.look_ahead(project, body.root))
+@router.post("/edits/{edit_id}/look", response_model=EditView)
+def look_ahead(edit_id: EditId, body: Operation, project: ProjectDep, since: Since = None) -> Response:
+    """The edit that an operation would make; nothing is changed."""
+    view = edit_view(project, edit_id, cutting.look_ahead(project, edit_id, body.root))
     return _answer(_TOLD.ahead(project.folder, view, since))
 
 
-@router.get("/judged")
-def judged(project: ProjectDep) -> Judgement:
-    """What can be said of the current cut as a whole."""
-    return cutting.judged(project)
+@router.get("/edits/{edit_id}/judged")
+def judged(edit_id: EditId, project: ProjectDep) -> Judgement:
+    """Judge a cut as a whole."""
+    return cutting.judged(project, edit_id)
 
 
-@router.post("/judged")
-def judged_ahead(body: Operation, project: ProjectDep) -> Judgement:
-    """What can be said of the cut that an operation would make; nothing is changed."""
-    return cutting.judged_ahead(project, body.root)
+@router.post("/edits/{edit_id}/judged")
+def judged_ahead(edit_id: EditId, body: Operation, project: ProjectDep) -> Judgement:
+    """Judge the cut that an operation would make; nothing is changed."""
+    return cutting.judged_ahead(project, edit_id, body.root)
 
 
 @router.get("/plan")

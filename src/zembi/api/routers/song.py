@@ -29,8 +29,8 @@ from zembi.api.schemas import (
     WorkMarks,
 )  # fmt: skip
 from zembi.core.errors import BadInput
-from zembi.service.answers import state
-from zembi.service.answers.views import EditView, SongDetail
+from zembi.service.answers import song as answers
+from zembi.service.answers.views import SongDetail
 from zembi.service.song import cutdown, exchange, grid, lyrics, marks
 from zembi.service.song.grid import Follow
 
@@ -40,7 +40,7 @@ router = APIRouter(prefix="/api/projects/{project_id}/song", tags=["song"])
 @router.get("/detail")
 def detail(project: ProjectDep) -> SongDetail:
     """Hits and loudness."""
-    return state.song_detail(project)
+    return answers.song_detail(project)
 
 
 @router.post("/grid")
@@ -50,9 +50,10 @@ def correct_grid(body: CorrectGrid, project: ProjectDep) -> Follow:
 
 
 @router.post("/grid/follow")
-def bring_along(body: BringAlong, project: ProjectDep) -> EditView:
+def bring_along(body: BringAlong, project: ProjectDep) -> Ok:
     """Bring cuts along to the grid as it is now."""
-    return state.edit_view(project, grid.bring_along(project, body.moves))
+    grid.bring_along(project, {e.edit: e.moves for e in body.edits})
+    return Ok()
 
 
 @router.patch("/sections/{section_id}")

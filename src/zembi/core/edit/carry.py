@@ -1,10 +1,11 @@
 """Bringing an edit along: with cuts that were on a grid that moved, and through a changed cutdown."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from zembi.core.edit.lanes import begun, later, missing_before, move_cuts
-from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot, Source, checked
+from zembi.core.edit.items import head_trimmed, later, missing_before
+from zembi.core.edit.lanes.base import move_cuts
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Item, Lane, Source, checked, ends_of
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.grid import Grid
 from zembi.core.timebase import frame_to_seconds, frames_for_length, seconds_to_frame
@@ -29,7 +30,7 @@ def cuts_on_grid(edit: Edit, before: Grid, after: Grid, rate: Fraction) -> list[
                 floor = (
                     out[-1][1] if out and out[-1][0] == edit.shots[i - 1].start else edit.shots[i - 1].start
                 )
-                reaches = not missing_before(begun(shot, to, rate), edit.end_of(i), rate)
+                reaches = not missing_before(head_trimmed(shot, to, rate), edit.end_of(i), rate)
                 if to != shot.start and floor < to < edit.length and reaches:
                     out.append((shot.start, to))
                 break
@@ -37,20 +38,28 @@ def cuts_on_grid(edit: Edit, before: Grid, after: Grid, rate: Fraction) -> list[
 
 
 def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit:
-    """Move cuts as :func:`cuts_on_grid` offers; clips keep their picture in place, cutaways stay.
+    """Move cuts as :func:`cuts_on_grid` offers; clips keep their picture in place, other lanes stay.
 
     Raises:
-        Refused: as :func:`~zembi.core.edit.lanes.move_cuts`.
+        Refused: as :func:`~zembi.core.edit.lanes.base.move_cuts`.
     """
     return move_cuts(edit, dict(moves), rate)
 
 
 def fitted(edit: Edit, length: int) -> Edit:
-    """The edit for a song of another length: cuts stay; what lies beyond the end goes, or the last shot runs on."""
-    shots = tuple(s for s in edit.shots if s.start < length)
-    over = tuple(replace(c, end=min(c.end, length)) for c in edit.cutaways if c.start < length)
-    treated = tuple(replace(t, end=min(t.end, length)) for t in edit.treated if t.first < length)
-    return checked(replace(edit, length=length, shots=shots, cutaways=over, treated=treated))
+    """The edit for a song of another length: items stay; what lies beyond the end goes, or the last shot runs on."""
+    lanes = tuple(
+        replace(
+            lane,
+            items=tuple(
+                i if i.end is None else replace(i, end=min(i.end, length))
+                for i in lane.items
+                if i.start < length
+            ),
+        )
+        for lane in edit.lanes
+    )
+    return checked(replace(edit, length=length, lanes=lanes))
 
 
 def _anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
@@ -98,11 +107,24 @@ def _later(source: Source, seconds: float) -> Source:
     return later(source, seconds) if isinstance(source, ClipSource) else source
 
 
-def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction) -> Edit:
-    """The edit after the cutdown changed: every shot stays with its part of the song.
+@dataclass(frozen=True)
+class _Cutdown:
+    """A change of the cutdown, as :func:`through_cutdown` is given it."""
 
-    Shots in what is left out now go; what comes back is filled by the shot before it. A cut within three frames
-    of a beat keeps its distance from that beat.
+    old: SongMap
+    new: SongMap
+    grid: Grid | None
+    rate: Fraction
+
+    def pieces(self, start: int, end: int) -> list[tuple[int, int, float]]:
+        return _pieces(start, end, self.old, self.new, self.grid, self.rate)
+
+
+def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction) -> Edit:
+    """The edit after the cutdown changed: every item of every lane stays with its part of the song.
+
+    What lies in a part that is left out now goes; on the base lane, what comes back is filled by the shot before it. A cut
+    within three frames of a beat keeps its distance from that beat.
 
     Args:
         edit: In frames of the old working song.
@@ -110,33 +132,39 @@ def through_cutdown(edit: Edit, old: SongMap, new: SongMap, grid: Grid | None, r
         grid: The grid of the old working song.
         rate: The project's.
     """
-    length = frames_for_length(new.seconds, rate)
-    shots: list[Shot] = []
-    for i, shot in enumerate(edit.shots):
-        for start, _end, into in _pieces(shot.start, edit.end_of(i), old, new, grid, rate):
-            part = replace(shot, start=start, source=_later(shot.source, into), whole=None)
-            goes_on = shots and isinstance(part.source, AngleSource) and into > 0
-            if goes_on and shots[-1] == replace(part, start=shots[-1].start):
-                continue
-            if shots and start <= shots[-1].start:
-                shots[-1] = replace(part, start=shots[-1].start)
-            else:
-                shots.append(part)
-    kept = [s for s in shots if s.start < length] or [replace(edit.shots[0], start=0)]
-    kept[0] = replace(kept[0], start=0)
-    cutaways: list[Cutaway] = []
-    for c in edit.cutaways:
-        for start, end, into in _pieces(c.start, c.end, old, new, grid, rate):
-            low = max(start, cutaways[-1].end if cutaways else 0)
-            if end > low:
-                cutaways.append(
-                    replace(c, start=low, end=min(end, length), source=_later(c.source, into), whole=None)
-                )
-    over = tuple(c for c in cutaways if c.start < c.end)
-    ranges = tuple(
-        replace(t, first=a, end=min(b, length))
-        for t in edit.treated
-        for a, b, _ in _pieces(t.first, t.end, old, new, grid, rate)
-        if a < min(b, length)
+    length, change = frames_for_length(new.seconds, rate), _Cutdown(old, new, grid, rate)
+    lanes = tuple(
+        replace(
+            lane, items=tuple((_with_gaps if lane.kind.gaps else _without_gaps)(lane, edit, length, change))
+        )
+        for lane in edit.lanes
     )
-    return checked(replace(edit, length=length, shots=tuple(kept), cutaways=over, treated=ranges))
+    return checked(replace(edit, length=length, lanes=lanes))
+
+
+def _without_gaps(lane: Lane, edit: Edit, length: int, change: _Cutdown) -> list[Item]:
+    out: list[Item] = []
+    for item, end_before in zip(lane.items, ends_of(lane, edit.length), strict=True):
+        for start, _end, into in change.pieces(item.start, end_before):
+            part = replace(item, start=start, source=_later(item.source, into), whole=None)
+            goes_on = out and isinstance(part.source, AngleSource) and into > 0
+            if goes_on and out[-1] == replace(part, start=out[-1].start):
+                continue
+            if out and start <= out[-1].start:
+                out[-1] = replace(part, start=out[-1].start)
+            else:
+                out.append(part)
+    kept = [i for i in out if i.start < length] or [replace(lane.items[0], start=0)]
+    return [replace(kept[0], start=0), *kept[1:]]
+
+
+def _with_gaps(lane: Lane, edit: Edit, length: int, change: _Cutdown) -> list[Item]:
+    out: list[Item] = []
+    reached = 0
+    for item, end_before in zip(lane.items, ends_of(lane, edit.length), strict=True):
+        for start, end, into in change.pieces(item.start, end_before):
+            low, high = max(start, 0 if lane.kind.overlap else reached), min(end, length)
+            if low < high:
+                out.append(replace(item, start=low, end=high, source=_later(item.source, into), whole=None))
+                reached = high
+    return sorted(out, key=lambda i: i.start)

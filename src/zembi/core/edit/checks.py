@@ -6,15 +6,15 @@ from fractions import Fraction
 from itertools import groupby
 from typing import Literal
 
-from zembi.core.edit.compile import Material, trouble_of
-from zembi.core.edit.model import AngleSource, Cutaway, Edit, Shot, Source
+from zembi.core.edit.compiling.material import Material
+from zembi.core.edit.compiling.treated import worked
+from zembi.core.edit.model import AngleSource, Beneath, Edit, Item, Source
 from zembi.core.memory import by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 from zembi.core.treatments.colours import HARMLESS_FLASHES, flashes_a_second
-from zembi.core.treatments.model import COLOUR, TIME, Treatment
-from zembi.core.treatments.timing import Ground
+from zembi.core.treatments.model import COLOUR, TIME
 
 Kind = Literal[
     "hole",
@@ -150,8 +150,7 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
         names: What to call each angle.
         rate: Programme rate.
     """
-    lanes = [(s.source, s.start, edit.end_of(i)) for i, s in enumerate(edit.shots) if _slips(s.source)]
-    lanes += [(c.source, c.start, c.end) for c in edit.cutaways if _slips(c.source)]
+    lanes = [(i.source, i.start, end) for i, end in edit.placed() if _slips(i.source)]
     return [
         Finding(
             "out of sync", start, end,
@@ -176,39 +175,35 @@ def of_treatments(edit: Edit, material: Material, names: Mapping[int, str]) -> l
         names: What to call each angle.
     """
     found: list[Finding] = []
-    items: list[Shot | Cutaway] = [*edit.shots, *edit.cutaways]
-    ends = [*(s.start for s in edit.shots[1:]), edit.length, *(c.end for c in edit.cutaways)]
-    for item, end in zip(items, ends, strict=True):
-        if item.treatments:
-            first, last = item.whole or (item.start, end)
-            ground = material.ground(first, last, item.source)
-            found += _of_ground(item.treatments, ground, item.start, end, material)
-            if isinstance(item.source, AngleSource):
-                moves = [t.kind for t in item.treatments if isinstance(t, TIME) and not t.off]
-                if moves:
-                    name = names.get(item.source.angle, "An angle")
-                    text = f"{name} is off the song here ({', '.join(moves)}): lips do not fit."
-                    found.append(Finding("out of sync", item.start, end, text))
-    for t in edit.treated:
-        found += _of_ground(t.treatments, material.ground(t.first, t.end), t.first, t.end, material)
-        moves = [x.kind for x in t.treatments if isinstance(x, TIME) and not x.off]
-        sung = [s for s, end in zip(items, ends, strict=True) if s.start < t.end and end > t.first]
-        if moves and any(isinstance(s.source, AngleSource) for s in sung):
-            text = f"The passage is off the song ({', '.join(moves)}): lips do not fit."
-            found.append(Finding("out of sync", t.first, t.end, text))
+    placed = edit.placed()
+    for item, end in placed:
+        if not item.treatments:
+            continue
+        found += _of_item(item, end, material)
+        moves = [t.kind for t in item.treatments if isinstance(t, TIME) and not t.off]
+        if not moves:
+            continue
+        if isinstance(item.source, AngleSource):
+            name = names.get(item.source.angle, "An angle")
+            text = f"{name} is off the song here ({', '.join(moves)}): lips do not fit."
+            found.append(Finding("out of sync", item.start, end, text))
+        elif isinstance(item.source, Beneath):
+            sung = [i for i, until in placed if i.start < end and until > item.start]
+            if any(isinstance(i.source, AngleSource) for i in sung):
+                text = f"The passage is off the song ({', '.join(moves)}): lips do not fit."
+                found.append(Finding("out of sync", item.start, end, text))
     return found
 
 
-def _of_ground(
-    treatments: Iterable[Treatment], ground: Ground, start: int, end: int, material: Material
-) -> list[Finding]:
+def _of_item(item: Item, end: int, material: Material) -> list[Finding]:
     out = []
-    for t in treatments:
+    done = worked(item, end, material)
+    for t, trouble in zip(item.treatments, done.wrong, strict=True):
         if t.off:
             continue
-        if trouble := trouble_of(t, ground, material.aspect):
-            out.append(Finding("treatment", start, end, f"“{t.kind}” is left out: {trouble}"))
-        elif isinstance(t, COLOUR) and (often := flashes_a_second(t, ground)) > HARMLESS_FLASHES:  # type: ignore[arg-type]
+        if trouble:
+            out.append(Finding("treatment", item.start, end, f"“{t.kind}” is left out: {trouble}"))
+        elif isinstance(t, COLOUR) and (often := flashes_a_second(t, done.ground)) > HARMLESS_FLASHES:  # type: ignore[arg-type]
             words = f"The picture flashes {often:.1f} times a second, which can harm viewers who are sensitive to light."
-            out.append(Finding("flashes", start, end, words))
+            out.append(Finding("flashes", item.start, end, words))
     return out

@@ -150,8 +150,7 @@ def _long(edit: Edit, parts: Sequence[Part], lengths: Sequence[float]) -> list[P
 
 def _twice(edit: Edit, rate: Fraction) -> list[Place]:
     """Clips of which the same stretch is seen again."""
-    lanes = [(s.start, edit.end_of(i), s.source) for i, s in enumerate(edit.shots)]
-    lanes += [(c.start, c.end, c.source) for c in edit.cutaways]
+    lanes = [(i.start, end, i.source) for i, end in edit.placed()]
     out = []
     seen: dict[str, list[tuple[float, float, int]]] = {}
     for start, end, source in sorted(lanes, key=lambda x: x[0]):

@@ -1,10 +1,12 @@
-"""The edit: a base lane of shots without gaps over the whole song, and a cutaway lane above it."""
+"""The edit: lanes of items. Every lane is moved, trimmed, carried along, compared and stored alike; its kind adds rules."""
 
-from dataclasses import dataclass
+import itertools
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from zembi.core.errors import BadInput, Refused
-from zembi.core.treatments.model import Treated, Treatment
+from zembi.core.treatments.model import Treatment
 
 
 @dataclass(frozen=True)
@@ -37,89 +39,234 @@ class Empty:
     """A slot that asks for a picture."""
 
 
-Source = AngleSource | ClipSource | Black | Empty
+@dataclass(frozen=True)
+class Beneath:
+    """Whatever lies beneath: the source of a treated range, which has no picture of its own."""
+
+
+Source = AngleSource | ClipSource | Black | Empty | Beneath
 
 
 @dataclass(frozen=True)
-class Shot:
-    """What shows from ``start`` to the next shot. A held shot is left alone by filling.
+class Item:
+    """Something that lies on a lane from frame ``start`` on.
 
-    ``whole`` are the frames (half-open) that its source and treatments were meant for, where it is a part of them: so
-    that a cut through a treated shot changes no picture.
+    Attributes:
+        start: First frame.
+        source: Its content: what it shows.
+        end: Frame at which it ends (exclusive); None on a lane without gaps, where the next item begins.
+        held: Whether filling leaves it alone.
+        treatments: In the order in which they act.
+        whole: The frames (half-open) that its source and treatments were meant for, where it is a part of them: a cut
+            through a treated shot changes no picture.
+        id: Names the item in operations, answers and the journal; never given twice in an edit. 0 until the edit is
+            checked. No part of what the item is: a copy equals its original.
     """
 
     start: int
     source: Source
+    end: int | None = None
     held: bool = False
     treatments: tuple[Treatment, ...] = ()
     whole: tuple[int, int] | None = None
+    id: int = field(default=0, compare=False)
 
 
 @dataclass(frozen=True)
-class Cutaway:
-    """A shot laid over the base lane, frames ``start`` (inclusive) to ``end`` (exclusive); see :class:`Shot`."""
+class LaneKind:
+    """A kind of lane and the rules in which it differs from others.
 
-    start: int
-    end: int
-    source: Source
-    treatments: tuple[Treatment, ...] = ()
-    whole: tuple[int, int] | None = None
+    Attributes:
+        name: Stored and sent.
+        title: What a lane of this kind is called to begin with.
+        sources: Classes of what can lie on it.
+        gaps: Whether frames may be empty; without gaps items have no ends, and cover the song.
+        overlap: Whether two items may share frames.
+        several: Whether an edit may have more than one such lane.
+        meets: What is said where two items meet that may not.
+        named: What an item is called in messages.
+    """
+
+    name: str
+    title: str
+    sources: tuple[type, ...]
+    gaps: bool = True
+    overlap: bool = False
+    several: bool = True
+    named: str = "item"
+    meets: str = "Two items of one lane cannot overlap."
+
+
+@dataclass(frozen=True)
+class Lane:
+    """Items of one kind in order of their start. A lane that is off is not seen; nothing on a locked one is changed."""
+
+    kind: LaneKind
+    items: tuple[Item, ...] = ()
+    name: str = ""
+    on: bool = True
+    locked: bool = False
+    id: int = field(default=0, compare=False)
+
+    def index_of(self, item_id: int) -> int:
+        """Index of an item.
+
+        Raises:
+            Refused: it is not on this lane.
+        """
+        for index, item in enumerate(self.items):
+            if item.id == item_id:
+                return index
+        raise Refused(f"That {self.kind.named} is not there any more.")
 
 
 @dataclass(frozen=True)
 class Edit:
-    """A version of the cut; ``length`` in frames is the whole song. ``treated`` ranges lie over whatever is cut there."""
+    """A version of the cut; ``length`` in frames is the whole song.
+
+    ``lanes`` lie over each other in their order, the base lane at the bottom. ``fresh`` is the next id to be given.
+    """
 
     length: int
-    shots: tuple[Shot, ...]
-    cutaways: tuple[Cutaway, ...] = ()
-    treated: tuple[Treated, ...] = ()
+    lanes: tuple[Lane, ...]
+    fresh: int = field(default=1, compare=False)
+
+    @property
+    def shots(self) -> tuple[Item, ...]:
+        """Items of the base lane."""
+        return self.lanes[0].items
 
     def end_of(self, index: int) -> int:
         """Frame at which a shot ends (exclusive)."""
-        return self.shots[index + 1].start if index + 1 < len(self.shots) else self.length
+        shots = self.shots
+        return shots[index + 1].start if index + 1 < len(shots) else self.length
 
     def index_at(self, frame: int) -> int:
         """Index of the shot on the base lane at a frame."""
-        low, high = 0, len(self.shots) - 1
+        shots = self.shots
+        low, high = 0, len(shots) - 1
         while low < high:
             middle = (low + high + 1) // 2
-            if self.shots[middle].start <= frame:
+            if shots[middle].start <= frame:
                 low = middle
             else:
                 high = middle - 1
         return low
 
+    def of_kind(self, kind: LaneKind) -> list[Lane]:
+        """Lanes of a kind, from the bottom up."""
+        return [lane for lane in self.lanes if lane.kind is kind]
 
-def new_edit(length: int) -> Edit:
-    """An uncut edit: one empty slot over the whole song; black is what somebody chose."""
-    return Edit(length, (Shot(0, Empty()),))
+    def lane(self, lane_id: int) -> Lane:
+        """A lane by its id.
+
+        Raises:
+            Refused: there is none.
+        """
+        for lane in self.lanes:
+            if lane.id == lane_id:
+                return lane
+        raise Refused("That lane is not there any more.")
+
+    def find(self, item_id: int) -> tuple[Lane, int]:
+        """The lane on which an item lies, and its index there.
+
+        Raises:
+            Refused: it is not there.
+        """
+        for lane in self.lanes:
+            for index, item in enumerate(lane.items):
+                if item.id == item_id:
+                    return lane, index
+        raise Refused("What was meant is not there any more.")
+
+    def placed(self, lanes: Iterable[Lane] | None = None) -> list[tuple[Item, int]]:
+        """Items with their ends (exclusive), lane by lane; of all lanes that are on, or of these."""
+        chosen = [lane for lane in self.lanes if lane.on] if lanes is None else lanes
+        return [pair for lane in chosen for pair in zip(lane.items, ends_of(lane, self.length), strict=True)]
+
+    def with_lane(self, lane: Lane) -> "Edit":
+        """The edit with a lane in the place of the one with its id (on the base lane: in the place of that)."""
+        lanes = tuple(lane if one.id == lane.id else one for one in self.lanes)
+        return replace(self, lanes=lanes)
+
+    def with_items(self, lane: Lane, items: Iterable[Item]) -> "Edit":
+        """The edit with other items on a lane, brought into order and checked.
+
+        Raises:
+            Refused: as :func:`checked`.
+        """
+        ordered = tuple(sorted(items, key=lambda i: i.start))
+        return checked(self.with_lane(replace(lane, items=ordered)))
+
+
+def ends_of(lane: Lane, length: int) -> list[int]:
+    """End (exclusive) of each item of a lane of an edit of so many frames."""
+    if lane.kind.gaps:
+        return [length if i.end is None else i.end for i in lane.items]
+    return [*(i.start for i in lane.items[1:]), length]
 
 
 def checked(edit: Edit) -> Edit:
-    """Return the edit if it keeps every rule.
+    """The edit with an id for everything in it, if it keeps every rule of its lanes.
+
+    Of two items with one id, as a split leaves them, the first keeps it.
 
     Raises:
         Refused: in plain words, which rule it would break.
     """
-    if not edit.shots or edit.shots[0].start != 0:
-        raise Refused("The first shot has to start with the song.")
-    for a, b in zip(edit.shots, edit.shots[1:], strict=False):
-        if b.start <= a.start:
-            raise Refused(f"Two cuts cannot share frame {b.start}: a shot is at least one frame long.")
-    if edit.shots[-1].start >= edit.length:
-        raise Refused("A cut has to lie inside the song.")
-    at = 0
-    for c in edit.cutaways:
-        if not 0 <= c.start < c.end <= edit.length:
-            raise Refused("A cutaway has to lie inside the song and be at least one frame long.")
-        if c.start < at:
-            raise Refused("Two cutaways cannot overlap.")
-        at = c.end
-    for t in edit.treated:
-        if not 0 <= t.first < t.end <= edit.length:
-            raise Refused("A treated range has to lie inside the song and be at least one frame long.")
-    return edit
+    base, *above = edit.lanes
+    if base.kind.gaps or any(not lane.kind.gaps for lane in above):
+        raise Refused("An edit has one base lane, and it lies beneath all others.")
+    for lane in edit.lanes:
+        _check_lane(lane, edit.length)
+    return _numbered(edit)
+
+
+def _check_lane(lane: Lane, length: int) -> None:
+    kind, items = lane.kind, lane.items
+    if not kind.gaps:
+        if not items or items[0].start != 0:
+            raise Refused("The first shot has to start with the song.")
+        for a, b in itertools.pairwise(items):
+            if b.start <= a.start:
+                raise Refused(f"Two cuts cannot share frame {b.start}: a shot is at least one frame long.")
+        if items[-1].start >= length:
+            raise Refused("A cut has to lie inside the song.")
+        return
+    before: Item | None = None
+    for item in items:
+        if item.end is None or not 0 <= item.start < item.end <= length:
+            raise Refused(f"A {kind.named} has to lie inside the song and be at least one frame long.")
+        if not kind.overlap and before is not None and before.end is not None and item.start < before.end:
+            raise Refused(kind.meets)
+        before = item
+
+
+def _numbered(edit: Edit) -> Edit:
+    """The edit with ids of its own for lanes and items that have none, or one that stands before them already."""
+    known: set[int] = set()
+    fresh = edit.fresh
+    lanes: list[Lane] = []
+    for lane in edit.lanes:
+        if lane.id in known or lane.id == 0:
+            lane, fresh = replace(lane, id=fresh), fresh + 1
+        known.add(lane.id)
+        lanes.append(lane)
+    for n, lane in enumerate(lanes):
+        items: list[Item] | None = None
+        for k, item in enumerate(lane.items):
+            if item.id in known or item.id == 0:
+                items = list(lane.items) if items is None else items
+                items[k] = replace(item, id=fresh)
+                fresh += 1
+            else:
+                known.add(item.id)
+        if items is not None:
+            lanes[n] = replace(lane, items=tuple(items))
+    if fresh == edit.fresh:
+        return edit
+    return replace(edit, lanes=tuple(lanes), fresh=fresh)
 
 
 def source_to_dict(source: Source) -> dict[str, Any]:
@@ -129,7 +276,7 @@ def source_to_dict(source: Source) -> dict[str, Any]:
         return {"kind": "angle", "angle": source.angle, **slipped}
     if isinstance(source, ClipSource):
         return {"kind": "clip", "media": source.media, "in_s": source.in_s, "speed": source.speed}
-    return {"kind": "empty" if isinstance(source, Empty) else "black"}
+    return {"kind": type(source).__name__.lower()}
 
 
 def source_from_dict(data: dict[str, Any]) -> Source:
@@ -143,10 +290,9 @@ def source_from_dict(data: dict[str, Any]) -> Source:
             return AngleSource(int(data["angle"]), int(data.get("slip", 0)))
         if data["kind"] == "clip":
             return ClipSource(str(data["media"]), float(data["in_s"]), float(data.get("speed", 1.0)))
-        if data["kind"] == "black":
-            return Black()
-        if data["kind"] == "empty":
-            return Empty()
+        for plain in (Black, Empty, Beneath):
+            if data["kind"] == plain.__name__.lower():
+                return plain()
     except (KeyError, TypeError, ValueError) as fault:
         raise BadInput(f"A shot's source is damaged: {data!r} ({fault}).") from None
     raise BadInput(f"A shot's source of kind {data['kind']!r} is not known.")

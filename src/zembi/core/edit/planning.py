@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from zembi.core.edit.fill import Slot, at_holes
-from zembi.core.edit.lanes import around_held, frames_missing
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
+from zembi.core.edit.items import frames_missing
+from zembi.core.edit.lanes.base import around_held, with_shots
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item, Source
 from zembi.core.edit.rules import Candidate, Past, Place, best
 from zembi.core.errors import BadInput
 from zembi.core.lineup.coverage import covers
@@ -203,7 +204,7 @@ def carry_out(
         if s.held or edit.end_of(i) <= first or s.start >= end
     ]  # fmt: skip
     past = Past(beats_between(beats), list(kept))
-    shots: list[Shot] = []
+    shots: list[Item] = []
     for passage in passages:
         owed = 0.5
         for a, b in _free(passage.first, passage.end, edit):
@@ -224,11 +225,11 @@ def carry_out(
                     or not isinstance(source, AngleSource)
                     or any(shots[-1].start < y <= slot.start for _, y, _ in kept)
                 ):
-                    shots.append(Shot(slot.start, source))
+                    shots.append(Item(slot.start, source))
     if not shots:
         return edit
     # Where a held shot lies at the head, what is planned begins after it, from its own start.
-    head = [Shot(first, Empty())] if shots[0].start > first else []
+    head = [Item(first, Empty())] if shots[0].start > first else []
     return around_held(edit, first, end, [*head, *shots], rate)
 
 
@@ -249,7 +250,7 @@ def fill_slots(
     past.shots = [
         (s.start, edit.end_of(i), s.source) for i, s in enumerate(shots) if not isinstance(s.source, Empty)
     ]
-    past.shots += [(c.start, c.end, c.source) for c in edit.cutaways]
+    past.shots += [(c.start, end, c.source) for c, end in edit.placed() if c.end is not None]
     for index in slots:
         slot = Slot(shots[index].start, edit.end_of(index))
         passage = next((p for p in passages if p.first <= slot.start < p.end), passages[-1])
@@ -263,7 +264,7 @@ def fill_slots(
         if chosen is not None:
             shots[index] = replace(shots[index], source=chosen.source)
             past.shots.append((slot.start, slot.end, chosen.source))
-    return replace(edit, shots=tuple(shots))
+    return with_shots(edit, shots)
 
 
 def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:

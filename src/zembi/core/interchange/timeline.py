@@ -107,7 +107,7 @@ def _joins(spans: Sequence[Span]) -> dict[int, tuple[int, int]] | None:
     for n, (before, span) in enumerate(pairwise(spans), 1):
         if span.start >= before.end:
             continue
-        cut = span.why.at if span.why and span.why.kind == "shot" else span.start
+        cut = span.why.at if span.why and span.why.kind == "base" else span.start
         earliest = spans[n - 2].end if n > 1 else 0
         comes_in = "opacity" in span.curves.chain()[-1].named()
         if (

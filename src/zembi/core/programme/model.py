@@ -56,10 +56,17 @@ Content = Picture | Black | Hole | Title | Colour
 
 @dataclass(frozen=True)
 class Why:
-    """What of the edit a span comes from: its kind, and its first frame (an angle's: the angle's id)."""
+    """The item that a span comes from.
 
-    kind: Literal["shot", "cutaway", "title", "angle", "range"]
+    Attributes:
+        kind: The kind of its lane; "angle" for what an angle shows.
+        at: Its first frame; the angle's id.
+        item: Its id; 0 for an angle.
+    """
+
+    kind: str
     at: int
+    item: int = 0
 
 
 @dataclass(frozen=True)
@@ -103,7 +110,7 @@ EMPTY_SLOT = Hole("an empty slot")
 class Layer:
     """Spans in order of their start. Where spans overlap, the later lies over the earlier.
 
-    On the base lane that happens in dissolves, which never meet (``core/edit/compile.py``): two shots share a frame at most.
+    On the base lane that happens in dissolves, which never meet (``core/edit/compiling/base.py``): two shots share a frame at most.
     """
 
     name: str

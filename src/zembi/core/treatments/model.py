@@ -377,15 +377,6 @@ OF_A_CUT: tuple[type, ...] = (Dissolve, Dip)
 OF_CLIPS: tuple[type, ...] = (FitSlot, MomentOnBeat)
 
 
-@dataclass(frozen=True)
-class Treated:
-    """Treatments over a range of frames, whatever is cut there; ``first`` inclusive, ``end`` exclusive."""
-
-    first: int
-    end: int
-    treatments: tuple[Treatment, ...] = ()
-
-
 #: No number of a treatment is larger, no length longer.
 _LARGEST, _LONGEST, _LONGEST_WORD = 100_000.0, 10_000.0, 40
 

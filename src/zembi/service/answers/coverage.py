@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from zembi.service.answers.state import span_view
+from zembi.service.answers.spans import span_view
 from zembi.service.answers.views import SpanView
 from zembi.service.lineup.alternates import alternates
 from zembi.service.project.workspace import Project

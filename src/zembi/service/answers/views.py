@@ -469,7 +469,7 @@ class FeedView:
 
 @dataclass(frozen=True)
 class JobView:
-    """A long work."""
+    """A long work; of an ``edit`` with how many operations had been done to it when it was asked for."""
 
     id: int
     kind: str
@@ -479,6 +479,8 @@ class JobView:
     message: str
     error: str
     result: dict[str, Any]
+    edit: int | None
+    operations: int | None
 
 
 @dataclass(frozen=True)
@@ -495,6 +497,7 @@ class ProjectState:
     """Everything about a project but its edit."""
 
     id: str
+    edit: int | None  # the current one
     name: str
     rate: str
     rate_label: str
@@ -526,7 +529,9 @@ class ProjectState:
 
 @dataclass(frozen=True)
 class SourceView:
-    """What a shot shows: an angle (by id; ``slip`` frames late on purpose), a clip, black, or nothing yet (empty)."""
+    """What an item shows: an angle (by id; ``slip`` frames late on purpose), a clip, black, nothing yet (empty), or what
+    lies beneath.
+    """
 
     kind: str
     angle: int | None
@@ -551,18 +556,10 @@ class TreatmentsView:
 
 
 @dataclass(frozen=True)
-class TreatedView:
-    """A treated passage of the programme, frames ``first`` to ``end`` (exclusive)."""
+class ItemView:
+    """An item of a lane, frames ``start`` to ``end`` (exclusive), with the relation of its first frame to the grid."""
 
-    first: int
-    end: int
-    treated: TreatmentsView
-
-
-@dataclass(frozen=True)
-class ShotView:
-    """A shot of the base lane, with its first cut's relation to the grid."""
-
+    id: int
     start: int
     end: int
     source: SourceView
@@ -575,13 +572,15 @@ class ShotView:
 
 
 @dataclass(frozen=True)
-class CutawayView:
-    """A cutaway."""
+class LaneView:
+    """A lane of an edit: its kind ("base", "over", "ranges"), whether it is seen, and whether it is locked."""
 
-    start: int
-    end: int
-    source: SourceView
-    treated: TreatmentsView | None
+    id: int
+    kind: str
+    name: str
+    on: bool
+    locked: bool
+    items: list[ItemView]
 
 
 @dataclass(frozen=True)
@@ -596,18 +595,28 @@ class FindingView:
 
 @dataclass(frozen=True)
 class KeptView:
-    """What a view leaves out because it stands in an earlier one: items at the head and at the tail of each list."""
+    """What a view leaves out because it stands in an earlier one: items at the head and at the tail of each list.
+
+    Those of ``lanes`` are in the order of the view's lanes; the earlier lane is the one of the same id.
+    """
 
     version: int
-    shots: list[int]
-    cutaways: list[int]
+    lanes: list[list[int]]
     findings: list[int]
     layers: list[list[int]]
 
 
 @dataclass(frozen=True)
+class EditBadges:
+    """What is said of an edit on the tabs: how much is cut, and how many checks found something."""
+
+    sheet: str
+    handoff: str
+
+
+@dataclass(frozen=True)
 class EditView:
-    """The current edit and what it puts on screen.
+    """An edit, its lanes from the bottom up, and what they put on screen.
 
     Where ``kept`` is given, the lists hold only what changed since the version that it names.
     """
@@ -615,13 +624,12 @@ class EditView:
     id: int
     name: str
     length: int
-    shots: list[ShotView]
-    cutaways: list[CutawayView]
+    lanes: list[LaneView]
     programme: ProgrammeView
     findings: list[FindingView]
     undo: str | None
     redo: str | None
     note: str
-    treated: list[TreatedView]
+    badges: EditBadges
     version: int
     kept: KeptView | None

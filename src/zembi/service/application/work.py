@@ -56,7 +56,7 @@ from zembi.service.media.analyses import (
     save_stem,
 )
 from zembi.service.project.asked import project_as_asked
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import current_edit, look
 from zembi.service.project.workspace import Project, Workspace, open_folder
 from zembi.service.song.choice import begin
 from zembi.store.entities import Media, Pass
@@ -376,7 +376,9 @@ def render_film(
 ) -> dict[str, Any]:
     """Render the edit that was asked for, or a range of it, into the project's renders folder."""
     with project_as_asked(folder, arguments.get("asked", ""), allowed) as project:
-        film: Film = films.film_of(project, arguments.get("first"), arguments.get("end"))
+        # Asked for before edits had addresses: the one that was worked on.
+        edit = arguments.get("edit") or current_edit(project)
+        film: Film = films.film_of(project, edit, arguments.get("first"), arguments.get("end"))
         target = folder / "renders" / arguments["file"]
         render(film, target, progress=report)
         return {"file": arguments["file"], "bytes": target.stat().st_size, "frames": film.end - film.first}

@@ -1,4 +1,4 @@
-"""Cutting: operations on the current edit as journaled changes, and what cuts fall on."""
+"""Cutting: operations on an edit as journaled changes, and what cuts fall on."""
 
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
@@ -27,7 +27,7 @@ from zembi.core.song.heard import (
 )
 from zembi.core.song.listen import SongAnalysis
 from zembi.service.media.analyses import light_and_motion
-from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.snapshot import Snapshot, edit_of, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.service.song.lyrics import lines_of
@@ -46,65 +46,63 @@ def _unit(value: str) -> Unit:
 
 @dataclass(frozen=True)
 class Done:
-    """An operation that was done: its name, and the edit after it with what it was seen against."""
+    """An operation that was done: its name, the edit after it with what it was seen against, and whether that is kept."""
 
     name: str
     snapshot: Snapshot
     edit_id: int
     edit: Edit
+    kept: bool = True
 
 
 @one_transaction
-def operate(project: Project, operation: Operation) -> Done:
-    """Do one operation on the current edit, as one step of undo.
+def operate(project: Project, edit_id: int, operation: Operation) -> Done:
+    """Do one operation on an edit, as one step of undo.
 
     Raises:
         BadInput: a value that cannot be meant.
         Refused: in plain words, why it cannot be done.
     """
-    edit_id, edit = current_edit(project)
-    snapshot = look(project)
+    edit, snapshot = edit_of(project, edit_id), look(project)
     context = context_of(snapshot)
     after, name = apply(edit, operation, context), operation.named(context)
-    with project.database.changing(name, {"op": operation.op, **arguments(operation)}) as change:
+    with project.database.changing(name, {"op": operation.op, **arguments(operation)}, edit_id) as change:
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)
 
 
 @one_moment
-def look_ahead(project: Project, operation: Operation) -> Done:
-    """What an operation would make of the current edit; nothing is changed.
+def look_ahead(project: Project, edit_id: int, operation: Operation) -> Done:
+    """The edit that an operation would make of an edit; nothing is changed.
 
     Raises:
         BadInput, Refused: as :func:`operate`.
     """
-    edit_id, edit = current_edit(project)
-    snapshot = look(project)
+    edit, snapshot = edit_of(project, edit_id), look(project)
     context = context_of(snapshot)
-    return Done(operation.named(context), snapshot, edit_id, apply(edit, operation, context))
+    return Done(operation.named(context), snapshot, edit_id, apply(edit, operation, context), False)
 
 
 @one_transaction
 def change_edit(
-    project: Project, name: str, said: dict[str, Any], changed: Callable[[Snapshot, Edit], Edit]
+    project: Project, edit_id: int, name: str, said: dict[str, Any], changed: Callable[[Snapshot, Edit], Edit]
 ) -> Done:
-    """Change the current edit by what follows from another change, as one step of undo."""
-    with project.database.changing(name, said) as change:
-        snapshot = look(project, change.connection)
-        edit_id, edit = current_edit(project, change.connection)
+    """Change an edit by what follows from another change, as one step of undo."""
+    with project.database.changing(name, said, edit_id) as change:
+        snapshot, edit = look(project, change.connection), edit_of(project, edit_id)
         after = changed(snapshot, edit)
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)
 
 
 @one_moment
-def judged(project: Project) -> Judgement:
-    """What can be said of the current cut as a whole.
+def judged(project: Project, edit_id: int) -> Judgement:
+    """Judge a cut as a whole.
 
     Raises:
         Refused: there is no song or grid yet.
     """
-    return _judged(look(project), current_edit(project)[1])
+    return _judged(look(project), edit_of(project, edit_id))
 
 
 def _judged(snapshot: Snapshot, edit: Edit) -> Judgement:
@@ -253,14 +251,13 @@ def set_plan(project: Project, section_id: int, pace: Pace | None) -> None:
 
 
 @one_moment
-def judged_ahead(project: Project, operation: Operation) -> Judgement:
-    """What can be said of the cut that an operation would make.
+def judged_ahead(project: Project, edit_id: int, operation: Operation) -> Judgement:
+    """Judge the cut that an operation would make.
 
     Raises:
         BadInput, Refused: as :func:`operate`.
     """
-    snapshot = look(project)
-    _, edit = current_edit(project)
+    snapshot, edit = look(project), edit_of(project, edit_id)
     return _judged(snapshot, apply(edit, operation, context_of(snapshot)))
 
 

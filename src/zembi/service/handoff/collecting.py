@@ -25,7 +25,7 @@ from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import INSIDE, Project, Workspace, write_json
 from zembi.store import tables
 from zembi.store.edits import load_edit
-from zembi.store.entities import KeptCutaway, KeptShot, Media, Select, Version, every
+from zembi.store.entities import KeptItem, Media, Select, Version, every
 
 #: What is written beside the copies: where each came from, its size and SHA-256.
 MANIFEST = "collected.json"
@@ -51,8 +51,7 @@ def used_media(snapshot: Snapshot) -> list[Media]:
         for version in every(connection, Version) if snapshot.length else []:
             programme = snapshot.programme(load_edit(connection, version.id))
             shown.update(media_seen(programme, 0, version.length))
-        lanes: list[KeptShot | KeptCutaway] = [*every(connection, KeptShot), *every(connection, KeptCutaway)]
-        shown |= {str(s.source["media"]) for s in lanes if "media" in s.source}
+        shown |= {str(s.source["media"]) for s in every(connection, KeptItem) if "media" in s.source}
     return [m for m in snapshot.media if m.id in shown or m.kind == "stem" or m.id == snapshot.about.song]
 
 

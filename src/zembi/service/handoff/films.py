@@ -22,7 +22,7 @@ from zembi.media.probe import Facts, first_timecode_frame
 from zembi.media.render import Film
 from zembi.service.media.footage import Condition, condition
 from zembi.service.project.asked import keep_as_asked
-from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.snapshot import Snapshot, edit_of, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Job, Mark
@@ -64,12 +64,16 @@ def unique_name(stem: str, used: set[str]) -> str:
 
 @one_moment
 def film_of(
-    project: Project, first: int | None = None, end: int | None = None, size: tuple[int, int] | None = None
+    project: Project,
+    edit_id: int,
+    first: int | None = None,
+    end: int | None = None,
+    size: tuple[int, int] | None = None,
 ) -> Film:
-    """The current edit as a film.
+    """An edit as a film.
 
     Args:
-        project: The project.
+        project, edit_id: The edit.
         first, end: Frames of it (half-open); None for all of it.
         size: Width and height, in whose shape files are framed and treated; None for the project's.
 
@@ -80,7 +84,7 @@ def film_of(
     snapshot = look(project)
     if size is not None:
         snapshot = replace(snapshot, about=replace(snapshot.about, width=size[0], height=size[1]))
-    _, edit = current_edit(project)
+    edit = edit_of(project, edit_id)
     programme = snapshot.programme(edit)
     begin, until = max(0, first or 0), min(edit.length, edit.length if end is None else end)
     if until <= begin:
@@ -114,15 +118,23 @@ def film_bytes(film: Film) -> int:
 
 
 @one_transaction
-def queue_render(project: Project, runner: JobRunner, first: int | None, end: int | None) -> int:
-    """Queue rendering the edit as it is now; refused at once where it cannot succeed."""
-    film = film_of(project, first, end)
+def queue_render(
+    project: Project, edit_id: int, runner: JobRunner, first: int | None, end: int | None
+) -> int:
+    """Queue rendering an edit as it is now; refused at once where it cannot succeed."""
+    film = film_of(project, edit_id, first, end)
     need_room(project.folder, film_bytes(film), "Rendering")
     part = "" if film.first == 0 and film.end == look(project).length else f"_{film.first}-{film.end}"
     number = 1 + len(project.database.all(Job, kind="render"))
     file = f"{file_stem(project.about.name)}{part}_{number}.mp4"
-    arguments = {"first": film.first, "end": film.end, "file": file, "asked": keep_as_asked(project)}
-    return runner.add(project.database, "render", f"Rendering {file}", arguments)
+    arguments = {
+        "first": film.first,
+        "end": film.end,
+        "file": file,
+        "edit": edit_id,
+        "asked": keep_as_asked(project),
+    }
+    return runner.add(project.database, "render", f"Rendering {file}", arguments, edit_id)
 
 
 def rendered_file(project: Project, job_id: int) -> Path:
@@ -153,33 +165,42 @@ def position_frame(project: Project, text: str) -> int:
     return min(max(0, seconds_to_frame(at, snapshot.rate)), snapshot.length)
 
 
+def checked_format(kind: str) -> str:
+    """A format, if it is one that can be written.
+
+    Raises:
+        BadInput: it is not.
+    """
+    if kind not in FORMATS:
+        raise BadInput(f"“{kind}” is not a format: {', '.join(FORMATS)}.")
+    return kind
+
+
 @one_moment
-def export(project: Project, kind: str) -> Export:
-    """Make a file of the current edit.
+def export(project: Project, edit_id: int, kind: str) -> Export:
+    """Make a file of an edit.
 
     Raises:
         BadInput: an unknown format.
     """
-    if kind not in FORMATS:
-        raise BadInput(f"“{kind}” is not a format: {', '.join(FORMATS)}.")
+    checked_format(kind)
     snapshot = look(project)
-    _, edit = current_edit(project)
+    edit = edit_of(project, edit_id)
     data = _WRITERS[kind](snapshot, edit)
     content, ending = FORMATS[kind]
     return Export(f"{file_stem(snapshot.about.name)}.{ending}", content, data)
 
 
 @one_moment
-def report(project: Project, kind: str) -> list[str]:
-    """What of the current edit a file of a format does not tell other programs, in words.
+def report(project: Project, edit_id: int, kind: str) -> list[str]:
+    """List in words what of an edit a file of a format does not tell other programs.
 
     Raises:
         BadInput: an unknown format.
     """
-    if kind not in FORMATS:
-        raise BadInput(f"“{kind}” is not a format: {', '.join(FORMATS)}.")
+    checked_format(kind)
     snapshot = look(project)
-    _, edit = current_edit(project)
+    edit = edit_of(project, edit_id)
     return not_seen(snapshot.programme(edit), kind, snapshot.rate)
 
 

@@ -5,9 +5,10 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any, get_args
 
-from zembi.core.edit.compile import made_of
-from zembi.core.edit.lanes import lay_cutaway
-from zembi.core.edit.model import ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.compiling.treated import made_of
+from zembi.core.edit.lanes.over import lay_over
+from zembi.core.edit.model import ClipSource
+from zembi.core.edit.operations.laying import lane_for
 from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.limits import checked_json
 from zembi.core.programme.model import Layer, Programme
@@ -23,7 +24,7 @@ from zembi.service.edit.cutting import change_edit
 from zembi.service.handoff.films import file_stem
 from zembi.service.media.library import add_files
 from zembi.service.project.asked import keep_as_asked
-from zembi.service.project.snapshot import current_edit, look
+from zembi.service.project.snapshot import edit_of, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
 
@@ -35,9 +36,9 @@ SENT = "sent"
 
 
 def queue_sending(
-    project: Project, runner: JobRunner, start: int, over: bool, handles: int, form: Form
+    project: Project, edit_id: int, runner: JobRunner, item: int, handles: int, form: Form
 ) -> int:
-    """Queue writing a shot (or with ``over`` a cutaway), named by its first frame, with handles and a sidecar.
+    """Queue writing an item of an edit, with handles and a sidecar.
 
     Raises:
         BadInput: a form or number of handles that is not known.
@@ -47,27 +48,31 @@ def queue_sending(
         raise BadInput(
             f"A shot is sent as {', '.join(get_args(Form))}, with 0 to {MOST_HANDLES} frames of handles."
         )
-    film, _ = _film(project, start, over, handles)
+    film, place = _film(project, edit_id, item, handles)
     need_room(project.folder, (film.end - film.first) * film.width * film.height, "Sending a shot out")
     arguments = {
-        "start": start,
-        "over": over,
+        "edit": edit_id,
+        "item": item,
         "handles": handles,
         "form": form,
         "asked": keep_as_asked(project),
     }
-    return runner.add(project.database, "send", f"Sending out the shot at frame {start}", arguments)
+    return runner.add(
+        project.database, "send", f"Sending out the shot at frame {place['first']}", arguments, edit_id
+    )
 
 
 @one_moment
-def _film(project: Project, start: int, over: bool, handles: int) -> tuple[Film, dict[str, Any]]:
+def _film(project: Project, edit_id: int, item_id: int, handles: int) -> tuple[Film, dict[str, Any]]:
     """A shot's own picture, as long as it lasts and with handles, without what treats its look; and where it belongs."""
     snapshot = look(project)
-    _, edit = current_edit(project)
-    item, end = _item(edit, start, over)
+    edit = edit_of(project, edit_id)
+    lane, index = edit.find(item_id)
+    item, end = edit.placed([lane])[index]
+    start = item.start
     first, last = max(0, start - handles), min(edit.length, end + handles)
     timed = replace(item, treatments=tuple(t for t in item.treatments if isinstance(t, TIME)))
-    spans = made_of(timed, end, start - first, last - end, snapshot.material)
+    spans = made_of(timed, end, start - first, last - end, snapshot.material, lane.kind.name)
     used = sorted({s.media for s in spans if s.media is not None})
     if not used:
         raise Refused("This shot shows no picture that could be sent.")
@@ -80,30 +85,20 @@ def _film(project: Project, start: int, over: bool, handles: int) -> tuple[Film,
     files = {m: project.file_of(snapshot.by_id[m]) for m in used}
     film = Film(programme, files, None, snapshot.rate, about.width, about.height, 0, last - first)
     place = {
-        "format": FORMAT, "project": project.id, "name": about.name, "lane": "cutaway" if over else "base",
+        "format": FORMAT, "project": project.id, "name": about.name, "edit": edit_id, "item": item_id, "lane": lane.kind.name,
         "first": start, "end": end, "before": start - first, "after": last - end, "rate": str(snapshot.rate),
     }  # fmt: skip
     return film, place
 
 
-def _item(edit: Edit, start: int, over: bool) -> tuple[Shot | Cutaway, int]:
-    if over:
-        found = next((c for c in edit.cutaways if c.start == start), None)
-        if found is not None:
-            return found, found.end
-    else:
-        index = edit.index_at(start)
-        if edit.shots[index].start == start:
-            return edit.shots[index], edit.end_of(index)
-    raise Refused("That shot is not there any more.")
-
-
 def send(project: Project, arguments: dict[str, Any], report: Report) -> dict[str, Any]:
     """Write the shot and its sidecar into the project's folder of sent shots."""
+    if "item" not in arguments:
+        raise Refused("It was asked for before items had names of their own: send it again.")
     form: Form = arguments["form"]
-    film, place = _film(project, arguments["start"], arguments["over"], arguments["handles"])
-    lane = "c" if arguments["over"] else "s"
-    stem = f"{file_stem(place['name'])}_{lane}{place['first']:06d}"
+    film, place = _film(project, arguments["edit"], arguments["item"], arguments["handles"])
+    letter = "s" if place["lane"] == "base" else "c"
+    stem = f"{file_stem(place['name'])}_{letter}{place['first']:06d}"
     target = project.folder / SENT / (stem if form == "png" else f"{stem}.mov")
     write_mezzanine(film, target, form, progress=report)
     sidecar = target.with_name(f"{stem}.json")
@@ -116,8 +111,8 @@ def send(project: Project, arguments: dict[str, Any], report: Report) -> dict[st
     }
 
 
-def bring_back(workspace: Workspace, project: Project, runner: JobRunner, path: str) -> str:
-    """Lay a file over the shot that it was made of: known by a sidecar of its name, beside it or among those sent out.
+def bring_back(workspace: Workspace, project: Project, edit_id: int, runner: JobRunner, path: str) -> str:
+    """Lay a file over the shot of an edit that it was made of: known by a sidecar of its name, beside it or among those sent out.
 
     What comes back may carry more in its name than what was sent ("..._v2.mov"). The original stays beneath.
 
@@ -139,15 +134,15 @@ def bring_back(workspace: Workspace, project: Project, runner: JobRunner, path: 
     clip = ClipSource("", before / float(project.rate))
     name = inside.stem
     # Refused before anything is added.
-    _, edit = current_edit(project)
+    edit = edit_of(project, edit_id)
     if end > edit.length:
         raise Refused(f"{name} belongs to frames {first} to {end}, and the song is shorter now.")
-    lay_cutaway(edit, first, end, clip, facts.duration_s, name, project.rate)
+    lay_over(edit, lane_for(edit), first, end, clip, facts.duration_s, name, project.rate)
     (media,) = add_files(workspace, project, runner, [str(inside)], "broll")
     change_edit(
-        project, f"Bring {name} back", {"file": inside.name, "first": first},
-        lambda snapshot, now: lay_cutaway(
-            now, first, end, replace(clip, media=media), facts.duration_s, name, snapshot.rate
+        project, edit_id, f"Bring {name} back", {"file": inside.name, "first": first},
+        lambda snapshot, now: lay_over(
+            now, lane_for(now), first, end, replace(clip, media=media), facts.duration_s, name, snapshot.rate
         ),
     )  # fmt: skip
     return f"{name} lies over frames {first} to {end}; the original is beneath it"

@@ -1,22 +1,21 @@
 """Angles: naming, ordering, colouring, and which pass feeds them."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
-from sqlalchemy import Table
-
-from zembi.core.edit.model import AngleSource
+from zembi.core.edit.model import AngleSource, Edit
 from zembi.core.errors import BadInput, Refused
 from zembi.core.lineup.coverage import Feed, within
 from zembi.core.lineup.feeds import beside, chosen
 from zembi.service.lineup.grouping import HUES, new_angle
-from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.snapshot import Snapshot, edits_of, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
-from zembi.store.database import Change, rows_of
-from zembi.store.entities import Angle, KeptCutaway, KeptFeed, KeptShot, Media, Pass, every
+from zembi.store.database import Change
+from zembi.store.edits import save_edit
+from zembi.store.entities import Angle, KeptFeed, KeptItem, Media, Pass, every
 
 
 @one_transaction
@@ -59,11 +58,7 @@ def remove_angle(project: Project, angle_id: int) -> None:
     row = project.database.one(Angle, id=angle_id)
     if project.database.all(Pass, angle=angle_id):
         raise Refused(f"Angle {row.number} has passes; move them to another angle first.")
-    lanes: list[KeptShot | KeptCutaway] = [
-        *project.database.all(KeptShot),
-        *project.database.all(KeptCutaway),
-    ]
-    if any(s.source.get("angle") == angle_id for s in lanes):
+    if any(s.source.get("angle") == angle_id for s in project.database.all(KeptItem)):
         raise Refused(f"Angle {row.number} is used in the edit.")
     with project.database.changing(f"Remove angle {row.number}") as change:
         change.delete(tables.angle, {"id": angle_id})
@@ -90,23 +85,27 @@ def merge_angles(project: Project, into: int, angles: list[int]) -> None:
                 # What was chosen on the angle that stays goes before.
                 for part in beside(f, feeds):
                     feeds = chosen(feeds, replace(part, angle=into))
-        for angle, start, end in _on_angles(snapshot):
-            if angle in (into, *angles):
-                for feed in _shown(snapshot, angle, start, end):
-                    feeds = chosen(feeds, replace(feed, angle=into))
+        edits = edits_of(project)
+        for edit in edits.values():
+            for item, end in edit.placed(edit.lanes):
+                if isinstance(item.source, AngleSource) and item.source.angle in (into, *angles):
+                    for feed in _shown(snapshot, item.source.angle, item.start, end):
+                        feeds = chosen(feeds, replace(feed, angle=into))
         for other in others:
             for p in every(change.connection, Pass, angle=other.id):
                 change.update(tables.pass_, {"id": p.id}, {"angle": into})
-            for lane in (tables.shot, tables.cutaway):
-                _turn(change, lane, other.id, into)
             change.delete_all(tables.feed, {"angle": other.id})
             change.delete(tables.angle, {"id": other.id})
         _keep_feeds(change, into, feeds)
+        for edit_id, edit in edits.items():
+            _turn(
+                change, edit_id, edit, lambda source, _first, _end: into if source.angle in angles else None
+            )
 
 
 @one_transaction
 def split_angle(project: Project, angle_id: int, passes: list[int], name: str = "") -> int:
-    """Make an angle of some passes of another; shots of the present edit that show only these go with them.
+    """Make an angle of some passes of another; shots of every edit that show only these go with them.
 
     Raises:
         BadInput: none of its passes, or all of them.
@@ -120,12 +119,15 @@ def split_angle(project: Project, angle_id: int, passes: list[int], name: str = 
     with project.database.changing(f"Split angle {row.number}") as change:
         made = new_angle(change, name.strip() or f"{row.name} 2", by_hand=True, because="split off by hand")
         change.update(tables.angle, {"id": angle_id}, {"by_hand": True})
-        for angle, start, end in _on_angles(snapshot):
-            if angle == angle_id:
-                seen = {int(f.pass_id) for f in _shown(snapshot, angle, start, end)}
-                if seen and seen <= going:
-                    for lane in (tables.shot, tables.cutaway):
-                        _turn(change, lane, angle_id, made, edit=snapshot.about.edit, start=start)
+
+        def turned(source: AngleSource, first: int, end: int) -> int | None:
+            if source.angle != angle_id:
+                return None
+            seen = {int(f.pass_id) for f in _shown(snapshot, angle_id, first, end)}
+            return made if seen and seen <= going else None
+
+        for edit_id, edit in edits_of(project).items():
+            _turn(change, edit_id, edit, turned)
         for p in going:
             change.update(tables.pass_, {"id": p}, {"angle": made})
         for f in every(change.connection, KeptFeed, angle=angle_id):
@@ -214,16 +216,6 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
         _keep_feeds(change, angle_id, chosen(before, Feed(angle_id, start_s, end_s, str(pass_id))))
 
 
-def _on_angles(snapshot: Snapshot) -> list[tuple[int, int, int]]:
-    """The shots and cutaways of the present edit that show an angle: its id, and their frames."""
-    if snapshot.about.edit is None or snapshot.song is None:
-        return []
-    _, edit = current_edit(snapshot.project)
-    shots = [(s.source, s.start, edit.end_of(i)) for i, s in enumerate(edit.shots)]
-    lanes = [*shots, *((c.source, c.start, c.end) for c in edit.cutaways)]
-    return [(source.angle, start, end) for source, start, end in lanes if isinstance(source, AngleSource)]
-
-
 def _shown(snapshot: Snapshot, angle: int, start: int, end: int) -> list[Feed]:
     """What an angle shows in frames of the edit, as feeds; song time."""
     song, out = snapshot.map, []
@@ -234,12 +226,20 @@ def _shown(snapshot: Snapshot, angle: int, start: int, end: int) -> list[Feed]:
     return out
 
 
-def _turn(change: Change, lane: Table, angle: int, to: int, **where: int | None) -> None:
-    """Give shots or cutaways that show one angle another; all, or those with these values."""
-    for row in rows_of(change.connection, lane, where or None):
-        if row["source"].get("angle") == angle:
-            key = {"edit": row["edit"], "start": row["start"]}
-            change.update(lane, key, {"source": {**row["source"], "angle": to}})
+def _turn(
+    change: Change, edit_id: int, edit: Edit, to: Callable[[AngleSource, int, int], int | None]
+) -> None:
+    """Give items of an edit that show an angle another, where ``to`` (source, first frame, end) names one."""
+    lanes = []
+    for lane in edit.lanes:
+        items = list(lane.items)
+        for n, (item, end) in enumerate(edit.placed([lane])):
+            source = item.source
+            angle = to(source, item.start, end) if isinstance(source, AngleSource) else None
+            if angle is not None and isinstance(source, AngleSource):
+                items[n] = replace(item, source=replace(source, angle=angle))
+        lanes.append(replace(lane, items=tuple(items)))
+    save_edit(change, edit_id, replace(edit, lanes=tuple(lanes)), edit)
 
 
 def _feeds(rows: Sequence[KeptFeed]) -> list[Feed]:

@@ -26,7 +26,7 @@ from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, write_json
 from zembi.store import tables
 from zembi.store.database import Change
-from zembi.store.entities import Angle, KeptShot, Media, Pass, every
+from zembi.store.entities import Angle, KeptItem, Media, Pass, every
 
 HUES = 9
 #: Moments of a take that are compared with those of others.
@@ -101,7 +101,7 @@ def _settle(project: Project, change: Change, *, free: bool) -> None:
     media = sorted(every(connection, Media, kind="take"), key=lambda m: (m.position, m.name))
     takes = [_Take(m, locked[m.id]) for m in media if m.id in locked]
     angles = {a.id: a for a in angles_of(connection)}
-    shown = {s.source.get("angle") for s in every(connection, KeptShot)}
+    shown = {s.source.get("angle") for s in every(connection, KeptItem)}
     fixed = {a for a, row in angles.items() if not free or row.by_hand or a in shown}
     if not takes or all(p.angle in fixed for t in takes for p in t.passes):
         return

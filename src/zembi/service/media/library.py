@@ -30,7 +30,7 @@ from zembi.service.project.workspace import INSIDE, Project, Workspace, free_byt
 from zembi.service.song.choice import choose_song, take_as_it_is
 from zembi.store import tables
 from zembi.store.database import Change
-from zembi.store.entities import KeptCutaway, KeptShot, Media, Pass, every
+from zembi.store.entities import KeptItem, Media, Pass, every
 
 #: Files of a folder of which a picture is shown before they are added.
 MOST_GLANCES = 40
@@ -344,11 +344,7 @@ def remove(project: Project, media_id: str) -> None:
     snapshot = look(project)
     if snapshot.about.song == media_id:
         raise Refused("The song cannot be taken out; add another song to put it in its place.")
-    lanes: list[KeptShot | KeptCutaway] = [
-        *project.database.all(KeptShot),
-        *project.database.all(KeptCutaway),
-    ]
-    if any(s.source.get("media") == media_id for s in lanes):
+    if any(s.source.get("media") == media_id for s in project.database.all(KeptItem)):
         raise Refused(f"{row.name} is used in an edit; give those shots another source first.")
     with project.database.changing(f"Take out {row.name}") as change:
         for p in every(change.connection, Pass, media=media_id):

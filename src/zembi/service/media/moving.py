@@ -16,7 +16,7 @@ from zembi.service.media.library import facts_of, prepare
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import INSIDE, Project, Workspace
 from zembi.store import tables
-from zembi.store.entities import KeptCutaway, KeptShot, Media, Pass, Select
+from zembi.store.entities import KeptItem, Media, Pass, Select
 
 #: Most files that are looked through for one that is gone.
 _MOST_LOOKED_AT = 100_000
@@ -165,11 +165,7 @@ def throw_out_unused(project: Project) -> list[str]:
     """Take every clip out of the project that no edit shows, that has no select and no rating, and every take that
     has no pass, as one step of undo; returns their names. The files stay where they are.
     """
-    lanes: list[KeptShot | KeptCutaway] = [
-        *project.database.all(KeptShot),
-        *project.database.all(KeptCutaway),
-    ]
-    used = {s.source.get("media") for s in lanes}
+    used = {s.source.get("media") for s in project.database.all(KeptItem)}
     used |= {p.media for p in project.database.all(Pass)} | {s.media for s in project.database.all(Select)}
     rows = [
         m

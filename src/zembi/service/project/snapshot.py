@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import Connection
 
 from zembi.core.edit.checks import Finding, check
-from zembi.core.edit.compile import Material, compiled
+from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
@@ -51,6 +51,7 @@ from zembi.store.entities import (
     Media,
     Pass,
     Section,
+    Version,
     every,
 )
 
@@ -422,17 +423,35 @@ def look(project: Project, connection: Connection | None = None) -> Snapshot:
     )  # fmt: skip
 
 
-def current_edit(project: Project, connection: Connection | None = None) -> tuple[int, Edit]:
-    """The edit being worked on.
+def edit_of(project: Project, edit_id: int) -> Edit:
+    """An edit by its id.
+
+    Raises:
+        Refused: there is nothing to cut before the song is known.
+        NotFound: there is no such edit.
+    """
+    with project.database.reading() as connection:
+        about = every(connection, About)[0]
+        if about.song is None or about.edit is None:
+            raise Refused("There is nothing to cut yet: add the song first.")
+        return load_edit(connection, edit_id)
+
+
+def edits_of(project: Project) -> dict[int, Edit]:
+    """Every edit by its id; none before the song is known."""
+    with project.database.reading() as connection:
+        if every(connection, About)[0].song is None:
+            return {}
+        return {v.id: load_edit(connection, v.id) for v in every(connection, Version)}
+
+
+def current_edit(project: Project) -> int:
+    """The id of the edit that is worked on.
 
     Raises:
         Refused: there is none before the song is known.
     """
-    if connection is None:
-        with project.database.reading() as fresh:
-            return current_edit(project, fresh)
-    row = every(connection, About)[0]
-    number = row.edit
-    if number is None or row.song is None:
+    about = project.about
+    if about.edit is None or about.song is None:
         raise Refused("There is nothing to cut yet: add the song first.")
-    return int(number), load_edit(connection, int(number))
+    return about.edit

@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import Connection
 
 from zembi.core.edit.carry import fitted
-from zembi.core.edit.model import new_edit, source_to_dict
+from zembi.core.edit.lanes import new_edit
 from zembi.core.errors import Refused
 from zembi.core.song.corrections import Corrections, corrections_from_dict
 from zembi.core.song.cutdown import song_map
@@ -23,7 +23,7 @@ from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import entities, tables
 from zembi.store.database import Change
-from zembi.store.edits import load_edit, save_edit
+from zembi.store.edits import insert_edit, load_edit, save_edit
 from zembi.store.entities import About, KeptCorrections, LeftOut, Lyric, Mark, Media, Version, every, single
 
 
@@ -130,10 +130,5 @@ def begin(project: Project) -> None:
 
 
 def _first_edit(change: Change, length: int) -> None:
-    edit = new_edit(length)
-    made: dict[str, Any] = change.insert(tables.edit, {"name": "Edit 1", "parent": None, "length": length})
-    for shot in edit.shots:
-        change.insert(tables.shot, {
-            "edit": made["id"], "start": shot.start, "source": source_to_dict(shot.source), "held": shot.held,
-        })  # fmt: skip
-    change.update(tables.project, {"id": 1}, {"edit": made["id"]})
+    made = insert_edit(change, "Edit 1", new_edit(length))
+    change.update(tables.project, {"id": 1}, {"edit": made})

@@ -2,28 +2,36 @@
 
 import dataclasses
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from zembi.core.edit.carry import bring_cuts, cuts_on_grid
-from zembi.core.edit.model import Edit
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song import corrections as corrected
 from zembi.core.song.corrections import Corrections, checked_metre
 from zembi.core.song.grid import PHRASE_BARS, Grid
-from zembi.service.edit.cutting import Done, change_edit
-from zembi.service.project.snapshot import Snapshot, current_edit, look
+from zembi.service.project.snapshot import Snapshot, edit_of, edits_of, look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
+from zembi.store.edits import save_edit
 from zembi.store.entities import Section
 
 
 @dataclass(frozen=True)
-class Follow:
-    """Cuts that were on the grid before it moved: (frame, frame on the grid now), and the farthest in frames."""
+class FollowInEdit:
+    """Cuts of an edit that were on the grid before it moved: (frame, frame on the grid now)."""
 
+    edit: int
     moves: list[list[int]]
+
+
+@dataclass(frozen=True)
+class Follow:
+    """Cuts that were on the grid before it moved, edit by edit, and the farthest that one would go in frames."""
+
+    edits: list[FollowInEdit]
     farthest: int
 
 
@@ -72,9 +80,15 @@ def correct_grid(
         written.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(after)})
     if snapshot.about.edit is None or snapshot.grid is None:
         return Follow([], 0)
-    _, edit = current_edit(project)
-    moves = cuts_on_grid(edit, snapshot.grid, grid, snapshot.rate)
-    return Follow([list(m) for m in moves], max((abs(b - a) for a, b in moves), default=0))
+    found = {
+        edit_id: cuts_on_grid(edit, snapshot.grid, grid, snapshot.rate)
+        for edit_id, edit in edits_of(project).items()
+    }
+    moves = [m for of_one in found.values() for m in of_one]
+    return Follow(
+        [FollowInEdit(edit_id, [list(m) for m in of_one]) for edit_id, of_one in found.items() if of_one],
+        max((abs(b - a) for a, b in moves), default=0),
+    )
 
 
 class _Beside:
@@ -202,16 +216,21 @@ _ACTIONS: dict[str, tuple[str, Any]] = {
 
 
 @one_transaction
-def bring_along(project: Project, moves: list[tuple[int, int]]) -> Done:
-    """Move cuts that were on the grid to where it is now, as :func:`correct_grid` offered."""
+def bring_along(project: Project, moves: Mapping[int, list[tuple[int, int]]]) -> None:
+    """Move cuts of edits that were on the grid to where it is now, as :func:`correct_grid` offered; one step of undo.
 
-    def brought(snapshot: Snapshot, edit: Edit) -> Edit:
-        missing = {a for a, _ in moves} - {s.start for s in edit.shots}
-        if missing:
-            raise Refused("The edit has changed since; correct the grid again to bring cuts along.")
-        return bring_cuts(edit, moves, snapshot.rate)
-
-    return change_edit(project, f"Bring {len(moves)} cuts along", {"moves": moves}, brought)
+    Raises:
+        Refused: an edit has changed since.
+    """
+    count = sum(len(m) for m in moves.values())
+    said = {"moves": {str(k): v for k, v in moves.items()}}
+    with project.database.changing(f"Bring {count} cuts along", said) as change:
+        rate = project.rate
+        for edit_id, of_one in moves.items():
+            edit = edit_of(project, edit_id)
+            if {a for a, _ in of_one} - {s.start for s in edit.shots}:
+                raise Refused("The edit has changed since; correct the grid again to bring cuts along.")
+            save_edit(change, edit_id, bring_cuts(edit, of_one, rate), edit)
 
 
 @one_transaction

@@ -1,5 +1,6 @@
+import { editOf } from "../../api/testEdit";
 import { describe, expect, it } from "vitest";
-import type { EditView, MediaView, SaidView, SelectView } from "../../api/client";
+import type { MediaView, SaidView, SelectView } from "../../api/client";
 import { fateOf, itemsOf, lengthOf, NO_SIFT, sifted, tagsOf } from "./items";
 
 const said = (change: Partial<SaidView> = {}): SaidView => ({
@@ -45,7 +46,10 @@ const select = (
   said: said(change),
 });
 const edit = (...laid: [string, number][]) =>
-  ({ shots: [], cutaways: laid.map(([media, in_s]) => ({ source: { media, in_s } })) }) as unknown as EditView;
+  editOf(
+    [],
+    laid.map(([media, in_s]) => ({ source: { media, in_s } })),
+  );
 
 describe("what can be laid", () => {
   const media = [clip("rope"), clip("sea"), { ...clip("GAL"), kind: "take" } as MediaView];

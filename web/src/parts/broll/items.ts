@@ -1,6 +1,7 @@
 /** B-roll as it is looked through: selects, and clips without any. Pure, so that it can be tested. */
 
-import type { EditView, MediaView, SaidView, SelectView } from "../../api/client";
+import { itemsOn, type Lanes, shotsOf } from "../../api/lanes";
+import type { MediaView, SaidView, SelectView } from "../../api/client";
 
 /** Something that can be laid: a select, or a clip from its in to its out. */
 export interface Item {
@@ -29,10 +30,10 @@ const itemOf = (clip: MediaView, select: SelectView | null, used: boolean): Item
 export function itemsOf(
   media: readonly MediaView[],
   selects: readonly SelectView[],
-  edit: Pick<EditView, "shots" | "cutaways"> | undefined,
+  edit: Lanes | undefined,
   whole = false,
 ): Item[] {
-  const laid = [...(edit?.shots ?? []), ...(edit?.cutaways ?? [])].map((s) => s.source).filter((s) => s.media);
+  const laid = [...shotsOf(edit), ...itemsOn(edit, "over")].map((s) => s.source).filter((s) => s.media);
   const used = (clip: string, from: number, to: number) =>
     laid.some((s) => s.media === clip && s.in_s >= from - 1e-3 && s.in_s < to);
   return media

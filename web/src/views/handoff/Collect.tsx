@@ -6,13 +6,14 @@ import { PlacePicker } from "../../parts/PlacePicker";
 
 /** Put all that the project uses into one folder, with the project; or list it, or take out what nothing uses. */
 export function Collect() {
-  const { state, act, path } = useProject();
+  const { state, act, path, ofEdit } = useProject();
   const [picking, setPicking] = useState(false);
   const [bringing, setBringing] = useState(false);
   const bring = async (file: string) => {
     setBringing(false);
     await act(
-      () => data(api.POST("/api/projects/{project_id}/handoff/bring", { params: path, body: { path: file } })),
+      () =>
+        data(api.POST("/api/projects/{project_id}/edits/{edit_id}/bring", { params: ofEdit(), body: { path: file } })),
       "It lies over its shot; the original is beneath it",
     );
   };

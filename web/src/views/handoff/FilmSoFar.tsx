@@ -1,3 +1,4 @@
+import { shotsOf, itemsOn } from "../../api/lanes";
 import type { EditView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { minutes } from "../../parts/format";
@@ -8,7 +9,7 @@ import styles from "./HandoffView.module.css";
 export function FilmSoFar({ edit }: { edit: EditView }) {
   const { state, rate } = useProject();
   // An empty slot is no shot yet.
-  const shots = edit.shots.filter((s) => s.source.kind !== "empty");
+  const shots = shotsOf(edit).filter((s) => s.source.kind !== "empty");
   const lengths = shots.map((s) => (s.end - s.start) / rate);
   const sum = lengths.reduce((all, one) => all + one, 0);
   const angles = new Set(shots.flatMap((s) => (s.source.angle === null ? [] : [s.source.angle]))).size;
@@ -16,7 +17,7 @@ export function FilmSoFar({ edit }: { edit: EditView }) {
   const facts = [
     ["Length", minutes(edit.length / rate)],
     ["Shots", String(shots.length)],
-    ["Cutaways", String(edit.cutaways.length)],
+    ["Cutaways", String(itemsOn(edit, "over").length)],
     ["Angles", `${angles} of ${state.angles.length}`],
     ["Mean shot", seconds(sum / shots.length, 1)],
     ["Longest", seconds(Math.max(...lengths), 1)],

@@ -54,11 +54,15 @@ export function HandoffView() {
         <ul className={cx("exports")}>
           {FORMATS.map(([kind, name, what]) => (
             <li key={kind}>
-              <a href={`/api/projects/${state.id}/handoff/export/${kind}`} download data-testid={`export-${kind}`}>
+              <a
+                href={`/api/projects/${state.id}/edits/${edit.id}/export/${kind}`}
+                download
+                data-testid={`export-${kind}`}
+              >
                 {name}
               </a>
               <span className="soft">{what}</span>
-              {(kind === "otio" || kind === "edl") && <NotSeen kind={kind} version={edit.version} />}
+              {(kind === "otio" || kind === "edl") && <NotSeen kind={kind} edit={edit.id} version={edit.version} />}
             </li>
           ))}
         </ul>
@@ -68,14 +72,14 @@ export function HandoffView() {
 }
 
 /** What of the edit a file does not tell other programs. */
-function NotSeen({ kind, version }: { kind: "otio" | "edl"; version: number }) {
+function NotSeen({ kind, edit, version }: { kind: "otio" | "edl"; edit: number; version: number }) {
   const { id } = useProject();
   const report = useQuery({
-    queryKey: ["report", id, kind, version],
+    queryKey: ["report", id, edit, kind, version],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/handoff/export/{kind}/report", {
-          params: { path: { project_id: id, kind } },
+        api.GET("/api/projects/{project_id}/edits/{edit_id}/export/{kind}/report", {
+          params: { path: { project_id: id, edit_id: edit, kind } },
         }),
       ),
   });
@@ -209,7 +213,7 @@ function Offline({ files }: { files: MediaView[] }) {
 }
 
 function RenderPanel() {
-  const { state, act, path, rate, id } = useProject();
+  const { state, act, ofEdit, rate, id } = useProject();
   const { jobs } = useJobs();
   const loop = useClock((c) => c.loop);
   const [part, setPart] = useState<"whole" | "loop">("whole");
@@ -219,7 +223,7 @@ function RenderPanel() {
       ? { first: frameAt(loop[0], rate), end: Math.min(state.length, frameAt(loop[1], rate)) }
       : { first: null, end: null };
   const start = () =>
-    act(() => data(api.POST("/api/projects/{project_id}/handoff/render", { params: path, body: range })));
+    act(() => data(api.POST("/api/projects/{project_id}/edits/{edit_id}/render", { params: ofEdit(), body: range })));
   const stop = (job: number) =>
     act(() =>
       data(

@@ -1,6 +1,7 @@
+import { shotsOf, itemsOn } from "../../api/lanes";
 import { Button, Tooltip } from "antd";
 import { memo } from "react";
-import type { CutawayView, EditView, PassView, ShotView, SongView } from "../../api/client";
+import type { EditView, ItemView, PassView, SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { barBeat, timecode } from "../../parts/format";
@@ -21,28 +22,28 @@ const cx = classes(styles);
 export function Facts() {
   const { state, rate } = useProject();
   const edit = useEdit();
-  const cutaway = useChoice((c) => c.cutaway);
+  const chosen = useChoice((c) => c.item);
   const range = useChoice((c) => c.range);
   const frame = useFrame(rate);
   const song = state.song;
   if (range && song && edit) return <ChosenShots range={range} song={song} edit={edit} />;
-  const over = cutaway === null ? undefined : edit?.cutaways.find((c) => c.start === cutaway);
+  const over = itemsOn(edit, "over").find((c) => c.id === chosen);
   if (over) return <CutawayFacts over={over} frame={frame} />;
-  const index = edit?.shots.findIndex((s) => frame >= s.start && frame < s.end) ?? -1;
+  const index = shotsOf(edit).findIndex((s) => frame >= s.start && frame < s.end);
   if (!edit || index < 0 || !song)
     return (
       <div className={cx("facts")}>
         <p className="soft">Click a shot to see what it shows.</p>
       </div>
     );
-  return <ShotFacts shots={edit.shots} index={index} song={song} />;
+  return <ShotFacts shots={shotsOf(edit)} index={index} song={song} />;
 }
 
 type Range = NonNullable<ReturnType<typeof useChoice.getState>["range"]>;
 
 function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit: EditView }) {
   const { rate, operate } = useProject();
-  const chosen = wholeShots(range, edit.shots);
+  const chosen = wholeShots(range, shotsOf(edit));
   return (
     <div className={cx("facts")} data-testid="chosen-shots">
       <h3>Shots chosen together</h3>
@@ -63,13 +64,11 @@ function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit
   );
 }
 
-function CutawayFacts({ over, frame }: { over: CutawayView; frame: number }) {
+function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
   const { state, rate, operate } = useProject();
   const clip = state.media.find((m) => m.id === over.source.media);
-  const nudge = async (start: number, edge: "in" | "all" | "out", frames: number) => {
-    if (!(await operate({ op: "move cutaway", start, frames, edge }))) return;
-    if (edge !== "out") useChoice.setState({ cutaway: start + frames });
-  };
+  const item = over.id;
+  const nudge = (edge: "in" | "all" | "out", frames: number) => operate({ op: "move item", item, frames, edge });
   return (
     <div className={cx("facts")}>
       <h3>Cutaway · {clip?.name}</h3>
@@ -92,31 +91,27 @@ function CutawayFacts({ over, frame }: { over: CutawayView; frame: number }) {
         <Button
           size="small"
           onClick={() => {
-            void operate({ op: "take off", start: over.start });
-            useChoice.setState({ cutaway: null });
+            void operate({ op: "take off", item });
+            useChoice.setState({ item: null });
           }}
         >
           Take off
         </Button>
-        <Button size="small" onClick={() => void operate({ op: "drop", start: over.start })} data-testid="drop">
+        <Button size="small" onClick={() => void operate({ op: "drop", item })} data-testid="drop">
           Drop into the base
         </Button>
-        <Button size="small" onClick={() => void operate({ op: "split cutaway", start: over.start, at: frame })}>
+        <Button size="small" onClick={() => void operate({ op: "split", item, at: frame })}>
           Split here
         </Button>
       </div>
       <div className="buttons">
         {(["in", "all", "out"] as const).map((edge) => (
           <span key={edge} className={cx("nudge")}>
-            <Button
-              size="small"
-              onClick={() => void nudge(over.start, edge, -1)}
-              aria-label={`${edge} a frame earlier`}
-            >
+            <Button size="small" onClick={() => void nudge(edge, -1)} aria-label={`${edge} a frame earlier`}>
               ◂
             </Button>
             {edge === "all" ? "move" : edge}
-            <Button size="small" onClick={() => void nudge(over.start, edge, 1)} aria-label={`${edge} a frame later`}>
+            <Button size="small" onClick={() => void nudge(edge, 1)} aria-label={`${edge} a frame later`}>
               ▸
             </Button>
           </span>
@@ -126,9 +121,9 @@ function CutawayFacts({ over, frame }: { over: CutawayView; frame: number }) {
   );
 }
 
-function ShotFacts({ shots, index, song }: { shots: readonly ShotView[]; index: number; song: SongView }) {
+function ShotFacts({ shots, index, song }: { shots: readonly ItemView[]; index: number; song: SongView }) {
   const { state, rate } = useProject();
-  const shot = shots[index] as ShotView;
+  const shot = shots[index] as ItemView;
   const angle = state.angles.find((a) => a.id === shot.source.angle);
   const span = angle ? spanAt(angle.spans, shot.start) : undefined;
   const take = state.takes.find((t) => t.media === span?.media);
@@ -192,14 +187,14 @@ function ShotFacts({ shots, index, song }: { shots: readonly ShotView[]; index: 
       </dl>
       <div className="buttons">
         <ShotButtons first={index < 1} held={shot.held} />
-        <ShotMenu shot={shot} next={next} key={shot.start} />
+        <ShotMenu shot={shot} next={next} key={shot.id} />
       </div>
     </div>
   );
 }
 
 /** Whether the lips are in sync, and by what that is known. */
-function Lips({ shot, pass }: { shot: ShotView; pass: PassView }) {
+function Lips({ shot, pass }: { shot: ItemView; pass: PassView }) {
   const spread = pass.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
   if (shot.treated?.pieces) return <span className="bad">off the song by its treatment</span>;
   if (shot.source.slip)

@@ -1,3 +1,4 @@
+import { shotsOf } from "../../api/lanes";
 import { useQuery } from "@tanstack/react-query";
 import { Button, Popover } from "antd";
 import { useState } from "react";
@@ -32,11 +33,11 @@ export function Judge() {
 }
 
 function Judged() {
-  const { id, state, rate, path } = useProject();
+  const { id, state, rate, ofEdit } = useProject();
   const edit = useEdit();
   const found = useQuery({
-    queryKey: ["judged", id, edit?.shots],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/edit/judged", { params: path })),
+    queryKey: ["judged", id, shotsOf(edit)],
+    queryFn: () => data(api.GET("/api/projects/{project_id}/edits/{edit_id}/judged", { params: ofEdit() })),
   });
   if (!found.data) return <p className="soft">{found.error?.message ?? "Looking through the cut…"}</p>;
   const { shots, mean_beats, falls, parts, angles, places } = found.data;

@@ -1,3 +1,4 @@
+import { shotsOf } from "../../api/lanes";
 import { Button, Segmented } from "antd";
 import { NumberField } from "../../parts/NumberField";
 import { useMemo } from "react";
@@ -31,7 +32,7 @@ export function LiveView() {
   const song = state.song;
   const section = sectionAt(song, frame / rate);
   const wall = useMemo(() => onKeys(state.angles, state.keys[section]), [state.angles, state.keys, section]);
-  const shots = edit?.shots ?? [];
+  const shots = shotsOf(edit);
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const on = state.angles.find((a) => a.id === shot?.source.angle);

@@ -1,3 +1,4 @@
+import { itemBy, shotsOf } from "../../api/lanes";
 import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -60,7 +61,7 @@ function Passage({ done }: { done: () => void }) {
   const song = state.song;
   if (!song || !edit) return null;
   const at = clock.position();
-  const passage = passageOf(song, range ? wholeShots(range, edit.shots) : loop, at, {
+  const passage = passageOf(song, range ? wholeShots(range, shotsOf(edit)) : loop, at, {
     rate,
     length: state.length,
   });
@@ -104,7 +105,7 @@ function Treat({ passage, done }: On) {
       <Button
         size="small"
         onClick={() => {
-          useChoice.setState({ treating: { kind: "passage", number: null, ...passage } });
+          useChoice.setState({ treating: { kind: "passage", item: null, ...passage } });
           done();
         }}
         data-testid="treat-passage"
@@ -333,7 +334,7 @@ function FillByRules({ passage: { first, end }, done }: On) {
   const edit = useEdit();
   const many = useChoice((c) => c.many);
   const [seed, setSeed] = useState(1);
-  const slots = edit?.shots.filter((s) => s.source.kind === "empty" && s.start >= first && s.end <= end) ?? [];
+  const slots = shotsOf(edit).filter((s) => s.source.kind === "empty" && s.start >= first && s.end <= end);
   const operation = {
     op: "fill by rules" as const,
     first,
@@ -342,13 +343,13 @@ function FillByRules({ passage: { first, end }, done }: On) {
     clips: many.map(({ media, select }) => ({ media, select })),
   };
   const seen = useQuery({
-    queryKey: ["filled", id, operation, edit?.shots],
+    queryKey: ["filled", id, operation, shotsOf(edit)],
     queryFn: () => ahead(operation),
     enabled: slots.length > 0,
     retry: false,
   });
   if (!slots.length) return null;
-  const filled = slots.map((slot) => seen.data?.shots.find((s) => s.start === slot.start));
+  const filled = slots.map((slot) => itemBy(seen.data, slot.id));
   const names = filled.map((s) => state.media.find((m) => m.id === s?.source.media)?.name ?? "empty");
   const left = names.filter((n) => n === "empty").length;
   return (

@@ -1,3 +1,4 @@
+import { shotsOf } from "../../api/lanes";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Checkbox } from "antd";
 import { useState } from "react";
@@ -24,28 +25,29 @@ const GROUPS: [RuleOf, string][] = [
 
 /** The plan: for each section how long shots are, how much B-roll and who leads; what it would make is seen at once. */
 export function Plan() {
-  const { id, state, path, rate, act, ahead, operate } = useProject();
+  const { id, state, path, ofEdit, rate, act, ahead, operate } = useProject();
   const edit = useEdit();
   const cache = useQueryClient();
   const [seed, setSeed] = useState(1);
   const [without, setWithout] = useKept<readonly string[]>(rulesOff(id), []);
   const [rules, setRules] = useState(false);
   const plan = useQuery({
-    queryKey: ["plan", id, state.undo, state.redo, state.lead, state.song?.sections],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/edit/plan", { params: path })),
+    queryKey: ["plan", id, edit?.undo, edit?.redo, state.lead, state.song?.sections],
+    queryFn: () => data(api.GET("/api/projects/{project_id}/plan", { params: path })),
     placeholderData: (before) => before,
   });
   const carry = { op: "rough cut" as const, seed, without: [...without] };
   const made = useQuery({
-    queryKey: ["planned", id, plan.data?.sections, seed, without, edit?.shots],
+    queryKey: ["planned", id, plan.data?.sections, seed, without, shotsOf(edit)],
     queryFn: () => ahead(carry),
     enabled: plan.data !== undefined,
     retry: false,
     placeholderData: (before) => before,
   });
   const judged = useQuery({
-    queryKey: ["planned judged", id, plan.data?.sections, seed, without, edit?.shots],
-    queryFn: () => data(api.POST("/api/projects/{project_id}/edit/judged", { params: path, body: carry })),
+    queryKey: ["planned judged", id, plan.data?.sections, seed, without, shotsOf(edit)],
+    queryFn: () =>
+      data(api.POST("/api/projects/{project_id}/edits/{edit_id}/judged", { params: ofEdit(), body: carry })),
     enabled: made.data !== undefined,
     retry: false,
     placeholderData: (before) => before,
@@ -54,7 +56,7 @@ export function Plan() {
   const set = async (section: number, pace: Pace | null) => {
     await act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/edit/plan/{section_id}", {
+        api.PUT("/api/projects/{project_id}/plan/{section_id}", {
           params: { path: { project_id: id, section_id: section } },
           body: { pace },
         }),
@@ -235,7 +237,7 @@ function Strip({ edit, part, what }: { edit: EditView; part: Planned; what: "pla
   const { state, rate } = useProject();
   return (
     <div className={cx(what === "now" ? "strip now" : "strip")} data-testid={`strip-${what}`}>
-      {partsIn(edit.shots, part).map(({ shot, left, width }) => {
+      {partsIn(shotsOf(edit), part).map(({ shot, left, width }) => {
         const angle = state.angles.find((a) => a.id === shot.source.angle);
         const file = state.media.find((m) => m.id === shot.source.media);
         return (

@@ -1,3 +1,4 @@
+import { shotsOf } from "../../api/lanes";
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
@@ -192,7 +193,7 @@ function Heading({
   rate: number;
 }) {
   const [a, b] = [section.start_s * rate, section.end_s * rate];
-  const shots = edit.shots.filter((s) => s.end > a + 1 && s.start < b - 1);
+  const shots = shotsOf(edit).filter((s) => s.end > a + 1 && s.start < b - 1);
   const beats = beatsBetween(song, section.start_s, section.end_s);
   const uncut = shots.length < 2 && shots.every((s) => s.source.kind === "empty");
   const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;

@@ -1,5 +1,6 @@
 import { memo, useCallback, useEffect, useRef, useState } from "react";
-import type { AngleView, CutawayView, MediaView, ShotView, SongView, SpanView } from "../../api/client";
+import type { AngleView, ItemView, MediaView, SongView, SpanView } from "../../api/client";
+import { itemBy } from "../../api/lanes";
 import { useCommands } from "../../api/project";
 import { toSong } from "../../parts/format";
 import { Canvas } from "../../parts/Canvas";
@@ -9,7 +10,18 @@ import { clock } from "../../player/clock";
 import { spanAt } from "../../player/layers";
 import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
-import { cellsIn, dissolveOf, pulled, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
+import {
+  cellsIn,
+  dissolveOf,
+  type LaneCells,
+  levelOf,
+  pulled,
+  type Row,
+  type RowCells,
+  TIGHT,
+  timeOf,
+  xOf,
+} from "./geometry";
 import { useChoice } from "./choice";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
@@ -54,7 +66,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
     const box = event.currentTarget.getBoundingClientRect();
     clock.seek(Math.min(phrase.end_s - 1e-3, timeOf(row, event.clientX - box.left, width)));
   };
-  const cutaways = cellsIn(cells.cutaways, row, rate, width);
+  const over = cells.over.filter((lane) => lane.items.length);
   return (
     <div
       className={cx(
@@ -78,7 +90,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
         <div className={cx("shots")}>
           {cellsIn(cells.shots, row, rate, width).map((cell) => (
             <ShotCell
-              key={cell.item.start}
+              key={cell.item.id}
               shot={cell.item}
               base={cells.base}
               angle={angles.find((a) => a.id === cell.item.source.angle)}
@@ -94,24 +106,28 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
             />
           ))}
         </div>
-        {cutaways.map((c) => (
-          <CutawayCell
-            key={c.item.start}
-            item={c.item}
-            angle={angles.find((a) => a.id === c.item.source.angle)}
-            file={media.find((m) => m.id === c.item.source.media)}
-            left={c.left}
-            width={c.width}
-            row={row}
-            lane={width}
-            song={song}
-          />
-        ))}
+        {over.map((lane, level) =>
+          cellsIn(lane.items, row, rate, width).map((c) => (
+            <CutawayCell
+              key={c.item.id}
+              item={c.item}
+              lane={lane}
+              place={tight ? null : levelOf(level, over.length, dense ? 15 : 19)}
+              angle={angles.find((a) => a.id === c.item.source.angle)}
+              file={media.find((m) => m.id === c.item.source.media)}
+              left={c.left}
+              width={c.width}
+              row={row}
+              across={width}
+              song={song}
+            />
+          )),
+        )}
         {!tight &&
           cellsIn(cells.treated, row, rate, width).map((c) => (
             <button
               type="button"
-              key={c.item.number}
+              key={c.item.id}
               className={cx("passage-treated")}
               style={{ left: c.left, width: c.width }}
               title={inWords(c.item)}
@@ -119,7 +135,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
                 useChoice.setState({
                   treating: {
                     kind: "passage",
-                    number: c.item.number,
+                    item: c.item.id,
                     first: c.item.start,
                     end: c.item.end,
                     name: song.sections.findLast((x) => x.start_s * rate <= c.item.start + 12)?.name ?? "a passage",
@@ -139,7 +155,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
 });
 
 interface ShotProps {
-  shot: ShotView;
+  shot: ItemView;
   base: readonly SpanView[];
   angle: AngleView | undefined;
   file: MediaView | undefined;
@@ -154,8 +170,8 @@ interface ShotProps {
 }
 
 function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, song, seek, dense }: ShotProps) {
-  const { rate, operate } = useCommands();
-  const on = useChoice((c) => c.shot === shot.start && c.cutaway === null);
+  const { rate, operate, now } = useCommands();
+  const on = useChoice((c) => c.shot === shot.id && c.item === null);
   const among = useChoice((c) => c.range !== null && shot.start >= c.range.first && shot.start < c.range.end);
   const [drag, setDrag] = useState<number | null>(null);
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
@@ -187,30 +203,31 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
     };
     const up = () => {
       target.removeEventListener("pointermove", move);
-      if (to !== shot.start) void operate({ op: "move", start: shot.start, to }).then(() => setDrag(null));
+      if (to !== shot.start) void operate({ op: "move", item: shot.id, to }).then(() => setDrag(null));
       else setDrag(null);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });
-    useChoice.setState({ cutaway: null });
+    useChoice.setState({ item: null });
   };
   const pick = (event: React.PointerEvent) => {
     if (event.button !== 0) return;
     const { carrying } = useChoice.getState();
-    if (carrying && carrying.start !== shot.start) {
+    if (carrying && carrying.item !== shot.id) {
       event.stopPropagation();
       useChoice.setState({ carrying: null });
-      const { start, how } = carrying;
-      void operate(how === "swap" ? { op: "swap", start, other: shot.start } : { op: "bring", start, to: shot.start });
+      const { item, how } = carrying;
+      void operate(how === "swap" ? { op: "swap", item, other: shot.id } : { op: "bring", item, to: shot.id });
       return;
     }
     const { shot: chosen, range } = useChoice.getState();
-    if (event.shiftKey && chosen !== null) {
+    const from = itemBy(now().edit, chosen);
+    if (event.shiftKey && from) {
       event.stopPropagation();
-      useChoice.setState({ cutaway: null, range: together(range ?? { first: chosen, end: chosen + 1 }, shot) });
+      useChoice.setState({ item: null, range: together(range ?? { first: from.start, end: from.start + 1 }, shot) });
       return;
     }
-    useChoice.setState(({ treating }) => ({ cutaway: null, range: null, treating: treating && "here" }));
+    useChoice.setState(({ treating }) => ({ item: null, range: null, treating: treating && "here" }));
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
   };
@@ -258,7 +275,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
         </svg>
       )}
       {shot.treated && width > 16 && (
-        <Sign item={shot} room={width - (width > still ? still : 0)} open={() => treat(shot.start)} />
+        <Sign item={shot} room={width - (width > still ? still : 0)} open={() => treat(shot.id)} />
       )}
       {begins && shot.start > 0 && (
         <span
@@ -275,30 +292,34 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
 }
 
 /** Open the treatments of a shot, or of a cutaway. */
-function treat(shot: number | null, cutaway: number | null = null): void {
-  useChoice.setState({ treating: "here", cutaway, ...(shot === null ? {} : { shot }) });
+function treat(shot: number | null, item: number | null = null): void {
+  useChoice.setState({ treating: "here", item, ...(shot === null ? {} : { shot }) });
 }
 
 /** A range of shots, with another one. */
-function together(range: { first: number; end: number }, shot: ShotView): { first: number; end: number } {
+function together(range: { first: number; end: number }, shot: ItemView): { first: number; end: number } {
   return { first: Math.min(range.first, shot.start), end: Math.max(range.end, shot.end) };
 }
 
 interface CutawayProps {
-  item: CutawayView;
+  item: ItemView;
+  lane: LaneCells;
+  /** Where in the strip of lanes it lies; null in rows too low for more than one. */
+  place: { top: number; height: number } | null;
   angle: AngleView | undefined;
   file: MediaView | undefined;
   left: number;
   width: number;
   row: Row;
-  lane: number;
+  /** Width of the row's lane. */
+  across: number;
   song: SongView;
 }
 
 /** A cutaway: its body and both its edges are dragged along the beats, with Shift by frames. */
-function CutawayCell({ item, angle, file, left, width, row, lane, song }: CutawayProps) {
+function CutawayCell({ item, lane, place, angle, file, left, width, row, across, song }: CutawayProps) {
   const { rate, operate } = useCommands();
-  const on = useChoice((c) => c.cutaway === item.start);
+  const on = useChoice((c) => c.item === item.id);
   const [drag, setDrag] = useState<{ edge: Edge; by: number } | null>(null);
   const name = file?.name ?? angle?.name ?? "";
   const grab = (edge: Edge) => (event: React.PointerEvent<HTMLElement>) => {
@@ -306,41 +327,40 @@ function CutawayCell({ item, angle, file, left, width, row, lane, song }: Cutawa
     event.stopPropagation();
     const target = event.currentTarget;
     target.setPointerCapture(event.pointerId);
-    useChoice.setState({ cutaway: item.start });
+    useChoice.setState({ item: item.id });
     clock.seek((item.start + 0.001) / rate);
     const held = edge === "out" ? item.end : item.start;
     const origin = event.clientX;
     let frames = 0;
     const move = (e: PointerEvent) => {
-      const frame = held + Math.round(((e.clientX - origin) / lane) * row.seconds * rate);
+      const frame = held + Math.round(((e.clientX - origin) / across) * row.seconds * rate);
       frames = (e.shiftKey ? frame : pulled(frame, song.beat_frames, Math.floor(rate / 10))) - held;
-      setDrag({ edge, by: (frames / rate / row.seconds) * lane });
+      setDrag({ edge, by: (frames / rate / row.seconds) * across });
     };
     const up = async () => {
       target.removeEventListener("pointermove", move);
-      if (frames) {
-        const after = await operate({ op: "move cutaway", start: item.start, frames, edge });
-        if (after && edge !== "out") useChoice.setState({ cutaway: item.start + frames });
-      }
+      if (frames) await operate({ op: "move item", item: item.id, frames, edge });
       setDrag(null);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", () => void up(), { once: true });
   };
   const by = drag?.by ?? 0;
-  const place = {
+  const box = {
+    ...(place ? { "--top": `${place.top}px`, "--height": `${place.height}px` } : {}),
     left: left + (drag && drag.edge !== "out" ? by : 0),
     width: Math.max(3, width + (drag?.edge === "out" ? by : drag?.edge === "in" ? -by : 0)),
   };
   return (
     <div
-      className={cx(on ? "cutaway on" : "cutaway")}
-      style={place}
+      className={cx(`cutaway${on ? " on" : ""}${lane.on ? "" : " unseen"}`)}
+      style={box}
       onPointerDown={grab("all")}
-      title={`${name}, laid over. Drag it or its ends along the beats; Shift for frames.`}
+      title={`${name}, on “${lane.name}”${lane.locked ? ", locked" : lane.on ? "" : ", switched off"}. Drag it or its ends along the beats; Shift for frames.`}
       data-testid="cutaway"
       data-start={item.start}
       data-end={item.end}
+      data-lane={lane.name}
     >
       {file ? (
         <Still media={file.id} at={item.source.in_s} width={Math.min(30, width)} inFilm />
@@ -348,7 +368,7 @@ function CutawayCell({ item, angle, file, left, width, row, lane, song }: Cutawa
         angle && <span className={cx("over-angle")}>{angle.number}</span>
       )}
       {width > 60 && <span>{name}</span>}
-      {item.treated && width > 40 && <Sign item={item} room={width - 50} open={() => treat(null, item.start)} />}
+      {item.treated && width > 40 && <Sign item={item} room={width - 50} open={() => treat(null, item.id)} />}
       <i className={cx("end")} style={{ left: 0 }} onPointerDown={grab("in")} data-testid="cutaway-in" />
       <i className={cx("end")} style={{ right: 0 }} onPointerDown={grab("out")} data-testid="cutaway-out" />
     </div>

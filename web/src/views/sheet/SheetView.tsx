@@ -1,3 +1,4 @@
+import { itemBy, shotsOf } from "../../api/lanes";
 import { App, Button, Segmented, Select } from "antd";
 import { NumberField } from "../../parts/NumberField";
 import { memo, useEffect, useMemo, useState } from "react";
@@ -16,6 +17,7 @@ import { fallsNow, shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
 import type { Per } from "./geometry";
 import { Judge } from "./Judge";
+import { LanesMenu } from "./LanesMenu";
 import { LiveView } from "./LiveView";
 import { aroundCut } from "./passage";
 import { PassageMenu } from "./PassageMenu";
@@ -54,7 +56,7 @@ export function SheetView() {
         <GoToSong />
       </EmptyPage>
     );
-  const uncut = edit.shots.length === 1;
+  const uncut = shotsOf(edit).length === 1;
   if (layout === "live") return <LiveView />;
   const drag = (event: React.PointerEvent) => {
     if (!event.buttons) return;
@@ -148,6 +150,7 @@ const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
       </span>
       <PassageMenu />
       <Judge />
+      <LanesMenu />
       <span className="grow" />
       <Segmented
         size="small"
@@ -182,7 +185,7 @@ function useSheetKeys(): void {
   const edit = useEdit();
   const choice = useChoice();
   const actions = useSheetActions();
-  const shots = edit?.shots ?? [];
+  const shots = shotsOf(edit);
   const here = () => frameAt(clock.position(), rate);
   // The selected shot is the one under the playhead: choosing a shot goes there.
   const selected = () => shotAt(edit, here());
@@ -202,13 +205,13 @@ function useSheetKeys(): void {
     const next = list[0];
     if (!next) return;
     clock.seek((next.start + 0.001) / rate);
-    useChoice.setState({ cutaway: null });
+    useChoice.setState({ item: null });
   };
   const slip = (frames: number) => {
-    const over = useChoice.getState().cutaway;
+    const over = useChoice.getState().item;
     const shot = selected();
-    if (over !== null) void operate({ op: "slip", start: over, frames, over: true });
-    else if (shot) void operate({ op: "slip", start: shot.start, frames });
+    if (over !== null) void operate({ op: "slip", item: over, frames });
+    else if (shot) void operate({ op: "slip", item: shot.id, frames });
   };
   /** Plays over the cut again and again: a bar before it to a bar after. */
   const loopCut = () => {
@@ -224,11 +227,9 @@ function useSheetKeys(): void {
   const shift = async (frames: number, beats: number) => {
     const shot = selected();
     if (!shot || shot.start === 0) return;
-    const before = new Set(shots.map((s) => s.start));
-    const after = await operate(
-      beats ? { op: "move", start: shot.start, beats } : { op: "move", start: shot.start, to: shot.start + frames },
-    );
-    const moved = after?.shots.find((s) => !before.has(s.start));
+    const item = shot.id;
+    const after = await operate(beats ? { op: "move", item, beats } : { op: "move", item, to: shot.start + frames });
+    const moved = itemBy(after, item);
     if (!moved) return;
     const { loop, playing } = useClock.getState();
     // A cut that is played over is heard in its new place; its loop goes with it.
@@ -240,7 +241,7 @@ function useSheetKeys(): void {
       clock.subscribe((at) => {
         if (useClock.getState().playing) return;
         const frame = frameAt(at, rate);
-        const shot = edit?.shots.find((s) => frame >= s.start && frame < s.end)?.start ?? null;
+        const shot = shotsOf(edit).find((s) => frame >= s.start && frame < s.end)?.id ?? null;
         if (useChoice.getState().shot !== shot) useChoice.setState({ shot });
       }),
     [edit, rate],
@@ -282,9 +283,9 @@ function useSheetKeys(): void {
       return true;
     },
     Delete: () => {
-      if (choice.cutaway === null) return;
-      void operate({ op: "take off", start: choice.cutaway });
-      useChoice.setState({ cutaway: null });
+      if (choice.item === null) return;
+      void operate({ op: "take off", item: choice.item });
+      useChoice.setState({ item: null });
     },
   });
 }

@@ -1,6 +1,7 @@
+import { shotsOf } from "../../api/lanes";
 import { Button, Dropdown, type MenuProps, Select } from "antd";
 import { useEffect, useState } from "react";
-import { api, data, type EditView, type Operation, type ShotView } from "../../api/client";
+import { api, data, type EditView, type Operation, type ItemView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
@@ -21,11 +22,11 @@ const WAYS = [
 ] as const;
 
 /** What can be done with a shot besides cutting it. */
-export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | undefined }) {
+export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | undefined }) {
   const { state, rate, operate } = useProject();
   const [taking, setTaking] = useState(false);
   const [sending, setSending] = useState(false);
-  const { start } = shot;
+  const { start, id: item } = shot;
   const angle = shot.source.kind === "angle";
   const clip = useChoice((c) => c.clip);
   const select = useChoice((c) => c.select);
@@ -59,7 +60,7 @@ export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | unde
     if (key.startsWith("by "))
       void operate({
         op: "lay",
-        start,
+        item,
         media: clip ?? "",
         select,
         by: key.slice(3) as "head",
@@ -67,11 +68,11 @@ export function ShotMenu({ shot, next }: { shot: ShotView; next: ShotView | unde
       });
     else if (key === "out") setTaking(true);
     else if (key === "send") setSending(true);
-    else if (key === "swap" || key === "bring") useChoice.setState({ carrying: { start, how: key } });
-    else if (key === "lift") void operate({ op: "lift", start });
+    else if (key === "swap" || key === "bring") useChoice.setState({ carrying: { item, how: key } });
+    else if (key === "lift") void operate({ op: "lift", item });
     else if (key === "early" || key === "late")
-      void operate({ op: "slip", start, frames: key === "late" ? 1 : -1, on_purpose: angle });
-    else if (key === "black") void operate({ op: "black", start });
+      void operate({ op: "slip", item, frames: key === "late" ? 1 : -1, on_purpose: angle });
+    else if (key === "black") void operate({ op: "black", item });
     else void operate({ op: "clear", first: start, end: shot.end });
   };
   return (
@@ -94,15 +95,15 @@ const FORMS = [
 ] as const;
 
 /** Write a shot with handles for work in another program; Hand-off brings back what comes of it. */
-function SendOut({ shot, done }: { shot: ShotView; done: () => void }) {
-  const { path, act } = useProject();
+function SendOut({ shot, done }: { shot: ItemView; done: () => void }) {
+  const { ofEdit, act } = useProject();
   const [handles, setHandles] = useState(12);
   const [form, setForm] = useState<(typeof FORMS)[number]["value"]>("prores");
   const send = async () => {
     done();
-    const body = { start: shot.start, over: false, handles, form };
+    const body = { item: shot.id, handles, form };
     await act(
-      () => data(api.POST("/api/projects/{project_id}/handoff/send", { params: path, body })),
+      () => data(api.POST("/api/projects/{project_id}/edits/{edit_id}/send", { params: ofEdit(), body })),
       "It is written into the project's folder “sent”, with a .json that says its place",
     );
   };
@@ -137,17 +138,17 @@ function SendOut({ shot, done }: { shot: ShotView; done: () => void }) {
 }
 
 /** The three ways to take a shot out, each with what then comes there, before one is chosen. */
-function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
+function TakeOut({ shot, done }: { shot: ItemView; done: () => void }) {
   const { state, rate, ahead, operate } = useProject();
   const [results, setResults] = useState<Record<string, EditView | string>>({});
   useEffect(() => {
     for (const { how } of WAYS) {
-      const body: Operation = { op: "take out", start: shot.start, how };
+      const body: Operation = { op: "take out", item: shot.id, how };
       ahead(body)
         .then((edit) => setResults((r) => ({ ...r, [how]: edit })))
         .catch((fault: Error) => setResults((r) => ({ ...r, [how]: fault.message })));
     }
-  }, [shot.start, ahead]);
+  }, [shot.id, ahead]);
   const song = state.song;
   return (
     <div className={cx("ways")} data-testid="take-out">
@@ -155,7 +156,7 @@ function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
       {WAYS.map(({ how, word }) => {
         const made = results[how];
         const edit = typeof made === "object" ? made : undefined;
-        const there = edit?.shots.find((s) => s.start <= shot.start && s.end > shot.start);
+        const there = shotsOf(edit).find((s) => s.start <= shot.start && s.end > shot.start);
         return (
           <button
             type="button"
@@ -163,7 +164,7 @@ function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
             className={cx("way")}
             disabled={!edit}
             onClick={() => {
-              void operate({ op: "take out", start: shot.start, how });
+              void operate({ op: "take out", item: shot.id, how });
               done();
             }}
           >
@@ -176,7 +177,7 @@ function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
                 {typeof made === "string"
                   ? made
                   : there
-                    ? `${edit?.shots.length} shots; here then ${nameOf(there, state.angles, state.media)}`
+                    ? `${shotsOf(edit).length} shots; here then ${nameOf(there, state.angles, state.media)}`
                     : "…"}
               </span>
             </span>
@@ -191,7 +192,7 @@ function TakeOut({ shot, done }: { shot: ShotView; done: () => void }) {
 }
 
 function nameOf(
-  shot: ShotView,
+  shot: ItemView,
   angles: readonly { id: number; number: number; name: string }[],
   media: readonly { id: string; name: string }[],
 ): string {

@@ -1,3 +1,4 @@
+import { shotsOf, itemsOn } from "../../api/lanes";
 import { Button, Checkbox } from "antd";
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { memo, useMemo, useRef } from "react";
@@ -38,7 +39,7 @@ export function Viewer() {
   const seen = seenAt(layers, frame, state.width / state.height).findLast(
     ({ span }) => span.kind === "picture" || span.kind === "black",
   )?.span;
-  const shots = edit?.shots ?? [];
+  const shots = shotsOf(edit);
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const on = state.angles.find((a) => a.id === shot?.source.angle);
@@ -47,7 +48,7 @@ export function Viewer() {
     kind === "angle" && on ? `${on.number} ${on.name}` : (file?.name ?? (seen ? "black" : "no picture"));
   const section = sectionAt(state.song, frame / rate);
   const wall = useMemo(() => onKeys(state.angles, state.keys[section]), [state.angles, state.keys, section]);
-  const over = edit?.cutaways.some((c) => frame >= c.start && frame < c.end);
+  const over = itemsOn(edit, "over").some((c) => frame >= c.start && frame < c.end);
   return (
     <aside className={cx("viewer")}>
       <Picture layers={layers} size="programme" label="Programme" id="programme" />

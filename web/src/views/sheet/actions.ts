@@ -39,20 +39,25 @@ function actionsOf({ now, rate, operate }: ReturnType<typeof useCommands>) {
         over === "section" ? sectionEnd(state, clock.position()) : over === "song" ? state.length / rate : null;
       if (playing()) return operate({ op: "switch", angle, until_s, ...fallsNow(state, true, clock.position()) });
       const shot = here();
-      return shot ? operate({ op: "angle", start: shot.start, angle }) : undefined;
+      return shot ? operate({ op: "angle", item: shot.id, angle }) : undefined;
     },
     join: () => {
       const shot = here();
-      return shot ? operate({ op: "join", start: shot.start }) : undefined;
+      return shot ? operate({ op: "join", item: shot.id }) : undefined;
     },
     hold: () => {
       const shot = here();
-      return shot ? operate({ op: "hold", start: shot.start, held: !shot.held }) : undefined;
+      return shot ? operate({ op: "hold", item: shot.id, held: !shot.held }) : undefined;
     },
     layOver: async () => {
       const clip = laid();
       if (!clip) return undefined;
-      const after = await operate({ op: "lay over", ...clip, ...laidNow(now().state, playing(), clock.position()) });
+      const after = await operate({
+        op: "lay over",
+        ...clip,
+        lane: useChoice.getState().lane,
+        ...laidNow(now().state, playing(), clock.position()),
+      });
       if (after) chooseNext();
       return after;
     },
@@ -60,12 +65,12 @@ function actionsOf({ now, rate, operate }: ReturnType<typeof useCommands>) {
     layMoment: () => {
       const [clip, shot] = [laid(), here()];
       const at = frameAt(clock.position(), rate);
-      return clip && shot ? operate({ op: "lay", start: shot.start, ...clip, by: "moment", at }) : undefined;
+      return clip && shot ? operate({ op: "lay", item: shot.id, ...clip, by: "moment", at }) : undefined;
     },
     layInto: async () => {
       const [clip, shot] = [laid(), here()];
       if (!clip || !shot) return undefined;
-      const after = await operate({ op: "lay", start: shot.start, ...clip });
+      const after = await operate({ op: "lay", item: shot.id, ...clip });
       if (after) chooseNext();
       return after;
     },

@@ -6,9 +6,11 @@ import type { Subject } from "./treating/kinds";
 export type Layout = "rows" | "whole song" | "compare" | "plan" | "live";
 
 interface Choice {
-  /** First frame of the selected shot or cutaway. */
+  /** The shot that is chosen, and the item over the base lane, by their ids. */
   shot: number | null;
-  cutaway: number | null;
+  item: number | null;
+  /** The lane that clips are laid on; null for the lowest that takes them. */
+  lane: number | null;
   clip: string | null;
   /** The select of the chosen clip, where one was chosen. */
   select: number | null;
@@ -19,7 +21,7 @@ interface Choice {
   /** Frames of shots that are chosen together. */
   range: { first: number; end: number } | null;
   /** A shot whose picture is to change places with, or go to, the next one that is clicked. */
-  carrying: { start: number; how: "swap" | "bring" } | null;
+  carrying: { item: number; how: "swap" | "bring" } | null;
   /** Up to where live switching is laid over what is cut; null where it shows until the next cut. */
   over: "section" | "song" | null;
   /** T taps empty slots, not marks. */
@@ -36,7 +38,8 @@ interface Choice {
 /** What is selected on the sheet, and how it is looked at. */
 export const useChoice = create<Choice>(() => ({
   shot: null,
-  cutaway: null,
+  item: null,
+  lane: null,
   clip: null,
   select: null,
   many: [],

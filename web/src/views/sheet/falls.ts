@@ -1,6 +1,7 @@
 /** What is asked for of the server, which alone knows on which frame it falls: where, and on which points of the grid. */
 
-import type { EditView, ProjectState, ShotView, Unit } from "../../api/client";
+import { shotsOf } from "../../api/lanes";
+import type { EditView, ItemView, ProjectState, Unit } from "../../api/client";
 
 type Falls = Pick<ProjectState, "unit">;
 
@@ -18,6 +19,6 @@ export function laidNow(state: Falls, playing: boolean, at: number) {
 }
 
 /** The shot under the playhead. */
-export function shotAt(edit: EditView | undefined, frame: number): ShotView | undefined {
-  return edit?.shots.find((s) => frame >= s.start && frame < s.end);
+export function shotAt(edit: EditView | undefined, frame: number): ItemView | undefined {
+  return shotsOf(edit).find((s) => frame >= s.start && frame < s.end);
 }

@@ -1,5 +1,6 @@
+import { editOf } from "../../api/testEdit";
 import { describe, expect, it } from "vitest";
-import type { EditView, PhraseView, ShotView, SongView, SpanView } from "../../api/client";
+import type { EditView, ItemView, PhraseView, SongView, SpanView } from "../../api/client";
 import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
 import { peakOf, pyramid } from "../../parts/peaks";
 import {
@@ -8,6 +9,7 @@ import {
   cellsOf,
   dissolveOf,
   fittingRow,
+  levelOf,
   pulled,
   type Row,
   rowsOf,
@@ -137,21 +139,26 @@ describe("a dragged cut", () => {
 describe("what of an edit lies in a row", () => {
   const at = (start: number, end: number) => ({ start, end });
   const edit = {
-    shots: [at(0, 40), at(40, 90), at(90, 200)],
-    cutaways: [at(10, 20), at(60, 70)],
+    ...editOf([at(0, 40), at(40, 90), at(90, 200)], [at(10, 20), at(60, 70)], [at(0, 30), at(20, 60)]),
     programme: { layers: [[at(0, 40), at(40, 60), at(60, 90), at(90, 200)]] },
-    treated: [
-      { first: 0, end: 30, treated: null },
-      { first: 20, end: 60, treated: null },
-    ],
   } as unknown as EditView;
   it("is every item that shares a frame with it", () => {
     const row = { seconds: 2, phrase: { first_frame: 50, end_frame: 90 } } as unknown as Row;
     const cells = cellsOf(edit, row);
     expect(cells.shots.map((s) => s.start)).toEqual([40]);
-    expect(cells.cutaways.map((s) => s.start)).toEqual([60]);
+    expect(cells.over.map((lane) => [lane.name, lane.items.map((s) => s.start)])).toEqual([["Cutaways", [60]]]);
     expect(cells.base.map((s) => s.start)).toEqual([40, 60]);
-    expect(cells.treated.map((t) => [t.number, t.start, t.end])).toEqual([[1, 20, 60]]);
+    expect(cells.treated.map((t) => [t.id, t.start, t.end])).toEqual([[20, 20, 60]]);
+  });
+
+  it("lies on one strip for all lanes over the base, the uppermost at the top", () => {
+    expect(levelOf(0, 1, 19)).toEqual({ top: 0, height: 19 });
+    const two = [levelOf(0, 2, 19), levelOf(1, 2, 19)];
+    expect(two).toEqual([
+      { top: 14, height: 14 },
+      { top: 0, height: 14 },
+    ]);
+    expect(levelOf(3, 4, 15)).toEqual({ top: 0, height: 8 });
   });
 
   it("comes in over the shot before it for as long as its dissolve says", () => {
@@ -163,7 +170,7 @@ describe("what of an edit lies in a row", () => {
       ({
         ...at(40, 90),
         treated: { treatments: kinds.map((kind) => ({ kind, off: false })) },
-      }) as unknown as ShotView;
+      }) as unknown as ItemView;
     const base = [at(0, 46), { ...at(34, 90), curves: [{ scale: [] }, { opacity }] }] as unknown as SpanView[];
     expect(dissolveOf(shot(["dissolve"]), base)).toEqual({ first: 34, end: 46 });
     expect(dissolveOf(shot(["pulse"]), base)).toBeNull();

@@ -1,4 +1,5 @@
-import type { CutawayView, EditView, PhraseView, ShotView, SongView, SpanView } from "../../api/client";
+import { itemsOn, lanesOf, shotsOf } from "../../api/lanes";
+import type { EditView, ItemView, PhraseView, SongView, SpanView } from "../../api/client";
 
 /** A row of the sheet: its phrase and how it maps time to pixels. */
 export interface Row {
@@ -77,28 +78,44 @@ export interface Cell<T> {
   begins: boolean;
 }
 
-/** What of an edit lies in a row: shots, cutaways, and what the shots show. */
-export interface RowCells {
-  shots: readonly ShotView[];
-  cutaways: readonly CutawayView[];
-  base: readonly SpanView[];
-  treated: readonly TreatedPassage[];
+/** What of a lane over the base lies in a row. */
+export interface LaneCells {
+  id: number;
+  name: string;
+  on: boolean;
+  locked: boolean;
+  items: readonly ItemView[];
 }
 
-/** A treated passage, with its number in the edit. */
-export type TreatedPassage = Pick<ShotView, "start" | "end" | "treated"> & { number: number };
+/** What of an edit lies in a row: shots and what they show, what lies over them from the bottom up, and treated ranges. */
+export interface RowCells {
+  shots: readonly ItemView[];
+  over: readonly LaneCells[];
+  base: readonly SpanView[];
+  treated: readonly ItemView[];
+}
 
 /** What of an edit lies in a row. */
 export function cellsOf(edit: EditView, row: Row): RowCells {
   return {
-    shots: itemsIn(edit.shots, row),
-    cutaways: itemsIn(edit.cutaways, row),
+    shots: itemsIn(shotsOf(edit), row),
+    over: lanesOf(edit, "over").map(({ id, name, on, locked, items }) => ({
+      id,
+      name,
+      on,
+      locked,
+      items: itemsIn(items, row),
+    })),
     base: itemsIn(edit.programme.layers[0] ?? [], row),
-    // Passages may lie over each other, so that they are looked through one by one.
-    treated: edit.treated
-      .map(({ first, end, treated }, number) => ({ start: first, end, treated, number }))
-      .filter((t) => t.end > row.phrase.first_frame && t.start < row.phrase.end_frame),
+    // Ranges may lie over each other, so that they are looked through one by one.
+    treated: itemsOn(edit, "ranges").filter((t) => t.end > row.phrase.first_frame && t.start < row.phrase.end_frame),
   };
+}
+
+/** Heights of the strip that lanes over the base share, by how many have something in a row: top and height of one. */
+export function levelOf(level: number, count: number, strip: number): { top: number; height: number } {
+  const height = count < 2 ? strip : Math.max(6, Math.round(strip * (count < 3 ? 0.72 : 0.54)));
+  return { top: (count - 1 - level) * height, height };
 }
 
 /** The items of a lane, in order and without overlap, of which something lies in a row. */
@@ -149,7 +166,7 @@ export function fittingRow(pane: number, rows: number): number {
 export const WIDE_NAME = 112;
 
 /** The frames over which a shot comes in over the one before it; null where it does not. */
-export function dissolveOf(shot: ShotView, base: readonly SpanView[]): { first: number; end: number } | null {
+export function dissolveOf(shot: ItemView, base: readonly SpanView[]): { first: number; end: number } | null {
   if (!shot.treated?.treatments.some((t) => t.kind === "dissolve" && !t.off)) return null;
   const span = base.find((s) => s.start <= shot.start && s.end > shot.start && s.curves?.at(-1)?.opacity?.length === 2);
   const [from, to] = span?.curves?.at(-1)?.opacity ?? [];

@@ -1,6 +1,7 @@
+import { editOf } from "../../api/testEdit";
 import { wholeShots } from "./passage";
 import { describe, expect, it } from "vitest";
-import type { EditView, SectionView, ShotView, SongView } from "../../api/client";
+import type { ItemView, SectionView, SongView } from "../../api/client";
 import { aroundCut, awayFor, lengthOf, modelsFor, nextBeat, passageOf, summary } from "./passage";
 
 const section = (id: number, start_s: number, end_s: number, name: string, group: number, frames: [number, number]) =>
@@ -19,7 +20,7 @@ const song = {
   ],
 } as unknown as SongView;
 const shot = (start: number, end: number, angle: number | null, kind = "angle") =>
-  ({ start, end, source: { kind, angle } }) as unknown as ShotView;
+  ({ start, end, source: { kind, angle } }) as unknown as ItemView;
 
 describe("the passage that is worked on", () => {
   it("is the loop where there is one, else the section at the playhead", () => {
@@ -31,9 +32,7 @@ describe("the passage that is worked on", () => {
   });
 
   it("is summed up by its shots, their length and angles, and what is empty", () => {
-    const edit = {
-      shots: [shot(0, 96, 1), shot(96, 192, 2), shot(192, 240, 1), shot(240, 960, null, "empty")],
-    } as EditView;
+    const edit = editOf([shot(0, 96, 1), shot(96, 192, 2), shot(192, 240, 1), shot(240, 960, null, "empty")]);
     expect(summary(song, edit, { first: 0, end: 240, name: "" }, 24)).toBe("3 shots, 6.7 beats each, 2 angles");
     expect(summary(song, edit, { first: 192, end: 300, name: "" }, 24)).toContain("1 empty");
     expect(summary(song, edit, { first: 300, end: 400, name: "" }, 24)).toBe("no cut");

@@ -1,6 +1,7 @@
 /** The passage that is worked on, and what is said of shots. Pure. */
 
-import type { EditView, SectionView, ShotView, SongView } from "../../api/client";
+import { type Lanes, shotsOf } from "../../api/lanes";
+import type { ItemView, SectionView, SongView } from "../../api/client";
 import { barsBetween, barsOn, beatsBetween } from "../../parts/beats";
 import { lastAtOrBefore } from "../../parts/format";
 import { frameAt } from "../../player/timemap";
@@ -32,7 +33,7 @@ export function passageOf(
 /** A range with the whole of the shots that it touches. */
 export function wholeShots(
   range: { first: number; end: number },
-  shots: readonly Pick<ShotView, "start" | "end">[],
+  shots: readonly Pick<ItemView, "start" | "end">[],
 ): { first: number; end: number } {
   const inside = shots.filter((s) => s.end > range.first && s.start < range.end);
   return { first: inside[0]?.start ?? range.first, end: inside.at(-1)?.end ?? range.end };
@@ -45,7 +46,7 @@ export function aroundCut(song: SongView, cut: number, rate: number): [number, n
 }
 
 /** A shot's length in beats, bars, frames and seconds. */
-export function lengthOf(song: SongView, shot: Pick<ShotView, "start" | "end">, rate: number): string {
+export function lengthOf(song: SongView, shot: Pick<ItemView, "start" | "end">, rate: number): string {
   const frames = shot.end - shot.start;
   const beats = beatsBetween(song, shot.start / rate, shot.end / rate);
   const rounded = Math.round(beats * 10) / 10;
@@ -59,7 +60,7 @@ export function lengthOf(song: SongView, shot: Pick<ShotView, "start" | "end">, 
 /** How long the angle of a shot was away before it; null where it was never on before. */
 export function awayFor(
   song: SongView,
-  shots: readonly ShotView[],
+  shots: readonly ItemView[],
   index: number,
   rate: number,
 ): { beats: number; bars: number } | null {
@@ -80,8 +81,8 @@ export function nextBeat(song: SongView, at: number): { beat: number; away: numb
 }
 
 /** Shots that begin in a passage: how many, their mean length in beats, and how many angles. */
-export function summary(song: SongView, edit: Pick<EditView, "shots">, passage: Passage, rate: number): string {
-  const shots = edit.shots.filter((s) => s.start >= passage.first && s.start < passage.end);
+export function summary(song: SongView, edit: Lanes, passage: Passage, rate: number): string {
+  const shots = shotsOf(edit).filter((s) => s.start >= passage.first && s.start < passage.end);
   if (!shots.length) return "no cut";
   const beats = meanBeats(song, shots, rate).toFixed(1);
   const angles = new Set(shots.filter((s) => s.source.kind === "angle").map((s) => s.source.angle)).size;
@@ -90,7 +91,7 @@ export function summary(song: SongView, edit: Pick<EditView, "shots">, passage: 
 }
 
 /** Mean length of shots in beats. */
-export function meanBeats(song: SongView, shots: readonly Pick<ShotView, "start" | "end">[], rate: number): number {
+export function meanBeats(song: SongView, shots: readonly Pick<ItemView, "start" | "end">[], rate: number): number {
   const sum = shots.reduce((all, s) => all + beatsBetween(song, s.start / rate, s.end / rate), 0);
   return sum / Math.max(1, shots.length);
 }

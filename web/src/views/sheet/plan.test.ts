@@ -1,10 +1,11 @@
+import { editOf } from "../../api/testEdit";
 import { describe, expect, it } from "vitest";
-import type { ProjectState, ShotView } from "../../api/client";
+import type { ItemView, ProjectState } from "../../api/client";
 import { arithmetic, partsIn } from "./plan";
 import { repeatsOf, rowsOf } from "./geometry";
 
-const shot = (start: number, end: number, kind: string, more: object = {}): ShotView =>
-  ({ start, end, held: false, source: { kind, angle: null, media: null, in_s: 0, ...more } }) as unknown as ShotView;
+const shot = (start: number, end: number, kind: string, more: object = {}): ItemView =>
+  ({ start, end, held: false, source: { kind, angle: null, media: null, in_s: 0, ...more } }) as unknown as ItemView;
 const shots = [
   shot(0, 96, "angle", { angle: 1 }),
   shot(96, 144, "clip", { media: "rope" }),
@@ -27,10 +28,10 @@ const state = {
 
 describe("the arithmetic of a plan", () => {
   it("tells shots, their mean length, what is used, what stays and what is left empty", () => {
-    expect(arithmetic({ shots }, state, 24, 2, 4)).toBe(
+    expect(arithmetic(editOf(shots), state, 24, 2, 4)).toBe(
       "4 shots, 10.0 beats each · 1 of 3 selects and clips · 50 % on a bar · 1 held, they stay · 1 slot stays empty: nothing is long enough",
     );
-    expect(arithmetic({ shots: shots.slice(0, 1) }, state, 24, 0, 0)).toBe(
+    expect(arithmetic(editOf(shots.slice(0, 1)), state, 24, 0, 0)).toBe(
       "1 shot, 40.0 beats each · 0 of 3 selects and clips",
     );
   });

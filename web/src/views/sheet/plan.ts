@@ -1,19 +1,20 @@
 /** What a plan would make, counted. Pure. */
 
-import type { EditView, ProjectState, Schemas, ShotView } from "../../api/client";
+import { type Lanes, shotsOf } from "../../api/lanes";
+import type { ItemView, ProjectState, Schemas } from "../../api/client";
 import { beatsBetween } from "../../parts/beats";
 
 export type Planned = Schemas["PlannedView"];
 
 export interface Part {
-  shot: ShotView;
+  shot: ItemView;
   /** Shares of the passage. */
   left: number;
   width: number;
 }
 
 /** The parts of shots that lie in a passage. */
-export function partsIn(shots: readonly ShotView[], { first, end }: { first: number; end: number }): Part[] {
+export function partsIn(shots: readonly ItemView[], { first, end }: { first: number; end: number }): Part[] {
   const long = Math.max(1, end - first);
   return shots
     .filter((s) => s.end > first && s.start < end)
@@ -25,13 +26,13 @@ export function partsIn(shots: readonly ShotView[], { first, end }: { first: num
 
 /** So many shots of so many beats, from so much B-roll; what stays and what is left empty. */
 export function arithmetic(
-  edit: Pick<EditView, "shots">,
+  edit: Lanes,
   state: Pick<ProjectState, "song" | "media" | "selects" | "length">,
   rate: number,
   onBars: number,
   cuts: number,
 ): string {
-  const { shots } = edit;
+  const shots = shotsOf(edit);
   const beats = state.song ? beatsBetween(state.song, 0, state.length / rate) / Math.max(1, shots.length) : 0;
   const used = new Set(shots.filter((s) => s.source.kind === "clip").map((s) => `${s.source.media} ${s.source.in_s}`));
   const cutFrom = new Set(state.selects.map((s) => s.media));

@@ -27,6 +27,9 @@ const NO_GHOSTS: ReadonlyMap<number, number> = new Map();
 const PANELS = ["Grid", "Marks", "Lyrics", "Film"] as const;
 
 /** The song: its grid, sections, marks, lyrics and cutdown, and correcting them. */
+/** How many cuts of all edits could be brought along. */
+const movesOf = (follow: Follow) => follow.edits.reduce((all, e) => all + e.moves.length, 0);
+
 export function SongPage() {
   const { id, state, path } = useProject();
   const [picking, setPicking] = useState(false);
@@ -43,7 +46,7 @@ export function SongPage() {
   });
   const correct = useCallback(
     (...given: Parameters<SongActions["grid"]>) => {
-      void actions.grid(...given).then((answer) => setFollow(answer?.moves.length ? answer : null));
+      void actions.grid(...given).then((answer) => setFollow(answer?.edits.length ? answer : null));
     },
     [actions],
   );
@@ -111,14 +114,14 @@ export function SongPage() {
         {follow && (
           <div className={cx("offer")} data-testid="follow-offer">
             <b>
-              {follow.moves.length} {follow.moves.length === 1 ? "cut was" : "cuts were"} on the grid.
+              {movesOf(follow)} {movesOf(follow) === 1 ? "cut was" : "cuts were"} on the grid.
             </b>{" "}
             The grid moved by up to {follow.farthest} {follow.farthest === 1 ? "frame" : "frames"} there; no cut has.
             <div className="buttons">
               <Button
                 type="primary"
                 size="small"
-                onClick={() => void actions.bringAlong(follow.moves as [number, number][]).then(() => setFollow(null))}
+                onClick={() => void actions.bringAlong(follow.edits).then(() => setFollow(null))}
                 data-testid="bring-along"
               >
                 Bring them along

@@ -17,10 +17,16 @@ export function useSongActions() {
     return {
       grid: (action: GridAction, more: Given<Schemas["CorrectGrid"]> = {}) =>
         act(() => data(api.POST("/api/projects/{project_id}/song/grid", { params: path, body: { action, ...more } }))),
-      bringAlong: (moves: [number, number][]) =>
+      bringAlong: (edits: Follow["edits"]) =>
         act(
-          () => data(api.POST("/api/projects/{project_id}/song/grid/follow", { params: path, body: { moves } })),
-          `${moves.length} cuts brought along`,
+          () =>
+            data(
+              api.POST("/api/projects/{project_id}/song/grid/follow", {
+                params: path,
+                body: { edits: edits as Schemas["BringAlong"]["edits"] },
+              }),
+            ),
+          `${edits.reduce((all, e) => all + e.moves.length, 0)} cuts brought along`,
         ),
       section: (section: number, body: Given<Schemas["ChangeSection"]>) =>
         act(() =>

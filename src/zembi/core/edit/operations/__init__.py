@@ -8,25 +8,28 @@ from zembi.core.edit.model import Edit, checked
 from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeOut
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import Cut, Hold, Join, Move, SetAngle, SetBlack, Switch
-from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveCutaway, SplitCutaway, TakeOff
+from zembi.core.edit.operations.lanes import AddLane, ChangeLane, OrderLane, RemoveLane
+from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveItem, Split, TakeOff
 from zembi.core.edit.operations.planned import FillByRules, RoughCut
 from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots, Slot
 from zembi.core.edit.operations.timing import Loosen, Push, Tighten
 from zembi.core.edit.operations.treating import Treat, TreatRange
-from zembi.core.errors import BadInput
+from zembi.core.errors import BadInput, Refused
 
 __all__ = [
-    "Bring", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join", "Lay", "LayOver", "Lift",
-    "Loosen", "MakeSlots", "Move", "MoveCutaway", "Operation", "Push", "RoughCut", "SetAngle", "SetBlack", "Slip", "Slot",
-    "SplitCutaway", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "Treat", "TreatRange", "apply", "arguments",
+    "AddLane", "Bring", "ChangeLane", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join",
+    "Lay", "LayOver", "Lift", "Loosen", "MakeSlots", "Move", "MoveItem", "Operation", "OrderLane", "Push", "RemoveLane",
+    "RoughCut", "SetAngle", "SetBlack", "Slip", "Slot", "Split", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "Treat",
+    "TreatRange", "apply", "arguments",
 ]  # fmt: skip
 
 Operation = (
     Cut | Switch | Join | Move | SetAngle | SetBlack | Hold  # cuts
     | Slip | Swap | Bring | TakeOut | CutAs | Push | Loosen | Tighten  # arranging and timing
-    | Lay | LayOver | TakeOff | MoveCutaway | SplitCutaway | Lift | Drop  # laying
+    | Lay | LayOver | TakeOff | MoveItem | Split | Lift | Drop  # laying
     | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut  # filling
     | Treat | TreatRange  # treatments
+    | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes
 )  # fmt: skip
 
 #: No number of an operation is larger: seconds of a day at the highest rate.
@@ -38,12 +41,16 @@ def apply(edit: Edit, operation: Operation, context: Context) -> Edit:
 
     Raises:
         BadInput: a value that cannot be meant.
-        Refused: in plain words, why it cannot be done.
+        Refused: in plain words, why it cannot be done; also where it would change a locked lane.
     """
     for name, value in arguments(operation).items():
         if isinstance(value, int | float) and not (math.isfinite(value) and abs(value) <= _LARGEST):
             raise BadInput(f"“{name}” is {value}, which is no place in a song.")
-    return checked(operation.on(edit, context))
+    after = checked(operation.on(edit, context))
+    for lane in edit.lanes:
+        if lane.locked and not any(lane.id == one.id and lane.items == one.items for one in after.lanes):
+            raise Refused(f"The lane “{lane.name}” is locked: unlock it first.")
+    return after
 
 
 def arguments(operation: Operation) -> dict[str, Any]:

@@ -4,11 +4,11 @@ from bisect import bisect_left
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zembi.core.edit import lanes
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Shot, Source
+from zembi.core.edit import items
+from zembi.core.edit.lanes import base
+from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item, Source, ends_of
 from zembi.core.edit.operations.context import Context
-from zembi.core.edit.operations.cutting import shot_at
-from zembi.core.edit.operations.laying import cutaway_at
+from zembi.core.edit.operations.cutting import shot_index
 from zembi.core.errors import BadInput, Refused
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 from zembi.core.treatments.model import Treatment
@@ -20,14 +20,13 @@ MOST_SLIP = 10_000
 
 @dataclass(frozen=True)
 class Slip:
-    """Show a shot's picture ``frames`` later in its source, under fixed cuts; with ``over`` that of a cutaway.
+    """Show an item's picture ``frames`` later in its source, under fixed cuts.
 
     An angle is slipped only ``on_purpose``: its lips are out of sync then.
     """
 
-    start: int
+    item: int
     frames: int
-    over: bool = False
     on_purpose: bool = False
     op: Literal["slip"] = "slip"
 
@@ -39,15 +38,10 @@ class Slip:
         """The edit after it."""
         if abs(self.frames) > MOST_SLIP:
             raise BadInput(f"A picture is slipped by at most {MOST_SLIP} frames at a time.")
-        if self.over:
-            index = cutaway_at(edit, self.start)
-            cutaway = edit.cutaways[index]
-            source = self._slipped(cutaway.source, cutaway.end - cutaway.start, context)
-            lane = [*edit.cutaways[:index], replace(cutaway, source=source), *edit.cutaways[index + 1 :]]
-            return replace(edit, cutaways=tuple(lane))
-        index = shot_at(edit, self.start)
-        frames = edit.end_of(index) - self.start
-        return lanes.set_source(edit, index, self._slipped(edit.shots[index].source, frames, context))
+        lane, index = edit.find(self.item)
+        now = lane.items[index]
+        frames = ends_of(lane, edit.length)[index] - now.start
+        return items.set_source(edit, lane, index, self._slipped(now.source, frames, context))
 
     def _slipped(self, source: Source, frames: int, context: Context) -> Source:
         if isinstance(source, AngleSource):
@@ -58,11 +52,11 @@ class Slip:
             return replace(source, slip=source.slip + self.frames)
         if not isinstance(source, ClipSource):
             raise Refused("There is no picture to slip.")
-        moved = lanes.later(source, frame_to_seconds(self.frames, context.rate))
+        moved = items.later(source, frame_to_seconds(self.frames, context.rate))
         known = context.clips.get(source.media)
         if moved.in_s < -1e-9:
             raise Refused("The clip has no picture before its start: it cannot be slipped that far.")
-        missing = lanes.frames_missing(moved, frames, known.out_s, context.rate) if known else 0
+        missing = items.frames_missing(moved, frames, known.out_s, context.rate) if known else 0
         if missing:
             raise Refused(
                 f"The clip ends too soon for that: {missing} frame{'s' if missing > 1 else ''} missing."
@@ -74,7 +68,7 @@ class Slip:
 class Swap:
     """Let two shots change their pictures; the cuts stay."""
 
-    start: int
+    item: int
     other: int
     op: Literal["swap"] = "swap"
 
@@ -84,7 +78,7 @@ class Swap:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        one, two = shot_at(edit, self.start), shot_at(edit, self.other)
+        one, two = shot_index(edit, self.item), shot_index(edit, self.other)
         if one == two:
             raise BadInput("A shot cannot change places with itself.")
         for content, index in ((one, two), (two, one)):
@@ -92,16 +86,16 @@ class Swap:
         shots = list(edit.shots)
         shots[one] = _showing(shots[one], edit.shots[two], context)
         shots[two] = _showing(shots[two], edit.shots[one], context)
-        return replace(edit, shots=tuple(shots))
+        return base.with_shots(edit, shots)
 
 
-def _showing(shot: Shot, other: Shot | None, context: Context) -> Shot:
+def _showing(shot: Item, other: Item | None, context: Context) -> Item:
     """A shot with the picture of another, and what that is treated with; what is of its own cut stays, as the cut does."""
-    own = tuple(t for t in shot.treatments if t not in lanes.without_transitions(shot.treatments))
+    own = tuple(t for t in shot.treatments if t not in items.without_transitions(shot.treatments))
     if other is None:
         return replace(shot, source=Empty(), treatments=own, whole=None)
-    source = lanes.continued(other.source, other.start - (other.whole or (other.start,))[0], context.rate)
-    brought = _moved_on(lanes.without_transitions(other.treatments), other.start, shot.start, context)
+    source = items.continued(other.source, other.start - (other.whole or (other.start,))[0], context.rate)
+    brought = _moved_on(items.without_transitions(other.treatments), other.start, shot.start, context)
     return replace(shot, source=source, treatments=own + brought, whole=None)
 
 
@@ -119,7 +113,7 @@ def _long_enough(source: Source, frames: int, context: Context) -> None:
     known = context.clips.get(source.media) if isinstance(source, ClipSource) else None
     if known is None or not isinstance(source, ClipSource):
         return
-    missing = lanes.frames_missing(source, frames, known.out_s, context.rate)
+    missing = items.frames_missing(source, frames, known.out_s, context.rate)
     if missing:
         said = "1 frame is" if missing == 1 else f"{missing} frames are"
         raise Refused(f"“{known.name}” is too short for that place: {said} missing.")
@@ -127,9 +121,9 @@ def _long_enough(source: Source, frames: int, context: Context) -> None:
 
 @dataclass(frozen=True)
 class Bring:
-    """Bring a shot's picture to the shot at another cut, whose own gives way; the shot before it runs on where it was."""
+    """Bring a shot's picture to another shot, whose own gives way; the shot before it runs on where it was."""
 
-    start: int
+    item: int
     to: int
     op: Literal["bring"] = "bring"
 
@@ -139,16 +133,16 @@ class Bring:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        index, target = shot_at(edit, self.start), shot_at(edit, self.to)
+        index, target = shot_index(edit, self.item), shot_index(edit, self.to)
         if index == target:
             raise BadInput("The shot is there already.")
         shots = list(edit.shots)
-        _long_enough(shots[index].source, edit.end_of(target) - self.to, context)
+        _long_enough(shots[index].source, edit.end_of(target) - edit.shots[target].start, context)
         shots[target] = _showing(shots[target], shots[index], context)
         if index == 0:
             shots[0] = _showing(shots[0], None, context)
-        after = replace(edit, shots=tuple(shots))
-        return after if index == 0 else lanes.join(after, index)
+        after = base.with_shots(edit, shots)
+        return after if index == 0 else base.join(after, index)
 
 
 @dataclass(frozen=True)
@@ -159,7 +153,7 @@ class TakeOut:
     follow move up by a slot, the cuts stay where they are, and the last slot is empty; held shots stay.
     """
 
-    start: int
+    item: int
     how: Literal["before", "after", "up"] = "before"
     op: Literal["take out"] = "take out"
 
@@ -169,22 +163,23 @@ class TakeOut:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        index = shot_at(edit, self.start)
+        index = shot_index(edit, self.item)
+        start = edit.shots[index].start
         if self.how == "before":
-            return lanes.join(edit, index)
+            return base.join(edit, index)
         if self.how == "after":
             if index + 1 == len(edit.shots):
                 raise Refused("No shot comes after the last.")
             following = edit.shots[index + 1]
-            _long_enough(following.source, edit.end_of(index + 1) - self.start, context)
-            shots = [*edit.shots[:index], replace(following, start=self.start), *edit.shots[index + 2 :]]
-            return replace(edit, shots=tuple(shots))
+            _long_enough(following.source, edit.end_of(index + 1) - start, context)
+            shots = [*edit.shots[:index], replace(following, start=start), *edit.shots[index + 2 :]]
+            return base.with_shots(edit, shots)
         free = [i for i in range(index, len(edit.shots)) if i == index or not edit.shots[i].held]
         shots = list(edit.shots)
         for slot, follower in zip(free, [*free[1:], None], strict=True):
             after = edit.shots[follower] if follower is not None else None
             shots[slot] = _showing(shots[slot], after, context)
-        return replace(edit, shots=tuple(shots))
+        return base.with_shots(edit, shots)
 
 
 @dataclass(frozen=True)
@@ -226,14 +221,16 @@ class CutAs:
 
         model = edit.shots[edit.index_at(first)]
         treated = _moved_on(model.treatments, first, start, context) if model.start == first else ()
-        shots = [Shot(start, self._source(_at(edit, first, context), context), treatments=treated)]
+        shots = [Item(start, self._source(_at(edit, first, context), context), treatments=treated)]
         for shot in edit.shots:
             inside = first < shot.start < end
             if inside and shots[-1].start < (to := there(shot.start)) < until:
                 source = self._source(shot.source, context)
                 moved = _moved_on(shot.treatments, shot.start, to, context)
-                shots.append(replace(shot, start=to, source=source, held=False, treatments=moved, whole=None))
-        return lanes.around_held(edit, start, until, shots, rate)
+                shots.append(
+                    replace(shot, start=to, source=source, held=False, treatments=moved, whole=None, id=0)
+                )
+        return base.around_held(edit, start, until, shots, rate)
 
     @staticmethod
     def _frame(working_s: float, edit: Edit, context: Context) -> int:
@@ -249,4 +246,4 @@ class CutAs:
 def _at(edit: Edit, frame: int, context: Context) -> Source:
     """What the shot at a frame shows from there on."""
     shot = edit.shots[edit.index_at(frame)]
-    return lanes.continued(shot.source, frame - (shot.whole or (shot.start,))[0], context.rate)
+    return items.continued(shot.source, frame - (shot.whole or (shot.start,))[0], context.rate)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 
-from zembi.core.edit.compile import Material
+from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import AngleSource, ClipSource, Edit
 from zembi.core.edit.planning import Pace

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from zembi.core.edit import lanes
-from zembi.core.edit.model import Black, Edit, Shot
+from zembi.core.edit.lanes import base
+from zembi.core.edit.model import Black, Edit, Item
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
@@ -14,16 +14,13 @@ from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 MOST_STEP = 64
 
 
-def shot_at(edit: Edit, start: int) -> int:
-    """Index of the shot that starts at a frame.
+def shot_index(edit: Edit, shot: int) -> int:
+    """Index of a shot of the base lane by its id.
 
     Raises:
-        Refused: none does.
+        Refused: it is not there.
     """
-    index = edit.index_at(start)
-    if edit.shots[index].start != start:
-        raise Refused("That cut is not there any more.")
-    return index
+    return edit.lanes[0].index_of(shot)
 
 
 @dataclass(frozen=True)
@@ -41,7 +38,7 @@ class Cut:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        return lanes.cut(edit, context.frame(edit, self.working_s, self.unit, self.lead), context.rate)
+        return base.cut(edit, context.frame(edit, self.working_s, self.unit, self.lead), context.rate)
 
 
 @dataclass(frozen=True)
@@ -67,28 +64,28 @@ class Switch:
         source = context.angle(self.angle)
         frame = context.frame(edit, self.working_s, self.unit, self.lead)
         if self.until_s is None:
-            return lanes.switch(edit, frame, source.angle, context.rate)
+            return base.switch(edit, frame, source.angle, context.rate)
         end = min(edit.length, seconds_to_frame(self.until_s, context.rate))
         if self.unit != "free" and end < edit.length:
             end = context.cuts.frame_of(self.until_s, self.lead)
         if end <= frame:
             raise Refused("The passage that is switched ends before that.")
-        after = lanes.around_held(edit, frame, end, [Shot(frame, source)], context.rate)
+        after = base.around_held(edit, frame, end, [Item(frame, source)], context.rate)
         index = after.index_at(frame)
         # What was on before goes on: no cut is needed.
         on = (
             index > 0
             and after.shots[index].start == frame
-            and after.shots[index - 1] == Shot(after.shots[index - 1].start, source)
+            and after.shots[index - 1] == Item(after.shots[index - 1].start, source)
         )
-        return lanes.join(after, index) if on else after
+        return base.join(after, index) if on else after
 
 
 @dataclass(frozen=True)
 class Join:
-    """Take away the cut at a frame."""
+    """Take away the cut at the start of a shot."""
 
-    start: int
+    item: int
     op: Literal["join"] = "join"
 
     def named(self, _context: Context) -> str:
@@ -97,14 +94,14 @@ class Join:
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        return lanes.join(edit, shot_at(edit, self.start))
+        return base.join(edit, shot_index(edit, self.item))
 
 
 @dataclass(frozen=True)
 class Move:
-    """Move the cut at a frame to another frame, or by whole beats, kept at its distance from the beat."""
+    """Move the cut at the start of a shot to another frame, or by whole beats, kept at its distance from the beat."""
 
-    start: int
+    item: int
     to: int | None = None
     beats: int = 0
     op: Literal["move"] = "move"
@@ -117,20 +114,22 @@ class Move:
         """The edit after it."""
         if abs(self.beats) > MOST_STEP:
             raise BadInput(f"A cut moves by at most {MOST_STEP} beats at a time.")
-        target = self.start if self.to is None else self.to
+        index = shot_index(edit, self.item)
+        start = edit.shots[index].start
+        target = start if self.to is None else self.to
         if self.beats:
             grid, rate = context.need_grid(), context.rate
-            beat = grid.nearest(frame_to_seconds(self.start, rate), "beat")
-            off = self.start - seconds_to_frame(beat, rate)
+            beat = grid.nearest(frame_to_seconds(start, rate), "beat")
+            off = start - seconds_to_frame(beat, rate)
             target = seconds_to_frame(grid.step(beat, self.beats), rate) + off
-        return lanes.move_cut(edit, shot_at(edit, self.start), target, context.rate)
+        return base.move_cut(edit, index, target, context.rate)
 
 
 @dataclass(frozen=True)
 class SetAngle:
-    """Give the shot that starts at a frame another angle."""
+    """Give a shot another angle."""
 
-    start: int
+    item: int
     angle: int
     op: Literal["angle"] = "angle"
 
@@ -140,14 +139,14 @@ class SetAngle:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        return lanes.set_source(edit, shot_at(edit, self.start), context.angle(self.angle))
+        return base.set_source(edit, shot_index(edit, self.item), context.angle(self.angle))
 
 
 @dataclass(frozen=True)
 class SetBlack:
-    """Make the shot that starts at a frame black."""
+    """Make a shot black."""
 
-    start: int
+    item: int
     op: Literal["black"] = "black"
 
     def named(self, _context: Context) -> str:
@@ -156,14 +155,14 @@ class SetBlack:
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        return lanes.set_source(edit, shot_at(edit, self.start), Black())
+        return base.set_source(edit, shot_index(edit, self.item), Black())
 
 
 @dataclass(frozen=True)
 class Hold:
-    """Hold the shot that starts at a frame against filling, or let it go."""
+    """Hold a shot against filling, or let it go."""
 
-    start: int
+    item: int
     held: bool = True
     op: Literal["hold"] = "hold"
 
@@ -173,4 +172,4 @@ class Hold:
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        return lanes.hold(edit, shot_at(edit, self.start), self.held)
+        return base.hold(edit, shot_index(edit, self.item), self.held)

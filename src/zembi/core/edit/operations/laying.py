@@ -5,10 +5,12 @@ from fractions import Fraction
 from math import ceil
 from typing import Literal
 
-from zembi.core.edit import lanes
-from zembi.core.edit.model import ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.items import frames_missing, move_item, remove_item, split_item, without_transitions
+from zembi.core.edit.lanes import base
+from zembi.core.edit.lanes.over import OVER, lay_over
+from zembi.core.edit.model import ClipSource, Edit, Item, Lane
 from zembi.core.edit.operations.context import SPEEDS, Context, Footage
-from zembi.core.edit.operations.cutting import shot_at
+from zembi.core.edit.operations.cutting import shot_index
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit, place_among, time_at
 from zembi.core.timebase import seconds_to_frame
@@ -16,13 +18,13 @@ from zembi.core.timebase import seconds_to_frame
 
 @dataclass(frozen=True)
 class Lay:
-    """Fill the shot that starts at a frame with a clip or a select of it, the shot's length kept.
+    """Fill a shot with a clip or a select of it, the shot's length kept.
 
     It is seen from its ``head`` (in point), up to its ``tail``, about its ``middle``, or with its marked ``moment`` on
     display in the frame ``at``.
     """
 
-    start: int
+    item: int
     media: str
     speed: float | None = None
     select: int | None = None
@@ -37,23 +39,26 @@ class Lay:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         clip, known = context.clip(self.media, self.speed, self.select)
-        index = shot_at(edit, self.start)
-        frames = edit.end_of(index) - self.start
+        index = shot_index(edit, self.item)
+        start = edit.shots[index].start
+        frames = edit.end_of(index) - start
         seconds = float(frames / context.rate) * clip.speed
         if self.by == "tail":
             clip = replace(clip, in_s=max(known.in_s, known.out_s - seconds))
         elif self.by == "middle":
             clip = replace(clip, in_s=max(known.in_s, (known.in_s + known.out_s - seconds) / 2))
         elif self.by == "moment":
-            clip = self._with_its_moment(clip, known, frames, context)
-        return lanes.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
+            clip = self._with_its_moment(clip, known, start, frames, context)
+        return base.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
 
-    def _with_its_moment(self, clip: ClipSource, known: Footage, frames: int, context: Context) -> ClipSource:
+    def _with_its_moment(
+        self, clip: ClipSource, known: Footage, start: int, frames: int, context: Context
+    ) -> ClipSource:
         if known.moment_s is None:
             raise Refused(f"No moment is marked on “{known.name}”: look at it on Coverage and press M.")
-        if self.at is None or not self.start <= self.at < self.start + frames:
+        if self.at is None or not start <= self.at < start + frames:
             raise BadInput("The moment has to lie on a frame of the shot.")
-        before = float(Fraction(self.at - self.start) / context.rate) * clip.speed
+        before = float(Fraction(self.at - start) / context.rate) * clip.speed
         first = known.moment_s - before
         if first < known.in_s - 1e-9:
             missing = ceil((known.in_s - first) / clip.speed * float(context.rate) - 1e-6)
@@ -73,7 +78,7 @@ class Lay:
 class LayOver:
     """Lay a clip or a select of it as a cutaway from the grid point nearest to a working time.
 
-    Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
+    Without a ``lane`` it goes to the lowest that is on and not locked. Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
     """
 
     working_s: float
@@ -83,6 +88,7 @@ class LayOver:
     end_s: float | None = None
     speed: float | None = None
     select: int | None = None
+    lane: int | None = None
     op: Literal["lay over"] = "lay over"
 
     def named(self, context: Context) -> str:
@@ -98,7 +104,8 @@ class LayOver:
         else:
             last = max(first + 1, self._bar_on(clip, known.out_s, context))
         last = min(last, edit.length)
-        return lanes.lay_cutaway(edit, first, last, clip, known.out_s, known.name, context.rate)
+        lane = lane_for(edit, self.lane)
+        return lay_over(edit, lane, first, last, clip, known.out_s, known.name, context.rate)
 
     def _bar_on(self, clip: ClipSource, out_s: float, context: Context) -> int:
         """Where it ends by itself: a bar on, or sooner by whole beats where the clip is shorter."""
@@ -111,11 +118,40 @@ class LayOver:
         return seconds_to_frame(until, context.rate) if free else context.cuts.frame_of(until, self.lead)
 
 
+def lane_for(edit: Edit, lane_id: int | None = None) -> Lane:
+    """The lane that something is laid on: the one asked for, or the lowest that is on and not locked.
+
+    Raises:
+        Refused: it is gone or no such lane; every one is locked or off.
+    """
+    if lane_id is not None:
+        lane = edit.lane(lane_id)
+        if lane.kind is not OVER:
+            raise Refused(f"Nothing is laid on the lane “{lane.name}”.")
+        return lane
+    for lane in edit.of_kind(OVER):
+        if lane.on and not lane.locked:
+            return lane
+    raise Refused("Every lane to lay on is locked or switched off.")
+
+
+def _with_gaps(edit: Edit, item: int) -> tuple[Lane, int]:
+    """The lane of an item that has ends of its own, and its index.
+
+    Raises:
+        Refused: it is not there, or a shot of the base lane.
+    """
+    lane, index = edit.find(item)
+    if not lane.kind.gaps:
+        raise Refused("A shot of the base lane has no ends of its own: move its cuts.")
+    return lane, index
+
+
 @dataclass(frozen=True)
 class TakeOff:
-    """Take off the cutaway that starts at a frame."""
+    """Take an item off its lane; what lies beneath shows again."""
 
-    start: int
+    item: int
     op: Literal["take off"] = "take off"
 
     def named(self, _context: Context) -> str:
@@ -124,29 +160,17 @@ class TakeOff:
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        return lanes.remove_cutaway(edit, cutaway_at(edit, self.start))
-
-
-def cutaway_at(edit: Edit, start: int) -> int:
-    """Index of the cutaway that starts at a frame.
-
-    Raises:
-        Refused: none does.
-    """
-    index = next((i for i, c in enumerate(edit.cutaways) if c.start == start), None)
-    if index is None:
-        raise Refused("That cutaway is not there any more.")
-    return index
+        return remove_item(edit, *_with_gaps(edit, self.item))
 
 
 @dataclass(frozen=True)
-class MoveCutaway:
-    """Move the cutaway at a frame, or only its in or its out, by so many frames."""
+class MoveItem:
+    """Move an item with ends of its own, or only its in or its out, by so many frames."""
 
-    start: int
+    item: int
     frames: int
     edge: Literal["all", "in", "out"] = "all"
-    op: Literal["move cutaway"] = "move cutaway"
+    op: Literal["move item"] = "move item"
 
     def named(self, _context: Context) -> str:
         """What undo calls it."""
@@ -156,27 +180,28 @@ class MoveCutaway:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        index = cutaway_at(edit, self.start)
-        now = edit.cutaways[index]
-        start = now.start + (self.frames if self.edge != "out" else 0)
-        end = now.end + (self.frames if self.edge != "in" else 0)
-        after = lanes.move_cutaway(edit, index, start, end, context.rate)
-        moved = next(c for c in after.cutaways if c.start == start)
-        known = context.clips.get(moved.source.media) if isinstance(moved.source, ClipSource) else None
-        if known is not None and isinstance(moved.source, ClipSource):
-            missing = lanes.frames_missing(moved.source, end - start, known.out_s, context.rate)
+        lane, index = _with_gaps(edit, self.item)
+        (now, until), edge = edit.placed([lane])[index], self.edge
+        start = now.start + (self.frames if edge != "out" else 0)
+        end = until + (self.frames if edge != "in" else 0)
+        after = move_item(edit, lane, index, start, end, context.rate)
+        there, at = after.find(self.item)
+        source = there.items[at].source
+        known = context.clips.get(source.media) if isinstance(source, ClipSource) else None
+        if known is not None and isinstance(source, ClipSource):
+            missing = frames_missing(source, end - start, known.out_s, context.rate)
             if missing:
                 raise Refused(f"“{known.name}” ends too soon for that: {missing} frames missing.")
         return after
 
 
 @dataclass(frozen=True)
-class SplitCutaway:
-    """Split the cutaway at a frame in two; both go on showing what they showed."""
+class Split:
+    """Split an item with ends of its own in two at a frame; both go on showing what they showed."""
 
-    start: int
+    item: int
     at: int
-    op: Literal["split cutaway"] = "split cutaway"
+    op: Literal["split"] = "split"
 
     def named(self, _context: Context) -> str:
         """What undo calls it."""
@@ -184,46 +209,45 @@ class SplitCutaway:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        index = cutaway_at(edit, self.start)
-        now = edit.cutaways[index]
-        if not now.start < self.at < now.end:
-            raise Refused("Put the playhead inside the cutaway, and split there.")
-        parts = (
-            replace(lanes.head_of(now, now.end), end=self.at),
-            lanes.part_of(now, self.at, now.end, context.rate),
-        )
-        return replace(edit, cutaways=(*edit.cutaways[:index], *parts, *edit.cutaways[index + 1 :]))
+        return split_item(edit, *_with_gaps(edit, self.item), self.at, context.rate)
 
 
 @dataclass(frozen=True)
 class Lift:
-    """Lift a shot off the base lane into a cutaway over the shot before it, which runs on beneath."""
+    """Lift a shot off the base lane onto a lane above it; the shot before it runs on beneath.
 
-    start: int
+    Without a ``lane`` it goes to the lowest that is on, not locked and free there.
+    """
+
+    item: int
+    lane: int | None = None
     op: Literal["lift"] = "lift"
 
     def named(self, _context: Context) -> str:
         """What undo calls it."""
         return "Lift a shot into a cutaway"
 
-    def on(self, edit: Edit, context: Context) -> Edit:
+    def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        index = shot_at(edit, self.start)
+        index = shot_index(edit, self.item)
         shot, end = edit.shots[index], edit.end_of(index)
-        if any(c.start < end and self.start < c.end for c in edit.cutaways):
-            raise Refused("A cutaway lies over this shot already.")
-        under = lanes.join(edit, index)
-        stays = lanes.without_transitions(shot.treatments)
-        lifted = Cutaway(self.start, end, shot.source, stays, shot.whole)
-        lane = sorted([*under.cutaways, lifted], key=lambda c: c.start)
-        return replace(under, cutaways=tuple(lane))
+        under = base.join(edit, index)
+        lifted = replace(shot, end=end, held=False, treatments=without_transitions(shot.treatments))
+        lanes = (
+            [lane_for(edit, self.lane)] if self.lane is not None else [lane_for(edit), *edit.of_kind(OVER)]
+        )
+        for lane in lanes:
+            free = not any(c.start < end and shot.start < until for c, until in edit.placed([lane]))
+            if free and lane.on and not lane.locked:
+                return under.with_items(lane, [*lane.items, lifted])
+        raise Refused("A cutaway lies over this shot already.")
 
 
 @dataclass(frozen=True)
 class Drop:
     """Drop a cutaway into the base lane: what it covers gives way to it, held shots excepted."""
 
-    start: int
+    item: int
     op: Literal["drop"] = "drop"
 
     def named(self, _context: Context) -> str:
@@ -232,8 +256,10 @@ class Drop:
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        index = cutaway_at(edit, self.start)
-        now = edit.cutaways[index]
-        off = lanes.remove_cutaway(edit, index)
-        dropped = Shot(now.start, now.source, treatments=now.treatments, whole=now.whole)
-        return lanes.around_held(off, now.start, now.end, [dropped], context.rate)
+        lane, index = _with_gaps(edit, self.item)
+        if lane.kind is not OVER:
+            raise Refused(f"A {lane.kind.named} cannot be dropped into the base lane.")
+        now, end = edit.placed([lane])[index]
+        off = remove_item(edit, lane, index)
+        dropped = Item(now.start, now.source, treatments=now.treatments, whole=now.whole, id=now.id)
+        return base.around_held(off, now.start, end, [dropped], context.rate)

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from zembi.core.edit import lanes
-from zembi.core.edit.model import Edit, Empty, Shot
+from zembi.core.edit.items import frames_missing
+from zembi.core.edit.lanes import base
+from zembi.core.edit.model import Edit, Empty, Item
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
@@ -52,7 +53,7 @@ class MakeSlots:
         inside = sorted({p for p in points if first < p < end})
         if not inside and self.every in _NONE:
             raise Refused(_NONE[self.every])
-        return lanes.around_held(edit, first, end, [Shot(p, Empty()) for p in (first, *inside)], context.rate)
+        return base.around_held(edit, first, end, [Item(p, Empty()) for p in (first, *inside)], context.rate)
 
     def _times(self, edit: Edit, context: Context) -> list[float]:
         if self.every == "mark":
@@ -109,9 +110,9 @@ class Slot:
         if edit.shots[index].held:
             raise Refused("A held shot lies there.")
         if edit.shots[index].start != frame:
-            edit = lanes.cut(edit, frame, context.rate)
+            edit = base.cut(edit, frame, context.rate)
             index += 1
-        return lanes.set_source(edit, index, Empty())
+        return base.set_source(edit, index, Empty())
 
 
 @dataclass(frozen=True)
@@ -131,7 +132,7 @@ class Clear:
         first, end = _range(edit, self.first, self.end)
         for index, shot in enumerate(edit.shots):
             if first <= shot.start and edit.end_of(index) <= end and not shot.held:
-                edit = lanes.set_source(edit, index, Empty())
+                edit = base.set_source(edit, index, Empty())
         return edit
 
 
@@ -177,10 +178,10 @@ class Fill:
         for clip, known in chosen:
             fits = [
                 i for i in open_
-                if not lanes.frames_missing(clip, edit.end_of(i) - edit.shots[i].start, known.out_s, context.rate)
+                if not frames_missing(clip, edit.end_of(i) - edit.shots[i].start, known.out_s, context.rate)
             ]  # fmt: skip
             if fits:
-                edit = lanes.set_source(edit, fits[0], clip)
+                edit = base.set_source(edit, fits[0], clip)
                 open_.remove(fits[0])
                 filled += 1
         if not filled:

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from zembi.core.edit import lanes
+from zembi.core.edit.lanes import base
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
@@ -44,7 +44,7 @@ class Push:
         cuts = _cuts(edit, self.first, self.last, held=True)
         if not cuts:
             raise Refused("There is no cut in that passage.")
-        return lanes.move_cuts(edit, {c: c + self.frames for c in cuts}, context.rate)
+        return base.move_cuts(edit, {c: c + self.frames for c in cuts}, context.rate)
 
 
 @dataclass(frozen=True)
@@ -80,7 +80,7 @@ class Loosen:
             offsets = [o for o in range(-self.frames, self.frames + 1) if o not in (0, before)]
             before = int(rng.choice(offsets))
             to[cut] = cut + before
-        return lanes.move_cuts(edit, _in_order(edit, to), context.rate)
+        return base.move_cuts(edit, _in_order(edit, to), context.rate)
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ class Tighten:
         to = {}
         for cut in cuts:
             to[cut] = context.cuts.frame_of(context.cuts.nearest_point(cut, grid))
-        return lanes.move_cuts(edit, _in_order(edit, to), context.rate)
+        return base.move_cuts(edit, _in_order(edit, to), context.rate)
 
 
 def _in_order(edit: Edit, to: dict[int, int]) -> dict[int, int]:

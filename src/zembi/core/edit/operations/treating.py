@@ -1,94 +1,89 @@
-"""Operations that treat: shots and cutaways, and ranges of the programme."""
+"""Operations that treat: items, and ranges of the programme."""
 
 import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zembi.core.edit.compile import active, dissolve_of, dissolve_room, made_of, trouble_of
-from zembi.core.edit.model import AngleSource, ClipSource, Cutaway, Edit, Shot
+from zembi.core.edit.compiling.base import dissolve_of, dissolve_room
+from zembi.core.edit.compiling.treated import active, made_of, worked
+from zembi.core.edit.items import with_item
+from zembi.core.edit.lanes.ranges import RANGES
+from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
 from zembi.core.edit.operations.context import Context
-from zembi.core.edit.operations.cutting import shot_at
-from zembi.core.edit.operations.laying import cutaway_at
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Hole, Span
-from zembi.core.treatments.model import (
-    OF_A_CUT,
-    OF_ONE_SHOT,
-    TIME,
-    Speed,
-    Treated,
-    Treatment,
-    checked_treatment,
-)
-from zembi.core.treatments.timing import warped
+from zembi.core.treatments.model import OF_A_CUT, OF_ONE_SHOT, Speed, Treatment, checked_treatment
 
-#: Most treatments of one shot or range, and shots treated at once.
+#: Most treatments of one item, and items treated at once.
 MOST_TREATMENTS, MOST_SHOTS = 24, 5000
 
 
 @dataclass(frozen=True)
 class Treat:
-    """Give shots (or with ``over`` cutaways), named by their first frames, these treatments in this order, and no others.
+    """Give items these treatments in this order, and no others.
 
     Held shots are treated too: it is asked for by hand.
     """
 
-    starts: tuple[int, ...]
+    items: tuple[int, ...]
     treatments: tuple[Treatment, ...]
-    over: bool = False
     op: Literal["treat"] = "treat"
 
     def named(self, _context: Context) -> str:
         """What undo calls it."""
-        shots = "cutaway" if self.over else "shot"
-        which = f"a {shots}" if len(self.starts) == 1 else f"{len(self.starts)} {shots}s"
+        which = "a shot" if len(self.items) == 1 else f"{len(self.items)} shots"
         return f"Treat {which}: {_said(self.treatments)}"
 
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
-        if not 0 < len(self.starts) <= MOST_SHOTS:
+        if not 0 < len(self.items) <= MOST_SHOTS:
             raise BadInput(f"Between 1 and {MOST_SHOTS} shots can be treated at once.")
         _checked(self.treatments)
-        if self.over:
-            lane = list(edit.cutaways)
-            for start in self.starts:
-                index = cutaway_at(edit, start)
-                lane[index] = replace(lane[index], treatments=self.treatments)
-                if any(isinstance(t, OF_A_CUT) for t in self.treatments):
-                    raise Refused(
-                        "A cutaway begins over a picture, not at a cut: fade it in over what lies beneath."
-                    )
-            after = replace(edit, cutaways=tuple(lane))
-            for start in self.starts:
-                item = after.cutaways[cutaway_at(after, start)]
-                _can_be_done(item, item.end, 0, 0, context)
-            return after
-        shots = list(edit.shots)
-        for start in self.starts:
-            index = shot_at(edit, start)
-            shots[index] = replace(shots[index], treatments=self.treatments)
-        after = replace(edit, shots=tuple(shots))
-        for start in self.starts:
-            index = shot_at(after, start)
-            before, beyond = _transition(after, index, context)
-            _, next_before = _transition(after, index + 1, context) if index + 1 < len(shots) else (0, 0)
-            _can_be_done(after.shots[index], after.end_of(index), before, next_before, context)
-            if beyond:
-                earlier = after.shots[index - 1]
-                _can_be_done(earlier, start, 0, beyond, context, "The shot before it")
+        after, asked = edit, set(self.items)
+        for lane in edit.lanes:
+            if not any(item.id in asked for item in lane.items):
+                continue
+            if lane.kind is RANGES:
+                raise Refused("A treated range is treated by itself.")
+            if lane.kind.gaps and any(isinstance(t, OF_A_CUT) for t in self.treatments):
+                raise Refused(
+                    f"A {lane.kind.named} begins over a picture, not at a cut: fade it in over what lies beneath."
+                )
+            treated = [replace(i, treatments=self.treatments) if i.id in asked else i for i in lane.items]
+            after = after.with_items(lane, treated)
+        for item in self.items:
+            self._check(after, item, context)
         return after
+
+    def _check(self, after: Edit, item_id: int, context: Context) -> None:
+        """Check that an item can be treated so, and on the base lane, that the dissolves at its ends still can.
+
+        Raises:
+            Refused: in words, what cannot be done.
+        """
+        lane, index = after.find(item_id)
+        if lane.kind.gaps:
+            item, end = after.placed([lane])[index]
+            _can_be_done(item, end, 0, 0, context)
+            return
+        before, beyond = _transition(after, index, context)
+        _, next_before = _transition(after, index + 1, context) if index + 1 < len(after.shots) else (0, 0)
+        _can_be_done(after.shots[index], after.end_of(index), before, next_before, context)
+        if beyond:
+            earlier = after.shots[index - 1]
+            _can_be_done(earlier, after.shots[index].start, 0, beyond, context, "The shot before it")
 
 
 @dataclass(frozen=True)
 class TreatRange:
     """Lay treatments over frames ``first`` to ``end`` (exclusive), whatever is cut there; those of a range that is there
-    already (its ``number`` from 0) are changed, and without treatments it goes.
+    already (``item``) are changed, and without treatments it goes.
     """
 
     first: int
     end: int
     treatments: tuple[Treatment, ...]
-    number: int | None = None
+    item: int | None = None
     op: Literal["treat range"] = "treat range"
 
     def named(self, _context: Context) -> str:
@@ -101,25 +96,36 @@ class TreatRange:
         first, end = max(0, self.first), min(self.end, edit.length)
         if end <= first:
             raise BadInput("The passage is empty.")
-        ground = context.material.ground(first, end)
         for t in self.treatments:
             if isinstance(t, OF_ONE_SHOT):
                 raise Refused(f"“{t.kind}” is of one shot: choose the shot, and treat it.")
-            if trouble := trouble_of(t, ground, context.material.aspect):
-                raise Refused(trouble)
-        # Each can be done by itself; together they may not.
-        warped([t for t in active(self.treatments) if isinstance(t, TIME)], ground)  # type: ignore[misc]
-        ranges = list(edit.treated)
-        if self.number is not None and not 0 <= self.number < len(ranges):
-            raise Refused("That treated passage is not there any more.")
-        new = [Treated(first, end, self.treatments)] if self.treatments else []
-        if self.number is None:
-            ranges += new
+        (lane,) = edit.of_kind(RANGES)
+        if self.item is None:
+            new = Item(first, Beneath(), end, treatments=self.treatments)
+            after = edit.with_items(lane, [*lane.items, new] if self.treatments else lane.items)
         else:
-            ranges[self.number : self.number + 1] = new
-        if len(ranges) > MOST_TREATMENTS * 10:
+            index = lane.index_of(self.item)
+            new = replace(lane.items[index], start=first, end=end, treatments=self.treatments)
+            others = [*lane.items[:index], *lane.items[index + 1 :]]
+            after = with_item(edit, lane, index, new) if self.treatments else edit.with_items(lane, others)
+        _refuse_what_is_wrong(new, end, context)
+        if len(after.of_kind(RANGES)[0].items) > MOST_TREATMENTS * 10:
             raise Refused("There are too many treated passages: join some.")
-        return replace(edit, treated=tuple(ranges))
+        return after
+
+
+def _refuse_what_is_wrong(item: Item, end: int, context: Context) -> None:
+    """Check that each treatment of an item can be done by itself, and those of time together.
+
+    Raises:
+        Refused: in words, what cannot be done.
+    """
+    done = worked(item, end, context.material)
+    for t, trouble in zip(item.treatments, done.wrong, strict=False):
+        if trouble and not t.off:
+            raise Refused(trouble)
+    if done.clash:
+        raise Refused(done.clash)
 
 
 def _said(treatments: tuple[Treatment, ...]) -> str:
@@ -163,7 +169,7 @@ def _transition(edit: Edit, index: int, context: Context) -> tuple[int, int]:
 
 
 def _can_be_done(
-    item: Shot | Cutaway, end: int, before: int, after: int, context: Context, who: str = "The shot"
+    item: Item, end: int, before: int, after: int, context: Context, who: str = "The shot"
 ) -> None:
     """Check treatments of a shot that is seen ``before`` frames before its start to ``after`` after its end.
 
@@ -171,12 +177,7 @@ def _can_be_done(
         Refused: a treatment cannot be done, or its picture does not reach, with what would fit.
     """
     material = context.material
-    first, last = item.whole or (item.start, end)
-    ground = material.ground(first, last, item.source)
-    for t in active(item.treatments):
-        if trouble := trouble_of(t, ground, material.aspect):
-            raise Refused(trouble)
-    warped([t for t in active(item.treatments) if isinstance(t, TIME)], ground)  # type: ignore[misc]
+    _refuse_what_is_wrong(item, end, context)
     spans = made_of(item, end, before, after, material)
     if isinstance(item.source, AngleSource):
         holes = sum(s.frames for s in spans if isinstance(s.content, Hole))
@@ -193,9 +194,7 @@ def _can_be_done(
         )
 
 
-def _helps(
-    item: Shot | Cutaway, spans: list[Span], before: int, after: int, missing: int, context: Context
-) -> str:
+def _helps(item: Item, spans: list[Span], before: int, after: int, missing: int, context: Context) -> str:
     """What would fit, in words."""
     if before or after:
         fits = max(0, before + after - missing)

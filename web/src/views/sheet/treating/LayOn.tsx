@@ -6,11 +6,11 @@ import type { Others, Treatment } from "./kinds";
 export function LayOn({ others, list }: { others: Others[]; list: Treatment[] }) {
   const { operate } = useProject();
   const { message } = App.useApp();
-  const layOn: MenuProps["items"] = others.map((o) => ({ key: o.key, label: `${o.label} (${o.starts.length})` }));
+  const layOn: MenuProps["items"] = others.map((o) => ({ key: o.key, label: `${o.label} (${o.items.length})` }));
   const lay: MenuProps["onClick"] = async ({ key: which }) => {
     const found = others.find((o) => o.key === which);
-    if (found && (await operate({ op: "treat", starts: found.starts, treatments: list, over: false })))
-      void message.success(`${found.starts.length} shots are treated alike; Undo takes it back.`, 3);
+    if (found && (await operate({ op: "treat", items: found.items, treatments: list })))
+      void message.success(`${found.items.length} shots are treated alike; Undo takes it back.`, 3);
   };
   return (
     <Dropdown menu={{ items: layOn, onClick: (info) => void lay(info) }} trigger={["click"]}>

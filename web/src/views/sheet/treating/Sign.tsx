@@ -1,4 +1,4 @@
-import type { CutawayView, ShotView } from "../../../api/client";
+import type { ItemView } from "../../../api/client";
 import { classes } from "../../../parts/classes";
 import { filled, inWords, type Kind, offered } from "./kinds";
 import styles from "./Treating.module.css";
@@ -23,7 +23,7 @@ export function Glyph({ kind }: { kind: Kind }) {
 }
 
 /** What a shot or cutaway is treated with, as far as there is room; all of it is said on hover. */
-export function Sign({ item, room, open }: { item: ShotView | CutawayView; room: number; open: () => void }) {
+export function Sign({ item, room, open }: { item: ItemView | ItemView; room: number; open: () => void }) {
   const all = filled(item.treated);
   const on = all.filter((t) => !t.off);
   if (!all.length) return null;

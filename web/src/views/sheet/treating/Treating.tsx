@@ -1,6 +1,7 @@
+import { shotsOf, itemsOn } from "../../../api/lanes";
 import { Button } from "antd";
 import { useEffect, useState } from "react";
-import type { ShotView } from "../../../api/client";
+import type { ItemView } from "../../../api/client";
 import { useEdit, useProject } from "../../../api/project";
 import { classes } from "../../../parts/classes";
 import { barBeat } from "../../../parts/format";
@@ -29,13 +30,13 @@ export function Treating() {
   const edit = useEdit();
   const treating = useChoice((c) => c.treating);
   const chosenShot = useChoice((c) => c.shot);
-  const cutaway = useChoice((c) => c.cutaway);
+  const chosenItem = useChoice((c) => c.item);
   const [number, setNumber] = useState(0);
   const trial = useTrial(ahead, edit);
   const song = state.song;
   const position = frameAt(clock.position(), rate);
-  const subject = edit && treating ? subjectOf(edit, treating, cutaway, chosenShot, position) : null;
-  const key = subject ? `${subject.kind} ${subject.kind === "passage" ? subject.number : subject.start}` : "";
+  const subject = edit && treating ? subjectOf(edit, treating, chosenItem, chosenShot, position) : null;
+  const key = subject ? `${subject.kind} ${subject.kind === "passage" ? subject.item : subject.id}` : "";
   useEffect(() => setNumber(0), [key]);
   if (!edit || !song || !treating || !subject) return null;
   const item = itemOf(edit, subject);
@@ -43,7 +44,7 @@ export function Treating() {
   const list = filled(told);
   const at = Math.min(number, Math.max(0, list.length - 1));
   const chosen = list[at];
-  const source = item && "source" in item ? item.source : null;
+  const source = item?.source ?? null;
   const angle = state.angles.find((a) => a.id === source?.angle);
   const clip = state.media.find((m) => m.id === source?.media);
   const name = angle?.name ?? clip?.name ?? (subject.kind === "passage" ? subject.name : (source?.kind ?? ""));
@@ -54,16 +55,19 @@ export function Treating() {
   const seen = trial.would ? (itemOf(trial.would, subject)?.treated ?? null) : null;
   const look = (t: Treatment | null) => trial.look(t && operationOf(subject, replaced(t)));
   const add = async (treatments: Treatment[]) => {
-    if (await write([...list, ...treatments])) setNumber(list.length);
-    if (subject.kind === "passage" && subject.number === null)
-      useChoice.setState({ treating: { ...subject, number: edit.treated.length } });
+    const before = new Set(itemsOn(edit, "ranges").map((r) => r.id));
+    const after = await write([...list, ...treatments]);
+    if (!after) return;
+    setNumber(list.length);
+    const made = itemsOn(after, "ranges").find((r) => !before.has(r.id));
+    if (subject.kind === "passage" && made) useChoice.setState({ treating: { ...subject, item: made.id } });
   };
-  const others = subject.kind === "shot" ? othersFor(item as ShotView, edit.shots, song, angle) : [];
+  const others = subject.kind === "shot" ? othersFor(item as ItemView, shotsOf(edit), song, angle) : [];
   const timed = told?.pieces || (chosen && offered(chosen.kind).group === "time");
   const lips =
     Boolean(angle) ||
     (subject.kind === "passage" &&
-      edit.shots.some((s) => s.source.kind === "angle" && s.start < subject.end && s.end > subject.first));
+      shotsOf(edit).some((s) => s.source.kind === "angle" && s.start < subject.end && s.end > subject.first));
   const own = source?.kind === "clip" ? source.speed : 1;
   return (
     <section className={cx("panel")} data-testid="treating" aria-label="Treatments">

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import type { ShotView, SongView } from "../../../api/client";
+import type { ItemView, SongView } from "../../../api/client";
 import {
   dragged,
   filled,
@@ -38,14 +38,14 @@ const song = {
     { section: 2, end_frame: 288 },
   ],
 } as unknown as SongView;
-const shot = (start: number, end: number, angle: number | null, more: Partial<ShotView> = {}) =>
+const shot = (start: number, end: number, angle: number | null, more: Partial<ItemView> = {}) =>
   ({
     start,
     end,
     source: { kind: angle ? "angle" : "clip", angle, media: angle ? null : "rope" },
     treated: null,
     ...more,
-  }) as ShotView;
+  }) as ItemView;
 
 describe("dragging a value", () => {
   const pulse = begun("pulse", { bar: 1, beat: 1 }, 0);
@@ -108,12 +108,12 @@ describe("kinds", () => {
 
   it("offers only what can be given", () => {
     const kinds = (s: Parameters<typeof offeredFor>[0], angle = false) => offeredFor(s, angle).map((o) => o.kind);
-    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).not.toContain("moment");
-    expect(kinds({ kind: "passage", number: null, first: 0, end: 9, name: "" })).toContain("rewind");
-    expect(kinds({ kind: "cutaway", start: 0, end: 9 })).not.toContain("dissolve");
-    expect(kinds({ kind: "shot", start: 0, end: 9 })).not.toContain("dissolve");
-    expect(kinds({ kind: "shot", start: 5, end: 9 })).toContain("dissolve");
-    expect(kinds({ kind: "shot", start: 5, end: 9 }, true)).not.toContain("fit");
+    expect(kinds({ kind: "passage", item: null, first: 0, end: 9, name: "" })).not.toContain("moment");
+    expect(kinds({ kind: "passage", item: null, first: 0, end: 9, name: "" })).toContain("rewind");
+    expect(kinds({ kind: "cutaway", id: 7, start: 0, end: 9 })).not.toContain("dissolve");
+    expect(kinds({ kind: "shot", id: 7, start: 0, end: 9 })).not.toContain("dissolve");
+    expect(kinds({ kind: "shot", id: 7, start: 5, end: 9 })).toContain("dissolve");
+    expect(kinds({ kind: "shot", id: 7, start: 5, end: 9 }, true)).not.toContain("fit");
   });
 });
 
@@ -157,8 +157,8 @@ describe("lists", () => {
       shot(192, 240, 1),
       shot(240, 288, null),
     ];
-    const others = othersFor(shots[2] as ShotView, shots, song, { number: 1, name: "Gallery" });
-    expect(others.map((o) => [o.label, o.starts])).toEqual([
+    const others = othersFor(shots[2] as ItemView, shots, song, { number: 1, name: "Gallery" });
+    expect(others.map((o) => [o.label, o.items])).toEqual([
       ["all of angle 1", [0, 96, 192]],
       ["all of angle 1 in Chorus 1, Chorus 2", [96, 192]],
       ["every shot of Chorus 1", [96, 144]],
@@ -176,7 +176,7 @@ describe("lists", () => {
       wrong: ["", ""],
       pieces: null,
       whole: [0, 9],
-    } as NonNullable<ShotView["treated"]>;
+    } as NonNullable<ItemView["treated"]>;
     expect(inWords({ treated })).toBe("reverse, backwards · off: mirror");
     expect(inWords({ treated: null })).toBe("");
     expect(filled(treated).map((t) => t.kind)).toEqual(["reverse", "mirror"]);
@@ -233,7 +233,7 @@ describe("the graph of speed", () => {
 describe("fades as the song's own", () => {
   const level = { fade_in_s: 0, fade_out_s: 2.5, shape: "slow" };
   it("are offered where the song fades", () => {
-    const at = (start: number, end: number) => ({ kind: "shot" as const, start, end });
+    const at = (start: number, end: number) => ({ kind: "shot" as const, id: 7, start, end });
     expect(songFades(at(0, 90), 300, level, 24)).toEqual([]);
     const [out] = songFades(at(90, 300), 300, level, 24);
     expect(out).toMatchObject({ kind: "fade", side: "out", over: { value: 60, unit: "frames" }, shape: "slow start" });
@@ -242,6 +242,6 @@ describe("fades as the song's own", () => {
       ["in", 25, "straight"],
       ["out", 50, "straight"],
     ]);
-    expect(songFades({ kind: "cutaway", start: 0, end: 300 }, 300, level, 24)).toEqual([]);
+    expect(songFades({ kind: "cutaway", id: 7, start: 0, end: 300 }, 300, level, 24)).toEqual([]);
   });
 });

@@ -1,10 +1,10 @@
 /** Every kind of treatment as the page offers it: its word, what it begins with, and what of it can be said. Pure. */
 
-import type { CutawayView, Schemas, ShotView, SongView } from "../../../api/client";
+import type { ItemView, Schemas, SongView } from "../../../api/client";
 import { TREATMENTS } from "../../../api/facts";
 import { barBeat } from "../../../parts/format";
 
-export type Treatments = NonNullable<ShotView["treated"]>;
+export type Treatments = NonNullable<ItemView["treated"]>;
 type Told = Treatments["treatments"][number];
 /** A treatment with everything that may be left out filled in. */
 export type Treatment = Told extends infer T
@@ -18,9 +18,9 @@ export type On = Required<Schemas["On"]>;
 export type Place = { bar: number; beat: number };
 /** What is treated: a shot, a cutaway, or a passage whatever is cut there. */
 export type Subject =
-  | { kind: "shot"; start: number; end: number }
-  | { kind: "cutaway"; start: number; end: number }
-  | { kind: "passage"; number: number | null; first: number; end: number; name: string };
+  | { kind: "shot"; id: number; start: number; end: number }
+  | { kind: "cutaway"; id: number; start: number; end: number }
+  | { kind: "passage"; item: number | null; first: number; end: number; name: string };
 
 export type Field = { name: string; label: string; less?: (t: Treatment) => boolean } & (
   | { type: "times" | "seconds" | "degrees" | "number" | "count" }
@@ -451,46 +451,46 @@ export function frameOf(song: SongView, place: Place, rate: number): number | nu
   return Math.max(0, Math.floor((low + (at % 1) * (high - low)) * rate + 0.5 + 1e-9));
 }
 
-export type Others = { key: string; label: string; starts: number[] };
+export type Others = { key: string; label: string; items: number[] };
 
 /** Shots on which the same treatments may be laid: of the same angle, there and everywhere, and of sections of a kind. */
 export function othersFor(
-  shot: ShotView,
-  shots: readonly ShotView[],
+  shot: ItemView,
+  shots: readonly ItemView[],
   song: SongView,
   angle: { number: number; name: string } | undefined,
 ): Others[] {
-  const sectionOf = (s: ShotView) => song.phrases.find((p) => s.start < p.end_frame - 1)?.section ?? 0;
+  const sectionOf = (s: ItemView) => song.phrases.find((p) => s.start < p.end_frame - 1)?.section ?? 0;
   const here = sectionOf(shot);
   const section = song.sections[here];
   const group = song.sections.flatMap((s, i) => (section && s.group === section.group ? [i] : []));
   const named = group.map((i) => song.sections[i]?.name ?? "").join(", ");
-  const alike = (s: ShotView) =>
+  const alike = (s: ItemView) =>
     s.source.kind === shot.source.kind && s.source.angle === shot.source.angle && s.source.media === shot.source.media;
   const of = angle ? `angle ${angle.number}` : "this clip";
   const out: Others[] = [
-    { key: "alike", label: `all of ${of}`, starts: shots.filter(alike).map((s) => s.start) },
+    { key: "alike", label: `all of ${of}`, items: shots.filter(alike).map((s) => s.id) },
     {
       key: "alike there",
       label: `all of ${of} in ${named}`,
-      starts: shots.filter((s) => alike(s) && group.includes(sectionOf(s))).map((s) => s.start),
+      items: shots.filter((s) => alike(s) && group.includes(sectionOf(s))).map((s) => s.id),
     },
     {
       key: "section",
       label: `every shot of ${section?.name ?? "this section"}`,
-      starts: shots.filter((s) => sectionOf(s) === here && s.source.kind !== "empty").map((s) => s.start),
+      items: shots.filter((s) => sectionOf(s) === here && s.source.kind !== "empty").map((s) => s.id),
     },
     {
       key: "group",
       label: `every shot of ${named}`,
-      starts: shots.filter((s) => group.includes(sectionOf(s)) && s.source.kind !== "empty").map((s) => s.start),
+      items: shots.filter((s) => group.includes(sectionOf(s)) && s.source.kind !== "empty").map((s) => s.id),
     },
   ];
-  return out.filter((o, i) => o.starts.length > 1 && !out.slice(0, i).some((p) => p.starts.join() === o.starts.join()));
+  return out.filter((o, i) => o.items.length > 1 && !out.slice(0, i).some((p) => p.items.join() === o.items.join()));
 }
 
 /** What a shot or cutaway is treated with, in one line. */
-export function inWords(item: Pick<ShotView | CutawayView, "treated">): string {
+export function inWords(item: Pick<ItemView, "treated">): string {
   const treated = item.treated;
   if (!treated) return "";
   return filled(treated)

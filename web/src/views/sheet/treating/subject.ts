@@ -1,6 +1,7 @@
 /** What is treated: which shot, cutaway or passage, what of the edit that is, and the operation that treats it. Pure. */
 
-import type { EditView } from "../../../api/client";
+import { itemBy, itemsOn, shotsOf } from "../../../api/lanes";
+import type { EditView, ItemView } from "../../../api/client";
 import type { useChoice } from "../choice";
 import { shotAt } from "../falls";
 import type { Subject, Treatment } from "./kinds";
@@ -11,32 +12,30 @@ type Treated = NonNullable<ReturnType<typeof useChoice.getState>["treating"]>;
 export function subjectOf(
   edit: EditView,
   treating: Treated,
-  cutaway: number | null,
+  item: number | null,
   shot: number | null,
   playhead: number,
 ): Subject | null {
   if (treating !== "here") {
-    const there = treating.number === null ? undefined : edit.treated[treating.number];
-    return there ? { ...treating, first: there.first, end: there.end } : { ...treating, number: null };
+    const there = itemsOn(edit, "ranges").find((r) => r.id === treating.item);
+    return there ? { ...treating, first: there.start, end: there.end } : { ...treating, item: null };
   }
-  const over = cutaway === null ? undefined : edit.cutaways.find((c) => c.start === cutaway);
-  if (over) return { kind: "cutaway", start: over.start, end: over.end };
-  const found = edit.shots.find((s) => s.start === shot) ?? shotAt(edit, playhead);
-  return found ? { kind: "shot", start: found.start, end: found.end } : null;
+  const over = itemsOn(edit, "over").find((c) => c.id === item);
+  if (over) return { kind: "cutaway", id: over.id, start: over.start, end: over.end };
+  const found = shotsOf(edit).find((s) => s.id === shot) ?? shotAt(edit, playhead);
+  return found ? { kind: "shot", id: found.id, start: found.start, end: found.end } : null;
 }
 
 /** The shot, cutaway or treated passage itself; undefined where there is none yet. */
-export function itemOf(edit: EditView, subject: Subject) {
-  if (subject.kind === "shot") return edit.shots.find((s) => s.start === subject.start);
-  if (subject.kind === "cutaway") return edit.cutaways.find((c) => c.start === subject.start);
-  return subject.number === null ? undefined : edit.treated[subject.number];
+export function itemOf(edit: EditView, subject: Subject): ItemView | undefined {
+  return itemBy(edit, subject.kind === "passage" ? subject.item : subject.id);
 }
 
 /** What lays treatments on it, in place of those that are there. */
 export function operationOf(subject: Subject, treatments: Treatment[]) {
   return subject.kind === "passage"
-    ? { op: "treat range" as const, first: subject.first, end: subject.end, number: subject.number, treatments }
-    : { op: "treat" as const, starts: [subject.start], over: subject.kind === "cutaway", treatments };
+    ? { op: "treat range" as const, first: subject.first, end: subject.end, item: subject.item, treatments }
+    : { op: "treat" as const, items: [subject.id], treatments };
 }
 
 /** From which frame to which it lies. */

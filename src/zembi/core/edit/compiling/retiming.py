@@ -44,7 +44,7 @@ def lane_through(
                     time = _held(span, shown - span.start, rate)
                 else:
                     time = _time(span, seen, first, a, b, rate)
-                why = Why("range", span.why.at) if span.why else None
+                why = Why("ranges", span.why.at, span.why.item) if span.why else None
                 out.append(
                     Span(
                         first + a,
