@@ -80,8 +80,8 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     shutil.copy(folder / "project.db", folder / TREATED)
     # What is treated moves the counts by which pictures are told: only tests of treatments have it.
     with sqlite3.connect(folder / "project.db") as connection:
-        for table in ("edit", "shot", "cutaway"):
-            connection.execute(f"UPDATE {table} SET treated = NULL")
+        connection.execute("DELETE FROM item WHERE json_extract(source, '$.kind') = 'beneath'")
+        connection.execute("UPDATE item SET treated = NULL")
     connection.close()
     with serving(data) as server:
         yield server
