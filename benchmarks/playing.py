@@ -72,7 +72,7 @@ def cut(folder: Path, angles: list[int], treated: bool) -> None:
             for n, at in enumerate(starts)
         ]
         pulse = Item(first, Beneath(), end, treatments=(Pulse("scale", 0.06, On("low", 0.0)),))
-        edit = new_edit(length, (Item(0, AngleSource(angles[0])), *shots), treated=(pulse,))
+        edit = new_edit(length, (Item(0, AngleSource(angles[0])), *shots), ranges=(pulse,))
     with project.database.changing("to be played") as change:
         save_edit(change, 1, edit, load_edit(change.connection, 1))
     project.database.close()

@@ -63,7 +63,7 @@ def edits(seconds: int) -> tuple[Edit, Edit]:
         shots[one] = replace(shots[one], treatments=(Ramp((1.4, 0.6), over=Length(1.0)),))
         shots[two] = replace(shots[two], treatments=(Dissolve(Length(1.0)),))
     pulse = Item(0, Beneath(), frames, treatments=(Pulse("scale", 0.05, On("low", 0.0)),))
-    return new_edit(frames, plain), new_edit(frames, tuple(shots), treated=(pulse,))
+    return new_edit(frames, plain), new_edit(frames, tuple(shots), ranges=(pulse,))
 
 
 def main() -> None:

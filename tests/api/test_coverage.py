@@ -524,9 +524,9 @@ def test_a_file_is_fitted_and_turned_in_the_film_and_on_the_wall(client: TestCli
     take_url = f"{URL}/media/{media(client, 'GAL_01')['id']}/fit"
     client.put(take_url, json={"how": "own", "scale": 1.5, "x": 0.4})
     (span, *_) = angle(client, "GAL")["spans"]
-    assert span["curves"][0]["scale"][0]["value"] == 1.5
+    assert span["chain"][0]["curves"]["scale"][0]["value"] == 1.5
     client.post(f"{URL}/undo")
-    assert angle(client, "GAL")["spans"][0]["curves"] is None
+    assert angle(client, "GAL")["spans"][0]["chain"] is None
     for wrong in ({"turn": 45}, {"scale": 0}, {"x": 2}):
         assert client.put(url, json=wrong).status_code == 422
     song = next(m for m in state(client)["media"] if m["kind"] == "song")["id"]

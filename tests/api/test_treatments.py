@@ -50,7 +50,7 @@ def test_a_treatment_is_told_in_words_drawn_from_curves_and_is_one_step_of_undo(
     assert [(p["speed"], p["end_speed"]) for p in made["pieces"]] == [(-1.0, -1.0)]
     span = next(s for s in after["programme"]["layers"][0] if s["start"] == second(cut)["start"])
     assert span["time"][0]["speed"] == -0.5, "the clip runs at half speed by itself"
-    assert "scale" in span["curves"][0]
+    assert "scale" in span["chain"][0]["curves"]
     assert [s["start"] for s in after["shots"]] == [s["start"] for s in before["shots"]]
     assert after["undo"] == "Treat a shot: reverse, pulse, strobe"
     undone = told(cut.post(f"{URL}/undo", params={"edit": 1}).json())

@@ -16,8 +16,10 @@ from pydantic import TypeAdapter
 from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
+from tests.looks import chain
 from tests.spans import of
-from zembi.core.programme.curves import Curve, Curves, Key
+from zembi.core.picture.chain import PLAIN
+from zembi.core.picture.curves import Curve, Key
 from zembi.core.programme.model import Black, Picture, Programme, Span
 from zembi.core.timemap import Piece, TimeMap, playback
 from zembi.media.render import Film, film_pictures
@@ -48,19 +50,19 @@ def made(wide: str, close: str, clip: str) -> Programme:
     """A dissolve, a ramp, a picture in the picture that turns, a fade to black, a lift to white, and black over all."""
     base = [
         Span(0, 60, Picture(wide), playback(60, 3.0)),
-        Span(48, 120, Picture(close), playback(72, 10.0), Curves(opacity=straight((0, 0), (12, 1)))),
-        Span(120, 168, Picture(wide), TimeMap((Piece(48, 8.0, 2.0, 0.0),)), Curves(lightness=straight((0, 1), (48, 0)))),
-        Span(168, 216, Picture(close), TimeMap((Piece(48, 14.0, -1.0, -1.0),)), Curves(lightness=straight((0, 1), (40, 2)))),
+        Span(48, 120, Picture(close), playback(72, 10.0), chain(opacity=straight((0, 0), (12, 1)))),
+        Span(120, 168, Picture(wide), TimeMap((Piece(48, 8.0, 2.0, 0.0),)), chain(lightness=straight((0, 1), (48, 0)))),
+        Span(168, 216, Picture(close), TimeMap((Piece(48, 14.0, -1.0, -1.0),)), chain(lightness=straight((0, 1), (40, 2)))),
     ]  # fmt: skip
-    apart = Curves(
+    apart = chain(
         scale=straight((0, 0.5), (40, 0.8)), x=straight((0, -0.2), (40, 0.1)), y=straight((0, 0.1)),
         turn=Curve((Key(0, 0, "smooth"), Key(40, 30, "smooth"))), opacity=straight((0, 1), (20, 1), (40, 0.5)),
     )  # fmt: skip
-    punched = Curves(scale=Curve((Key(0, 1.4, "hold"), Key(12, 1.2, "hold"))), x=straight((0, 0.1)))
+    punched = chain(scale=Curve((Key(0, 1.4, "hold"), Key(12, 1.2, "hold"))), x=straight((0, 0.1)))
     over = [
         Span(70, 110, Picture(clip), playback(40, 0.5), apart),
         Span(125, 150, Picture(clip), playback(25, 1.0), punched),
-        Span(200, 206, Black(), curves=Curves(opacity=straight((0, 0.5)))),
+        Span(200, 206, Black(), chain=chain(opacity=straight((0, 0.5)))),
     ]
     return of(base, over)
 
@@ -81,7 +83,7 @@ def two(editor: Editor, server: Server) -> Iterator[tuple[Film, Film]]:
     film = Film(programme, files, None, Fraction(24), *SIZE, 0, programme.length)
     plain = replace(
         film,
-        programme=of(*[[replace(s, curves=Curves()) for s in layer.spans] for layer in programme.layers]),
+        programme=of(*[[replace(s, chain=PLAIN) for s in layer.spans] for layer in programme.layers]),
     )
     layers = TypeAdapter(list[list[SpanView]]).dump_json(
         [[span_view(s) for s in la.spans] for la in programme.layers]

@@ -108,7 +108,7 @@ def test_the_demos_edit_is_treated_and_the_page_draws_it_as_the_film_has_it(edit
         2705,
         *sorted(rng.integers(0, edit["length"], 14).tolist()),
     ]
-    hits = [r["first"] for r in edit["treated"]]
+    hits = [r["start"] for r in edit["treated"]]
     worst = differences(editor, project, [*places, *hits])
     assert [w for w in worst if w[1] >= 4] == [], json.dumps(worst)
 
@@ -264,7 +264,9 @@ def test_strobe_dissolve_jump_cuts_and_pulse_are_chosen_numbered_ordered_switche
     until(lambda: shot_of(editor, start)["treated"]["treatments"][0]["over"]["value"] == 2, "two bars")
     after = editor.edit()["programme"]["layers"][0]
     coming = next(
-        s for s in after if s["curves"] and s["curves"][-1].get("opacity") and s["start"] < start < s["end"]
+        s
+        for s in after
+        if s["chain"] and s["chain"][-1]["step"] == "opacity" and s["start"] < start < s["end"]
     )
     assert start - coming["start"] == pytest.approx(51, abs=2), "a bar before the bar line"
     add(editor, "pulse")
@@ -400,9 +402,9 @@ def test_a_passage_runs_back_over_its_cuts(editor: Editor) -> None:
     )
     assert "lips are off the song" in editor.find("treating").text
     assert editor.find("speed-graph").get_attribute("data-points")
-    assert any(f["kind"] == "out of sync" and f["start"] == found["first"] for f in editor.edit()["findings"])
+    assert any(f["kind"] == "out of sync" and f["start"] == found["start"] for f in editor.edit()["findings"])
     close(editor)
-    for frame in (found["first"] + 1, (found["first"] + found["end"]) // 2, found["end"] - 2):
+    for frame in (found["start"] + 1, (found["start"] + found["end"]) // 2, found["end"] - 2):
         editor.page.execute_script("window.zembi.clock.seek(arguments[0])", (frame + 0.2) / 24)
         until(lambda f=frame: editor.programme()["frame"] == str(f), "it is drawn")  # type: ignore[misc]
         drawn = editor.programme()

@@ -4,18 +4,35 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.looks import look_at
 from zembi.core.errors import BadInput
-from zembi.core.footage.fit import AS_IT_LIES, Fit, Framing, Lie, checked_fit, curves_of, lie_of, look_of
-from zembi.core.programme.curves import AS_IT_IS, PLAIN, Look
+from zembi.core.footage.fit import (
+    AS_IT_LIES,
+    Fit,
+    Framing,
+    Lie,
+    Placed,
+    chain_of,
+    checked_fit,
+    lie_of,
+    placed_by,
+)
+from zembi.core.picture.chain import PLAIN, Chain
 
 FILM = (1920, 1080)
+
+
+def placed_at(chain: Chain, frame: int, _aspect: float = 16 / 9) -> Placed:
+    """Where a chain of one step puts a picture in a frame."""
+    look = look_at(chain, frame)
+    return Placed(look.scale, look.x, look.y, look.turn)
 
 
 def corners(
     fit: Fit, picture: tuple[int, int], film: tuple[int, int] = FILM
 ) -> tuple[float, float, float, float]:
     """Left, top, right and bottom of the picture in pixels of the film, by the compositor's rule."""
-    look = look_of(fit, picture, film)
+    look = placed_by(fit, picture, film)
     whole = min(film[0] / picture[0], film[1] / picture[1])
     width, height = picture[0] * whole * look.scale, picture[1] * whole * look.scale
     if look.turn % 180:
@@ -25,10 +42,10 @@ def corners(
 
 
 def test_whole_is_as_it_is_and_turning_keeps_it_whole() -> None:
-    assert look_of(Fit(), (1080, 1920), FILM) == AS_IT_IS
+    assert placed_by(Fit(), (1080, 1920), FILM) == Placed()
     assert corners(Fit(turn=90), (1080, 1920)) == pytest.approx((0, 0, 1920, 1080))
     assert corners(Fit(turn=90), (1920, 1080)) == pytest.approx((656.25, 0, 1263.75, 1080))
-    assert look_of(Fit(turn=180), (1920, 1080), FILM) == Look(turn=180.0)
+    assert placed_by(Fit(turn=180), (1920, 1080), FILM) == Placed(turn=180.0)
 
 
 def test_filling_crops_and_its_middle_is_where_it_is_put() -> None:
@@ -75,12 +92,12 @@ def test_bars_show_all_of_it(picture: tuple[int, int], film: tuple[int, int], tu
     assert bottom <= film[1] + slack
 
 
-def test_a_look_that_stays_is_curves_of_one_key_and_as_it_is_is_none() -> None:
-    assert curves_of(AS_IT_LIES, 25) is PLAIN
+def test_a_look_that_stays_is_chain_of_one_key_and_as_it_is_is_none() -> None:
+    assert chain_of(AS_IT_LIES, 25) is PLAIN
     fit = Fit("fill", x=0.2, turn=90)
-    look = look_of(fit, (1080, 1920), FILM)
+    look = placed_by(fit, (1080, 1920), FILM)
     for frame in (0, 7, 900):
-        assert curves_of(lie_of(fit, (1080, 1920), FILM), 25).at(frame, 16 / 9) == look
+        assert placed_at(chain_of(lie_of(fit, (1080, 1920), FILM), 25), frame, 16 / 9) == look
 
 
 MOVE = Fit("own", 0.3, 0.6, 1.2, to=Framing(0.7, 0.5, 2.0))
@@ -89,15 +106,15 @@ MOVE = Fit("own", 0.3, 0.6, 1.2, to=Framing(0.7, 0.5, 2.0))
 @pytest.mark.parametrize("length", [2, 3, 50, 251])
 def test_a_slow_move_begins_and_ends_at_its_framings(length: int) -> None:
     size = (4000, 3000)
-    curves = curves_of(lie_of(MOVE, size, FILM), length)
-    assert curves.at(0, 16 / 9) == look_of(Fit("own", 0.3, 0.6, 1.2), size, FILM)
-    assert curves.at(length - 1, 16 / 9) == look_of(Fit("own", 0.7, 0.5, 2.0), size, FILM)
-    scales = [curves.at(n, 16 / 9).scale for n in range(length)]
+    curves = chain_of(lie_of(MOVE, size, FILM), length)
+    assert placed_at(curves, 0) == placed_by(Fit("own", 0.3, 0.6, 1.2), size, FILM)
+    assert placed_at(curves, length - 1) == placed_by(Fit("own", 0.7, 0.5, 2.0), size, FILM)
+    scales = [look_at(curves, n, 16 / 9).scale for n in range(length)]
     assert scales == sorted(scales)
 
 
 def test_a_move_over_one_frame_shows_where_it_begins() -> None:
-    assert curves_of(Lie(Look(scale=1.0), Look(scale=2.0)), 1).at(0, 16 / 9).scale == 1.0
+    assert placed_at(chain_of(Lie(Placed(scale=1.0), Placed(scale=2.0)), 1), 0).scale == 1.0
 
 
 framings = st.builds(Framing, st.floats(0, 1), st.floats(0, 1), st.floats(1.0, 10.0))
@@ -108,7 +125,7 @@ def test_no_edge_is_seen_on_the_way_where_none_is_at_the_ends(
     one: Framing, other: Framing, length: int, share: float
 ) -> None:
     fit = Fit("own", one.x, one.y, one.scale, to=other)
-    look = curves_of(lie_of(fit, FILM, FILM), length).at(int(share * (length - 1)), 16 / 9)
+    look = placed_at(chain_of(lie_of(fit, FILM, FILM), length), int(share * (length - 1)))
     room = (look.scale - 1) / 2 + 1e-9
     assert abs(look.x) <= room
     assert abs(look.y) <= room

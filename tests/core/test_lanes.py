@@ -152,7 +152,7 @@ def test_a_treated_range_acts_on_the_lanes_beneath_it_only() -> None:
     treated = edit.with_items(ranges, [Item(0, Beneath(), LENGTH, treatments=(Mirror(),))])
     under = apply(treated, OrderLane(ranges.id, -1), CONTEXT)
     mirrored = {
-        name: [s.curves.mirror is not None for s in layer.spans]
+        name: [bool(s.chain) for s in layer.spans]
         for name, layer in ((layer.name, layer) for layer in compiled(under, MATERIAL).layers)
     }
     assert mirrored == {"Shots": [True], "Cutaways": [True], "Cutaways 2": [False]}

@@ -10,13 +10,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.looks import AS_IT_IS, Look, acts, chain, look_at
 from tests.spans import of, span
 from zembi.core.edit.checks import check
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.model import AngleSource, ClipSource, Item
 from zembi.core.edit.model import Black as BlackSource
-from zembi.core.programme.curves import AS_IT_IS, PLAIN, Curve, Curves, Key, Look
+from zembi.core.picture.chain import PLAIN, Chain, covers
+from zembi.core.picture.curves import Curve, Key
 from zembi.core.programme.flatten import flattened, media_seen, on_screen, one_by_one, stretches
 from zembi.core.programme.model import Black, Hole, Layer, Programme, Span, Title, Why, trimmed
 from zembi.core.programme.sound import song_sound
@@ -29,8 +31,8 @@ ANGLES = {7: [span(0, 40, "wide", 2.0), span(60, 200, "wide", 9.0)]}
 NAMES = {7: "angle 2, Deck,"}
 
 
-def fading(frames: int) -> Curves:
-    return Curves(opacity=Curve((Key(0, 0.0, "straight"), Key(frames, 1.0, "straight"))))
+def fading(frames: int) -> Chain:
+    return chain(opacity=Curve((Key(0, 0.0, "straight"), Key(frames, 1.0, "straight"))))
 
 
 @pytest.mark.parametrize("case", CURVES, ids=lambda c: c["name"])
@@ -41,20 +43,23 @@ def test_the_table_of_curves(case: dict[str, Any]) -> None:
 
 
 def test_a_curve_goes_on_where_a_span_is_cut() -> None:
-    curves = Curves(scale=Curve((Key(0, 1.0, "smooth"), Key(30, 1.5, "straight"))))
-    whole = Span(100, 140, Black(), curves=curves)
+    curves = chain(scale=Curve((Key(0, 1.0, "smooth"), Key(30, 1.5, "straight"))))
+    whole = Span(100, 140, Black(), chain=curves)
     part = trimmed(whole, 112, 130, RATE)
-    assert [part.curves.at(n, 16 / 9) for n in range(18)] == [curves.at(n + 12, 16 / 9) for n in range(18)]
+    assert [look_at(part.chain, n, 16 / 9) for n in range(18)] == [
+        look_at(curves, n + 12, 16 / 9) for n in range(18)
+    ]
     assert trimmed(whole, 0, 200, RATE) is whole
 
 
 def test_a_look_hides_what_is_beneath_only_where_it_covers_the_frame() -> None:
-    assert AS_IT_IS.hides
-    assert Look(scale=1.2, x=0.1, y=-0.1).hides
+    assert covers(acts(AS_IT_IS))
+    assert covers(acts(Look(scale=1.2, x=0.1, y=-0.1)))
     assert not any(
-        look.hides for look in (Look(scale=0.99), Look(opacity=0.5), Look(turn=3), Look(scale=1.2, x=0.11))
+        covers(acts(look))
+        for look in (Look(scale=0.99), Look(opacity=0.5), Look(turn=3), Look(scale=1.2, x=0.11))
     )
-    assert PLAIN.at(5, 16 / 9) == AS_IT_IS
+    assert look_at(PLAIN, 5) == AS_IT_IS
 
 
 def compile_it(*shots: Item, over: tuple[Item, ...] = ()) -> Programme:
@@ -179,7 +184,7 @@ def test_two_that_overlap_are_both_seen_until_one_ends_and_the_later_is_on_top()
         (0, 50, ["a"]), (50, 70, ["a", "b"]), (70, 120, ["b"]),
     ]  # fmt: skip
     assert [(s.start, s.end, s.media) for s in one_by_one(lane, RATE)] == [(0, 50, "a"), (50, 120, "b")]
-    assert later.curves.at(9, 16 / 9).opacity == pytest.approx(9.5 / 20)
+    assert look_at(later.chain, 9, 16 / 9).opacity == pytest.approx(9.5 / 20)
 
 
 def test_the_pieces_of_sound_overlap_by_the_crossfade_that_ends_at_each_join() -> None:

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from tests import treating
 from tests.edits import apply, ranges_of
+from tests.looks import AS_IT_IS, look_at
 from tests.spans import span
 from zembi.core.edit.checks import of_treatments
 from zembi.core.edit.compiling import Material, compiled
@@ -24,7 +25,6 @@ from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
 from zembi.core.edit.operations import Context, CutAs, Treat, TreatRange
 from zembi.core.edit.operations.context import Angle, Footage
 from zembi.core.errors import BadInput, Refused, ZembiError
-from zembi.core.programme.curves import AS_IT_IS
 from zembi.core.programme.model import Hole, Programme, Span
 from zembi.core.song.grid import Grid
 from zembi.core.treatments import model as m
@@ -280,7 +280,7 @@ def test_no_edge_is_ever_seen_and_values_stay_in_range(
     smaller = any(isinstance(t, m.Pulse | m.Step) and t.what == "scale" and t.amount < 0 for t in kept)
     curves = looks(kept, on, aspect)
     for n in {0, frames // 3, frames // 2, frames - 1}:
-        look = curves.at(n, aspect)
+        look = look_at(curves, n, aspect)
         assert 0 <= look.lightness <= 2
         assert 0 <= look.vignette <= 1
         if smaller:
@@ -308,12 +308,12 @@ def test_a_pulse_is_at_its_top_in_the_frame_of_each_hit_and_gone_after_its_fall(
     places = [f for f, _ in on.music.places(pulse.on, 0, 96)]
     assert len(places) == 8
     for place in places:
-        assert curves.at(place, 16 / 9).scale == pytest.approx(1.1)
-        assert curves.at(place + 7, 16 / 9).scale == 1
+        assert look_at(curves, place, 16 / 9).scale == pytest.approx(1.1)
+        assert look_at(curves, place + 7, 16 / 9).scale == 1
         if place:
-            assert curves.at(place - 1, 16 / 9).scale == 1
+            assert look_at(curves, place - 1, 16 / 9).scale == 1
     strong = looks([dataclasses.replace(pulse, follow=True)], on, 16 / 9)
-    tops = [strong.at(p, 16 / 9).scale - 1 for p in places]
+    tops = [look_at(strong, p, 16 / 9).scale - 1 for p in places]
     assert tops == pytest.approx([0.1 * LOW[k][1] for k in range(8)])
     third = [f for f, _ in on.music.places(dataclasses.replace(pulse.on, every=3, skip=1), 0, 96)]
     assert third == places[1::3]
@@ -323,20 +323,20 @@ def test_steps_add_up_to_the_end_and_jump_or_glide() -> None:
     on = ground(0, 96)
     step = m.Step("scale", 0.15, On("beat"))
     jumps = looks([step], on, 16 / 9)
-    assert [round(jumps.at(n, 16 / 9).scale, 2) for n in (0, 11, 12, 23, 24, 36, 95)] == [
+    assert [round(look_at(jumps, n, 16 / 9).scale, 2) for n in (0, 11, 12, 23, 24, 36, 95)] == [
         1.0, 1.0, 1.15, 1.15, 1.3, 1.45, 2.05,
     ]  # fmt: skip
     glides = looks([dataclasses.replace(step, glide=Length(6, "frames"))], on, 16 / 9)
-    assert 1.0 < glides.at(14, 16 / 9).scale < 1.15
-    assert glides.at(18, 16 / 9).scale == pytest.approx(1.15)
-    assert jumps.at(96, 16 / 9) == AS_IT_IS, "what follows a range is as it is"
+    assert 1.0 < look_at(glides, 14, 16 / 9).scale < 1.15
+    assert look_at(glides, 18, 16 / 9).scale == pytest.approx(1.15)
+    assert look_at(jumps, 96, 16 / 9) == AS_IT_IS, "what follows a range is as it is"
 
 
 def test_the_same_seed_is_the_same_shake() -> None:
     on, aspect = ground(0, 48), 16 / 9
     one, again, other = (looks([m.Shake(seed=s)], on, aspect) for s in (4, 4, 5))
-    assert [one.at(n, aspect) for n in range(48)] == [again.at(n, aspect) for n in range(48)]
-    assert [one.at(n, aspect) for n in range(48)] != [other.at(n, aspect) for n in range(48)]
+    assert [look_at(one, n, aspect) for n in range(48)] == [look_at(again, n, aspect) for n in range(48)]
+    assert [look_at(one, n, aspect) for n in range(48)] != [look_at(other, n, aspect) for n in range(48)]
 
 
 def test_a_strobe_is_counted_in_frames_and_in_parts_of_a_beat_without_drifting() -> None:
@@ -410,7 +410,7 @@ def pictures(programme: Programme, layer: int = 0) -> list[list[tuple[str, float
             name = s.media or type(s.content).__name__
             # Rounded a hair beside where such times lie, half way between two.
             at = round(float(times[n]) + 3.17e-8, 6)
-            out[s.start + n].append((name, at, s.curves.at(n, 16 / 9)))
+            out[s.start + n].append((name, at, look_at(s.chain, n, 16 / 9)))
     return out
 
 

@@ -1,5 +1,6 @@
 """Laying pictures over each other: known pixels for every curve, and a dissolve in a rendered film."""
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -8,8 +9,9 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from tests.looks import Look, acts, chain
 from tests.spans import of, span
-from zembi.core.programme.curves import Curve, Curves, Key, Look
+from zembi.core.picture.curves import Curve, Key
 from zembi.core.programme.model import Black, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import playback
 from zembi.media.compositor import Part, composed
@@ -52,7 +54,9 @@ def test_one_picture_as_it_is_comes_back_untouched() -> None:
 
 
 def test_opacity_mixes_the_coded_values_of_all_planes() -> None:
-    out = composed([Part(frame=flat(40, 100, 60)), Part(Look(opacity=0.25), flat(200, 140, 220))], *SIZE)
+    out = composed(
+        [Part(frame=flat(40, 100, 60)), Part(acts(Look(opacity=0.25)), flat(200, 140, 220))], *SIZE
+    )
     values = out.to_ndarray()
     assert set(values[: SIZE[1]].ravel()) == {80}
     chroma = values[SIZE[1] :].ravel()
@@ -61,18 +65,18 @@ def test_opacity_mixes_the_coded_values_of_all_planes() -> None:
 
 @pytest.mark.parametrize(("lightness", "luma"), [(0.0, 16), (0.5, 58), (1.0, 100), (1.5, 168), (2.0, 235)])
 def test_lightness_goes_straight_to_black_and_to_white(lightness: float, luma: int) -> None:
-    assert set(lay(Part(Look(lightness=lightness), flat(100))).ravel()) <= {luma, luma - 1, luma + 1}
+    assert set(lay(Part(acts(Look(lightness=lightness)), flat(100))).ravel()) <= {luma, luma - 1, luma + 1}
 
 
 def test_scale_is_about_the_middle_and_what_is_outside_lets_through() -> None:
-    out = lay(Part(frame=flat(200)), Part(Look(scale=0.5), flat(60)))
+    out = lay(Part(frame=flat(200)), Part(acts(Look(scale=0.5)), flat(60)))
     assert (out[8:24, 16:48] == 60).all()
     assert (out[:7] == 200).all()
     assert (out[:, :15] == 200).all()
 
 
 def test_shift_is_in_shares_of_the_frame_to_the_right_and_down() -> None:
-    out = lay(Part(Look(x=0.25, y=0.5), flat(200)))
+    out = lay(Part(acts(Look(x=0.25, y=0.5)), flat(200)))
     assert (out[17:, 17:] == 200).all()
     assert (out[:15] == 16).all()
     assert (out[:, :15] == 16).all()
@@ -80,10 +84,10 @@ def test_shift_is_in_shares_of_the_frame_to_the_right_and_down() -> None:
 
 def test_a_turn_is_clockwise() -> None:
     # The light half is on the right; a quarter turn clockwise brings it to the bottom.
-    out = lay(Part(Look(turn=90), halves()))
+    out = lay(Part(acts(Look(turn=90)), halves()))
     assert out[4, 32] == 50
     assert out[27, 32] == 200
-    assert (lay(Part(Look(turn=180), halves()))[16, [5, 60]] == [200, 50]).all()
+    assert (lay(Part(acts(Look(turn=180)), halves()))[16, [5, 60]] == [200, 50]).all()
 
 
 def test_words_are_light_over_what_lies_beneath() -> None:
@@ -103,8 +107,8 @@ def test_a_dissolve_a_fade_and_black_in_a_film(tmp_path: Path) -> None:
                 out.mux(stream.encode(flat(luma)))
             out.mux(stream.encode(None))
         files[name] = tmp_path / f"{name}.mkv"
-    up = Curves(opacity=Curve((Key(0, 0.0, "straight"), Key(8, 1.0, "straight"))))
-    away = Curves(lightness=Curve((Key(0, 1.0, "straight"), Key(10, 0.0, "straight"))))
+    up = chain(opacity=Curve((Key(0, 0.0, "straight"), Key(8, 1.0, "straight"))))
+    away = chain(lightness=Curve((Key(0, 1.0, "straight"), Key(10, 0.0, "straight"))))
     base = [
         span(0, 20, "dark"),
         Span(12, 30, Picture("light"), playback(18, 0.0), up),
@@ -158,3 +162,23 @@ def test_colours_mean_in_the_film_what_they_mean_in_the_source(
         for p in picture.planes
     ]
     assert middle == pytest.approx(becomes, abs=2)
+
+
+def test_a_step_on_footage_of_ten_bits_is_worked_out_of_all_of_them(tmp_path: Path) -> None:
+    """405 of 1023 is 101.25 in 8 bit: rounded before the step it would be told as 98, not 99."""
+    path = tmp_path / "deep.mkv"
+    with av.open(str(path), "w") as out:
+        stream = out.add_stream("ffv1", rate=24)
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p10le"
+        frame = av.VideoFrame(*SIZE, "yuv420p10le")
+        for plane, value in zip(frame.planes, (405, 512, 512), strict=True):
+            plane.update(np.full(plane.buffer_size // 2, value, np.uint16).tobytes())
+        for n in range(4):
+            frame.pts = n
+            out.mux(stream.encode(frame))
+        out.mux(stream.encode(None))
+    darker = [Span(0, 4, Picture("deep"), playback(4, 0.0), chain(lightness=0.97))]
+    film = Film(of(darker), {"deep": path}, None, Fraction(24), *SIZE, 0, 4)
+    assert {int(v) for p in film_pictures(film) for v in luma_of(p).ravel()} == {99}
+    plain = replace(film, programme=of([replace(darker[0], chain=())]))
+    assert {int(v) for p in film_pictures(plain) for v in luma_of(p).ravel()} <= {101, 102}, "dithered"

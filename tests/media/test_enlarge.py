@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from PIL import Image
 
-from zembi.core.programme.curves import Look
+from tests.looks import Look, acts
 from zembi.media.compositor import Part, composed
-from zembi.media.effects import Plane
 from zembi.media.enlarge import NEAR, enlarged, whole_box
+from zembi.media.sheet import Plane
 
 WIDE, HIGH = 640, 360
 
@@ -82,7 +82,7 @@ def test_the_film_lays_it_where_its_look_says(look: Look) -> None:
     frame = av.VideoFrame.from_ndarray(
         np.concatenate([p.ravel() for p in planes]).reshape(-1, WIDE), "yuv420p"
     )
-    luma = composed([Part(look, frame)], WIDE, HIGH).to_ndarray()[:HIGH].astype(float)
+    luma = composed([Part(acts(look), frame)], WIDE, HIGH).to_ndarray()[:HIGH].astype(float)
     y, x = np.mgrid[0:HIGH, 0:WIDE].astype(float) + 0.5
     # Back from the place in the film to that in the picture.
     u = (x - WIDE / 2 - look.x * WIDE) / look.scale + WIDE / 2

@@ -11,6 +11,7 @@ import opentimelineio as otio
 import pytest
 
 from tests.core.test_treatments import GRID, music
+from tests.looks import look_at
 from tests.media.films import counts, film
 from tests.test_cli import zembi
 from zembi.core.edit.compiling import Material, compiled
@@ -19,7 +20,7 @@ from zembi.core.edit.model import Beneath, Black, ClipSource, Edit, Item
 from zembi.core.interchange.edl import Reel, write_edl
 from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
-from zembi.core.programme.curves import PLAIN
+from zembi.core.picture.chain import PLAIN
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Layer, Picture, Programme, Span, source_mixes
 from zembi.core.timebase import frames_on_display
@@ -201,7 +202,7 @@ def test_another_programs_dissolve_mixes_each_in_its_own_time(
     read = read_timeline(path.read_text())
     one, two = read.programme.layers[0].spans
     assert (one.start, one.end, two.start, two.end) == (0, 14, 8, 24)
-    assert [two.curves.at(n, 16 / 9).opacity for n in range(7)] == pytest.approx(
+    assert [look_at(two.chain, n, 16 / 9).opacity for n in range(7)] == pytest.approx(
         [(n + 0.5) / 6 for n in range(6)] + [1]
     )
     zembi("render", path, "--out", tmp_path / "x.mp4", "--size", "320x180")
@@ -288,7 +289,7 @@ def test_a_clip_that_another_program_made_shorter_is_read_as_it_now_is(sources: 
     read = read_timeline(otio.adapters.write_to_string(timeline, "otio_json"))
     starts = [s.start for s in read.programme.layers[0].spans]
     assert starts == sorted(starts)
-    assert dataclasses.replace(read.programme.layers[0].spans[2], curves=PLAIN).frames >= 1
+    assert dataclasses.replace(read.programme.layers[0].spans[2], chain=PLAIN).frames >= 1
     assert GRID.beats
 
 
@@ -337,7 +338,7 @@ def test_a_dissolve_beside_a_gap_is_a_fade_from_or_to_what_lies_beneath(
     )
     (span,) = read_timeline(path.read_text()).programme.layers[0].spans
     assert (span.start, span.end) == (0, 12)
-    shares = [span.curves.at(n, 16 / 9).opacity for n in range(12)]
+    shares = [look_at(span.chain, n, 16 / 9).opacity for n in range(12)]
     up = [(n + 0.5) / 4 for n in range(4)]
     assert shares == pytest.approx([*up, 1, 1, 1, 1, *up[::-1]])
     zembi("render", path, "--out", tmp_path / "x.mp4", "--size", "320x180")

@@ -10,12 +10,12 @@ from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.operations.context import SPEEDS
 from zembi.core.edit.operations.timing import MOST_LOOSE, MOST_PUSH
 from zembi.core.edit.planning import MOST_BEATS
-from zembi.core.footage.fit import SCALES, TURNS
-from zembi.core.programme.curves import AS_IT_IS, CHANGING
+from zembi.core.footage.fit import SCALES
+from zembi.core.picture.steps import STEPS
 from zembi.core.programme.size import SIDES, USUAL_SIZES
 from zembi.core.song.corrections import FASTEST_BPM, METRES, SLOWEST_BPM
 from zembi.core.song.cutdown import MOST_GAIN_DB
-from zembi.core.song.grid import PHRASE_BARS, UNITS
+from zembi.core.song.grid import PHRASE_BARS
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
 from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT
 from zembi.core.treatments.timing import FASTEST
@@ -35,10 +35,7 @@ def facts() -> dict[str, Any]:
             "tidy_s": [0.01, FARTHEST_TIDY_S], "shift_s": [-FARTHEST_SHIFT_S, FARTHEST_SHIFT_S],
         },
         "sizes": [list(s) for s in USUAL_SIZES],
-        "units": list(UNITS),
-        "shapes": list(CHANGING),
-        "turns": list(TURNS),
-        "look": dataclasses.asdict(AS_IT_IS),
+        "steps": {name: dict(kind.rest) for name, kind in STEPS.items()},
         "open_states": list(OPEN_STATES),
         "stills": {
             "sheet": STILLS_SHEET, "width": STILL_SIZE[0], "height": STILL_SIZE[1], "columns": STILL_COLUMNS,

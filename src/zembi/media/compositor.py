@@ -1,21 +1,35 @@
 """Laying pictures over each other: the one place where the film does it, as the page's compositor does on its canvas.
 
-All mixing is of the coded values, plane by plane, with no change to linear light.
+All mixing is of the coded values, plane by plane, with no change to linear light. A picture on whose chain steps act is
+worked out in floating point and rounded once; one that is only enlarged, or only mixed with another, stays in 8 bit.
 """
 
-import math
 from dataclasses import dataclass
 
 import av
+import cv2
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
-from zembi.core.programme.curves import AS_IT_IS, Look
-from zembi.media.effects import Plane, blurred, glowing, grained, sharpened
+from zembi.core.picture.chain import Act, covers
+from zembi.core.picture.steps import OPACITY, PLACE
+from zembi.core.picture.steps.place import fills
 from zembi.media.enlarge import enlarged
+from zembi.media.sheet import (
+    BLACK,
+    WHITE,
+    Plane,
+    Sheet,
+    coded_planes,
+    even,
+    over,
+    plane_size,
+    planes_of,
+    sheet_of,
+)
+from zembi.media.steps import ACTS
+from zembi.media.steps.place import box
 
-#: Coded black and white of the three planes.
-_BLACK, _WHITE = (16, 128, 128), (235, 128, 128)
 #: Height of a title's letters in heights of the frame.
 _LETTERS = 1 / 12
 
@@ -24,7 +38,7 @@ _LETTERS = 1 / 12
 class Part:
     """One picture of a stack: a frame, words (white, centred), a colour ("#rrggbb"), or black where none is given."""
 
-    look: Look = AS_IT_IS
+    acts: tuple[Act, ...] = ()
     frame: av.VideoFrame | None = None
     text: str | None = None
     colour: str | None = None
@@ -33,80 +47,84 @@ class Part:
 def composed(parts: list[Part], width: int, height: int) -> av.VideoFrame:
     """Parts laid over each other on black, the first undermost; 8-bit 4:2:0.
 
-    A single frame that lies as it is comes back as the very object.
+    A single frame on which nothing acts comes back as the very object.
     """
-    if len(parts) == 1 and parts[0].frame is not None and parts[0].look == AS_IT_IS:
+    if len(parts) == 1 and parts[0].frame is not None and not parts[0].acts:
         return parts[0].frame
     size = (width, height)
-    out: list[Plane] = []
+    out: list[Plane] | Sheet | None = None
     for part in parts:
-        if part.look.opacity <= 0:
+        acts, opacity = _parted(part.acts)
+        if opacity <= 0:
             continue
-        planes = _planes(part, size)
-        if part.look.opacity >= 1 and all(cover is None for _, cover in planes):
-            out = [plane for plane, _ in planes]
-            continue
-        out = out or [np.full(_plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(_BLACK)]
-        for k, (plane, cover) in enumerate(planes):
-            out[k] = _mixed(out[k], plane, cover, min(1.0, part.look.opacity))
-    return _frame(out, width, height)
+        drawn = _in_eight_bits(part, acts, size) or _acted(part, acts, size)
+        whole = isinstance(drawn, list) or drawn.cover is None
+        if whole and opacity >= 1:
+            out = drawn
+        elif isinstance(drawn, list) and (out is None or isinstance(out, list)):
+            out = _mixed(out or _black(size), drawn, opacity)
+        else:
+            beneath = even(size, BLACK) if out is None else _sheet(out, size)
+            out = over(beneath, _sheet(drawn, size), opacity)
+    if isinstance(out, Sheet):
+        out = coded_planes(out)
+    return _frame(out or [], width, height)
+
+
+def _parted(acts: tuple[Act, ...]) -> tuple[tuple[Act, ...], float]:
+    """Acts without an opacity at their end, and that."""
+    if acts and acts[-1].kind is OPACITY:
+        return acts[:-1], min(1.0, acts[-1].values["amount"])
+    return acts, 1.0
+
+
+def _sheet(drawn: list[Plane] | Sheet, size: tuple[int, int]) -> Sheet:
+    return drawn if isinstance(drawn, Sheet) else sheet_of(list(drawn), size)
+
+
+def _black(size: tuple[int, int]) -> list[Plane]:
+    return [np.full(plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(BLACK)]
+
+
+def _in_eight_bits(part: Part, acts: tuple[Act, ...], size: tuple[int, int]) -> list[Plane] | None:
+    """Planes of a picture that needs no more than 8 bit: as it is, or a part of it enlarged by the library's scaler."""
+    if part.text is not None or (part.frame is not None and part.frame.format.name != "yuv420p"):
+        return None
+    if part.frame is None:
+        value = coded(part.colour) if part.colour else BLACK
+        plain = [np.full(plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(value)]
+        return plain if covers(acts) and not acts else None
+    planes: list[Plane] = [np.asarray(p, np.uint8) for p in planes_of(part.frame)]
+    if not acts:
+        return planes
+    if len(acts) == 1 and acts[0].kind is PLACE and fills(acts[0].values) and acts[0].values["scale"] > 1:
+        turned = [p[:, ::-1] for p in planes] if acts[0].values["mirror"] else planes
+        return enlarged(turned, box(acts[0].values, *size))
+    return None
+
+
+def _acted(part: Part, acts: tuple[Act, ...], size: tuple[int, int]) -> Sheet:
+    """A picture after its chain."""
+    if part.text is not None:
+        sheet = _letters(part.text, size)
+    elif part.frame is not None:
+        sheet = sheet_of(planes_of(part.frame), size)
+    else:
+        sheet = even(size, coded(part.colour) if part.colour else BLACK)
+    for act in acts:
+        sheet = ACTS[act.kind.name](sheet, act.values)
+    return sheet
 
 
 def _frame(planes: list[Plane], width: int, height: int) -> av.VideoFrame:
     """A frame of three planes; black where there are none."""
     frame = av.VideoFrame(width, height, "yuv420p")
     for k, plane in enumerate(frame.planes):
-        across, up = _plane_size((width, height), k)
+        across, up = plane_size((width, height), k)
         rows = np.frombuffer(memoryview(plane), np.uint8)
         rows = rows.reshape(-1, plane.line_size)[:up, :across]
-        rows[:] = planes[k] if planes else _BLACK[k]
+        rows[:] = planes[k] if planes else BLACK[k]
     return frame
-
-
-def _plane_size(size: tuple[int, int], plane: int) -> tuple[int, int]:
-    return size if plane == 0 else (size[0] // 2, size[1] // 2)
-
-
-def _planes(part: Part, size: tuple[int, int]) -> list[tuple[Plane, Plane | None]]:
-    """Each plane of a part as it lies in the frame, and where it covers (None: everywhere)."""
-    look = part.look
-    letters = _letters(part.text, size) if part.text is not None else None
-    planes = _planes_of(part.frame) if part.frame is not None else None
-    if planes is None:
-        plain = _WHITE if letters is not None else coded(part.colour) if part.colour else _BLACK
-        planes = [np.full(_plane_size(size, k)[::-1], plain[k], np.uint8) for k in range(3)]
-    planes = [_lit(plane, k, look.lightness) for k, plane in enumerate(planes)]
-    if look.blur > 0:
-        planes = blurred(planes, look.blur)
-    if look.sharpen > 0:
-        planes = sharpened(planes, look.sharpen)
-    if look.glow > 0:
-        planes = glowing(planes, look.glow)
-    large = None
-    if letters is None and look.fills and look.scale > 1:
-        turned = [plane[:, ::-1] for plane in planes] if look.mirror else planes
-        large = enlarged(turned, _box(look, *size))
-    out: list[tuple[Plane, Plane | None]] = []
-    for k, plane in enumerate(large or planes):
-        across, up = _plane_size(size, k)
-        cover = None
-        if letters is not None:
-            cover = np.asarray(letters.resize((across, up), Image.Resampling.BOX) if k else letters)
-            cover = blurred([cover], look.blur)[0] if look.blur > 0 else cover
-        if large is None and not look.lies_still:
-            under = cover if cover is not None else np.full((up, across), 255, np.uint8)
-            if look.mirror:
-                plane, under = plane[:, ::-1], under[:, ::-1]
-            whole = cover is None and look.fills
-            plane, cover = _placed(plane, look, _BLACK[k]), None if whole else _placed(under, look, 0)
-        if look.vignette > 0:
-            plane = _darkened(plane, _BLACK[k], look.vignette)
-        if look.grain > 0:
-            plane = grained(plane, k, size, look.grain, round(look.grain_number))
-        if look.bars > 0:
-            plane, cover = _barred(plane, cover, _BLACK[k], look.bars, size)
-        out.append((plane, cover))
-    return out
 
 
 def coded(colour: str) -> tuple[int, int, int]:
@@ -120,101 +138,25 @@ def coded(colour: str) -> tuple[int, int, int]:
     )
 
 
-def _darkened(plane: Plane, black: int, amount: float) -> Plane:
-    """A plane darkened evenly from half way between the middle and the corners of the frame out to these."""
-    height, width = plane.shape
-    # Planes of colour are half as large: everything is counted in shares of the frame's diagonal.
-    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
-    far = np.hypot(width, height) / 2
-    away = np.hypot(x + 0.5 - width / 2, y + 0.5 - height / 2) / far
-    share = np.clip((away - 0.5) * 2, 0, 1) * np.float32(min(1.0, amount))
-    return np.asarray(np.rint(plane + (black - plane.astype(np.float32)) * share).astype(np.uint8))
-
-
-def _barred(
-    plane: Plane, cover: Plane | None, black: int, shape: float, size: tuple[int, int]
-) -> tuple[Plane, Plane | None]:
-    """A plane with black bars that leave a shape of picture."""
-    height, width = plane.shape
-    aspect = size[0] / size[1]
-    high = round(size[1] * max(0.0, 1 - aspect / shape) / 2) * height // size[1]
-    wide = round(size[0] * max(0.0, 1 - shape / aspect) / 2) * width // size[0]
-    plane, cover = plane.copy(), None if cover is None else cover.copy()
-    for sheet, value in ((plane, black), (cover, 255)):
-        if sheet is not None:
-            sheet[:high] = sheet[height - high :] = value
-            sheet[:, :wide] = sheet[:, width - wide :] = value
-    return plane, cover
-
-
-def _planes_of(frame: av.VideoFrame) -> list[Plane]:
-    flat = np.asarray(frame.to_ndarray(), np.uint8)
-    width, height = frame.width, frame.height
-    luma = width * height
-    small = (height // 2, width // 2)
-    values = flat.reshape(-1)
+def _mixed(under: list[Plane], above: list[Plane], opacity: float) -> list[Plane]:
+    """Two opaque pictures mixed in whole numbers, rounded: as good as 8 bit can tell, in a third of the time."""
+    part = np.uint16(round(opacity * 256))
     return [
-        values[:luma].reshape(height, width),
-        values[luma : luma + luma // 4].reshape(small),
-        values[luma + luma // 4 :].reshape(small),
-    ]
+        ((u.astype(np.uint16) * (np.uint16(256) - part) + a.astype(np.uint16) * part + np.uint16(128)) >> np.uint16(8))
+        .astype(np.uint8)
+        for u, a in zip(under, above, strict=True)
+    ]  # fmt: skip
 
 
-def _lit(plane: Plane, number: int, lightness: float) -> Plane:
-    """A plane moved towards black (lightness below 1) or white (above 1)."""
-    if lightness == 1:
-        return plane
-    goal = (_BLACK if lightness < 1 else _WHITE)[number]
-    share = min(1.0, abs(1 - lightness))
-    table = np.arange(256) + (goal - np.arange(256)) * share
-    return np.asarray(np.rint(table).astype(np.uint8)[plane])
-
-
-def _placed(plane: Plane, look: Look, outside: int) -> Plane:
-    """A plane scaled and turned about its centre, then shifted."""
-    height, width = plane.shape
-    scale = max(look.scale, 1e-4)
-    if look.fills:
-        # A part of the picture made as large as the frame: along each side by itself, which is several times faster.
-        left, top, wide, high = _box(look, width, height)
-        box = (left, top, left + wide, top + high)
-        image = Image.fromarray(np.ascontiguousarray(plane))
-        return np.asarray(image.resize((width, height), Image.Resampling.BILINEAR, box=box))
-    cos, sin = math.cos(math.radians(look.turn)) / scale, math.sin(math.radians(look.turn)) / scale
-    from_x, from_y = width / 2 + look.x * width, height / 2 + look.y * height
-    back = (
-        cos, sin, width / 2 - cos * from_x - sin * from_y,
-        -sin, cos, height / 2 + sin * from_x - cos * from_y,
-    )  # fmt: skip
-    moved = Image.fromarray(plane).transform(
-        (width, height), Image.Transform.AFFINE, back, Image.Resampling.BILINEAR, fillcolor=outside
-    )
-    return np.asarray(moved)
-
-
-def _box(look: Look, width: int, height: int) -> tuple[float, float, float, float]:
-    """The part of a picture that fills the frame: left, top, width and height."""
-    wide, high = width / look.scale, height / look.scale
-    left, top = (width - wide) / 2 - look.x * wide, (height - high) / 2 - look.y * high
-    return min(max(0.0, left), width - wide), min(max(0.0, top), height - high), wide, high
-
-
-def _mixed(under: Plane, over: Plane, cover: Plane | None, opacity: float) -> Plane:
-    if cover is None:
-        # In whole numbers, rounded: as good as a value can be told, in a third of the time.
-        part = np.uint16(round(opacity * 256))
-        both = under.astype(np.uint16) * (np.uint16(256) - part) + over.astype(np.uint16) * part
-        return np.asarray(((both + np.uint16(128)) >> np.uint16(8)).astype(np.uint8))
-    share = cover.astype(np.float32) * np.float32(opacity / 255)
-    mixed = under + (over.astype(np.float32) - under) * share
-    return np.asarray(np.rint(mixed).astype(np.uint8))
-
-
-def _letters(text: str, size: tuple[int, int]) -> Image.Image:
-    """Where a title's letters are, 0 to 255."""
-    sheet = Image.new("L", size, 0)
+def _letters(text: str, size: tuple[int, int]) -> Sheet:
+    """A title's letters: white where they are."""
+    image = Image.new("L", size, 0)
     font = ImageFont.load_default(size=max(8, round(size[1] * _LETTERS)))
-    ImageDraw.Draw(sheet).multiline_text(
+    ImageDraw.Draw(image).multiline_text(
         (size[0] / 2, size[1] / 2), text, fill=255, font=font, anchor="mm", align="center"
     )
-    return sheet
+    luma = np.asarray(image, np.float32) / np.float32(255)
+    half = np.asarray(cv2.resize(luma, plane_size(size, 1), interpolation=cv2.INTER_AREA), np.float32)
+    cover = [luma, half, half]
+    white = [c * np.float32(w - b) for c, w, b in zip(cover, WHITE, BLACK, strict=True)]
+    return Sheet(size, white, cover)

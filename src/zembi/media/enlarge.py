@@ -9,7 +9,7 @@ from functools import lru_cache
 import av
 import numpy as np
 
-from zembi.media.effects import Plane
+from zembi.media.sheet import Plane
 
 #: Farther than this beside its place, in points of the film, no picture is laid.
 NEAR = 1 / 12

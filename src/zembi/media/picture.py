@@ -40,6 +40,7 @@ class Upright:
         self._graph: Graph | None = None
         # Kept: a scaler of its own for every frame takes longer to make than to use.
         self._to_film, self._to_size = VideoReformatter(), VideoReformatter()
+        self._to_deep = VideoReformatter()
 
     @staticmethod
     def shown_size(frame: av.VideoFrame) -> tuple[int, int]:
@@ -47,6 +48,16 @@ class Upright:
         if round(frame.rotation) % 180 == 90:
             return frame.height, frame.width
         return frame.width, frame.height
+
+    def deep(self, frame: av.VideoFrame) -> av.VideoFrame | None:
+        """The frame as 16-bit 4:2:0 of the fixed size, where it holds more than 8 bit and is upright and of this shape."""
+        more = max(c.bits for c in frame.format.components) > 8
+        shape = frame.width * self.height == frame.height * self.width
+        if not more or not shape or round(frame.rotation) % 360 or not is_films(frame):
+            return None
+        return self._to_deep.reformat(
+            frame, self.width, self.height, "yuv420p16le", interpolation=self._scaler.upper()
+        )
 
     def picture(self, frame: av.VideoFrame) -> av.VideoFrame:
         """The frame as 8-bit 4:2:0 of the fixed size, in the film's colours; the source frame is not changed."""

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput, NoRoom
-from zembi.core.programme.curves import AS_IT_IS, PLAIN, Look
+from zembi.core.picture.chain import Act, acts_at, covers
+from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.programme.flatten import stretches
 from zembi.core.programme.model import Colour, Programme, Span, Title, frame_middles, source_mixes
 from zembi.core.programme.sound import SILENT, Sound
@@ -60,7 +61,7 @@ class _Readers:
         self._files = files
         self._size = (width, height)
         self._open: OrderedDict[str, tuple[FrameReader, Upright]] = OrderedDict()
-        self._last: dict[str, OrderedDict[int, av.VideoFrame]] = {}
+        self._last: dict[tuple[str, bool], OrderedDict[int, av.VideoFrame]] = {}
 
     def _get(self, media: str) -> tuple[FrameReader, Upright]:
         if media in self._open:
@@ -69,7 +70,8 @@ class _Readers:
             if len(self._open) >= _OPEN_FILES:
                 oldest, (reader, _) = self._open.popitem(last=False)
                 reader.close()
-                self._last.pop(oldest, None)
+                self._last.pop((oldest, False), None)
+                self._last.pop((oldest, True), None)
             self._open[media] = (FrameReader(self._files[media]), Upright(*self._size, quality="fine"))
         return self._open[media]
 
@@ -77,12 +79,16 @@ class _Readers:
         """Presentation times of a file's frames."""
         return self._get(media)[0].times.times
 
-    def picture(self, media: str, index: int) -> av.VideoFrame:
-        """A frame of a file, upright and at the film's size; the same object when asked again."""
+    def picture(self, media: str, index: int, *, deep: bool = False) -> av.VideoFrame:
+        """A frame of a file, upright and at the film's size; the same object when asked again.
+
+        With ``deep``, as steps of a chain want it, in 16 bit where the file holds more than 8.
+        """
         reader, upright = self._get(media)
-        last = self._last.setdefault(media, OrderedDict())
+        last = self._last.setdefault((media, deep), OrderedDict())
         if index not in last:
-            last[index] = upright.picture(reader.frame(index))
+            frame = reader.frame(index)
+            last[index] = (upright.deep(frame) if deep else None) or upright.picture(frame)
             # Two: what is mixed of both is asked for again and again.
             if len(last) > 2:
                 last.popitem(last=False)
@@ -106,34 +112,34 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
             ]
             moving = [_moving(s, film, readers, begin, until) for s in stack]
             for frame in range(begin, until):
-                looks = [
-                    s.curves.at(frame - s.start, aspect) if s.curves != PLAIN else AS_IT_IS for s in stack
-                ]
+                chains = [acts_at(s.chain, frame - s.start, aspect) for s in stack]
                 # What the topmost that hides all covers is not decoded.
-                lowest = max((i for i, s in enumerate(stack) if s.hides and looks[i].hides), default=0)
+                lowest = max((i for i, s in enumerate(stack) if s.hides and covers(chains[i])), default=0)
                 parts: list[Part] = []
-                for span, source, between, look in list(zip(stack, sources, moving, looks, strict=True))[
+                for span, source, between, acts in list(zip(stack, sources, moving, chains, strict=True))[
                     lowest:
                 ]:
                     made = between.picture(frame - begin) if between else None
                     if isinstance(span.content, Title):
-                        parts.append(Part(look, text=span.content.text))
+                        parts.append(Part(acts, text=span.content.text))
                     elif isinstance(span.content, Colour):
-                        parts.append(Part(look, colour=span.content.code))
+                        parts.append(Part(acts, colour=span.content.code))
                     elif source is None or span.media is None:
-                        parts.append(Part(look))
+                        parts.append(Part(acts))
                     elif made is not None:
-                        parts.append(Part(look, made))
+                        parts.append(Part(acts, made))
                     else:
                         index, share = (
                             int(source[0][frame - span.start]),
                             float(source[1][frame - span.start]),
                         )
-                        picture = readers.picture(span.media, index)
+                        steps = any(a.kind is not OPACITY for a in acts)
+                        picture = readers.picture(span.media, index, deep=steps and not share)
                         if share:
-                            following = Part(Look(opacity=share), readers.picture(span.media, index + 1))
+                            part = (Act(OPACITY, {"amount": share}),)
+                            following = Part(part, readers.picture(span.media, index + 1))
                             picture = composed([Part(frame=picture), following], film.width, film.height)
-                        parts.append(Part(look, picture))
+                        parts.append(Part(acts, picture))
                 plain = not parts or (len(parts) == 1 and parts[0] == Part())
                 yield black if plain else composed(parts, film.width, film.height)
     finally:
@@ -258,8 +264,8 @@ def _write(film: Film, part: Path, progress: Callable[[float, str], None]) -> No
     progress(1.0, "Rendered")
 
 
-#: At this rate the encoder needs none of its means for low ones, which put noise for sound and one side for two:
-#: without them, and without its long search, it is nearer to the song in a third of the time.
+#: Turn off perceptual noise substitution and intensity stereo, which only lose fidelity at 320 kbit/s, and the encoder's
+#: long search: nearer to the song in a third of the time.
 _SOUND = {"aac_coder": "fast", "aac_is": "0", "aac_pns": "0"}
 
 

@@ -1,6 +1,5 @@
 /** What forms begin with, their limits and choices: the core's own, written beside the client by "make client". */
 
-import type { Schemas } from "./client";
 import facts from "./facts.json";
 
 type Limit = keyof typeof facts.limits;
@@ -11,14 +10,11 @@ export function within(limit: Limit, units = 1): { min: number; max: number } {
   return { min: min * units, max: max * units };
 }
 
-/** Shapes by which something changes over a time. */
-export const SHAPES = facts.shapes as Exclude<Schemas["Key"]["shape"], "hold">[];
-
 /** Widths and heights of films that are offered. */
 export const SIZES = facts.sizes as [number, number][];
 
-/** What a picture is like that nothing is done to. */
-export const AS_FILMED = facts.look;
+/** For each kind of step of a picture's chain, its parameters where it does nothing. */
+export const REST: Readonly<Record<string, Readonly<Record<string, number>>>> = facts.steps;
 
 /** States of works that have not ended. */
 export const OPEN_STATES: readonly string[] = facts.open_states;

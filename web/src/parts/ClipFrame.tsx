@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 import { useAddresses } from "../api/project";
 import { compose } from "../player/compositor";
-import { AS_IT_IS } from "../player/layers";
+import { PLAIN } from "../player/chain";
 import { frameOnDisplay } from "../player/timemap";
 import { FrameSource, pictureSize, proxyAddress } from "../player/proxy";
 
@@ -20,7 +20,7 @@ export function ClipFrame({ media, at }: { media: string; at: number }) {
       if (!picture) return;
       const size: [number, number] = [picture.displayWidth, picture.displayHeight];
       [canvas.current.width, canvas.current.height] = pictureSize(size, "programme");
-      compose(paper, canvas.current.width, canvas.current.height, [{ look: AS_IT_IS, image: picture, size }]);
+      compose(paper, canvas.current.width, canvas.current.height, [{ acts: PLAIN, image: picture, size }]);
     };
     return () => {
       draw.current = () => undefined;

@@ -2,7 +2,6 @@ import type { CSSProperties } from "react";
 import { derivedUrl, type MediaView } from "../api/client";
 import { useAddresses, useProject } from "../api/project";
 import { fitted } from "../player/compositor";
-import { AS_IT_IS, type Look } from "../player/layers";
 import { STILLS } from "../api/facts";
 
 interface Props {
@@ -59,14 +58,17 @@ function StillPicture({ file, sheet, film, at, width, children }: PictureProps) 
   const [, , across, up] = fitted(...(film ?? ([16, 9] as const)), width, (width * 9) / 16);
   return (
     <div className={film && file?.stills ? "still filmed" : "still"} style={{ width: across, height: up }}>
-      {file?.stills ? <i style={tile(file, sheet, at, across, up, film ? file.look : AS_IT_IS)} /> : null}
+      {file?.stills ? <i style={tile(file, sheet, at, across, up, film ? file.placed : WHOLE)} /> : null}
       {children}
     </div>
   );
 }
 
 type Of = Pick<MediaView, "stills" | "width" | "height">;
-type Place = Pick<Look, "x" | "y" | "turn" | "scale">;
+type Place = MediaView["placed"];
+
+/** A picture that lies whole in its frame. */
+export const WHOLE: Place = { scale: 1, x: 0, y: 0, turn: 0 };
 
 /** Style of the part of a sheet that is seen of a file in a frame of a width and height, as the file lies there. */
 export function tile(file: Of, sheet: string, at: number, across: number, up: number, look: Place): CSSProperties {

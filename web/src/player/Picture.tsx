@@ -2,8 +2,10 @@ import { useEffect, useRef } from "react";
 import { useAddresses, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
 import { compose, fitted, type Part } from "./compositor";
+import { withoutSteps } from "./without";
 import { STILLS } from "../api/facts";
-import { AS_IT_IS, type Layers, nextEdge, type Seen, seenAt } from "./layers";
+import type { Act } from "./chain";
+import { type Layers, nextEdge, type Seen, seenAt } from "./layers";
 import { canDecode, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
@@ -50,6 +52,10 @@ export function Picture({ layers, size, label, id }: Props) {
       target.dataset.sourceFrame = String(source);
       target.dataset.clock = clock.position().toFixed(5);
     };
+    const lay = (parts: Part[]) => {
+      const left = compose(paper, target.width, target.height, parts);
+      if (left.length) withoutSteps(left);
+    };
     const blank = (frame: number) => {
       if (shown === "blank" && target.dataset.frame === String(frame)) return;
       paper.fillStyle = NOTHING;
@@ -60,14 +66,14 @@ export function Picture({ layers, size, label, id }: Props) {
     const drawStills = (seen: readonly Seen[], frame: number, fps: number) => {
       const parts: Part[] = [];
       let [key, top] = ["stills", ""];
-      for (const { span, look } of seen) {
+      for (const { span, acts } of seen) {
         const still = span.media ? stillOf(span.media, mediaTime(span.time, frame - span.start, fps)) : {};
         if (!still) return;
-        parts.push({ look, ...still, ...plainOf(span) });
-        key += ` ${span.media ?? span.text} ${"crop" in still ? still.crop : ""} ${Object.values(look).join(" ")}`;
+        parts.push({ acts, ...still, ...plainOf(span) });
+        key += ` ${span.media ?? span.text} ${"crop" in still ? still.crop : ""} ${keyOf(acts)}`;
         top = span.media ?? (span.kind === "black" ? "" : top);
       }
-      compose(paper, target.width, target.height, parts);
+      lay(parts);
       note(frame, top, -1, key);
     };
     const stillOf = (media: string, at: number) => {
@@ -101,17 +107,17 @@ export function Picture({ layers, size, label, id }: Props) {
       }
       last = { media, source };
       if (key === shown && target.dataset.frame === String(frame)) return;
-      if (key !== shown) compose(paper, target.width, target.height, parts);
+      if (key !== shown) lay(parts);
       note(frame, media, source, key);
     };
     /** The pictures of a stack; ``source`` is the frame of the topmost picture, ``missing`` where one is still to come. */
     const partsOf = (seen: readonly Seen[], frame: number, fps: number, ahead: number) => {
       const out = { parts: [] as Part[], key: "", media: "", source: -1, missing: false };
-      for (const { span, look } of seen) {
-        out.key += `${span.kind} ${look === AS_IT_IS ? "" : Object.values(look).join(" ")} `;
+      for (const { span, acts } of seen) {
+        out.key += `${span.kind} ${keyOf(acts)} `;
         if (span.kind === "black") [out.media, out.source] = ["", -1];
         if (!span.media) {
-          out.parts.push({ look, ...plainOf(span) });
+          out.parts.push({ acts, ...plainOf(span) });
           out.key += span.text;
           continue;
         }
@@ -125,7 +131,7 @@ export function Picture({ layers, size, label, id }: Props) {
         out.key += `${latest.current.addressOf(span.media, "")} ${out.source} `;
         const next = share ? proxy.get(out.source + 1, ahead) : undefined;
         if (!image || (share && !next)) out.missing = true;
-        else out.parts.push({ look, image, size: [image.displayWidth, image.displayHeight], next, share });
+        else out.parts.push({ acts, image, size: [image.displayWidth, image.displayHeight], next, share });
         if (share) out.key += `${share.toFixed(3)} `;
       }
       return out;
@@ -157,6 +163,10 @@ export function Picture({ layers, size, label, id }: Props) {
   const [across, up] = pictureSize([width, height], size);
   return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
 }
+
+/** What tells a chain in a frame from another. */
+const keyOf = (acts: readonly Act[]): string =>
+  acts.map(({ step, values }) => `${step} ${Object.values(values).join(" ")}`).join(" ");
 
 /** What a span without a picture of a file shows: words, a colour, or black. */
 function plainOf({ kind, text }: Seen["span"]): Partial<Part> {

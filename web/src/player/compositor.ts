@@ -1,13 +1,14 @@
 /** Laying pictures over each other on a canvas: the page's one place for it, as the core's renderer does in the film. */
 
-import { blurred, glowing, grain, type Sheet, sharpened, sheet } from "./effects";
-import { AS_IT_IS, type Look } from "./layers";
+import { type Act, PLAIN } from "./chain";
+import { type Painter, painter } from "./painter";
+import { STEPS } from "./steps";
 
 type Paper = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
 
 /** One picture of a stack: an image of its own size, words, a colour, or black where none is given. */
 export interface Part {
-  look: Look;
+  acts: readonly Act[];
   image?: CanvasImageSource;
   size?: [width: number, height: number];
   crop?: [x: number, y: number, width: number, height: number];
@@ -18,6 +19,9 @@ export interface Part {
   share?: number;
 }
 
+/** Steps that a 2-D canvas does by itself: quicker than going by way of the graphics processor and back. */
+const FLAT: ReadonlySet<string> = new Set(["place", "opacity"]);
+
 /** The largest rectangle of a shape inside a frame: x, y, width, height. */
 export function fitted(width: number, height: number, across: number, up: number): [number, number, number, number] {
   const scale = Math.min(across / width, up / height);
@@ -25,25 +29,59 @@ export function fitted(width: number, height: number, across: number, up: number
   return [(across - w) / 2, (up - h) / 2, w, h];
 }
 
-/** Draw parts over each other on black, the first undermost. */
-export function compose(paper: Paper, width: number, height: number, parts: readonly Part[]): void {
-  const first = parts[0];
-  if (!first || first.look !== AS_IT_IS) {
+/** Steps of a stack that need WebGL2, by name. */
+export function deepSteps(parts: readonly Pick<Part, "acts">[]): string[] {
+  return [...new Set(parts.flatMap((p) => p.acts.map((a) => a.step)).filter((step) => !FLAT.has(step)))];
+}
+
+/**
+ * Draw parts over each other on black, the first undermost. Returns the steps that were left out, since there is no WebGL2.
+ */
+export function compose(
+  paper: Paper,
+  width: number,
+  height: number,
+  parts: readonly Part[],
+  paints: () => Painter | null = painter,
+): string[] {
+  const deep = deepSteps(parts);
+  const painting = deep.length ? paints() : null;
+  if (painting) {
+    paint(painting, width, height, parts);
+    painting.show(paper);
+    return [];
+  }
+  if (parts[0]?.acts !== PLAIN) {
     paper.fillStyle = "#000";
     paper.fillRect(0, 0, width, height);
   }
-  for (const part of parts) {
-    const { look } = part;
-    if (look.opacity <= 0) continue;
-    paper.save();
-    paper.globalAlpha = Math.min(1, look.opacity);
-    // What is put together of several (a mix of two frames, a picture and its bars) is so before it is laid over anything.
-    const several = part.share || barred(width, height, part);
-    if (look.vignette || look.grain || look.bars || (several && look.opacity < 1))
-      paper.drawImage(framed(width, height, part), 0, 0);
-    else lay(paper, width, height, part);
-    paper.restore();
-  }
+  for (const part of parts) lay(paper, width, height, part);
+  return deep;
+}
+
+/** Draw parts with their chains on the painter's canvas. */
+function paint(painting: Painter, width: number, height: number, parts: readonly Part[]): void {
+  painting.begin(width, height);
+  const pictures = parts.map((part) => {
+    // What is put together of several pictures is another in each frame.
+    const one = part.share || part.crop ? null : ((part.image as object | undefined) ?? null);
+    const uploaded = painting.upload(one, () => {
+      const [made, paper] = sheet(width, height);
+      draw(paper, width, height, part);
+      return made;
+    });
+    return part.acts.reduce(
+      (picture, { step, values }) => STEPS[step]?.act(painting, picture, values) ?? picture,
+      uploaded,
+    );
+  });
+  painting.clear();
+  for (const picture of pictures) painting.lay(picture);
+}
+
+function sheet(width: number, height: number): [OffscreenCanvas, OffscreenCanvasRenderingContext2D] {
+  const made = new OffscreenCanvas(width, height);
+  return [made, made.getContext("2d") as OffscreenCanvasRenderingContext2D];
 }
 
 /** Whether a picture's shape leaves bars in the frame. */
@@ -53,46 +91,27 @@ function barred(width: number, height: number, part: Part): boolean {
   return w < width - 1 || h < height - 1;
 }
 
-/** A part where its look puts it in the frame. */
+/** A part where its chain puts it in the frame, as much of it as that says. */
 function lay(paper: Paper, width: number, height: number, part: Part): void {
-  const { look } = part;
-  paper.translate(width / 2 + look.x * width, height / 2 + look.y * height);
-  paper.rotate((look.turn * Math.PI) / 180);
-  paper.scale(look.mirror ? -look.scale : look.scale, look.scale);
-  paper.translate(-width / 2, -height / 2);
-  const plain = look.lightness === 1 && !look.blur && !look.sharpen && !look.glow;
-  if (plain) draw(paper, width, height, part);
-  else paper.drawImage(finished(width, height, part), 0, 0);
-}
-
-/** A part in its frame, on a sheet of its own: darker towards the corners, under grain, between black bars. */
-function framed(width: number, height: number, part: Part): Sheet {
-  const { vignette, bars } = part.look;
-  const [made, paper] = sheet(width, height);
+  const opacity = part.acts.reduce((all, a) => (a.step === "opacity" ? all * (a.values.amount as number) : all), 1);
+  if (opacity <= 0) return;
   paper.save();
-  lay(paper, width, height, part);
+  paper.globalAlpha = Math.min(1, opacity);
+  // From the frame inwards: the last that acts is the first on the way to the picture.
+  for (const { step, values: v } of [...part.acts].reverse()) {
+    if (step !== "place") continue;
+    paper.translate((0.5 + (v.x as number)) * width, (0.5 + (v.y as number)) * height);
+    paper.rotate(((v.turn as number) * Math.PI) / 180);
+    paper.scale(v.mirror ? -(v.scale as number) : (v.scale as number), v.scale as number);
+    paper.translate(-width / 2, -height / 2);
+  }
+  // What is put together of several (a mix of two frames, a picture and its bars) is so before it is laid over anything.
+  if (opacity < 1 && (part.share || barred(width, height, part))) {
+    const [made, several] = sheet(width, height);
+    draw(several, width, height, part);
+    paper.drawImage(made, 0, 0);
+  } else draw(paper, width, height, part);
   paper.restore();
-  if (vignette) {
-    const far = Math.hypot(width, height) / 2;
-    const dark = paper.createRadialGradient(width / 2, height / 2, far / 2, width / 2, height / 2, far);
-    dark.addColorStop(0, "rgba(0, 0, 0, 0)");
-    dark.addColorStop(1, `rgba(0, 0, 0, ${Math.min(1, vignette)})`);
-    paper.globalCompositeOperation = "source-atop";
-    paper.fillStyle = dark;
-    paper.fillRect(0, 0, width, height);
-    paper.globalCompositeOperation = "source-over";
-  }
-  if (part.look.grain) grain(paper, width, height, part.look.grain, Math.round(part.look.grain_number));
-  if (bars) {
-    const high = Math.round((height * Math.max(0, 1 - width / height / bars)) / 2);
-    const wide = Math.round((width * Math.max(0, 1 - (bars * height) / width)) / 2);
-    paper.fillStyle = "#000";
-    paper.fillRect(0, 0, width, high);
-    paper.fillRect(0, height - high, width, high);
-    paper.fillRect(0, 0, wide, height);
-    paper.fillRect(width - wide, 0, wide, height);
-  }
-  return made;
 }
 
 function draw(paper: Paper, width: number, height: number, part: Part): void {
@@ -117,22 +136,6 @@ function draw(paper: Paper, width: number, height: number, part: Part): void {
     paper.globalAlpha *= part.share;
     paper.drawImage(part.next, x, y, w, h);
   }
-}
-
-/** A part on a sheet of its own: moved towards black or white, blurred, sharpened, aglow. */
-function finished(width: number, height: number, part: Part): Sheet {
-  const { lightness, blur, sharpen, glow } = part.look;
-  let [made, paper] = sheet(width, height);
-  draw(paper, width, height, part);
-  if (lightness !== 1) {
-    paper.globalCompositeOperation = "source-atop";
-    paper.globalAlpha = Math.min(1, Math.abs(1 - lightness));
-    paper.fillStyle = lightness < 1 ? "#000" : "#fff";
-    paper.fillRect(0, 0, width, height);
-  }
-  if (blur) made = blurred(made, blur);
-  if (sharpen) made = sharpened(made, sharpen);
-  return glow ? glowing(made, glow) : made;
 }
 
 function words(paper: Paper, width: number, height: number, text: string): void {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import cases from "../../../tests/cases/curves.json";
-import { AS_IT_IS, hides, type Key, lookAt, nextEdge, type Span, seenAt, spanAt, valueAt } from "./layers";
+import { PLAIN } from "./chain";
+import { hides, nextEdge, type Span, seenAt, spanAt } from "./layers";
 
 const span = (
   start: number,
@@ -16,26 +16,16 @@ const span = (
   text: "",
   time: media ? [{ frames: end - start, at_s: 0, speed: 1, end_speed: 1 }] : [],
   blend: false,
-  curves: null,
+  chain: null,
   ...more,
 });
 const clip = (start: number, end: number, media: string, more: Partial<Span> = {}) =>
   span(start, end, "picture", media, more);
+const step = (name: string, curves: object) => ({ step: name, curves }) as NonNullable<Span["chain"]>[number];
+const held = (name: string, values: Record<string, number>) =>
+  step(name, Object.fromEntries(Object.entries(values).map(([n, value]) => [n, [{ frame: 0, value, shape: "hold" }]])));
 const names = (layers: Span[][], frame: number) =>
   seenAt(layers, frame, 16 / 9).map(({ span: s }) => s.media ?? s.kind);
-
-describe("curves, by the table that the core is held to", () => {
-  it.each(cases)("$name", ({ keys, at }) => {
-    for (const [frame, value] of at as [number, number][])
-      expect(valueAt(keys as unknown as Key[], frame)).toBeCloseTo(value, 9);
-  });
-
-  it("leave what they do not name as it is", () => {
-    const look = lookAt(clip(0, 9, "a", { curves: [{ scale: [{ frame: 0, value: 2, shape: "hold" }] }] }), 3, 16 / 9);
-    expect(look).toEqual({ ...AS_IT_IS, scale: 2 });
-    expect(lookAt(clip(0, 9, "a"), 3, 16 / 9)).toBe(AS_IT_IS);
-  });
-});
 
 describe("what is seen", () => {
   it("is the span of a layer that holds the frame, its end left out", () => {
@@ -60,46 +50,50 @@ describe("what is seen", () => {
   });
 
   it("is both of two that overlap, until the later one hides the earlier", () => {
-    const fade = {
-      opacity: [
+    const fade = step("opacity", {
+      amount: [
         { frame: 0, value: 0, shape: "straight" as const },
         { frame: 10, value: 1, shape: "straight" as const },
       ],
-    };
-    const lane = [clip(0, 60, "a"), clip(50, 90, "b", { curves: [fade] })];
+    });
+    const lane = [clip(0, 60, "a"), clip(50, 90, "b", { chain: [fade] })];
     expect(names([lane], 49)).toEqual(["a"]);
     expect(names([lane], 55)).toEqual(["a", "b"]);
-    expect(seenAt([lane], 55, 16 / 9)[1]?.look.opacity).toBeCloseTo(0.55, 9);
+    expect(seenAt([lane], 55, 16 / 9)[1]?.acts[0]?.values.amount).toBeCloseTo(0.55, 9);
     expect(names([lane], 60)).toEqual(["b"]);
   });
 
   it("is every span that shares a frame, also where what comes in over another is of several parts", () => {
-    const fade = { opacity: [{ frame: 0, value: 0.5, shape: "hold" as const }] };
+    const fade = held("opacity", { amount: 0.5 });
     // Over one long span come the two passes of an angle, one after the other; and three at once.
-    const passes = [clip(0, 60, "a"), clip(40, 45, "b", { curves: [fade] }), clip(45, 90, "c", { curves: [fade] })];
+    const passes = [clip(0, 60, "a"), clip(40, 45, "b", { chain: [fade] }), clip(45, 90, "c", { chain: [fade] })];
     expect(names([passes], 42)).toEqual(["a", "b"]);
     expect(names([passes], 50)).toEqual(["a", "c"]);
     expect(names([passes], 70)).toEqual(["c"]);
     expect([40, 46].map((f) => nextEdge([passes], f))).toEqual([45, 60]);
-    const three = [clip(0, 60, "a"), clip(20, 70, "b", { curves: [fade] }), clip(30, 80, "c", { curves: [fade] })];
+    const three = [clip(0, 60, "a"), clip(20, 70, "b", { chain: [fade] }), clip(30, 80, "c", { chain: [fade] })];
     expect(names([three], 40)).toEqual(["a", "b", "c"]);
     expect(spanAt(passes, 50)?.media).toBe("c");
   });
 
   it("is words over a picture, and a picture under one that leaves room at its edges", () => {
     expect(names([[clip(0, 9, "a")], [span(0, 9, "title")]], 3)).toEqual(["a", "title"]);
-    const small = clip(0, 9, "b", { curves: [{ scale: [{ frame: 0, value: 0.5, shape: "hold" }] }] });
+    const small = clip(0, 9, "b", { chain: [held("place", { scale: 0.5 })] });
     expect(names([[clip(0, 9, "a")], [small]], 3)).toEqual(["a", "b"]);
   });
 
   it("is hidden only by what covers the whole frame", () => {
     const picture = clip(0, 9, "a");
-    expect(hides(picture, AS_IT_IS)).toBe(true);
-    expect(hides(picture, { ...AS_IT_IS, scale: 1.5, x: 0.25, y: -0.25 })).toBe(true);
-    expect(hides(picture, { ...AS_IT_IS, scale: 1.5, x: 0.26 })).toBe(false);
-    expect(hides(picture, { ...AS_IT_IS, turn: 1 })).toBe(false);
-    expect(hides(picture, { ...AS_IT_IS, turn: 360 })).toBe(true);
-    expect(hides(span(0, 9, "title"), AS_IT_IS)).toBe(false);
+    const placed = (values: object) => [
+      { step: "place", values: { scale: 1, x: 0, y: 0, turn: 0, mirror: 0, ...values } },
+    ];
+    expect(hides(picture, PLAIN)).toBe(true);
+    expect(hides(picture, placed({ scale: 1.5, x: 0.25, y: -0.25 }))).toBe(true);
+    expect(hides(picture, placed({ scale: 1.5, x: 0.26 }))).toBe(false);
+    expect(hides(picture, placed({ turn: 1 }))).toBe(false);
+    expect(hides(picture, placed({ turn: 360 }))).toBe(true);
+    expect(hides(picture, [{ step: "opacity", values: { amount: 0.9 } }])).toBe(false);
+    expect(hides(span(0, 9, "title"), PLAIN)).toBe(false);
   });
 });
 

@@ -1,88 +1,14 @@
-/** What is seen in a frame of the programme: layers, what hides what, and the look of each span there. */
+/** What is seen in a frame of the programme: layers, what hides what, and the steps that act on each span there. */
 
-import type { Schemas, SpanView } from "../api/client";
-import { AS_FILMED } from "../api/facts";
+import type { SpanView } from "../api/client";
+import { type Act, actsAt, covers } from "./chain";
 
 export type Span = SpanView;
 export type Layers = readonly (readonly Span[])[];
 
-/** How a picture lies in the frame; the core's Look. */
-export type Look = Record<keyof typeof AS_FILMED, number>;
-
-export const AS_IT_IS: Look = AS_FILMED;
-
-export type Key = Schemas["Key"];
-export type Shape = Key["shape"];
-
-/** How far a change is that has gone on for a share of its time, both 0 to 1. */
-export function shaped(shape: Shape, x: number): number {
-  if (shape === "smooth") return x * x * (3 - 2 * x);
-  if (shape === "slow start") return x * x;
-  if (shape === "slow end") return x * (2 - x);
-  if (shape === "sharp") return x * x * x * (x * (6 * x - 15) + 10);
-  return shape === "hold" ? 0 : x;
-}
-
-/** The value of a curve in a frame: at the frame's middle. */
-export function valueAt(keys: readonly Key[], frame: number): number {
-  const here = frame + 0.5;
-  let before = keys[0] as Key;
-  for (const key of keys) {
-    if (key.frame > here) {
-      if (key === before || before.shape === "hold") return before.value;
-      const share = (here - before.frame) / (key.frame - before.frame);
-      return before.value + shaped(before.shape, share) * (key.value - before.value);
-    }
-    before = key;
-  }
-  return before.value;
-}
-
-/** The look of a picture that lies like one, seen through another; the core's Look.within. */
-export function within(inner: Look, outer: Look, aspect: number): Look {
-  const flip = outer.mirror ? -1 : 1;
-  const [cos, sin] = [Math.cos((outer.turn * Math.PI) / 180), Math.sin((outer.turn * Math.PI) / 180)];
-  const [across, down] = [flip * inner.x * aspect, inner.y];
-  return {
-    scale: inner.scale * outer.scale,
-    x: outer.x + (outer.scale * (cos * across - sin * down)) / aspect,
-    y: outer.y + outer.scale * (sin * across + cos * down),
-    turn: outer.turn + flip * inner.turn,
-    opacity: inner.opacity * outer.opacity,
-    lightness: Math.min(2, Math.max(0, inner.lightness + outer.lightness - 1)),
-    mirror: Number(!inner.mirror !== !outer.mirror),
-    vignette: 1 - (1 - inner.vignette) * (1 - outer.vignette),
-    bars: outer.bars || inner.bars,
-    blur: Math.hypot(inner.blur, outer.blur / Math.max(inner.scale, 1e-4)),
-    sharpen: inner.sharpen + outer.sharpen,
-    glow: 1 - (1 - inner.glow) * (1 - outer.glow),
-    grain: outer.grain || inner.grain,
-    grain_number: outer.grain ? outer.grain_number : inner.grain_number,
-  };
-}
-
-/** The look of a span in a frame counted from its start; the film's width by its height. */
-export function lookAt(span: Span, frame: number, aspect: number): Look {
-  if (!span.curves) return AS_IT_IS;
-  let look: Look | undefined;
-  for (const curves of span.curves) {
-    const one = { ...AS_IT_IS };
-    for (const name in curves) one[name as keyof Look] = valueAt(curves[name] as Key[], frame);
-    look = look ? within(look, one, aspect) : one;
-  }
-  return look ?? AS_IT_IS;
-}
-
-/** Whether nothing beneath can be seen. */
-export function hides(span: Span, look: Look): boolean {
-  const room = (look.scale - 1) / 2 + 1e-9;
-  return (
-    (span.kind === "picture" || span.kind === "black") &&
-    look.opacity >= 1 &&
-    look.turn % 360 === 0 &&
-    Math.abs(look.x) <= room &&
-    Math.abs(look.y) <= room
-  );
+/** Whether nothing beneath a span can be seen. */
+export function hides(span: Span, acts: readonly Act[]): boolean {
+  return (span.kind === "picture" || span.kind === "black") && covers(acts);
 }
 
 /** The last span of a layer that begins at or before a frame, or -1. */
@@ -141,7 +67,7 @@ export function nextEdge(layers: Layers, frame: number): number {
 
 export interface Seen {
   span: Span;
-  look: Look;
+  acts: readonly Act[];
 }
 
 /** What is seen in a frame, from the bottom up; holes, and what is hidden, are left out. */
@@ -150,9 +76,9 @@ export function seenAt(layers: Layers, frame: number, aspect: number): Seen[] {
   for (let n = layers.length - 1; n >= 0; n--) {
     for (const span of covering(layers[n] as readonly Span[], frame)) {
       if (span.kind === "hole") continue;
-      const look = lookAt(span, frame - span.start, aspect);
-      out.unshift({ span, look });
-      if (hides(span, look)) return out;
+      const acts = actsAt(span, frame - span.start, aspect);
+      out.unshift({ span, acts });
+      if (hides(span, acts)) return out;
     }
   }
   return out;

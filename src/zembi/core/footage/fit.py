@@ -4,10 +4,12 @@ A still may move slowly, from one framing at the first frame of its span to anot
 """
 
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Literal
 
 from zembi.core.errors import BadInput
-from zembi.core.programme.curves import PLAIN, Curve, Curves, Key, Look
+from zembi.core.picture.chain import PLAIN, Chain
+from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps.place import PLACE
 
 How = Literal["bars", "fill", "own"]
 #: Smallest and largest scale of one's own.
@@ -67,26 +69,36 @@ def checked_fit(fit: Fit) -> Fit:
 
 
 @dataclass(frozen=True)
+class Placed:
+    """Where a picture lies in the frame; see :data:`~zembi.core.picture.steps.place.PLACE`."""
+
+    scale: float = 1.0
+    x: float = 0.0
+    y: float = 0.0
+    turn: float = 0.0
+
+
+@dataclass(frozen=True)
 class Lie:
-    """How a picture lies in the frame when it is first seen, and at the end."""
+    """Where a picture lies when it is first seen, and at the end."""
 
-    start: Look
-    end: Look
+    start: Placed
+    end: Placed
 
 
-AS_IT_LIES = Lie(Look(), Look())
+AS_IT_LIES = Lie(Placed(), Placed())
 
 
 def lie_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Lie:
-    """How a picture lies at the start and at the end of a span; arguments as of :func:`look_of`."""
-    start = look_of(fit, picture, film)
+    """How a picture lies at the start and at the end of a span; arguments as of :func:`placed_by`."""
+    start = placed_by(fit, picture, film)
     if fit.to is None:
         return Lie(start, start)
     there = replace(fit, x=fit.to.x, y=fit.to.y, scale=fit.to.scale, to=None)
-    return Lie(start, look_of(there, picture, film))
+    return Lie(start, placed_by(there, picture, film))
 
 
-def look_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Look:
+def placed_by(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Placed:
     """Where a picture lies; what is drawn is the picture fitted whole into the frame, upright as the file has it.
 
     No edge is brought into the frame by moving what is larger than it.
@@ -97,7 +109,7 @@ def look_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Look:
         film: Width and height of the film.
     """
     if fit == WHOLE or min(*picture, *film) <= 0:
-        return Look()
+        return Placed()
     whole = min(film[0] / picture[0], film[1] / picture[1])
     # Width and height in the frame, in shares of it, as drawn and then turned.
     seen = picture[::-1] if fit.turn % 180 else picture
@@ -111,22 +123,22 @@ def look_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Look:
     for share, middle in zip(shares, (fit.x, fit.y), strict=True):
         room = max(0.0, (share * scale - 1) / 2)
         moved.append(min(room, max(-room, (0.5 - middle) * share * scale)))
-    return Look(scale=scale, x=moved[0], y=moved[1], turn=float(fit.turn))
+    return Placed(scale=scale, x=moved[0], y=moved[1], turn=float(fit.turn))
 
 
-def curves_of(lie: Lie, length: int) -> Curves:
-    """How a picture lies over the frames of a span.
+def chain_of(lie: Lie, length: int) -> Chain:
+    """The step that places a picture over the frames of a span.
 
     Args:
         lie: At the start and at the end.
         length: Frames of the span; a move takes all of it.
     """
-    curves: dict[str, Any] = {}
-    for name in ("scale", "x", "y", "turn"):
+    curves: dict[str, Curve | float] = {}
+    for name, rest in vars(Placed()).items():
         start, end = getattr(lie.start, name), getattr(lie.end, name)
         if start != end:
             # The first and the last frame show the framings themselves.
             curves[name] = Curve((Key(0.5, start, "smooth"), Key(max(1.5, length - 0.5), end, "hold")))
-        elif start != getattr(Look(), name):
-            curves[name] = Curve((Key(0, start, "hold"),))
-    return Curves(**curves) if curves else PLAIN
+        elif start != rest:
+            curves[name] = start
+    return (PLACE(**curves),) if curves else PLAIN

@@ -4,6 +4,7 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 
+from zembi.core.picture.chain import opacity_of
 from zembi.core.programme.model import Span
 from zembi.core.timebase import frame_to_timecode, seconds_to_frame
 
@@ -31,7 +32,8 @@ def reel_name(name: str, taken: set[str]) -> str:
 
 def dissolve_frames(span: Span) -> int:
     """How many frames a span takes to come in over what is beneath it; 0 where it is there at once."""
-    opacity = span.curves.chain()[-1].opacity
+    comes_in = opacity_of(span.chain)
+    opacity = comes_in.curve("amount") if comes_in else None
     if opacity is None or len(opacity.keys) != 2:
         return 0
     first, last = opacity.keys

@@ -4,15 +4,10 @@ from fractions import Fraction
 from itertools import pairwise
 
 from zembi.core.interchange.edl import dissolve_frames
+from zembi.core.picture.chain import opacity_of
 from zembi.core.programme.model import Colour, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 
-#: What curves change, in words.
-_WORDS = {
-    "scale": "enlargement", "x": "shift", "y": "shift", "turn": "turn", "opacity": "opacity", "lightness": "lightness",
-    "mirror": "mirror", "vignette": "vignette", "bars": "bars",
-    "blur": "blur", "sharpen": "sharpening", "glow": "glow", "grain": "grain", "grain_number": "grain",
-}  # fmt: skip
 #: Most places that are named.
 _NAMED = 4
 
@@ -31,11 +26,11 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
     mixes = _dissolves(programme)
     spans = [s for layer in programme.layers for s in layer.spans]
     for span in spans:
-        chain = span.curves.chain()
+        chain = span.chain
         if not isinstance(span.content, Colour):
             for one in chain[:-1] if span in mixes else chain:
-                for name in one.named():
-                    curves.setdefault(_WORDS[name], []).append(_at(span))
+                for name, _ in one.curves:
+                    curves.setdefault(one.kind.words[name], []).append(_at(span))
     colours = [_at(s) for s in spans if isinstance(s.content, Colour)]
     ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]
     uneven = [_at(s) for s in mixes if _shape(s) != "straight"]
@@ -76,7 +71,8 @@ def _at(span: Span) -> int:
 
 
 def _shape(span: Span) -> str:
-    opacity = span.curves.chain()[-1].opacity
+    last = opacity_of(span.chain)
+    opacity = last.curve("amount") if last else None
     return opacity.keys[0].shape if opacity else "straight"
 
 

@@ -12,7 +12,11 @@ import opentimelineio as otio
 from zembi.core.errors import BadInput
 from zembi.core.interchange.documents import exact_seconds, media_start, read_document
 from zembi.core.interchange.limits import in_words, within
-from zembi.core.programme.curves import PLAIN, SHAPES, Curve, Curves, Key, Shape
+from zembi.core.picture.chain import PLAIN, Chain, later, opacity_of
+from zembi.core.picture.curves import SHAPES, Curve, Key, Shape
+from zembi.core.picture.step import Step
+from zembi.core.picture.steps import STEPS
+from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.programme.flatten import one_by_one
 from zembi.core.programme.model import (
     Black,
@@ -93,7 +97,7 @@ def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, length: int
             track.append(_gap(whole.start - at, rate))
         if n in joins:
             track.append(_dissolve(span, *joins[n], rate))
-            whole = replace(whole, curves=_without_dissolve(whole.curves))
+            whole = replace(whole, chain=whole.chain[:-1])
         track.extend(_clips(whole, media, rate))
         at = whole.end
     if at < length:
@@ -109,7 +113,7 @@ def _joins(spans: Sequence[Span]) -> dict[int, tuple[int, int]] | None:
             continue
         cut = span.why.at if span.why and span.why.kind == "base" else span.start
         earliest = spans[n - 2].end if n > 1 else 0
-        comes_in = "opacity" in span.curves.chain()[-1].named()
+        comes_in = opacity_of(span.chain)
         if (
             not comes_in
             or not span.start <= cut <= before.end
@@ -123,23 +127,17 @@ def _joins(spans: Sequence[Span]) -> dict[int, tuple[int, int]] | None:
 
 def _dissolve(span: Span, before: int, after: int, rate: Fraction) -> Any:
     value = float(rate)
-    (*_, outer) = span.curves.chain()
-    assert outer.opacity is not None
+    comes_in = opacity_of(span.chain)
+    opacity = comes_in.curve("amount") if comes_in else None
+    assert opacity is not None
     made = otio.schema.Transition(
         name="Dissolve",
         transition_type=otio.schema.TransitionTypes.SMPTE_Dissolve,
         in_offset=otio.opentime.RationalTime(before, value),
         out_offset=otio.opentime.RationalTime(after, value),
     )
-    made.metadata[_OWN] = {"shape": outer.opacity.keys[0].shape}
+    made.metadata[_OWN] = {"shape": opacity.keys[0].shape}
     return made
-
-
-def _without_dissolve(curves: Curves) -> Curves:
-    """Curves without the outermost, which is how the span comes in."""
-    if curves.over is None:
-        return PLAIN
-    return replace(curves, over=_without_dissolve(curves.over) if curves.over.over else None)
 
 
 def _gap(frames: int, rate: Fraction) -> Any:
@@ -172,16 +170,16 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
                 clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=part.speed))
             out.append(clip)
     ramps = any(p.speed != p.end_speed for p in span.time.pieces)
-    if ramps or span.blend or span.curves != PLAIN:
+    if ramps or span.blend or span.chain:
         exact: dict[str, Any] = {"frames": span.frames, "clips": len(out)}
         if span.blend:
             exact["blend"] = span.blend
         if ramps:
             exact["pieces"] = [[p.frames, p.at_s, p.speed, p.end_speed] for p in span.time.pieces]
-        if span.curves != PLAIN:
-            exact["curves"] = [
-                {n: [[k.frame, k.value, k.shape] for k in c.keys] for n, c in one.named().items()}
-                for one in span.curves.chain()
+        if span.chain:
+            exact["chain"] = [
+                {"step": step.kind.name, "curves": {n: _keys(curve) for n, curve in step.curves}}
+                for step in span.chain
             ]
         out[0].metadata[_OWN] = exact
     return out
@@ -236,9 +234,7 @@ def write_timeline(
             "first": s.start,
             "end": s.end,
             "colour": s.content.code,
-            "opacity": [[k.frame, k.value, k.shape] for k in s.curves.opacity.keys]
-            if s.curves.opacity
-            else [],
+            "opacity": _keys(comes.curve("amount")) if (comes := opacity_of(s.chain)) else [],
         }
         for n, layer in enumerate(programme.layers)
         for s in layer.spans
@@ -338,8 +334,8 @@ def _with_colours(layers: list[Layer], own: Any, length: int) -> list[Layer]:
         first, end = int(c["first"]), int(c["end"])
         if not 0 <= first < end <= length:
             raise BadInput("A colour laid over the timeline lies outside it.")
-        curve = Curves(opacity=_curve(c["opacity"])) if c["opacity"] else PLAIN
-        span = Span(first, end, Colour(checked_colour(str(c["colour"]))), curves=curve)
+        chain = (OPACITY(amount=_curve(c["opacity"])),) if c["opacity"] else PLAIN
+        span = Span(first, end, Colour(checked_colour(str(c["colour"]))), chain=chain)
         named.setdefault((int(c["layer"]), str(c["name"])), []).append(span)
     for (place, name), spans in sorted(named.items()):
         out.insert(max(0, place), Layer(name, tuple(spans)))
@@ -418,20 +414,46 @@ def _read_run(
         for piece in pieces:
             for value in (piece.at_s, piece.speed, piece.end_speed):
                 within(value, f"A time of the clip “{item.name}”")
-    curves = PLAIN
-    for one in own.get("curves", ()):
-        unknown = set(one) - set(Curves().names())
-        if unknown:
-            said.append(
-                f"The clip “{item.name}” has curves that are not known: {', '.join(sorted(unknown))}."
-            )
-        known: dict[str, Any] = {name: _curve(keys) for name, keys in one.items() if name not in unknown}
-        curves = curves.through(Curves(**known))
+    steps = own.get("chain") or [step for one in own.get("curves", ()) for step in _steps_of_curves(one)]
+    chain = tuple(step for one in steps for step in _read_step(one, str(item.name), said))
     blend = own.get("blend", "")
     if blend not in get_args(InBetween):
         said.append(f"The clip “{item.name}” has frames in between of a kind that is not known: {blend!r}.")
         blend = ""
-    return replace(span, end=run[-1][2], time=TimeMap(tuple(pieces)), curves=curves, blend=blend), count
+    return replace(span, end=run[-1][2], time=TimeMap(tuple(pieces)), chain=chain, blend=blend), count
+
+
+#: Where the names of curves stand that were written before pictures had chains, in the order in which they acted then.
+_CURVES = {
+    "lightness": ("lightness", "amount"), "blur": ("blur", "amount"), "sharpen": ("sharpen", "amount"),
+    "glow": ("glow", "amount"), "scale": ("place", "scale"), "x": ("place", "x"), "y": ("place", "y"),
+    "turn": ("place", "turn"), "mirror": ("place", "mirror"), "vignette": ("vignette", "amount"),
+    "grain": ("grain", "amount"), "grain_number": ("grain", "number"), "bars": ("bars", "shape"),
+    "opacity": ("opacity", "amount"),
+}  # fmt: skip
+
+
+def _steps_of_curves(one: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Curves of one set, as they were written before, as steps; a name that is not known is one of its own."""
+    out: dict[str, dict[str, Any]] = {}
+    for name in sorted(one, key=lambda n: list(_CURVES).index(n) if n in _CURVES else len(_CURVES)):
+        step, parameter = _CURVES.get(name, (name, name))
+        out.setdefault(step, {})[parameter] = one[name]
+    return [{"step": step, "curves": curves} for step, curves in out.items()]
+
+
+def _read_step(one: Any, clip: str, said: list[str]) -> list[Step]:
+    """A step as it was written; none, and a warning, where it is of a kind or has a parameter that is not known."""
+    kind = STEPS.get(str(one["step"]))
+    unknown = set(one["curves"]) - set(kind.rest) if kind else {str(one["step"])}
+    if unknown:
+        said.append(f"The clip “{clip}” has curves that are not known: {', '.join(sorted(unknown))}.")
+    known = {n: _curve(keys) for n, keys in one["curves"].items() if n not in unknown}
+    return [kind(**known)] if kind and known else []
+
+
+def _keys(curve: Curve | None) -> list[list[Any]]:
+    return [[k.frame, k.value, k.shape] for k in curve.keys] if curve else []
 
 
 def _curve(keys: Any) -> Curve:
@@ -472,21 +494,21 @@ def _joined(
         return span
     if span.start < head:
         raise BadInput(f"The dissolve at the start of “{clip.name}” begins before the timeline does.")
-    curves = span.curves.later(-head) if span.curves != PLAIN else PLAIN
+    chain: Chain = later(span.chain, -head)
     if before:
         shape = before[2]
         opacity = Curve((Key(0, 0.0, shape), Key(before[0] + before[1], 1.0, "hold")))
-        curves = curves.through(Curves(opacity=opacity))
+        chain += (OPACITY(amount=opacity),)
     if after and nothing_after:
         ends = head + span.frames
         opacity = Curve((Key(ends - after[0], 1.0, after[2]), Key(ends + tail, 0.0, "hold")))
-        curves = curves.through(Curves(opacity=opacity))
+        chain += (OPACITY(amount=opacity),)
     time = span.time.extended(head, tail, rate) if span.media else NO_TIME
     if span.media:
         for part in (time.cut(0, head, rate), time.cut(time.frames - tail, time.frames, rate)):
             if part.frames:
                 handles.append(Handle(str(clip.name), span.media, part))
-    return replace(span, start=span.start - head, end=span.end + tail, time=time, curves=curves)
+    return replace(span, start=span.start - head, end=span.end + tail, time=time, chain=chain)
 
 
 def _read_clip(clip: Any, start: int, end: int, rate: Fraction, said: list[str]) -> Span:

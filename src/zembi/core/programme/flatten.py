@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from itertools import pairwise
 
-from zembi.core.programme.curves import PLAIN
+from zembi.core.picture.chain import PLAIN
 from zembi.core.programme.model import Hole, Layer, Programme, Span, trimmed
 
 
@@ -61,7 +61,7 @@ def on_screen(programme: Programme, rate: Fraction) -> list[Span]:
 def stretches(programme: Programme, first: int, end: int) -> Iterator[tuple[int, int, list[Span]]]:
     """The programme from edge to edge of its spans: (first frame, end, what lies there from the bottom up).
 
-    What a picture without curves, or black, hides for the whole of a stretch is left out; so are holes.
+    What a picture without steps, or black, hides for the whole of a stretch is left out; so are holes.
     """
     spans = [(n, s) for n, layer in enumerate(programme.layers) for s in layer.spans]
     spans = [(n, s) for n, s in spans if s.end > first and s.start < end and not isinstance(s.content, Hole)]
@@ -75,7 +75,7 @@ def stretches(programme: Programme, first: int, end: int) -> Iterator[tuple[int,
             now.append(coming[at])
             at += 1
         stack = [s for _, s in sorted(now, key=lambda item: (item[0], item[1].start))]
-        hidden = max((i for i, s in enumerate(stack) if s.hides and s.curves == PLAIN), default=0)
+        hidden = max((i for i, s in enumerate(stack) if s.hides and s.chain == PLAIN), default=0)
         yield begin, until, stack[hidden:]
 
 

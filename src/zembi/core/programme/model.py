@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.programme.curves import PLAIN, Curves
+from zembi.core.picture.chain import PLAIN, Chain, later
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timebase import frames_on_display
 from zembi.core.timemap import NO_TIME, TimeMap, playback
@@ -73,8 +73,8 @@ class Why:
 class Span:
     """Programme frames ``start`` (inclusive) to ``end`` (exclusive) of a layer that show one content.
 
-    ``time`` has as many frames as the span where the content is a picture, and none otherwise. ``curves`` count
-    frames from the span's start. ``blend`` says how what lies between two
+    ``time`` has as many frames as the span where the content is a picture, and none otherwise. The curves of
+    ``chain`` count frames from the span's start. ``blend`` says how what lies between two
     frames of the file is made.
     """
 
@@ -82,7 +82,7 @@ class Span:
     end: int
     content: Content
     time: TimeMap = NO_TIME
-    curves: Curves = PLAIN
+    chain: Chain = PLAIN
     why: Why | None = None
     blend: InBetween = ""
 
@@ -153,8 +153,7 @@ def trimmed(span: Span, start: int, end: int, rate: Fraction, why: Why | None = 
         return span
     into = first - span.start
     time = span.time.cut(into, last - span.start, rate)
-    curves = PLAIN if span.curves is PLAIN else span.curves.later(into)
-    return Span(first, last, span.content, time, curves, why, span.blend)
+    return Span(first, last, span.content, time, later(span.chain, into), why, span.blend)
 
 
 def source_mixes(

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from functools import singledispatch
 
 from zembi.core.errors import BadInput
-from zembi.core.programme.curves import PLAIN, Curve, Curves, Key
+from zembi.core.picture.chain import PLAIN, Chain
+from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.treatments.looks import swelling
 from zembi.core.treatments.model import ColourTreatment, Dip, Dissolve, Fade, Flash, Strobe
 from zembi.core.treatments.music import Length
@@ -29,9 +31,9 @@ class Colouring:
     colour: str | None = None
 
     @property
-    def curves(self) -> Curves:
+    def chain(self) -> Chain:
         """The opacity, as a span's curves."""
-        return Curves(opacity=self.opacity)
+        return (OPACITY(amount=self.opacity),)
 
 
 @singledispatch
@@ -146,9 +148,9 @@ def around_cut(over: Length, place: str, ground: Ground) -> tuple[int, int]:
     return (before, after) if before + after else (0, 1)
 
 
-def coming_in(t: Dissolve, before: int, after: int) -> Curves:
+def coming_in(t: Dissolve, before: int, after: int) -> Chain:
     """How a shot comes in that begins so many frames before its cut and is whole so many after it."""
     long = before + after
     if long <= 0:
         return PLAIN
-    return Curves(opacity=Curve((Key(0, 0.0, t.shape), Key(long, 1.0, "hold"))))
+    return (OPACITY(amount=Curve((Key(0, 0.0, t.shape), Key(long, 1.0, "hold")))),)

@@ -1,4 +1,4 @@
-"""Treatments of the picture's place and look: each gives curves over the frames of a shot, or of a range of the programme."""
+"""Treatments of the picture's place and look: each gives steps over the frames of a shot, or of a range of the programme."""
 
 import math
 import random
@@ -6,7 +6,9 @@ from collections.abc import Callable, Sequence
 from functools import singledispatch
 
 from zembi.core.errors import BadInput
-from zembi.core.programme.curves import PLAIN, Curve, Curves, Key
+from zembi.core.picture.chain import PLAIN, Chain
+from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps import BARS, BLUR, GLOW, GRAIN, LIGHTNESS, PLACE, SHARPEN, VIGNETTE
 from zembi.core.treatments.model import (
     Bars,
     Blur,
@@ -26,7 +28,7 @@ from zembi.core.treatments.model import (
 from zembi.core.treatments.timing import Ground
 
 
-def looks(treatments: Sequence[LookTreatment], ground: Ground, aspect: float) -> Curves:
+def looks(treatments: Sequence[LookTreatment], ground: Ground, aspect: float) -> Chain:
     """What treatments make together, the first nearest to the picture.
 
     Args:
@@ -37,20 +39,13 @@ def looks(treatments: Sequence[LookTreatment], ground: Ground, aspect: float) ->
     Raises:
         BadInput: a value that cannot be meant.
     """
-    seen = PLAIN
-    for treatment in treatments:
-        seen = seen.through(look(treatment, ground, aspect))
-    return seen
+    return tuple(step for t in treatments for step in look(t, ground, aspect))
 
 
 @singledispatch
-def look(treatment: LookTreatment, _ground: Ground, _aspect: float) -> Curves:
-    """The curves of one treatment."""
+def look(treatment: LookTreatment, _ground: Ground, _aspect: float) -> Chain:
+    """The steps of one treatment."""
     raise TypeError(f"{type(treatment).__name__} is no treatment of the picture")
-
-
-def _held(value: float) -> Curve:
-    return Curve((Key(0, value, "hold"),))
 
 
 def _covering(shift: float, degrees: float, aspect: float) -> float:
@@ -61,16 +56,16 @@ def _covering(shift: float, degrees: float, aspect: float) -> float:
     return (cos + sin * max(aspect, 1 / aspect)) * room
 
 
-def _named(what: str, curve: Curve, aspect: float) -> Curves:
+def _named(what: str, curve: Curve, aspect: float) -> Chain:
     """A curve of what a pulse or step moves; a shift or turn brings the scale that hides the edges."""
     if what == "scale":
-        return Curves(scale=curve)
+        return (PLACE(scale=curve),)
     if what == "lightness":
-        return Curves(lightness=curve)
+        return (LIGHTNESS(amount=curve),)
     most = max(abs(k.value) for k in curve.keys)
     if what == "shift":
-        return Curves(x=curve, scale=_held(_covering(most, 0, aspect)))
-    return Curves(turn=curve, scale=_held(_covering(0, most, aspect)))
+        return (PLACE(x=curve, scale=_covering(most, 0, aspect)),)
+    return (PLACE(turn=curve, scale=_covering(0, most, aspect)),)
 
 
 #: The value of what a pulse or step moves where nothing happens.
@@ -112,7 +107,7 @@ def swelling(
 
 
 @look.register
-def _pulse(t: Pulse, ground: Ground, aspect: float) -> Curves:
+def _pulse(t: Pulse, ground: Ground, aspect: float) -> Chain:
     _within(
         t.amount, "The amount of a pulse", -45 if t.what == "turn" else -0.9, 45 if t.what == "turn" else 4
     )
@@ -134,7 +129,7 @@ def _pulse(t: Pulse, ground: Ground, aspect: float) -> Curves:
 
 
 @look.register
-def _step(t: Step, ground: Ground, aspect: float) -> Curves:
+def _step(t: Step, ground: Ground, aspect: float) -> Chain:
     _within(
         t.amount, "The amount of a step", -45 if t.what == "turn" else -0.9, 45 if t.what == "turn" else 4
     )
@@ -157,7 +152,7 @@ def _step(t: Step, ground: Ground, aspect: float) -> Curves:
 
 
 @look.register
-def _shake(t: Shake, ground: Ground, aspect: float) -> Curves:
+def _shake(t: Shake, ground: Ground, aspect: float) -> Chain:
     _within(t.amount, "The amount of a shake", 0, 0.25)
     _within(t.turn, "The turn of a shake", 0, 20)
     chance = random.Random(t.seed)
@@ -170,22 +165,22 @@ def _shake(t: Shake, ground: Ground, aspect: float) -> Curves:
         return Curve(tuple(Key(f, chance.uniform(-most, most), "smooth") for f in frames))
 
     x, y, turn = wander(t.amount), wander(t.amount * aspect), wander(t.turn)
-    return Curves(scale=_held(_covering(t.amount * max(1, aspect), t.turn, aspect)), x=x, y=y, turn=turn)
+    return (PLACE(scale=_covering(t.amount * max(1, aspect), t.turn, aspect), x=x, y=y, turn=turn),)
 
 
 @look.register
-def _punch_in(t: PunchIn, _ground: Ground, _aspect: float) -> Curves:
+def _punch_in(t: PunchIn, _ground: Ground, _aspect: float) -> Chain:
     scale, x, y = _framing(t.scale, t.x, t.y)
-    return Curves(_held(scale), _held(x), _held(y))
+    return (PLACE(scale=scale, x=x, y=y),)
 
 
 @look.register
-def _drift(t: Drift, ground: Ground, _aspect: float) -> Curves:
+def _drift(t: Drift, ground: Ground, _aspect: float) -> Chain:
     # The first and the last frame show the framings themselves.
     last = max(1.5, ground.frames - 0.5)
     ends = zip(_framing(t.scale, t.x, t.y), _framing(t.to_scale, t.to_x, t.to_y), strict=True)
     scale, x, y = (Curve((Key(0.5, a, t.shape), Key(last, b, "hold"))) for a, b in ends)
-    return Curves(scale, x, y)
+    return (PLACE(scale=scale, x=x, y=y),)
 
 
 def _framing(scale: float, x: float, y: float) -> tuple[float, float, float]:
@@ -198,30 +193,30 @@ def _framing(scale: float, x: float, y: float) -> tuple[float, float, float]:
 
 
 @look.register
-def _mirror(_t: Mirror, _ground: Ground, _aspect: float) -> Curves:
-    return Curves(mirror=_held(1.0))
+def _mirror(_t: Mirror, _ground: Ground, _aspect: float) -> Chain:
+    return (PLACE(mirror=1),)
 
 
 @look.register
-def _turn(t: Turn, _ground: Ground, aspect: float) -> Curves:
+def _turn(t: Turn, _ground: Ground, aspect: float) -> Chain:
     _within(t.degrees, "A turn", -180, 180)
-    return Curves(turn=_held(t.degrees), scale=_held(_covering(0, t.degrees, aspect)))
+    return (PLACE(turn=t.degrees, scale=_covering(0, t.degrees, aspect)),)
 
 
 @look.register
-def _bars(t: Bars, _ground: Ground, _aspect: float) -> Curves:
+def _bars(t: Bars, _ground: Ground, _aspect: float) -> Chain:
     _within(t.shape, "The shape of picture", 0.3, 5)
-    return Curves(bars=_held(t.shape))
+    return (BARS(shape=t.shape),)
 
 
 @look.register
-def _vignette(t: Vignette, _ground: Ground, _aspect: float) -> Curves:
+def _vignette(t: Vignette, _ground: Ground, _aspect: float) -> Chain:
     _within(t.amount, "A vignette", 0, 1)
-    return Curves(vignette=_held(t.amount))
+    return (VIGNETTE(amount=t.amount),)
 
 
 @look.register
-def _blur(t: Blur, ground: Ground, _aspect: float) -> Curves:
+def _blur(t: Blur, ground: Ground, _aspect: float) -> Chain:
     _within(t.amount, "A blur", 0, 0.25)
     count = ground.frames
     if t.side == "in":
@@ -231,29 +226,29 @@ def _blur(t: Blur, ground: Ground, _aspect: float) -> Curves:
         long = min(count, max(1, ground.music.before(t.over, ground.end)))
         keys = (Key(count - long, 0.0, t.shape), Key(count, t.amount, "hold"))
     else:
-        return Curves(blur=_held(t.amount))
-    return Curves(blur=Curve(keys))
+        return (BLUR(amount=t.amount),)
+    return (BLUR(amount=Curve(keys)),)
 
 
 @look.register
-def _sharpen(t: Sharpen, _ground: Ground, _aspect: float) -> Curves:
+def _sharpen(t: Sharpen, _ground: Ground, _aspect: float) -> Chain:
     _within(t.amount, "A sharpening", 0, 3)
-    return Curves(sharpen=_held(t.amount))
+    return (SHARPEN(amount=t.amount),)
 
 
 @look.register
-def _glow(t: Glow, _ground: Ground, _aspect: float) -> Curves:
+def _glow(t: Glow, _ground: Ground, _aspect: float) -> Chain:
     _within(t.amount, "A glow", 0, 1)
-    return Curves(glow=_held(t.amount))
+    return (GLOW(amount=t.amount),)
 
 
 @look.register
-def _grain(t: Grain, ground: Ground, _aspect: float) -> Curves:
+def _grain(t: Grain, ground: Ground, _aspect: float) -> Chain:
     _within(t.amount, "A grain", 0, 1)
     # One pattern further in each frame, from one that the seed names.
     first = float(random.Random(t.seed).randrange(1 << 16))
     numbers = Curve((Key(0.5, first, "straight"), Key(ground.frames + 0.5, first + ground.frames, "hold")))
-    return Curves(grain=_held(t.amount), grain_number=numbers)
+    return (GRAIN(amount=t.amount, number=numbers),)
 
 
 def _within(value: float, what: str, low: float, high: float) -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from zembi.core.errors import BadInput
-from zembi.core.programme.curves import Shape
+from zembi.core.picture.curves import Shape
 from zembi.core.treatments.music import Length, On, Place
 
 #: What goes on after a picture stood or was shown again: it goes on from there, or is where it would have been.

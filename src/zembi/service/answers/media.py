@@ -5,7 +5,7 @@ from fractions import Fraction
 from math import isnan, nan
 from typing import Any
 
-from zembi.core.footage.fit import Fit, look_of
+from zembi.core.footage.fit import Fit, placed_by
 from zembi.core.timebase import rate_label
 from zembi.media.derive import derived_name, is_derived
 from zembi.service.answers import views
@@ -46,7 +46,7 @@ def media_view(project: Project, row: Media, film: tuple[int, int]) -> views.Med
         stills=int(made.get("stills", 0)) if made else 0, camera=camera_of(row),
         select_in_s=float(tags.get("in_s", 0.0)), select_out_s=float(tags.get("out_s", seconds)),
         created=facts.get("created", ""), still=bool(facts.get("still", False)), fit=_fit_view(fit_of(row)),
-        look=views.LookView(**vars(look_of(fit_of(row), (facts.get("width", 0), facts.get("height", 0)), film))),
+        placed=views.PlacedView(**vars(placed_by(fit_of(row), (facts.get("width", 0), facts.get("height", 0)), film))),
         said=_said(project, row, tags, float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds))),
     )  # fmt: skip
 

@@ -1,7 +1,6 @@
 """Spans and programmes as the page sees them."""
 
 from zembi.core.memory import by_identity
-from zembi.core.programme.curves import PLAIN
 from zembi.core.programme.model import Colour, Content, Hole, Programme, Span, Title
 from zembi.service.answers import views
 
@@ -19,12 +18,10 @@ def _words_of(content: Content) -> str:
 def span_view(span: Span) -> views.SpanView:
     """A span as the page sees it."""
     content = span.content
-    curves = None
-    if span.curves != PLAIN:
-        curves = [{n: c.keys for n, c in one.named().items()} for one in span.curves.chain()]
+    chain = [views.StepView(s.kind.name, {n: c.keys for n, c in s.curves}) for s in span.chain] or None
     return views.SpanView(
         span.start, span.end, type(content).__name__.lower(), span.media, _words_of(content),
-        span.time.pieces, bool(span.blend), curves,
+        span.time.pieces, bool(span.blend), chain,
     )  # fmt: skip
 
 

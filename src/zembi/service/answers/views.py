@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from zembi.core.footage.fit import How
-from zembi.core.programme.curves import Key
+from zembi.core.picture.curves import Key
 from zembi.core.programme.sound import SoundPiece
 from zembi.core.song.cutdown import Shape
 from zembi.core.timemap import Piece
@@ -80,7 +80,7 @@ class MediaView:
     created: str
     still: bool
     fit: "FitView"
-    look: "LookView"
+    placed: "PlacedView"
     said: "SaidView"
 
 
@@ -106,23 +106,13 @@ class FitView:
 
 
 @dataclass(frozen=True)
-class LookView:
-    """Where that puts it in the frame; see ``core/programme/curves.py``."""
+class PlacedView:
+    """Where that puts it in the frame; see ``core/picture/steps/place.py``."""
 
     scale: float
     x: float
     y: float
     turn: float
-    opacity: float
-    lightness: float
-    mirror: float
-    vignette: float
-    bars: float
-    blur: float
-    sharpen: float
-    glow: float
-    grain: float
-    grain_number: float
 
 
 @dataclass(frozen=True)
@@ -346,11 +336,19 @@ class SongDetail:
 
 
 @dataclass(frozen=True)
+class StepView:
+    """A step of a picture's chain, with keys of the parameters that are not at rest."""
+
+    step: str
+    curves: dict[str, tuple[Key, ...]]
+
+
+@dataclass(frozen=True)
 class SpanView:
     """A span of the programme. ``kind`` is picture, black, hole, colour or title; ``text`` a hole's reason, a colour's
     code or a title's words.
 
-    ``curves`` lists keys by the name of what they change, from the picture outwards. With ``blend`` what lies between two
+    ``chain`` lists the steps of its picture in the order in which they act. With ``blend`` what lies between two
     frames of the file is mixed of both.
     """
 
@@ -361,7 +359,7 @@ class SpanView:
     text: str
     time: tuple[Piece, ...]
     blend: bool
-    curves: list[dict[str, tuple[Key, ...]]] | None
+    chain: list[StepView] | None
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
-from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of, lie_of
+from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
 from zembi.core.memory import by_identity
@@ -369,7 +369,7 @@ def _material(
     lies, derived = dict(fits), dict(contents)
     spans = {
         angle: tuple(
-            replace(s, curves=curves_of(lies[s.media], s.end - s.start)) if s.media in lies else s
+            replace(s, chain=chain_of(lies[s.media], s.end - s.start)) if s.media in lies else s
             for s in angle_spans(angle, passes, feeds, rate, length)
         )
         for angle, _ in names

@@ -4,7 +4,8 @@ import { useAddresses, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { useKeys } from "../../parts/keys";
 import { compose } from "../../player/compositor";
-import { AS_IT_IS, type Look } from "../../player/layers";
+import { WHOLE } from "../../parts/Still";
+import { placedBy } from "../../player/chain";
 import { FrameSource, proxyAddress } from "../../player/proxy";
 import { type Framing, moved, rectangle, resized, whole } from "./framing";
 import styles from "./StillLook.module.css";
@@ -27,14 +28,14 @@ export function StillLook({ clip }: { clip: MediaView }) {
   const from = pair?.[0];
   const to = pair?.[1];
 
-  const look: Look =
+  const placed: MediaView["placed"] =
     share !== null && from && to
       ? at(from, to, share, shares, fit.turn, upright(clip, shares, [state.width, state.height]))
       : to
-        ? { ...AS_IT_IS, turn: fit.turn, scale: upright(clip, shares, [state.width, state.height]) }
-        : clip.look;
-  const lies = useRef(look);
-  lies.current = look;
+        ? { ...WHOLE, turn: fit.turn, scale: upright(clip, shares, [state.width, state.height]) }
+        : clip.placed;
+  const lies = useRef(placed);
+  lies.current = placed;
   const draw = useRef<() => void>(() => undefined);
   useEffect(() => {
     const proxy = new FrameSource({ index, frames }, () => draw.current());
@@ -42,7 +43,9 @@ export function StillLook({ clip }: { clip: MediaView }) {
       const [paper, picture] = [canvas.current?.getContext("2d"), proxy.index && proxy.get(0, 0)];
       if (!paper || !picture || !canvas.current) return;
       const size: [number, number] = [picture.displayWidth, picture.displayHeight];
-      compose(paper, canvas.current.width, canvas.current.height, [{ look: lies.current, image: picture, size }]);
+      compose(paper, canvas.current.width, canvas.current.height, [
+        { acts: placedBy(lies.current), image: picture, size },
+      ]);
       canvas.current.dataset.frame = "0";
     };
     return () => {
@@ -50,7 +53,7 @@ export function StillLook({ clip }: { clip: MediaView }) {
       proxy.close();
     };
   }, [index, frames]);
-  const seen = JSON.stringify(look);
+  const seen = JSON.stringify(placed);
   useEffect(() => draw.current(), [seen]);
 
   useEffect(() => {
@@ -133,15 +136,15 @@ export function StillLook({ clip }: { clip: MediaView }) {
   );
 }
 
-/** The look of a framing; the core's rule is the film's, this is its preview. */
-function at(from: Framing, to: Framing, share: number, shares: [number, number], turn: number, drawn: number): Look {
+/** Where a framing puts the picture; the core's rule is the film's, this is its preview. */
+function at(from: Framing, to: Framing, share: number, shares: [number, number], turn: number, drawn: number) {
   const way = share * share * (3 - 2 * share);
   const [a, b] = [from, to].map((f) => {
     const [left, top, w, h] = rectangle(f, shares);
     return { scale: f.scale, x: (0.5 - left - w / 2) * f.scale, y: (0.5 - top - h / 2) * f.scale };
   }) as [Framing, Framing];
   const mix = (one: number, other: number) => one + way * (other - one);
-  return { ...AS_IT_IS, turn, scale: drawn * mix(a.scale, b.scale), x: mix(a.x, b.x), y: mix(a.y, b.y) };
+  return { turn, scale: drawn * mix(a.scale, b.scale), x: mix(a.x, b.x), y: mix(a.y, b.y) };
 }
 
 /** By how much a turned picture, drawn as the file has it, is scaled to lie whole. */

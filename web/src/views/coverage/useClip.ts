@@ -1,17 +1,18 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useAddresses } from "../../api/project";
 import { compose } from "../../player/compositor";
-import type { Look } from "../../player/layers";
+import type { MediaView } from "../../api/client";
+import { placedBy } from "../../player/chain";
 import { frameOnDisplay } from "../../player/timemap";
 import { FrameSource, proxyAddress } from "../../player/proxy";
 
 /** A clip being looked at: its own small clock, silent, and the picture that belongs to it. */
-export function useClip(media: string, from: number, look: Look) {
+export function useClip(media: string, from: number, placed: MediaView["placed"]) {
   const { index, frames } = proxyAddress(useAddresses(), media, "programme");
   const canvas = useRef<HTMLCanvasElement>(null);
   const source = useRef<FrameSource | null>(null);
   const now = useRef({ at: from, speed: 0 });
-  const lies = useRef(look);
+  const lies = useRef(placed);
   const [at, setAt] = useState(from);
   const [speed, setSpeed] = useState(0);
   const [times, setTimes] = useState<readonly number[]>([]);
@@ -24,14 +25,14 @@ export function useClip(media: string, from: number, look: Look) {
     const picture = proxy.get(frame, now.current.speed > 0 ? 4 : 0);
     if (!picture) return;
     const size: [number, number] = [picture.displayWidth, picture.displayHeight];
-    compose(paper, target.width, target.height, [{ look: lies.current, image: picture, size }]);
+    compose(paper, target.width, target.height, [{ acts: placedBy(lies.current), image: picture, size }]);
     target.dataset.frame = String(frame);
   }, []);
 
   useEffect(() => {
-    lies.current = look;
+    lies.current = placed;
     draw();
-  }, [look, draw]);
+  }, [placed, draw]);
 
   const go = useCallback(
     (to: number) => {

@@ -16,7 +16,7 @@ export function useLook(clip: MediaView) {
   const selects = state.selects.filter((s) => s.media === clip.id).sort((a, b) => a.in_s - b.in_s);
   const select = selects.find((s) => s.id === chosen) ?? null;
   const [first, last] = select ? [select.in_s, select.out_s] : [clip.select_in_s, clip.select_out_s];
-  const player = useClip(clip.id, first, clip.look);
+  const player = useClip(clip.id, first, clip.placed);
   const [range, setRange] = useState<[number, number]>([first, last]);
   const say = useSay();
   useEffect(() => setRange([first, last]), [select?.id, clip.id, first, last]);

@@ -11,6 +11,7 @@ import { lookAt } from "../../parts/broll/looking";
 import { seenAt, spanAt } from "../../player/layers";
 import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
+import { useWithout } from "../../player/without";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
 import { onKeys, sectionAt } from "./keys";
@@ -39,6 +40,7 @@ export function Viewer() {
   const seen = seenAt(layers, frame, state.width / state.height).findLast(
     ({ span }) => span.kind === "picture" || span.kind === "black",
   )?.span;
+  const without = useWithout((w) => w.steps);
   const shots = shotsOf(edit);
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
@@ -52,6 +54,12 @@ export function Viewer() {
   return (
     <aside className={cx("viewer")}>
       <Picture layers={layers} size="programme" label="Programme" id="programme" />
+      {without.length > 0 && (
+        <p className={cx("viewer-note")} data-testid="without-steps">
+          This browser has no WebGL2, so {without.join(", ")} {without.length > 1 ? "are" : "is"} not shown here. The
+          film has {without.length > 1 ? "them" : "it"}.
+        </p>
+      )}
       {!canDecode && (
         <p className={cx("viewer-note")}>
           This browser cannot decode single frames, so stills are shown. Open the page on localhost in a browser with

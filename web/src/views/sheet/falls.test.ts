@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import type { EditView } from "../../api/client";
+import { editOf } from "../../api/testEdit";
 import { fallsNow, laidNow, shotAt } from "./falls";
 
 const state = { unit: "beat" };
@@ -31,7 +31,7 @@ test("the shot under the playhead begins at its first frame and ends before the 
     { start: 0, end: 10 },
     { start: 10, end: 30 },
   ];
-  const edit = { shots } as unknown as EditView;
+  const edit = editOf(shots);
   expect([0, 9, 10, 29].map((f) => shotAt(edit, f)?.start)).toEqual([0, 0, 10, 10]);
   expect(shotAt(edit, 30)).toBeUndefined();
   expect(shotAt(undefined, 0)).toBeUndefined();

@@ -171,7 +171,16 @@ describe("what of an edit lies in a row", () => {
         ...at(40, 90),
         treated: { treatments: kinds.map((kind) => ({ kind, off: false })) },
       }) as unknown as ItemView;
-    const base = [at(0, 46), { ...at(34, 90), curves: [{ scale: [] }, { opacity }] }] as unknown as SpanView[];
+    const base = [
+      at(0, 46),
+      {
+        ...at(34, 90),
+        chain: [
+          { step: "place", curves: { scale: [] } },
+          { step: "opacity", curves: { amount: opacity } },
+        ],
+      },
+    ] as unknown as SpanView[];
     expect(dissolveOf(shot(["dissolve"]), base)).toEqual({ first: 34, end: 46 });
     expect(dissolveOf(shot(["pulse"]), base)).toBeNull();
     expect(dissolveOf(shot(["dissolve"]), base.slice(0, 1))).toBeNull();

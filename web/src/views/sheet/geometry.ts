@@ -168,8 +168,12 @@ export const WIDE_NAME = 112;
 /** The frames over which a shot comes in over the one before it; null where it does not. */
 export function dissolveOf(shot: ItemView, base: readonly SpanView[]): { first: number; end: number } | null {
   if (!shot.treated?.treatments.some((t) => t.kind === "dissolve" && !t.off)) return null;
-  const span = base.find((s) => s.start <= shot.start && s.end > shot.start && s.curves?.at(-1)?.opacity?.length === 2);
-  const [from, to] = span?.curves?.at(-1)?.opacity ?? [];
+  const comes = (s: SpanView) => {
+    const last = s.chain?.at(-1);
+    return last?.step === "opacity" ? last.curves.amount : undefined;
+  };
+  const span = base.find((s) => s.start <= shot.start && s.end > shot.start && comes(s)?.length === 2);
+  const [from, to] = (span && comes(span)) ?? [];
   return span && from && to ? { first: span.start + from.frame, end: span.start + to.frame } : null;
 }
 

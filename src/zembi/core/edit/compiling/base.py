@@ -8,7 +8,7 @@ from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import item_spans
 from zembi.core.edit.compiling.weaving import Woven, tints_of
 from zembi.core.edit.model import Edit, Item, Lane
-from zembi.core.programme.curves import PLAIN, Curves
+from zembi.core.picture.chain import PLAIN, Chain, later
 from zembi.core.programme.model import Span, trimmed
 from zembi.core.treatments.colours import around_cut, coming_in
 from zembi.core.treatments.model import Dissolve
@@ -69,7 +69,7 @@ def _reach(edit: Edit, index: int, material: Material) -> tuple[int, int]:
 
 def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
     """The base lane with what comes in over the shot before it; how it does is the last that is done to its picture."""
-    coming: dict[int, tuple[int, Curves]] = {}
+    coming: dict[int, tuple[int, Chain]] = {}
     for index, shot in enumerate(edit.shots):
         dissolve = dissolve_of(shot, material) if shot.treatments else None
         before, after = _reach(edit, index, material) if dissolve else (0, 0)
@@ -81,9 +81,8 @@ def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
     for span in base:
         # In a passage with a time of its own it has come in already.
         own = span.why is not None and span.why.kind == "base"
-        first, curves = coming.get(span.why.at, (0, PLAIN)) if span.why and own else (0, PLAIN)
-        through = span.curves.through(curves.later(span.start - first)) if curves != PLAIN else span.curves
-        out.append(replace(span, curves=through) if through is not span.curves else span)
+        first, comes = coming.get(span.why.at, (0, PLAIN)) if span.why and own else (0, PLAIN)
+        out.append(replace(span, chain=span.chain + later(comes, span.start - first)) if comes else span)
     return out
 
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 from functools import lru_cache
 
 from zembi.core.edit.model import AngleSource, ClipSource, Empty, Source
-from zembi.core.footage.fit import AS_IT_LIES, Lie, curves_of
+from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of
 from zembi.core.programme.model import EMPTY_SLOT, Black, Content, Hole, Picture, Span, Why, trimmed
 from zembi.core.timemap import playback
 from zembi.core.treatments.music import Music
@@ -64,8 +64,8 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
     if isinstance(source, ClipSource):
         content: Content = Picture(source.media)
         time = playback(end - start, source.in_s, source.speed)
-        curves = curves_of(material.fits.get(source.media, AS_IT_LIES), end - start)
-        return (Span(start, end, content, time, curves, why),)
+        chain = chain_of(material.fits.get(source.media, AS_IT_LIES), end - start)
+        return (Span(start, end, content, time, chain, why),)
     if isinstance(source, Empty):
         return (Span(start, end, EMPTY_SLOT, why=why),)
     if not isinstance(source, AngleSource):

@@ -8,7 +8,7 @@ from zembi.core.edit.compiling.retiming import lane_through, outside
 from zembi.core.edit.compiling.treated import worked
 from zembi.core.edit.compiling.weaving import Woven, tints_of
 from zembi.core.edit.model import Edit, Item, Lane
-from zembi.core.programme.curves import AS_IT_IS, PLAIN, Curves
+from zembi.core.picture.chain import Chain, acts_at, later
 from zembi.core.programme.model import Hole, Span, trimmed
 
 
@@ -22,11 +22,11 @@ def compile_ranges(lane: Lane, edit: Edit, beneath: Sequence[Woven], material: M
             for below in beneath:
                 below.spans = _retimed(below, item, end, edit.length, material)
     for item, end in placed:
-        curves = worked(item, end, material).curves
+        chain = worked(item, end, material).chain
         woven.tints += tints_of(item, end, material, lane.kind.name)
-        if curves != PLAIN:
+        if chain:
             for below in beneath:
-                below.spans = _seen_through(below.spans, item.start, end, curves, material)
+                below.spans = _seen_through(below.spans, item.start, end, chain, material)
     return woven
 
 
@@ -39,9 +39,9 @@ def _retimed(below: Woven, item: Item, end: int, length: int, material: Material
     return [*before, *lane_through(shown, item.start, done.time, length, material.rate, done.blend), *after]
 
 
-def _seen_through(lane: list[Span], first: int, end: int, curves: Curves, material: Material) -> list[Span]:
-    """A lane whose pictures in a range are seen through curves; parted at its ends only where these do something there."""
-    quiet = all(curves.at(k, material.aspect) == AS_IT_IS for k in (-1, end - first))
+def _seen_through(lane: list[Span], first: int, end: int, chain: Chain, material: Material) -> list[Span]:
+    """A lane whose pictures in a range are seen through a chain; parted at its ends only where these do something there."""
+    quiet = not any(acts_at(chain, k, material.aspect) for k in (-1, end - first))
     out = []
     for span in lane:
         inside = span.end > first and span.start < end
@@ -52,6 +52,6 @@ def _seen_through(lane: list[Span], first: int, end: int, curves: Curves, materi
         for a, b in zip([span.start, *edges], [*edges, span.end], strict=True):
             part = trimmed(span, a, b, material.rate)
             if quiet or first <= a < end:
-                part = replace(part, curves=part.curves.through(curves.later(a - first)))
+                part = replace(part, chain=part.chain + later(chain, a - first))
             out.append(part)
     return out

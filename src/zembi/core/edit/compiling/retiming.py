@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import Refused
-from zembi.core.programme.curves import PLAIN, Curve, Curves, Key
+from zembi.core.picture.chain import Chain, later
+from zembi.core.picture.curves import Curve, Key
 from zembi.core.programme.model import InBetween, Span, Why, trimmed
 from zembi.core.timebase import ON_TIME
 from zembi.core.timemap import NO_TIME, Piece, TimeMap
@@ -51,7 +52,7 @@ def lane_through(
                         first + b,
                         span.content,
                         time,
-                        _curves(span.curves, shown - span.start),
+                        _steps(span.chain, shown - span.start),
                         why,
                         span.blend or (blend if span.media is not None else ""),
                     )
@@ -82,18 +83,18 @@ def _held(span: Span, frames: NDArray[np.int_], rate: Fraction) -> TimeMap:
     return TimeMap(tuple(Piece(1, float(t), 0.0, 0.0) for t in times))
 
 
-def _curves(curves: Curves, frames: NDArray[np.int_]) -> Curves:
-    """Curves as they are in frames of their span, in this order."""
-    if curves == PLAIN:
-        return PLAIN
+def _steps(chain: Chain, frames: NDArray[np.int_]) -> Chain:
+    """A chain as it is in frames of its span, in this order."""
+    if not chain:
+        return chain
     if len(frames) == 1 or set(np.diff(frames).tolist()) == {1}:
-        return curves.later(int(frames[0]))
-    named = {}
-    for name, curve in curves.named().items():
+        return later(chain, int(frames[0]))
+
+    def reordered(curve: Curve) -> Curve:
         if len({k.value for k in curve.keys}) == 1:
-            named[name] = curve
-            continue
+            return curve
         values = enumerate(curve.at(int(f)) for f in frames)
         runs = (next(same) for _, same in groupby(values, key=lambda item: item[1]))
-        named[name] = Curve(tuple(Key(k, value, "hold") for k, value in runs))
-    return Curves(**named, over=_curves(curves.over, frames) if curves.over else None)
+        return Curve(tuple(Key(k, value, "hold") for k, value in runs))
+
+    return tuple(step.changed(reordered) for step in chain)

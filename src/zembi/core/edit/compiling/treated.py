@@ -13,7 +13,7 @@ from zembi.core.edit.compiling.material import Material, plain_spans, source_spa
 from zembi.core.edit.model import ClipSource, Item, Source
 from zembi.core.errors import ZembiError
 from zembi.core.memory import by_identity
-from zembi.core.programme.curves import PLAIN, Curves
+from zembi.core.picture.chain import PLAIN, Chain, later
 from zembi.core.programme.model import InBetween, Span, Why, trimmed
 from zembi.core.timebase import ON_TIME
 from zembi.core.timemap import TimeMap, playback
@@ -32,7 +32,7 @@ class Worked:
         wrong: For each treatment, also one that is off, why it cannot be done there, in words; None where it can.
         clash: Why those of time, each of which can be done, cannot be done together.
         time: The item's own time that is seen, in seconds from its first frame; None where nothing changes it.
-        curves: What is done to its picture.
+        chain: What is done to its picture.
         colours: What is laid over it.
         blend: How frames in between are made.
     """
@@ -41,7 +41,7 @@ class Worked:
     wrong: tuple[str | None, ...] = ()
     clash: str | None = None
     time: TimeMap | None = None
-    curves: Curves = PLAIN
+    chain: Chain = PLAIN
     colours: tuple[Colouring, ...] = ()
     blend: InBetween = ""
 
@@ -63,7 +63,7 @@ def worked(item: Item, end: int, material: Material) -> Worked:
         return Worked(ground)
     wrong: list[str | None] = []
     times: list[TimeTreatment] = []
-    curves, colours = PLAIN, list[Colouring]()
+    chain, colours = PLAIN, list[Colouring]()
     blend: InBetween = ""
     for t in item.treatments:
         try:
@@ -79,17 +79,17 @@ def worked(item: Item, end: int, material: Material) -> Worked:
             blend = t.how
         elif isinstance(t, TIME):
             times.append(t)  # type: ignore[arg-type]
-        elif isinstance(done, Curves):
-            curves = curves.through(done)
+        elif isinstance(done, tuple):
+            chain += done
         elif isinstance(done, Colouring) and done.colour is None:
-            curves = curves.through(done.curves)
+            chain += done.chain
         elif isinstance(done, Colouring):
             colours.append(done)
     time, clash = _together(times, ground)
-    return Worked(ground, tuple(wrong), clash, time, curves, tuple(colours), blend)
+    return Worked(ground, tuple(wrong), clash, time, chain, tuple(colours), blend)
 
 
-def _of_one(treatment: Treatment, ground: Ground, aspect: float) -> TimeMap | Curves | Colouring | None:
+def _of_one(treatment: Treatment, ground: Ground, aspect: float) -> TimeMap | Chain | Colouring | None:
     """Work out one treatment by itself.
 
     Raises:
@@ -147,7 +147,7 @@ def item_spans(
     out = [
         replace(
             s,
-            curves=s.curves.through(done.curves.later(s.start - first)) if done.curves != PLAIN else s.curves,
+            chain=s.chain + later(done.chain, s.start - first),
             blend=done.blend if s.media is not None else "",
         )
         for s in spans
@@ -172,7 +172,7 @@ def _through(source: Source, first: int, seen: TimeMap, why: Why, material: Mate
     out = []
     for a, b in pairwise(edges):
         span = spans[int(inside[a])]
-        piece = Span(first + a, first + b, span.content, curves=span.curves, why=why)
+        piece = Span(first + a, first + b, span.content, chain=span.chain, why=why)
         if span.media is not None:
             begins = (span.start - first) * material.rate.denominator / material.rate.numerator
             moved = TimeMap(

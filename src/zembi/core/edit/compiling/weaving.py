@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import item_spans, worked
 from zembi.core.edit.model import Edit, Item, Lane
+from zembi.core.picture.chain import later
 from zembi.core.programme.model import Colour, Layer, Span, Why
 from zembi.core.treatments.colours import Colouring
 
@@ -60,7 +61,7 @@ def _tint_layers(name: str, tints: Sequence[tuple[Colouring, Why]], length: int)
         first, end = max(0, tint.first), min(length, tint.end)
         if end <= first or tint.colour is None:
             continue
-        span = Span(first, end, Colour(tint.colour), curves=tint.curves.later(first - tint.first), why=why)
+        span = Span(first, end, Colour(tint.colour), chain=later(tint.chain, first - tint.first), why=why)
         free = next((lane for lane in lanes if lane[-1].end <= span.start), None)
         lanes.append([span]) if free is None else free.append(span)
     numbers = [name if n == 1 else f"{name} {n}" for n in range(1, len(lanes) + 1)]

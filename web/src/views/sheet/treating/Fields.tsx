@@ -4,7 +4,7 @@ import type { MediaView } from "../../../api/client";
 import { within } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
 import { classes } from "../../../parts/classes";
-import { type Shape, shaped } from "../../../player/layers";
+import { type Shape, shaped } from "../../../player/chain";
 import {
   dragged,
   type Field,

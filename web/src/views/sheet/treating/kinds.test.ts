@@ -40,6 +40,7 @@ const song = {
 } as unknown as SongView;
 const shot = (start: number, end: number, angle: number | null, more: Partial<ItemView> = {}) =>
   ({
+    id: start,
     start,
     end,
     source: { kind: angle ? "angle" : "clip", angle, media: angle ? null : "rope" },

@@ -1,4 +1,4 @@
-"""Blur, sharpening, glow and grain: known answers, and what stays."""
+"""Steps of the chain in the film: known answers, what stays, and that a chain of many does not band."""
 
 from math import erf
 
@@ -8,7 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from zembi.media.effects import Plane, begins_at, blurred, glowing, grained, pattern, sharpened
+from zembi.core.picture.steps import STEPS
+from zembi.media.sheet import Plane, Sheet, coded_planes, sheet_of
+from zembi.media.steps import ACTS
+from zembi.media.steps.grain import begins_at, pattern
 
 HIGH, WIDE = 108, 192
 
@@ -16,6 +19,25 @@ HIGH, WIDE = 108, 192
 def planes(luma: NDArray[np.generic], blue: int = 128, red: int = 128) -> list[Plane]:
     small = (luma.shape[0] // 2, luma.shape[1] // 2)
     return [luma.astype(np.uint8), np.full(small, blue, np.uint8), np.full(small, red, np.uint8)]
+
+
+def done(step: str, picture: list[Plane], **values: float) -> list[Plane]:
+    """A picture after a step, in 8 bit."""
+    height, width = picture[0].shape
+    sheet = sheet_of(list(picture), (width, height))
+    return coded_planes(ACTS[step](sheet, {**STEPS[step].rest, **values}))
+
+
+def blurred(picture: list[Plane], amount: float) -> list[Plane]:
+    return done("blur", picture, amount=amount)
+
+
+def sharpened(picture: list[Plane], amount: float) -> list[Plane]:
+    return done("sharpen", picture, amount=amount)
+
+
+def glowing(picture: list[Plane], amount: float) -> list[Plane]:
+    return done("glow", picture, amount=amount)
 
 
 def edge() -> NDArray[np.int64]:
@@ -26,8 +48,8 @@ def edge() -> NDArray[np.int64]:
 @given(st.integers(16, 235), st.integers(16, 240), st.floats(0.001, 0.2))
 def test_what_is_even_stays_even_up_to_the_edges(luma: int, blue: int, amount: float) -> None:
     flat = planes(np.full((HIGH, WIDE), luma), blue)
-    for done in (blurred(flat, amount), sharpened(flat, 2.0)):
-        assert [set(p.ravel().tolist()) for p in done] == [{luma}, {blue}, {128}]
+    for made in (blurred(flat, amount), sharpened(flat, 2.0)):
+        assert [set(p.ravel().tolist()) for p in made] == [{luma}, {blue}, {128}]
 
 
 @pytest.mark.parametrize("amount", [0.01, 0.03, 0.06, 0.1], ids=str)
@@ -95,18 +117,57 @@ def test_grain_moves_each_point_as_its_pattern_says(number: int, amount: float) 
     tile = np.roll(pattern(), (-y, -x), (0, 1))[:HIGH, :WIDE]
     amount = round(amount, 4)
     share = np.rint(np.abs(tile) * amount / 2) / 255
-    light = grained(grey[0], 0, (WIDE, HIGH), amount, number)
+    light, blue, _ = done("grain", grey, amount=amount, number=number)
     assert np.abs(light - (120 + (np.where(tile > 0, 235, 16) - 120) * share)).max() <= 1
-    assert (grained(grey[0], 0, (WIDE, HIGH), amount, number) == light).all(), "the same every time"
-    blue = grained(grey[1], 1, (WIDE, HIGH), amount, number)
+    assert (done("grain", grey, amount=amount, number=number)[0] == light).all(), "the same every time"
     mean = share.reshape(HIGH // 2, 2, WIDE // 2, 2).mean(axis=(1, 3))
     assert np.abs(blue - (60 + 68 * mean)).max() <= 1.5
-    other = grained(grey[0], 0, (WIDE, HIGH), amount, number + 1)
+    other = done("grain", grey, amount=amount, number=number + 1)[0]
     assert (other != light).mean() > 0.3, "another in the next frame"
 
 
 def test_grain_is_as_coarse_in_a_large_film_as_in_a_small_one() -> None:
-    grey = np.full((1080, 1920), 120, np.uint8)
-    light = grained(grey, 0, (1920, 1080), 0.5, 3)
+    light = done("grain", planes(np.full((1080, 1920), 120)), amount=0.5, number=3)[0]
     assert (light[::2, ::2] == light[1::2, 1::2]).all()
     assert (light[::2, ::2] == light[::2, 1::2]).all()
+
+
+def test_every_kind_of_step_is_done_in_the_film() -> None:
+    assert list(ACTS) == list(STEPS)
+
+
+@pytest.mark.parametrize("step", list(STEPS))
+def test_a_step_at_rest_changes_nothing(step: str) -> None:
+    picture = planes(np.add.outer(np.arange(HIGH), np.arange(WIDE)) % 200 + 20, 90, 160)
+    if step == "bars":
+        # There is no shape of nothing: it is left out of the acts.
+        return
+    for before, after in zip(picture, done(step, picture), strict=True):
+        assert np.abs(before.astype(int) - after).max() <= 1
+
+
+@given(st.lists(st.floats(0.55, 1.45), min_size=9, max_size=9))
+def test_ten_steps_round_once(amounts: list[float]) -> None:
+    """A dark ramp that is made darker and lighter again is as smooth as one step by the same amount makes it."""
+    ramp = planes(np.tile(np.linspace(40, 200, WIDE), (HIGH, 1)))
+    sheet = sheet_of(list(ramp), (WIDE, HIGH))
+    exact = ramp[0][0].astype(float)
+    for amount in (*amounts, 0.9):
+        sheet = ACTS["lightness"](sheet, {"amount": amount})
+        goal, share = (16, 1 - amount) if amount < 1 else (235, amount - 1)
+        exact = exact + (goal - exact) * share
+    assert np.abs(coded_planes(sheet)[0][0] - exact).max() <= 0.51
+
+
+def test_where_a_picture_was_made_smaller_a_step_after_it_leaves_its_outside_free() -> None:
+    white = sheet_of(planes(np.full((HIGH, WIDE), 235)), (WIDE, HIGH))
+    small: Sheet = ACTS["place"](white, {**STEPS["place"].rest, "scale": 0.5})
+    assert small.cover is not None
+    assert small.cover[0][HIGH // 2, WIDE // 2] == 1
+    assert small.cover[0][2, 2] == 0
+    soft = ACTS["blur"](small, {"amount": 0.05})
+    assert soft.cover is not None
+    # Where it covers half, it is half as light: what is white stays white over white.
+    assert soft.planes[0] == pytest.approx(219 * soft.cover[0], abs=0.5)
+    lit = ACTS["lightness"](small, {"amount": 2.0})
+    assert lit.planes[0] == pytest.approx(219 * small.cover[0], abs=0.5)

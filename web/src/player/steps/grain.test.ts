@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { beginsAt, pattern } from "./effects";
+import { beginsAt, pattern } from "./grain";
 
 describe("the tile of grain", () => {
   it("is the film's", () => {

@@ -1,0 +1,19 @@
+"""How each kind of step acts in the film; the page's side is ``player/steps``."""
+
+from collections.abc import Callable
+
+from zembi.core.picture.step import Values
+from zembi.media.sheet import Sheet
+from zembi.media.steps import bars, blur, glow, grain, lightness, opacity, place, sharpen, vignette
+
+ACTS: dict[str, Callable[[Sheet, Values], Sheet]] = {
+    "place": place.act,
+    "lightness": lightness.act,
+    "blur": blur.act,
+    "sharpen": sharpen.act,
+    "glow": glow.act,
+    "vignette": vignette.act,
+    "grain": grain.act,
+    "bars": bars.act,
+    "opacity": opacity.act,
+}

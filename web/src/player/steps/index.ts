@@ -1,0 +1,24 @@
+/** The kinds of steps in the page. To add one: its module here, and its name in this list. */
+
+import { bars } from "./bars";
+import { blur } from "./blur";
+import { glow } from "./glow";
+import { grain } from "./grain";
+import { lightness } from "./lightness";
+import { opacity } from "./opacity";
+import { place } from "./place";
+import { sharpen } from "./sharpen";
+import type { PageStep } from "./step";
+import { vignette } from "./vignette";
+
+export const STEPS: Readonly<Record<string, PageStep>> = {
+  place,
+  lightness,
+  blur,
+  sharpen,
+  glow,
+  vignette,
+  grain,
+  bars,
+  opacity,
+};
