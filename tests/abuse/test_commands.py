@@ -8,7 +8,8 @@ from pathlib import Path
 import pytest
 
 from tests.serving import serve_command
-from zembi.cli import _size, main
+from zembi.cli import main
+from zembi.cli.films import _size
 from zembi.core.errors import BadInput
 from zembi.service.project.workspace import Workspace
 

@@ -94,7 +94,7 @@ def test_the_live_layout_is_large_and_a_switch_is_laid_over_the_section(editor: 
     editor.keys(Keys.BACKSPACE)
     until(lambda: {s["start"] for s in shots(editor)} == before, "taken back")
     editor.click("live-end")
-    editor.find("row-1")
+    editor.find("rows")
 
 
 def test_a_shot_is_taken_out_by_the_way_whose_result_was_seen(editor: Editor) -> None:

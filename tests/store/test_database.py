@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 from tests.rows import content, rows
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.lanes.base import move_cut
+from zembi.core.edit.lanes.base import cut, move_cut
 from zembi.core.edit.model import AngleSource, Black, ClipSource, Item, checked
 from zembi.core.errors import NotFound, Refused
 from zembi.store import tables
@@ -149,6 +149,23 @@ def test_edits_are_kept_exactly_and_only_what_differs_is_written(database: Datab
         assert len(change.images) == 1
     with database.reading() as connection:
         assert load_edit(connection, 1) == moved
+
+
+def test_the_next_id_only_rises_whatever_is_written_and_undone(database: Database) -> None:
+    with database.changing("Start") as change:
+        insert_edit(change, "Edit 1", new_edit(500, [Item(n * 10, Black()) for n in range(40)]))
+    with database.changing("Another cut") as change:
+        before = load_edit(change.connection, 1)
+        save_edit(change, 1, new_edit(500), before)
+    with database.reading() as connection:
+        assert load_edit(connection, 1).fresh == before.fresh
+    database.undo()
+    with database.changing("Cut") as change:
+        back = load_edit(change.connection, 1)
+        after = cut(back, 5, Fraction(24))
+        save_edit(change, 1, after, back)
+    ids = [i.id for i in after.shots]
+    assert len(set(ids)) == len(ids) == 41
 
 
 WRITER = """

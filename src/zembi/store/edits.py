@@ -79,11 +79,12 @@ def insert_edit(change: Change, name: str, edit: Edit, parent: int | None = None
 def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
     """Write an edit; only rows that differ from ``before``, what is stored, are touched and journaled.
 
-    The next id is no part of the journal: what undo takes away leaves its id unused.
+    The next id only rises and is no part of the journal: what undo takes away, or brings back, meets no stranger under
+    its id.
     """
     if edit.length != before.length:
         change.update(tables.edit, {"id": edit_id}, {"length": edit.length})
-    if edit.fresh != before.fresh:
+    if edit.fresh > before.fresh:
         row = tables.edit.c.id == edit_id
         change.connection.execute(update(tables.edit).where(row).values(fresh=edit.fresh))
     if edit.lanes is before.lanes:

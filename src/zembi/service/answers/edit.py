@@ -41,7 +41,7 @@ def edit_view(project: Project, edit_id: int, done: Done | None = None) -> views
     snapshot, edit = (done.snapshot, done.edit) if done else (look(project), edit_of(project, edit_id))
     name = project.database.one(Version, id=edit_id).name
     shown = snapshot.programme(edit)
-    found = _findings(snapshot, shown, edit)
+    found = _findings(snapshot, shown, edit, watched=done is not None)
     badges = _badges(snapshot, shown, len(found))
     if edit_id == snapshot.about.edit and (done is None or done.kept):
         _keep_badges(project, badges)
@@ -90,7 +90,7 @@ def edit_after_turning(project: Project, edit_id: int | None, note: str) -> view
     return replace(edit_view(project, edit_id), note=note)
 
 
-def _findings(snapshot: Snapshot, shown: Programme, edit: Edit) -> list[Finding]:
+def _findings(snapshot: Snapshot, shown: Programme, edit: Edit, *, watched: bool) -> list[Finding]:
     """Checks of a programme, and what was planned but never shot, at its section."""
     starts = {s.name: seconds_to_frame(s.start_s, snapshot.rate) for s in reversed(snapshot.section_spans)}
     never = [
@@ -102,7 +102,9 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit) -> list[Finding]
     ]  # fmt: skip
     names = {a.id: f"Angle {a.number}, {a.name}," for a in snapshot.angles}
     slipped = [*on_purpose(edit, names, snapshot.rate), *of_treatments(edit, snapshot.material, names)]
-    return sorted([*snapshot.findings(shown), *slipped, *never], key=lambda f: (f.start, f.kind))
+    return sorted(
+        [*snapshot.findings(shown, watched=watched), *slipped, *never], key=lambda f: (f.start, f.kind)
+    )
 
 
 @lru_cache(maxsize=1 << 14)

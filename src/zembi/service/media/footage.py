@@ -2,6 +2,8 @@
 
 import os
 import stat
+import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -26,6 +28,8 @@ class Condition:
 
 
 WELL = Condition("ok")
+#: A file that is asked for is looked at again after so many seconds.
+_AGAIN_S = 2.0
 
 
 def camera_of(row: Media) -> str:
@@ -51,7 +55,57 @@ def stamp(path: Path) -> dict[str, int]:
     return {"size": found.st_size, "mtime_ns": found.st_mtime_ns}
 
 
+class _Watch:
+    """Conditions of files as they were last looked at, looked at again on a clock and apart from who asks.
+
+    An operation's answer names every file that is gone; looking at each then would make a slow network drive slow each cut.
+    """
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[object, ...], tuple[float, Condition]] = {}
+        self._looking: set[tuple[object, ...]] = set()
+        self._one = ThreadPoolExecutor(1, thread_name_prefix="footage")
+
+    def note(self, project: Project, row: Media, found: Condition) -> None:
+        self._known[_key(project, row)] = time.monotonic(), found
+
+    def last(self, project: Project, row: Media) -> Condition:
+        key = _key(project, row)
+        known = self._known.get(key)
+        if known is None:
+            return condition(project, row)
+        if time.monotonic() - known[0] > _AGAIN_S and key not in self._looking:
+            self._looking.add(key)
+            self._one.submit(self._look, project, row, key)
+        return known[1]
+
+    def _look(self, project: Project, row: Media, key: tuple[object, ...]) -> None:
+        try:
+            condition(project, row)
+        finally:
+            self._looking.discard(key)
+
+
+def _key(project: Project, row: Media) -> tuple[object, ...]:
+    return project.folder, row.id, row.root, row.path, row.content
+
+
+_WATCH = _Watch()
+
+
+def last_condition(project: Project, row: Media) -> Condition:
+    """The condition of a file as it was last looked at, some seconds ago at most while it is asked for."""
+    return _WATCH.last(project, row)
+
+
 def condition(project: Project, row: Media, *, closely: bool = False) -> Condition:
+    """Look at a file now, and keep what was found; see :func:`_condition`."""
+    found = _condition(project, row, closely=closely)
+    _WATCH.note(project, row, found)
+    return found
+
+
+def _condition(project: Project, row: Media, *, closely: bool) -> Condition:
     """Look at a file: its real place, its size and time, and where those changed a few blocks of it.
 
     Args:

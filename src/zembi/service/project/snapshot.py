@@ -36,7 +36,7 @@ from zembi.service.media.analyses import (
     movements,
     read_analysis,
 )
-from zembi.service.media.footage import condition, fit_of
+from zembi.service.media.footage import condition, fit_of, last_condition
 from zembi.service.project.workspace import Project
 from zembi.store.edits import load_edit
 from zembi.store.entities import (
@@ -326,8 +326,9 @@ class Snapshot:
         """The programme of an edit."""
         return compiled(edit, self.material, self.sound)
 
-    def findings(self, shown: Programme) -> list[Finding]:
-        """Checks of a programme."""
+    def findings(self, shown: Programme, *, watched: bool = False) -> list[Finding]:
+        """Checks of a programme; ``watched``: with files as they were last looked at, not looked at now."""
+        look_at = last_condition if watched else condition
         ends = {m.id: float(m.facts.get("duration_s", 0.0)) for m in self.media}
         names = {m.id: m.name for m in self.media}
         used = {
@@ -336,7 +337,7 @@ class Snapshot:
         wrong = {
             m.id: now.words
             for m in self.media
-            if m.id in used and (now := condition(self.project, m)).state != "ok"
+            if m.id in used and (now := look_at(self.project, m)).state != "ok"
         }
         return check(shown, ends, wrong, names, self.rate)
 

@@ -1,0 +1,5 @@
+"""``python -m zembi.cli``."""
+
+from zembi.cli import main
+
+main()
