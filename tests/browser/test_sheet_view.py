@@ -507,3 +507,38 @@ def test_coming_back_to_the_sheet_it_is_where_the_playhead_is(editor: Editor) ->
     layout(editor, "compare")
     layout(editor, "rows")
     until(in_sight, "laid out as before")
+
+
+def test_a_lane_is_added_named_laid_on_hidden_and_taken_away(editor: Editor) -> None:
+    layout(editor, "rows")
+    editor.seek(14.5)
+    editor.click("lanes")
+    editor.click("add-lane")
+    until(
+        lambda: editor.page.find_elements(By.CSS_SELECTOR, "[data-testid='lane-Cutaways 2']"), "a lane more"
+    )
+    row = editor.find("lane-Cutaways 2")
+    name = row.find_element(By.CSS_SELECTOR, "input[type=text]")
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("Inserts", Keys.ENTER)
+    row = editor.find("lane-Inserts")
+    row.find_element(By.CSS_SELECTOR, "input[type=radio]").click()
+    editor.page.find_element(By.CSS_SELECTOR, "h1, h2, [data-testid=timecode]").click()
+    editor.choose_clip("Bell buoy")
+    editor.keys("b")
+
+    def inserts() -> Any:
+        lanes = editor.server.get("/edits/1")["lanes"]
+        return next((lane for lane in lanes if lane["name"] == "Inserts"), None)
+
+    until(lambda: len(inserts()["items"]) == 1, "laid on the lane that was chosen")
+    cell = editor.element("[data-lane=Inserts]")
+    editor.click("lanes")
+    editor.find("lane-Inserts").find_element(By.XPATH, ".//button[.='Hide']").click()
+    until(lambda: not inserts()["on"], "hidden")
+    until(lambda: "unseen" in (cell.get_attribute("class") or ""), "drawn as what is not seen")
+    editor.find("lane-Inserts").find_element(By.XPATH, ".//button[.='Remove']").click()
+    until(lambda: inserts() is None, "gone")
+    until(
+        lambda: not editor.page.find_elements(By.CSS_SELECTOR, "[data-lane=Inserts]"), "with what lay on it"
+    )

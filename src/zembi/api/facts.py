@@ -32,7 +32,7 @@ def facts() -> dict[str, Any]:
             "handles": [0, MOST_HANDLES], "side": list(SIDES), "scale": list(SCALES), "speed": list(SPEEDS),
             "ramp": [-FASTEST, FASTEST], "bpm": [SLOWEST_BPM, FASTEST_BPM], "metre": list(METRES),
             "phrase_bars": list(PHRASE_BARS), "thin": list(THINNED), "gain_db": [-MOST_GAIN_DB, MOST_GAIN_DB],
-            "tidy_s": [0.01, FARTHEST_TIDY_S], "shift_s": [-FARTHEST_SHIFT_S, FARTHEST_SHIFT_S],
+            "tidy_s": [0.01, FARTHEST_TIDY_S], "shift_s": [-FARTHEST_SHIFT_S, FARTHEST_SHIFT_S], "share": [0, 1],
         },
         "sizes": [list(s) for s in USUAL_SIZES],
         "steps": {name: dict(kind.rest) for name, kind in STEPS.items()},

@@ -120,8 +120,7 @@ export function ClipFit({ clip }: { clip: MediaView }) {
             <span className={cx("axis")}>{axis === "x" ? "across" : "up"}</span>
             <Slider
               className={cx("slide")}
-              min={0}
-              max={1}
+              {...within("share")}
               step={0.01}
               defaultValue={clip.fit[axis]}
               key={clip.fit[axis]}

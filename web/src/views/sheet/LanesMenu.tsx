@@ -17,8 +17,9 @@ export function LanesMenu() {
       trigger="click"
       open={open}
       onOpenChange={setOpen}
-      placement="bottomLeft"
-      content={open ? <Lanes /> : null}
+      placement="bottomRight"
+      destroyOnHidden
+      content={<Lanes />}
     >
       <Button size="small" data-testid="lanes">
         Lanes
@@ -75,7 +76,7 @@ function Lane({ lane, top, bottom, alone }: LaneProps) {
   return (
     <div className={cx(lane.on ? "lane" : "lane unseen")} data-testid={`lane-${lane.name}`}>
       {lane.kind === "over" ? (
-        <Tooltip title="B lays clips on this lane">
+        <Tooltip title="B lays clips on this lane" placement="left">
           <Radio value={lane.id} disabled={lane.locked} aria-label={`Lay clips on ${lane.name}`} />
         </Tooltip>
       ) : (
@@ -91,7 +92,6 @@ function Lane({ lane, top, bottom, alone }: LaneProps) {
         onPressEnter={(e) => rename(e.currentTarget.value)}
         aria-label="Name of the lane"
       />
-      <span className={cx("count")}>{lane.items.length}</span>
       <Button size="small" disabled={base} onClick={() => change({ on_screen: !lane.on })}>
         {lane.on ? "Hide" : "Show"}
       </Button>

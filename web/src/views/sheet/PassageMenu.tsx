@@ -193,8 +193,7 @@ function RoughCut({ passage: { first, end } }: On) {
         size="small"
         value={share}
         onChange={(v) => setShare(v ?? 0)}
-        min={0}
-        max={100}
+        {...within("share", 100)}
         step={5}
         suffix="% B-roll"
         aria-label="Share of B-roll"
@@ -274,8 +273,7 @@ function Slots({ passage: { first, end }, done }: On) {
             size="small"
             value={strength}
             onChange={(v) => v !== null && setStrength(v)}
-            min={0}
-            max={100}
+            {...within("share", 100)}
             step={5}
             suffix="% strong"
             style={{ width: 104 }}

@@ -183,8 +183,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
         />
         <span>beats,</span>
         <NumberField
-          min={0}
-          max={100}
+          {...within("share", 100)}
           step={5}
           value={Math.round(100 * part.broll)}
           change={(v) => change({ broll: v / 100 })}

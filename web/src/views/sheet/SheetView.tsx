@@ -82,7 +82,14 @@ export function SheetView() {
             </Button>
           </p>
         )}
-        {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
+        {layout !== "plan" && (
+          <div className={cx("over-rows")}>
+            <div>
+              <LanesMenu />
+              {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
+            </div>
+          </div>
+        )}
         {layout === "plan" ? (
           <Plan />
         ) : (
@@ -150,7 +157,6 @@ const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
       </span>
       <PassageMenu />
       <Judge />
-      <LanesMenu />
       <span className="grow" />
       <Segmented
         size="small"
@@ -166,7 +172,6 @@ const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
 const PerRow = memo(function PerRow({ per }: { per: Per }) {
   return (
     <Select
-      className={cx("per")}
       variant="borderless"
       size="small"
       value={per}

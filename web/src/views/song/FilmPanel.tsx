@@ -74,7 +74,8 @@ export function FilmPanel({ song, actions }: { song: SongView; actions: SongActi
 }
 
 function Level({ actions }: { actions: SongActions }) {
-  const { level } = useProject().state;
+  const { level, song } = useProject().state;
+  const fades = { min: 0, max: song?.seconds ?? 0 };
   const over = level.true_peak_db > -0.05;
   return (
     <>
@@ -94,8 +95,7 @@ function Level({ actions }: { actions: SongActions }) {
         label="Fade in"
         value={level.fade_in_s}
         step={0.1}
-        min={0}
-        max={60}
+        {...fades}
         suffix="s"
         save={(fade_in_s) => actions.level({ fade_in_s })}
       />
@@ -103,8 +103,7 @@ function Level({ actions }: { actions: SongActions }) {
         label="Fade out"
         value={level.fade_out_s}
         step={0.1}
-        min={0}
-        max={60}
+        {...fades}
         suffix="s"
         save={(fade_out_s) => actions.level({ fade_out_s })}
       />

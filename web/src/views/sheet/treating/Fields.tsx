@@ -298,8 +298,7 @@ function OnField({ value, set, none }: { value: On | null; set: (v: On | null) =
         <NumberField
           value={Math.round(value.above * 100)}
           change={(v) => set({ ...value, above: v / 100 })}
-          min={0}
-          max={100}
+          {...within("share", 100)}
           suffix="% strong"
           aria-label="at least so strong"
           className={cx("wide")}
