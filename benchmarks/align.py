@@ -25,7 +25,7 @@ from takes import Case, Maker, Mono, Original, cases, folder_originals, made_ori
 from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.features import RATE, prepare
 from zembi.media.spool import spooled_take
-from zembi.service.application.work import align_file
+from zembi.service.lineup.aligning import align_file
 
 #: A place further off than this is another place.
 WRONG_S = 0.05

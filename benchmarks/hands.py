@@ -145,7 +145,7 @@ def cutaways(hand: Hand) -> None:
 def selects(hand: Hand, folder: Path) -> None:
     """40 slots filled with 40 selects in their order."""
     project = Workspace(folder).open(PROJECT_ID)
-    clips = [m for m in project.database.all(Media) if m.kind == "broll" and not m.facts.get("still")]
+    clips = [m for m in project.database.all(Media) if m.kind == "broll" and not m.facts.still]
     with project.database.changing("Selects") as change:
         for n in range(40):
             clip = clips[n % len(clips)]

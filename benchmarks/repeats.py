@@ -7,7 +7,7 @@ import mido
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.song.listen import Section
+from zembi.core.song.listen import FoundSection
 
 Matrix = NDArray[np.float64]
 #: Places of a bar that notes are told apart by.
@@ -74,7 +74,9 @@ def _laid(likeness: Matrix, one: range, other: range) -> tuple[int, float]:
     )
 
 
-def repeats(notes: NDArray[np.float64], downbeats: NDArray[np.float64], sections: list[Section]) -> Repeats:
+def repeats(
+    notes: NDArray[np.float64], downbeats: NDArray[np.float64], sections: list[FoundSection]
+) -> Repeats:
     """Sections against the repeats in a song's notes, on the bars that were found."""
     likeness = alike(notes, downbeats)
     count = len(downbeats)

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from zembi.core.footage.looks import SIZE
 from zembi.core.lineup.grouping import Traits, all_alike, group_takes
-from zembi.service.application.footage import shots_of
+from zembi.service.broll.films import shots_of
 
 #: Cameras: how they name their files, their kind of picture, how steady they stand.
 CAMERAS = (

@@ -13,7 +13,7 @@ from repeats import notes_of
 from scipy.interpolate import CubicSpline
 
 from zembi.demo.song import PLAN
-from zembi.demo.synth import Part, Performance, SongPlan, play
+from zembi.demo.synth import Performance, SongPart, SongPlan, play
 from zembi.media.sound import read_sound
 
 SOUNDS = {".wav", ".flac", ".mp3", ".m4a", ".ogg", ".opus", ".aac", ".aif", ".aiff"}
@@ -36,15 +36,15 @@ class Truth:
     notes: NDArray[np.float64] | None = None
 
 
-def _parts(style: str, **more: float | int) -> tuple[Part, ...]:
+def _parts(style: str, **more: float | int) -> tuple[SongPart, ...]:
     return tuple(replace(p, style=style, **more) for p in PLAN.parts)  # type: ignore[arg-type]
 
 
-def _without_drums() -> tuple[Part, ...]:
+def _without_drums() -> tuple[SongPart, ...]:
     return tuple(replace(p, drums="none") for p in PLAN.parts)
 
 
-def _pads() -> tuple[Part, ...]:
+def _pads() -> tuple[SongPart, ...]:
     return tuple(replace(p, drums="none", bass=False, lead=(), pad=1.2) for p in PLAN.parts)
 
 
@@ -73,8 +73,8 @@ def _silenced(performance: Performance, start_s: float, end_s: float) -> Perform
 
 
 def _plans() -> dict[str, SongPlan]:
-    free = Part("Free intro", 4, ("Am", "F"), drums="none", pad=1.0, sway=0.12, seed=21)
-    odd = Part("Turn", 1, ("G",), metre=2, pad=0.6, seed=22)
+    free = SongPart("Free intro", 4, ("Am", "F"), drums="none", pad=1.0, sway=0.12, seed=21)
+    odd = SongPart("Turn", 1, ("G",), metre=2, pad=0.6, seed=22)
     bridge = [replace(p, bpm=84.0) if p.name == "Bridge" else p for p in PLAN.parts]
     bridge = [replace(p, drums="half", style="half") if p.name == "Bridge" else p for p in bridge]
     slower = [replace(p, bpm=98.0) if i >= 5 else p for i, p in enumerate(PLAN.parts)]

@@ -11,7 +11,7 @@ sys.path.insert(0, str(Path(__file__).parents[1] / "benchmarks"))
 
 from repeats import alike, notes_of, repeats
 
-from zembi.core.song.listen import Section
+from zembi.core.song.listen import FoundSection
 
 #: A bar of two seconds; verses and choruses of four bars.
 FORM = "VVVV CCCC VVVV CCCC".replace(" ", "")
@@ -27,9 +27,9 @@ def played() -> np.ndarray:
     ])  # fmt: skip
 
 
-def sections(groups: list[int]) -> list[Section]:
+def sections(groups: list[int]) -> list[FoundSection]:
     long = 32.0 / len(groups)
-    return [Section(k * long, (k + 1) * long, "", g, round(long / 2)) for k, g in enumerate(groups)]
+    return [FoundSection(k * long, (k + 1) * long, "", g, round(long / 2)) for k, g in enumerate(groups)]
 
 
 DOWNBEATS = np.arange(16) * 2.0
@@ -58,7 +58,11 @@ def test_sections_are_measured_by_the_songs_own_repeats(groups: list[int], found
 
 def test_a_repeat_begun_in_the_middle_of_a_section_still_lies_best_where_it_is() -> None:
     """Sections of one kind that are of different lengths are laid on each other where they fit."""
-    spans = [Section(0.0, 8.0, "", 0, 4), Section(8.0, 16.0, "", 1, 4), Section(16.0, 32.0, "", 0, 8)]
+    spans = [
+        FoundSection(0.0, 8.0, "", 0, 4),
+        FoundSection(8.0, 16.0, "", 1, 4),
+        FoundSection(16.0, 32.0, "", 0, 8),
+    ]
     measured = repeats(played(), DOWNBEATS, spans)
     assert measured.true == 1.0
     assert measured.found == pytest.approx(0.5)

@@ -12,9 +12,7 @@ from fastapi.testclient import TestClient
 from tests.abuse.support import everything, sound
 from tests.conftest import add
 from zembi.core.errors import BadInput, NoRoom
-from zembi.jobs import disk
 from zembi.jobs.disk import disk_fault, need_room, said
-from zembi.service.application import work
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Media
 
@@ -115,7 +113,6 @@ def test_a_disk_is_named_and_counted(tmp_path: Path) -> None:
     other = disk_fault(OSError(errno.EROFS, "Read-only file system", str(tmp_path / "x.mp4")), tmp_path)
     assert isinstance(other, BadInput)
     assert other.message == "x.mp4 cannot be used (Read-only file system)."
-    assert work.disk_fault is disk.disk_fault
 
 
 @pytest.mark.parametrize(

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import update
 
 from tests.api.test_work import URL, angle, edit, media, operate, state, take
+from zembi.core.footage.files import facts_to_dict
 from zembi.media.sound import read_sound, resample
 from zembi.service.lineup import placing
 from zembi.service.project.workspace import Project
@@ -113,7 +115,7 @@ def clocked(project: Project, client: TestClient, **codes: str) -> None:
     with project.database.writing() as connection:
         for name, code in codes.items():
             row = single(connection, Media, name=name)
-            facts = {**row.facts, "timecode": code}
+            facts = facts_to_dict(replace(row.facts, timecode=code))
             connection.execute(update(tables.media).where(tables.media.c.id == row.id).values(facts=facts))
         placing.propose_by_clock(connection, Change(connection))
 

@@ -48,6 +48,35 @@ def test_cuts_may_be_brought_along_after_the_grid_moved(client: TestClient) -> N
     assert [s["start"] for s in edit(client)["shots"]] == cuts
 
 
+@pytest.mark.parametrize(
+    "correction",
+    [
+        {"action": "halve"},
+        {"action": "double"},
+        {"action": "half beat"},
+        {"action": "the one", "song_s": 9.4},
+        {"action": "tempo", "bpm": 90.5, "song_s": 10.0},
+        {"action": "as found"},
+    ],
+)
+def test_a_correction_is_heard_as_it_will_be(client: TestClient, correction: dict[str, Any]) -> None:
+    before = state(client)["song"]
+    heard = ok(client.post(f"{SONG}/grid/clicks", json=correction))
+    assert state(client)["song"] == before, "hearing it changes nothing"
+    ok(client.post(f"{SONG}/grid", json=correction))
+    song = state(client)["song"]
+    inside = [(i, at) for i, at in enumerate(song["beats"]) if 0 <= at < song["seconds"]]
+    assert [c["at_s"] for c in heard] == pytest.approx([at for _, at in inside])
+    assert [c["down"] for c in heard] == [i in song["bars"] for i, _ in inside]
+
+
+def test_a_correction_without_its_value_says_which(client: TestClient) -> None:
+    for path in ("grid", "grid/clicks"):
+        told = client.post(f"{SONG}/{path}", json={"action": "the one"})
+        assert told.status_code == 400
+        assert "song_s" in told.json()["detail"]
+
+
 def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient, project: Project) -> None:
     found = state(client)["song"]
     ok(client.post(f"{SONG}/grid", json={"action": "tempo", "bpm": 90.5, "song_s": 10.0}))

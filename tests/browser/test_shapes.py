@@ -46,7 +46,7 @@ BLOCK, ONE, ALL = 8, 5.0, 2.0
 #: What is done to pictures; what a shot gets is drawn from these.
 OF_PICTURES: list[Any] = [
     m.Pulse("scale", 0.2, On("beat")), m.Pulse("shift", 0.05, On("beat")), m.Pulse("turn", 4.0, On("beat")),
-    m.Pulse("lightness", 0.4, On("beat")), m.Step("scale", 0.15, On("beat")), m.Shake(0.02, 1.0), m.PunchIn(1.6, 0.3, 0.4),
+    m.Pulse("lightness", 0.4, On("beat")), m.StepUp("scale", 0.15, On("beat")), m.Shake(0.02, 1.0), m.PunchIn(1.6, 0.3, 0.4),
     m.Drift(1.0, 0.5, 0.5, 1.4, 0.4, 0.6), m.Mirror(), m.Turn(8.0), m.Turn(-12.0), m.Bars(2.39), m.Bars(1.0), m.Vignette(0.7),
     m.Blur(0.01, "all"), m.Glow(0.6), m.Fade("out", Length(1, "bars"), "#c04020"), m.Fade("in", Length(1, "bars"), beneath=True),
     m.Flash(On("beat"), "#ffffff"),
@@ -90,7 +90,7 @@ def several(project: Project, seed: int, count: int) -> Edit:
     """An edit in which each shot has up to four treatments, some with one of time, with dissolves between shots."""
     rng = np.random.default_rng(seed)
     snapshot = look(project)
-    broll = [r for r in project.database.all(Media) if r.kind == "broll" and r.facts.get("duration_s", 0) > 6]
+    broll = [r for r in project.database.all(Media) if r.kind == "broll" and r.seconds > 6]
     clips = [r.id for r in sorted(broll, key=lambda r: r.name)]
     for n, clip in enumerate(clips):
         fit_file(project, clip, FITS[n % len(FITS)])

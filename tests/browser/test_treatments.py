@@ -155,7 +155,7 @@ EACH: list[Any] = [
     m.BackAndForth(Length(0.5)), m.Stutter(on=On("beat"), piece=Length(0.25), times=None), m.JumpCuts(On("beat"), Length(0.25)),
     m.Strobe(Length(4, "frames")), m.Strobe(Length(6, "frames"), 0.5, "#ffffff"), m.Fade("out", Length(1, "bars"), "#c04020"), m.Fade("in", Length(1, "bars"), beneath=True),
     m.Dissolve(Length(1), "after"), m.Dip(Length(2)), m.Flash(On("beat"), "#ffffff"), m.Pulse("scale", 0.2, On("beat")),
-    m.Pulse("lightness", 0.4, On("beat")), m.Pulse("shift", 0.05, On("beat")), m.Pulse("turn", 4.0, On("beat")), m.Step("scale", 0.15, On("beat")),
+    m.Pulse("lightness", 0.4, On("beat")), m.Pulse("shift", 0.05, On("beat")), m.Pulse("turn", 4.0, On("beat")), m.StepUp("scale", 0.15, On("beat")),
     m.Shake(0.02, 1.0), m.PunchIn(1.6, 0.3, 0.4), m.Drift(1.0, 0.5, 0.5, 1.4, 0.4, 0.6), m.Mirror(), m.Turn(8.0), m.Bars(2.39), m.Vignette(0.7),
     m.Blur(0.03, "in", Length(1, "bars")), m.Blur(0.01, "all"), m.Sharpen(1.0), m.Glow(0.6), m.Grain(0.5), (m.Blur(0.02, "out"), m.PunchIn(1.5), m.Grain(0.3, 7), m.Bars(2.0)),
 ]  # fmt: skip

@@ -16,7 +16,7 @@ from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.base import around_held, move_cuts
 from zembi.core.edit.model import (
     AngleSource,
-    Black,
+    BlackSource,
     ClipSource,
     Edit,
     Empty,
@@ -131,8 +131,8 @@ def test_a_shot_is_taken_out_in_three_ways() -> None:
     assert lane(done(FOUR, TakeOut(96))) == [(0, A), (192, B), (288, A)]
     assert lane(done(FOUR, TakeOut(96, "after"))) == [(0, A), (96, B), (288, A)]
     assert lane(done(FOUR, TakeOut(96, "up"))) == [(0, A), (96, B), (192, A), (288, Empty())]
-    held = edit_of((0, A), (96, ROPE), (192, B, True), (288, Black()))
-    assert lane(done(held, TakeOut(96, "up"))) == [(0, A), (96, Black()), (192, B), (288, Empty())]
+    held = edit_of((0, A), (96, ROPE), (192, B, True), (288, BlackSource()))
+    assert lane(done(held, TakeOut(96, "up"))) == [(0, A), (96, BlackSource()), (192, B), (288, Empty())]
     for wrong in (TakeOut(0), TakeOut(288, "after")):
         with pytest.raises(Refused):
             done(FOUR, wrong)
@@ -142,7 +142,7 @@ def test_a_shot_is_taken_out_in_three_ways() -> None:
 
 def test_a_passage_is_cut_as_another_beat_for_beat() -> None:
     # Bars of 48 frames; the lead is one frame. The model: cuts on beat 3, on bar 2, and two frames early of bar 4.
-    model = edit_of((0, A), (23, B), (47, ROPE), (142, A), (192, Black()), (383, B))
+    model = edit_of((0, A), (23, B), (47, ROPE), (142, A), (192, BlackSource()), (383, B))
     made = done(model, CutAs(0.0, 8.0, 16.0, 24.0))
     assert lane(made)[:5] == lane(model)[:5]
     assert [(s, x) for s, x in lane(made) if s >= 383] == [
@@ -263,7 +263,7 @@ def test_cutaways_are_moved_trimmed_split_lifted_and_dropped() -> None:
         done(over, Lift(192))
 
 
-sources = st.sampled_from([A, B, ROPE, Black(), Empty()])
+sources = st.sampled_from([A, B, ROPE, BlackSource(), Empty()])
 
 
 @st.composite

@@ -8,17 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests import chains
+from tests import tables
 from zembi.core.picture.chain import acts_at, covers, later, opacity_of
 from zembi.core.picture.step import Values
 from zembi.core.picture.steps import BLUR, OPACITY, PLACE, STEPS
-
-
-def test_the_table_is_what_the_core_says() -> None:
-    assert json.loads(chains.TABLE.read_text()) == json.loads(json.dumps(chains.made())), (
-        "run python -m tests.chains"
-    )
-
 
 places = st.fixed_dictionaries(
     {
@@ -55,9 +48,9 @@ def test_two_places_are_composed_to_one_that_does_the_same(
 def test_a_chain_that_begins_later_does_the_same_in_the_same_frame(
     row: int, later_by: int, frame: int
 ) -> None:
-    table = json.loads(chains.TABLE.read_text())
-    chain, aspect = list(chains.CHOSEN.values())[row % len(chains.CHOSEN)]
-    assert table[row % len(chains.CHOSEN)]["aspect"] == aspect
+    table = json.loads(tables.path_of("chains").read_text())
+    chain, aspect = list(tables.CHOSEN.values())[row % len(tables.CHOSEN)]
+    assert table[row % len(tables.CHOSEN)]["aspect"] == aspect
     assert acts_at(later(chain, later_by), frame, aspect) == acts_at(chain, frame + later_by, aspect)
 
 

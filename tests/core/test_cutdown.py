@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.edits import over_of
 from zembi.core.edit.carry import through_cutdown
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Item
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Item
 from zembi.core.errors import Refused
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import CROSSFADE_S, SongLevel, SongMap, WorkingSound, merged, song_map
@@ -153,7 +153,7 @@ def test_clips_and_cutaways_show_the_same_picture_for_the_same_music() -> None:
     start, end = seconds_to_frame(BEATS[10], RATE), seconds_to_frame(BEATS[30], RATE)
     clip = ClipSource("rope", 2.0, 0.5)
     edit = new_edit(
-        frames_for_length(SECONDS, RATE), (Item(0, Black()), Item(start, clip), Item(end, Black())),
+        frames_for_length(SECONDS, RATE), (Item(0, BlackSource()), Item(start, clip), Item(end, BlackSource())),
         (Item(start + 10, clip, end - 10),),
     )  # fmt: skip
     song = song_map([(BEATS[0], BEATS[16])], SECONDS)

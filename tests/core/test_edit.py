@@ -15,7 +15,7 @@ from zembi.core.edit.lanes import base, new_edit
 from zembi.core.edit.lanes.over import lay_over
 from zembi.core.edit.model import (
     AngleSource,
-    Black,
+    BlackSource,
     ClipSource,
     Edit,
     Empty,
@@ -33,7 +33,7 @@ LENGTH = 480
 sources = st.one_of(
     st.builds(AngleSource, st.integers(1, 4)),
     st.builds(ClipSource, st.sampled_from(["a", "b"]), st.floats(0, 20), st.sampled_from([0.5, 1.0, 2.0])),
-    st.just(Black()),
+    st.just(BlackSource()),
 )
 
 
@@ -160,7 +160,7 @@ def test_moving_a_cut_keeps_a_clips_picture_in_place() -> None:
 
 
 @given(sources)
-def test_sources_survive_storage(source: AngleSource | ClipSource | Black) -> None:
+def test_sources_survive_storage(source: AngleSource | ClipSource | BlackSource) -> None:
     assert source_from_dict(source_to_dict(source)) == source
 
 

@@ -17,10 +17,10 @@ from zembi.core.song.placing import _BANDS, _band_energies
 from zembi.core.song.spectrum import RATE
 from zembi.core.song.voice import HOP_S, voice_alone, voice_in_mix
 from zembi.demo.song import PLAN
-from zembi.demo.synth import Part, Performance, SongPlan, play
+from zembi.demo.synth import Performance, SongPart, SongPlan, play
 
-ODD = Part("Turn", 1, ("G",), metre=2, pad=0.6, seed=22)
-FREE = Part("Free intro", 4, ("Am", "F"), drums="none", pad=1.0, sway=0.12, seed=21)
+ODD = SongPart("Turn", 1, ("G",), metre=2, pad=0.6, seed=22)
+FREE = SongPart("Free intro", 4, ("Am", "F"), drums="none", pad=1.0, sway=0.12, seed=21)
 
 
 def mono(performance: Performance) -> np.ndarray:

@@ -4,7 +4,7 @@ from tests.core.test_operations import GRID, LENGTH, RATE
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Item, Source
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Item, Source
 
 A, B = AngleSource(1), AngleSource(2)
 SECTIONS = [("Verse", -18.0), ("Chorus", -9.0)]
@@ -63,4 +63,4 @@ def test_a_quiet_section_that_is_cut_faster_than_the_loudest_is_told() -> None:
     shots = [(s, A if s % 48 else B) for s in range(0, 384, 24)]
     words = [p.words for p in judged(*shots, (384, A), (672, B)).places]
     assert "Verse is cut faster than Chorus, the loudest" in words
-    assert not any("faster" in p.words for p in judged((0, Black())).places)
+    assert not any("faster" in p.words for p in judged((0, BlackSource())).places)

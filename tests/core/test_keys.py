@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from zembi.core.lineup.coverage import Feed, PassOnAngle, angle_runs, angle_spans, uncovered, within
 from zembi.core.lineup.feeds import beside
-from zembi.core.lineup.fillers import Stretch, other_angles, share_covered, stretches_for
+from zembi.core.lineup.fillers import FillerCandidate, other_angles, share_covered, stretches_for
 from zembi.core.lineup.keys import KEYS, keys_by_section
 
 presences = st.integers(1, 8).flatmap(
@@ -105,10 +105,10 @@ def test_a_hole_is_filled_by_what_is_tagged_then_by_what_is_long_enough() -> Non
     assert [(a, round(share, 2)) for a, share in other_angles(spans, 0, 48)] == [(3, 1.0), (1, 0.5)]
     assert other_angles(spans, 100, 200) == []
     stretches = [
-        Stretch("short", 10),
-        Stretch("long", 90),
-        Stretch("longest", 200),
-        Stretch("tagged", 20, True),
+        FillerCandidate("short", 10),
+        FillerCandidate("long", 90),
+        FillerCandidate("longest", 200),
+        FillerCandidate("tagged", 20, True),
     ]
     assert [s.id for s in stretches_for(stretches, 48)] == ["tagged", "longest", "long", "short"]
-    assert len(stretches_for([Stretch(str(n), n) for n in range(40)], 5)) == 12
+    assert len(stretches_for([FillerCandidate(str(n), n) for n in range(40)], 5)) == 12

@@ -30,7 +30,7 @@ from zembi.core.edit.operations import (
     Treat,
     apply,
 )
-from zembi.core.edit.operations.context import Angle, Footage
+from zembi.core.edit.operations.context import AngleCoverage, Footage
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.flatten import on_screen
 from zembi.core.treatments.model import Mirror
@@ -38,7 +38,7 @@ from zembi.core.treatments.model import Mirror
 LENGTH, RATE = 400, Fraction(24)
 MATERIAL = Material({4: [span(0, LENGTH, "wide")]}, {4: "angle 1"}, RATE)
 CONTEXT = Context(
-    RATE, angles={4: Angle(1)}, material=MATERIAL,
+    RATE, angles={4: AngleCoverage(1)}, material=MATERIAL,
     clips={n: Footage(n, 0.0, 30.0, media=n) for n in ("rope", "gull")},
 )  # fmt: skip
 

@@ -14,7 +14,17 @@ from tests.treating import treatments
 from zembi.core.edit.carry import bring_cuts, fitted, through_cutdown
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.over import OVER
-from zembi.core.edit.model import AngleSource, Beneath, Black, ClipSource, Edit, Empty, Item, Lane, checked
+from zembi.core.edit.model import (
+    AngleSource,
+    Beneath,
+    BlackSource,
+    ClipSource,
+    Edit,
+    Empty,
+    Item,
+    Lane,
+    checked,
+)
 from zembi.core.edit.operations import (
     AddLane,
     Bring,
@@ -55,7 +65,7 @@ from zembi.core.edit.operations import (
     TreatRange,
     arguments,
 )
-from zembi.core.edit.operations.context import Angle, Footage, Part
+from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
@@ -71,9 +81,9 @@ CONTEXT = Context(
     grid=GRID,
     phrases=(0.0, 8.0, 16.0, 24.0, 32.0),
     marks=(3.3, 9.1),
-    sections=(Part(0.0, -14.0), Part(16.0, -9.0)),
+    sections=(SectionContext(0.0, -14.0), SectionContext(16.0, -9.0)),
     lead=1,
-    angles={4: Angle(1, [span(0, 500, "wide")]), 9: Angle(2, [span(0, LENGTH, "close")])},
+    angles={4: AngleCoverage(1, [span(0, 500, "wide")]), 9: AngleCoverage(2, [span(0, LENGTH, "close")])},
     clips={"rope": Footage("Rope", 1.0, 9.0, fills=True), "late": Footage("Late", 0.0, 9.0, ready=False)},
 )
 
@@ -311,12 +321,14 @@ def test_a_moment_that_cannot_lie_there_is_said_with_what_would_help() -> None:
 
 
 def test_a_section_may_have_a_lead_of_its_own() -> None:
-    led = dataclasses.replace(CONTEXT, sections=(Part(0.0), Part(16.0, lead=4)), lead=1)
+    led = dataclasses.replace(CONTEXT, sections=(SectionContext(0.0), SectionContext(16.0, lead=4)), lead=1)
     assert (led.cuts.lead_at(15.9), led.cuts.lead_at(16.0), led.cuts.lead_at(30)) == (1, 4, 4)
     made = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "phrase"), led)
     assert starts(made) == [0, 8 * 24 - 1, 16 * 24 - 4, 24 * 24 - 4, 32 * 24 - 4]
     off = apply(
-        new_edit(LENGTH, (Item(0, Black()), Item(193, Black()), Item(381, Black()))), Tighten(1, 500), led
+        new_edit(LENGTH, (Item(0, BlackSource()), Item(193, BlackSource()), Item(381, BlackSource()))),
+        Tighten(1, 500),
+        led,
     )
     assert starts(off) == [0, 191, 380]
     # Whatever is asked for falls where its point lies: just before the section by the section's own lead.
@@ -339,7 +351,9 @@ def test_everything_that_falls_on_the_grid_falls_on_the_same_frame(
     lead: int, own: int, at: float, unit: Any
 ) -> None:
     """Cut, slot, cutaway, tightening, slots made by themselves and the frames of sections agree, also at the song's start."""
-    led = dataclasses.replace(CONTEXT, sections=(Part(0.0), Part(16.0, lead=own)), lead=lead)
+    led = dataclasses.replace(
+        CONTEXT, sections=(SectionContext(0.0), SectionContext(16.0, lead=own)), lead=lead
+    )
     frame = led.frame(new_edit(LENGTH), at, unit, None)
     point = led.point(at, unit)
     assert frame == min(LENGTH - 1, max(0, round(point * 24) - (own if point >= 16 else lead)))
@@ -349,7 +363,7 @@ def test_everything_that_falls_on_the_grid_falls_on_the_same_frame(
     assert starts(apply(new_edit(LENGTH), Slot(at, unit), led)) == [0, frame]
     if unit in ("beat", "bar"):
         assert frame in starts(apply(new_edit(LENGTH), MakeSlots(0, LENGTH, unit), led))
-        loose = new_edit(LENGTH, (Item(0, Black()), Item(frame, Black())))
+        loose = new_edit(LENGTH, (Item(0, BlackSource()), Item(frame, BlackSource())))
         assert starts(apply(loose, Tighten(1, LENGTH), led)) == [0, frame], "what lies there stays"
     first, end = led.cuts.section_frames(LENGTH)[0]
     assert (first, end) == (0, led.frame(new_edit(LENGTH), 16.0, "beat", None))

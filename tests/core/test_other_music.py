@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.signal import butter, fftconvolve, sosfilt
 
 from zembi.core.sync.align import TakeAlignment, align
-from zembi.core.sync.features import RATE, Singles, Sound, prepare
+from zembi.core.sync.features import RATE, Singles, SoundFeatures, prepare
 from zembi.core.sync.passes import evenness, sounding
 from zembi.core.sync.refine import Line
 from zembi.core.sync.rivals import other_places
@@ -56,7 +56,7 @@ def held() -> Singles:
 
 
 @lru_cache(maxsize=2)
-def prepared(name: str) -> Sound:
+def prepared(name: str) -> SoundFeatures:
     return prepare({"loops": loops, "held": held}[name]())
 
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from zembi.core.song.beats import _pulse
 from zembi.core.song.changes import changed
-from zembi.core.song.places import PARTS, Place, best_level, between, find_place, half_way, look_at
+from zembi.core.song.places import PARTS, BeatPhase, best_level, between, find_place, half_way, look_at
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Spectrum, describe, running_sums
 from zembi.demo.song import PLAN
 from zembi.demo.synth import play
@@ -109,7 +109,7 @@ def test_beats_that_did_not_slip_are_left_where_they_are_however_loose_the_pulse
 
 def test_too_few_beats_tell_nothing() -> None:
     spectrum, pulse, beats = song("six")
-    assert find_place(spectrum, pulse, beats[:12] + 0.2) == Place(0, 0.0)
+    assert find_place(spectrum, pulse, beats[:12] + 0.2) == BeatPhase(0, 0.0)
     assert best_level(spectrum, pulse, beats[:12]).ahead == 0.0
     assert not half_way(spectrum, pulse, beats[:60] + 0.3, np.linspace(0.5, 0.7, 59)).any()
 

@@ -15,11 +15,11 @@ from tests.edits import apply
 from tests.spans import span
 from zembi.core.edit.items import frames_missing
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Empty, Item
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Empty, Item
 from zembi.core.edit.operations import Chosen, FillByRules, MakeSlots, RoughCut
-from zembi.core.edit.operations.context import Angle, Footage, Part
-from zembi.core.edit.planning import Beat, Pace, Passage, Stock, carry_out, fill_slots, pace_of, starts_of
-from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, Place, best
+from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext
+from zembi.core.edit.planning import Beat, Pace, PacedRange, Stock, carry_out, fill_slots, pace_of, starts_of
+from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, SlotContext, best
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.heard import Heard
 
@@ -31,7 +31,7 @@ def even(start: int, end: int) -> float:
     return (end - start) / BEAT
 
 
-def points(name: str, place: Place, candidate: Candidate, past: Past | None = None) -> float:
+def points(name: str, place: SlotContext, candidate: Candidate, past: Past | None = None) -> float:
     (rule,) = (r for r in RULES if r.name == name)
     return rule.points(place, candidate, past or Past(even))
 
@@ -40,7 +40,7 @@ def clip(media: str = "rope", in_s: float = 0.0, **more: object) -> Candidate:
     return Candidate(ClipSource(media, in_s), **more)  # type: ignore[arg-type]
 
 
-PLACE = Place(480, 528, 4.0, "Chorus 2", energy=0.8, sung=1.0, leads=frozenset({2}))
+PLACE = SlotContext(480, 528, 4.0, "Chorus 2", energy=0.8, sung=1.0, leads=frozenset({2}))
 
 
 def test_each_rule_gives_points_for_what_it_says() -> None:
@@ -209,11 +209,11 @@ def test_no_rule_is_broken_on_any_coverage(
                 at = a + length
         angles[n] = spans
     edit = new_edit(
-        LENGTH, tuple(Item(s, Black(), held=data.draw(st.booleans())) for s in sorted({0, *cuts}))
+        LENGTH, tuple(Item(s, BlackSource(), held=data.draw(st.booleans())) for s in sorted({0, *cuts}))
     )
     first = data.draw(st.integers(0, LENGTH - 100))
     end = data.draw(st.integers(first + 50, LENGTH))
-    passages = [Passage(first, end, "Chorus", Pace(2, 6, share))]
+    passages = [PacedRange(first, end, "Chorus", Pace(2, 6, share))]
     made_of = stock(*clips, angles=angles)
     after = carry_out(edit, passages, beats(81), [], made_of, RATE, seed)
     again = carry_out(edit, passages, beats(81), [], made_of, RATE, seed)
@@ -238,10 +238,10 @@ def test_no_rule_is_broken_on_any_coverage(
 
 
 def test_after_a_held_shot_at_the_head_a_clip_begins_from_its_start() -> None:
-    edit = new_edit(LENGTH, (Item(0, Black(), held=True), Item(21, Black())))
+    edit = new_edit(LENGTH, (Item(0, BlackSource(), held=True), Item(21, BlackSource())))
     after = carry_out(
         edit,
-        [Passage(0, 137, "Chorus", Pace(2, 6, 0.0))],
+        [PacedRange(0, 137, "Chorus", Pace(2, 6, 0.0))],
         beats(81),
         [],
         stock(("a", 3.5), angles={}),
@@ -257,7 +257,7 @@ def test_after_a_held_shot_at_the_head_a_clip_begins_from_its_start() -> None:
 def test_angles_rest_and_b_roll_has_its_share() -> None:
     edit = new_edit(LENGTH)
     after = carry_out(
-        edit, [Passage(0, LENGTH, "Verse", Pace(2, 4, 0.25))], beats(81), [],
+        edit, [PacedRange(0, LENGTH, "Verse", Pace(2, 4, 0.25))], beats(81), [],
         stock(*((m, 30.0) for m in "abcdefghij")), RATE, 5,
     )  # fmt: skip
     shown = [s.source for s in after.shots]
@@ -272,7 +272,7 @@ def test_angles_rest_and_b_roll_has_its_share() -> None:
 def test_where_nothing_is_an_empty_slot_is_left() -> None:
     angles = {1: [span(0, 480, "take1")]}
     after = carry_out(
-        new_edit(LENGTH), [Passage(0, LENGTH, "", Pace(4, 4))], beats(81), [], stock(angles=angles), RATE
+        new_edit(LENGTH), [PacedRange(0, LENGTH, "", Pace(4, 4))], beats(81), [], stock(angles=angles), RATE
     )
     assert isinstance(after.shots[-1].source, Empty)
     assert all(s.source == A for s in after.shots if s.start < 480)
@@ -280,8 +280,8 @@ def test_where_nothing_is_an_empty_slot_is_left() -> None:
 
 SONG = dataclasses.replace(
     CONTEXT,
-    angles={n: Angle(n, ANGLES[n], close=n == 3) for n in (1, 2, 3)},
-    sections=(Part(0.0, -20.0, "Verse", 0.4), Part(20.0, -10.0, "Chorus", 1.0)),
+    angles={n: AngleCoverage(n, ANGLES[n], close=n == 3) for n in (1, 2, 3)},
+    sections=(SectionContext(0.0, -20.0, "Verse", 0.4), SectionContext(20.0, -10.0, "Chorus", 1.0)),
     heard=lambda: Heard(tuple(0.2 if n < 50 else 1.0 for n in range(120)), (), ((20.0, 40.0),)),
 )
 
@@ -291,14 +291,14 @@ def test_the_plan_follows_the_song_by_itself_and_by_hand() -> None:
     verse, chorus = (sum(a <= s.start < a + 480 for s in after.shots) for a in (0, 480))
     assert chorus > 1.5 * verse
     by_hand = dataclasses.replace(
-        SONG, sections=(Part(0.0, -20.0, "Verse", 0.4, Pace(2, 2)), SONG.sections[1])
+        SONG, sections=(SectionContext(0.0, -20.0, "Verse", 0.4, Pace(2, 2)), SONG.sections[1])
     )
     faster = apply(new_edit(LENGTH), RoughCut(seed=2), by_hand)
     assert sum(s.start < 480 for s in faster.shots) > 1.5 * verse
     sung = [s.source for s in after.shots if s.start >= 480]
     assert sum(s == C for s in sung) >= len(sung) / 4, "the close one sings"
     leading = dataclasses.replace(
-        SONG, sections=(SONG.sections[0], Part(20.0, -10.0, "Chorus", 1.0, Pace(4, 4, 0, (2,))))
+        SONG, sections=(SONG.sections[0], SectionContext(20.0, -10.0, "Chorus", 1.0, Pace(4, 4, 0, (2,))))
     )
     led = [
         s.source
@@ -319,7 +319,7 @@ def test_what_cannot_be_planned_is_said_so() -> None:
     with pytest.raises(BadInput, match="empty"):
         apply(edit, RoughCut(first=5, end=5), SONG)
     with pytest.raises(BadInput, match="shortest no longer"):
-        apply(edit, RoughCut(), dataclasses.replace(SONG, sections=(Part(0.0, pace=Pace(8, 4)),)))
+        apply(edit, RoughCut(), dataclasses.replace(SONG, sections=(SectionContext(0.0, pace=Pace(8, 4)),)))
     with pytest.raises(Refused, match="nothing to cut with"):
         apply(edit, RoughCut(), dataclasses.replace(SONG, angles={}, clips={}, selects={}))
 
@@ -370,7 +370,7 @@ def test_slots_are_filled_by_rules_and_a_slot_too_long_stays_empty() -> None:
     chosen = apply(slots, FillByRules(0, LENGTH, (Chosen("sea"),)), context)
     assert [s.source.media for s in chosen.shots if isinstance(s.source, ClipSource)] == ["sea"]
     with pytest.raises(Refused, match="no empty slot"):
-        apply(new_edit(LENGTH, (Item(0, Black()),)), FillByRules(0, LENGTH), context)
+        apply(new_edit(LENGTH, (Item(0, BlackSource()),)), FillByRules(0, LENGTH), context)
     with pytest.raises(Refused, match="long enough"):
         apply(slots, FillByRules(0, LENGTH, (Chosen("brief"),)), context)
 
@@ -384,7 +384,7 @@ def test_filling_breaks_no_rule_and_touches_nothing_else(
     edit = new_edit(LENGTH, tuple(Item(s, data.draw(st.sampled_from([Empty(), A]))) for s in starts))
     slots = [i for i, s in enumerate(edit.shots) if isinstance(s.source, Empty)]
     after = fill_slots(
-        edit, slots, [Passage(0, LENGTH, "", Pace(2, 4))], beats(81), [], stock(*clips), RATE, seed
+        edit, slots, [PacedRange(0, LENGTH, "", Pace(2, 4))], beats(81), [], stock(*clips), RATE, seed
     )
     known, ends = dict(clips), {}
     for i, (was, now) in enumerate(zip(edit.shots, after.shots, strict=True)):

@@ -16,7 +16,7 @@ from zembi.core.edit.checks import check
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.model import AngleSource, ClipSource, Item
-from zembi.core.edit.model import Black as BlackSource
+from zembi.core.edit.model import BlackSource as BlackSource
 from zembi.core.picture.chain import PLAIN, Chain, covers
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.programme.flatten import flattened, media_seen, on_screen, one_by_one, stretches

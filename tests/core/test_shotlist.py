@@ -5,17 +5,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zembi.core.edit.model import ClipSource
-from zembi.core.edit.rules import RULES, Candidate, Past, Place
+from zembi.core.edit.rules import RULES, Candidate, Past, SlotContext
 from zembi.core.errors import BadInput
 from zembi.core.footage.tags import tagged_for
 from zembi.core.interchange.limits import cell, from_cell
-from zembi.core.interchange.shotlist import Planned, read_shot_list, template, write_shot_list
+from zembi.core.interchange.shotlist import ShotPlan, read_shot_list, template, write_shot_list
 
 words = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Zl", "Zp")), max_size=30).map(str.strip)
 
 
-@given(st.lists(st.builds(Planned, words, words.filter(bool), words, words), max_size=8))
-def test_what_is_written_is_read_back(shots: list[Planned]) -> None:
+@given(st.lists(st.builds(ShotPlan, words, words.filter(bool), words, words), max_size=8))
+def test_what_is_written_is_read_back(shots: list[ShotPlan]) -> None:
     assert read_shot_list(write_shot_list(shots)) == shots
     assert read_shot_list(write_shot_list(shots, ["never shot"] * len(shots))) == shots
 
@@ -30,7 +30,7 @@ def test_no_cell_is_a_formula_and_each_comes_back(text: str) -> None:
 @pytest.mark.parametrize("between", [",", ";", "\t"])
 def test_columns_come_in_any_order_and_with_any_sign_between(between: str) -> None:
     text = f"\ufeffNote{between}WHAT{between}Section{between}take\r\nat dusk{between}the pier{between}Verse 1{between}3\r\n\r\n"
-    assert read_shot_list(text) == [Planned("Verse 1", "the pier", "", "at dusk")]
+    assert read_shot_list(text) == [ShotPlan("Verse 1", "the pier", "", "at dusk")]
 
 
 @pytest.mark.parametrize(
@@ -48,7 +48,7 @@ def test_what_is_no_shot_list_is_said(text: str, said: str) -> None:
 def test_a_template_can_be_read_and_names_the_sections() -> None:
     assert [s.section for s in read_shot_list(template(["Intro", "Chorus 1"]))] == ["Intro", "Chorus 1"]
     assert read_shot_list(template([]))
-    assert "'=" in write_shot_list([Planned("", "=1+1")]), "no spreadsheet takes it for a formula"
+    assert "'=" in write_shot_list([ShotPlan("", "=1+1")]), "no spreadsheet takes it for a formula"
 
 
 @pytest.mark.parametrize(
@@ -75,6 +75,6 @@ def test_a_tag_names_a_section_by_all_or_the_first_of_its_words_wherever_it_is_a
 ) -> None:
     assert tagged_for(section, [tag]) == tagged_for(section, [f"section: {tag}"]) == for_it
     (rule,) = (r for r in RULES if r.name == "tags")
-    place = Place(0, 48, 4.0, section, energy=0.5, sung=0.0, leads=frozenset())
+    place = SlotContext(0, 48, 4.0, section, energy=0.5, sung=0.0, leads=frozenset())
     candidate = Candidate(ClipSource("rope"), tags=frozenset({tag.lower()}))
     assert (rule.points(place, candidate, Past(lambda a, b: float(b - a))) > 0) == for_it

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_click import strokes
 from zembi.core.song.click import standardised
-from zembi.core.song.placing import FLUX_LEAD_S, Sound
+from zembi.core.song.placing import FLUX_LEAD_S, OnsetStrength
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 from zembi.core.song.stretches import laid_in_stretches, straight_runs
 
@@ -22,7 +22,7 @@ def lines(*pieces: tuple[float, int]) -> Floats:
     return 0.5 + np.concatenate([[0.0], np.cumsum(steps)])[:-1]
 
 
-def sounding(times: Floats, strength: Floats | float = 1.0) -> Sound:
+def sounding(times: Floats, strength: Floats | float = 1.0) -> OnsetStrength:
     """What is struck at some times, in frames and in milliseconds."""
     frames = strokes(times - FLUX_LEAD_S, SECONDS, strength)
     fine = np.zeros(int(SECONDS * 1000) + 1)
@@ -30,7 +30,7 @@ def sounding(times: Floats, strength: Floats | float = 1.0) -> Sound:
         fine[max(0, round(at * 1000) - 3) : round(at * 1000) + 4] += (
             float(much) * np.hanning(9)[1:8][: len(fine)]
         )
-    return Sound(frames, fine, 1000.0, 0.0, SECONDS)
+    return OnsetStrength(frames, fine, 1000.0, 0.0, SECONDS)
 
 
 @settings(max_examples=25, deadline=None)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from zembi.core.sync.align import TakeAlignment, align
 from zembi.core.sync.confidence import DECIDED, confidence
-from zembi.core.sync.features import FINE, RATE, Sound, choose_sound, is_silent, prepare, whiten
+from zembi.core.sync.features import FINE, RATE, SoundFeatures, choose_sound, is_silent, prepare, whiten
 from zembi.core.sync.passes import longest_run, song_under, take_over
 from zembi.core.sync.refine import Line
 from zembi.core.sync.rivals import compare, other_places
@@ -33,7 +33,7 @@ def song_audio() -> Mono:
 
 
 @lru_cache(maxsize=1)
-def song() -> Sound:
+def song() -> SoundFeatures:
     return prepare(soxr.resample(song_audio(), SONG_RATE, RATE).astype(np.float32))
 
 
@@ -216,7 +216,7 @@ def test_song_and_take_are_laid_on_each_other_to_the_nearest_step(
     """Run by run what a lookup of every single sample gives, but where a place lies between two steps."""
     line = Line(offset, 1 + drifting)
     noise = np.random.default_rng(1).standard_normal(10 * RATE).astype(np.float32)
-    sound = Sound(noise, np.zeros((1, 1), np.float32), 10.0, noise)
+    sound = SoundFeatures(noise, np.zeros((1, 1), np.float32), 10.0, noise)
     dense = sound.fine.T.ravel()
     at = FINE * (offset * RATE + line.rate * (first + np.arange(count)))
     index = np.round(at).astype(int)

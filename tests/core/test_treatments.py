@@ -23,7 +23,7 @@ from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.base import cut, with_shots
 from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
 from zembi.core.edit.operations import Context, CutAs, Treat, TreatRange
-from zembi.core.edit.operations.context import Angle, Footage
+from zembi.core.edit.operations.context import AngleCoverage, Footage
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.programme.model import Hole, Programme, Span
 from zembi.core.song.grid import Grid
@@ -277,7 +277,7 @@ def test_no_edge_is_ever_seen_and_values_stay_in_range(
     kept = [t for t in treatments if isinstance(t, m.LOOK)]
     aspect = 16 / 9
     # A smaller picture than the frame is asked for by hand only.
-    smaller = any(isinstance(t, m.Pulse | m.Step) and t.what == "scale" and t.amount < 0 for t in kept)
+    smaller = any(isinstance(t, m.Pulse | m.StepUp) and t.what == "scale" and t.amount < 0 for t in kept)
     curves = looks(kept, on, aspect)
     for n in {0, frames // 3, frames // 2, frames - 1}:
         look = look_at(curves, n, aspect)
@@ -321,7 +321,7 @@ def test_a_pulse_is_at_its_top_in_the_frame_of_each_hit_and_gone_after_its_fall(
 
 def test_steps_add_up_to_the_end_and_jump_or_glide() -> None:
     on = ground(0, 96)
-    step = m.Step("scale", 0.15, On("beat"))
+    step = m.StepUp("scale", 0.15, On("beat"))
     jumps = looks([step], on, 16 / 9)
     assert [round(look_at(jumps, n, 16 / 9).scale, 2) for n in (0, 11, 12, 23, 24, 36, 95)] == [
         1.0, 1.0, 1.15, 1.15, 1.3, 1.45, 2.05,
@@ -391,7 +391,7 @@ MATERIAL = Material(
     {4: [span(0, 480, "wide")], 9: [span(0, 960, "close", 5.0)]}, {4: "angle 1", 9: "angle 2"}, Fraction(24), music=music()
 )  # fmt: skip
 CONTEXT = Context(
-    Fraction(24), GRID, angles={4: Angle(1), 9: Angle(2)}, material=MATERIAL,
+    Fraction(24), GRID, angles={4: AngleCoverage(1), 9: AngleCoverage(2)}, material=MATERIAL,
     clips={"rope": Footage("Rope", 0.0, 8.0, seconds=8.0), "gulls": Footage("Gulls", 0.0, 30.0, seconds=30.0)},
 )  # fmt: skip
 EDIT = new_edit(

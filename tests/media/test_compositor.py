@@ -14,7 +14,7 @@ from tests.spans import of, span
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.programme.model import Black, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import playback
-from zembi.media.compositor import Part, composed
+from zembi.media.compositor import CompositeLayer, composed
 from zembi.media.picture import Upright
 from zembi.media.render import Film, film_pictures
 
@@ -43,19 +43,23 @@ def luma_of(frame: av.VideoFrame) -> NDArray[np.uint8]:
     return np.asarray(frame.to_ndarray()[: frame.height])
 
 
-def lay(*parts: Part) -> NDArray[np.uint8]:
+def lay(*parts: CompositeLayer) -> NDArray[np.uint8]:
     return luma_of(composed(list(parts), *SIZE))
 
 
 def test_one_picture_as_it_is_comes_back_untouched() -> None:
     frame = flat(90)
-    assert composed([Part(frame=frame)], *SIZE) is frame
+    assert composed([CompositeLayer(frame=frame)], *SIZE) is frame
     assert (lay() == 16).all()
 
 
 def test_opacity_mixes_the_coded_values_of_all_planes() -> None:
     out = composed(
-        [Part(frame=flat(40, 100, 60)), Part(acts(Look(opacity=0.25)), flat(200, 140, 220))], *SIZE
+        [
+            CompositeLayer(frame=flat(40, 100, 60)),
+            CompositeLayer(acts(Look(opacity=0.25)), flat(200, 140, 220)),
+        ],
+        *SIZE,
     )
     values = out.to_ndarray()
     assert set(values[: SIZE[1]].ravel()) == {80}
@@ -65,18 +69,22 @@ def test_opacity_mixes_the_coded_values_of_all_planes() -> None:
 
 @pytest.mark.parametrize(("lightness", "luma"), [(0.0, 16), (0.5, 58), (1.0, 100), (1.5, 168), (2.0, 235)])
 def test_lightness_goes_straight_to_black_and_to_white(lightness: float, luma: int) -> None:
-    assert set(lay(Part(acts(Look(lightness=lightness)), flat(100))).ravel()) <= {luma, luma - 1, luma + 1}
+    assert set(lay(CompositeLayer(acts(Look(lightness=lightness)), flat(100))).ravel()) <= {
+        luma,
+        luma - 1,
+        luma + 1,
+    }
 
 
 def test_scale_is_about_the_middle_and_what_is_outside_lets_through() -> None:
-    out = lay(Part(frame=flat(200)), Part(acts(Look(scale=0.5)), flat(60)))
+    out = lay(CompositeLayer(frame=flat(200)), CompositeLayer(acts(Look(scale=0.5)), flat(60)))
     assert (out[8:24, 16:48] == 60).all()
     assert (out[:7] == 200).all()
     assert (out[:, :15] == 200).all()
 
 
 def test_shift_is_in_shares_of_the_frame_to_the_right_and_down() -> None:
-    out = lay(Part(acts(Look(x=0.25, y=0.5)), flat(200)))
+    out = lay(CompositeLayer(acts(Look(x=0.25, y=0.5)), flat(200)))
     assert (out[17:, 17:] == 200).all()
     assert (out[:15] == 16).all()
     assert (out[:, :15] == 16).all()
@@ -84,14 +92,14 @@ def test_shift_is_in_shares_of_the_frame_to_the_right_and_down() -> None:
 
 def test_a_turn_is_clockwise() -> None:
     # The light half is on the right; a quarter turn clockwise brings it to the bottom.
-    out = lay(Part(acts(Look(turn=90)), halves()))
+    out = lay(CompositeLayer(acts(Look(turn=90)), halves()))
     assert out[4, 32] == 50
     assert out[27, 32] == 200
-    assert (lay(Part(acts(Look(turn=180)), halves()))[16, [5, 60]] == [200, 50]).all()
+    assert (lay(CompositeLayer(acts(Look(turn=180)), halves()))[16, [5, 60]] == [200, 50]).all()
 
 
 def test_words_are_light_over_what_lies_beneath() -> None:
-    out = lay(Part(frame=flat(60)), Part(text="HH"))
+    out = lay(CompositeLayer(frame=flat(60)), CompositeLayer(text="HH"))
     assert out[8:24, 20:44].max() > 180
     assert (out[:6] == 60).all()
     assert (out[:, :10] == 60).all()

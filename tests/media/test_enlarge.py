@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from tests.looks import Look, acts
-from zembi.media.compositor import Part, composed
+from zembi.media.compositor import CompositeLayer, composed
 from zembi.media.enlarge import NEAR, enlarged, whole_box
 from zembi.media.sheet import Plane
 
@@ -82,7 +82,7 @@ def test_the_film_lays_it_where_its_look_says(look: Look) -> None:
     frame = av.VideoFrame.from_ndarray(
         np.concatenate([p.ravel() for p in planes]).reshape(-1, WIDE), "yuv420p"
     )
-    luma = composed([Part(acts(look), frame)], WIDE, HIGH).to_ndarray()[:HIGH].astype(float)
+    luma = composed([CompositeLayer(acts(look), frame)], WIDE, HIGH).to_ndarray()[:HIGH].astype(float)
     y, x = np.mgrid[0:HIGH, 0:WIDE].astype(float) + 0.5
     # Back from the place in the film to that in the picture.
     u = (x - WIDE / 2 - look.x * WIDE) / look.scale + WIDE / 2

@@ -26,7 +26,7 @@ from zembi.media.derive import (
     write_flac,
 )
 from zembi.media.frames import FrameReader
-from zembi.media.probe import content_id, first_timecode_frame, frame_times, probe
+from zembi.media.probe import content_id, frame_times, probe
 from zembi.media.render import Film, render
 from zembi.media.sound import read_sound
 from zembi.media.spool import spooled_take
@@ -67,7 +67,7 @@ def test_rates_sizes_and_lengths_are_read(tmp_path: Path, rate: Fraction) -> Non
     assert facts.duration_s == pytest.approx(40 / rate, abs=1e-3)
     assert (facts.has_sound, facts.channels, facts.sample_rate, facts.variable) == (True, 2, 48_000, False)
     assert facts.timecode.startswith("01:00:00")
-    assert first_timecode_frame(facts) == 3600 * round(float(rate))
+    assert facts.first_frame == 3600 * round(float(rate))
 
 
 def test_variable_rate_keeps_every_frames_own_time(tmp_path: Path) -> None:

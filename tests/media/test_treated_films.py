@@ -16,7 +16,7 @@ from tests.media.films import counts, film
 from tests.test_cli import zembi
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.model import Beneath, Black, ClipSource, Edit, Item
+from zembi.core.edit.model import Beneath, BlackSource, ClipSource, Edit, Item
 from zembi.core.interchange.edl import Reel, write_edl
 from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
@@ -99,7 +99,7 @@ def everything(rate: Fraction) -> tuple[Edit, Material]:
         Item(0, ClipSource("24", 0.5), treatments=(m.Reverse(), m.Fade("in", Length(6, "frames"), beneath=True))),
         Item(2 * second, ClipSource("25", 1.0), treatments=(m.Dissolve(Length(12, "frames"), shape="straight"), m.Freeze(Place(2, 2)))),
         Item(4 * second, ClipSource("59.94", 1.0), treatments=(m.Ramp((2.0, 0.5), (Place(3, 2),), Length(1)), m.Blend(), m.Pulse(on=On("beat")))),
-        Item(6 * second, Black()),
+        Item(6 * second, BlackSource()),
         Item(7 * second, ClipSource("24", 1.0), treatments=(m.Flash(On("beat")), m.Mirror())),
         Item(9 * second, ClipSource("25", 2.0), treatments=(m.Dissolve(Length(10, "frames"), "after", "smooth"),)),
     )  # fmt: skip

@@ -14,7 +14,7 @@ import pytest
 
 from tests.edits import over_of, ranges_of
 from tests.rows import content, rows
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Item
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Empty, Item
 from zembi.core.errors import Damaged
 from zembi.core.treatments.model import Blur, Mirror, Vignette
 from zembi.store import tables
@@ -57,7 +57,7 @@ def test_a_project_of_an_older_schema_is_whole_and_walks_its_journal_both_ways(b
     database = Database(baseline)
     with database.reading() as connection:
         edit = load_edit(connection, 1)
-    assert edit.shots == (Item(0, Black()), Item(204, AngleSource(1), held=True))
+    assert edit.shots == (Item(0, BlackSource()), Item(204, AngleSource(1), held=True))
     assert over_of(edit) == (Item(300, ClipSource("clip01", 1.5, 0.5), 348),)
     assert [lane.name for lane in edit.lanes] == ["Shots", "Cutaways", "Treated ranges"]
     assert {r.song for r in database.all(Lineup)} == {"song01"}
@@ -134,8 +134,8 @@ def test_an_edit_in_which_nothing_was_cut_is_empty_and_black_that_was_chosen_sta
     with database.reading() as connection:
         uncut, held, cut = (load_edit(connection, n).shots for n in (2, 3, 4))
     assert uncut == (Item(0, Empty()),)
-    assert held == (Item(0, Black(), held=True),)
-    assert cut == (Item(0, Black()), Item(48, Black()))
+    assert held == (Item(0, BlackSource(), held=True),)
+    assert cut == (Item(0, BlackSource()), Item(48, BlackSource()))
     database.close()
 
 

@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from tests.rows import content, rows
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.base import cut, move_cut
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Item, checked
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Item, checked
 from zembi.core.errors import NotFound, Refused
 from zembi.store import tables
 from zembi.store.database import Change, Database
@@ -122,7 +122,7 @@ def test_undoing_and_redoing_visits_the_very_same_states(
             elif kind == "edit":
                 before_edit = load_edit(change.connection, 1)
                 shots = (Item(0, AngleSource(which)), Item(1 + frame, ClipSource("m", 1.5, 0.5), held=True))
-                lanes = new_edit(500, shots, (Item(frame, Black(), frame + 9),)).lanes
+                lanes = new_edit(500, shots, (Item(frame, BlackSource(), frame + 9),)).lanes
                 save_edit(change, 1, checked(replace(before_edit, lanes=lanes)), before_edit)
         now = everything(database)
         if now != states[-1]:
@@ -153,7 +153,7 @@ def test_edits_are_kept_exactly_and_only_what_differs_is_written(database: Datab
 
 def test_the_next_id_only_rises_whatever_is_written_and_undone(database: Database) -> None:
     with database.changing("Start") as change:
-        insert_edit(change, "Edit 1", new_edit(500, [Item(n * 10, Black()) for n in range(40)]))
+        insert_edit(change, "Edit 1", new_edit(500, [Item(n * 10, BlackSource()) for n in range(40)]))
     with database.changing("Another cut") as change:
         before = load_edit(change.connection, 1)
         save_edit(change, 1, new_edit(500), before)

@@ -1,4 +1,4 @@
-"""What every router needs: the studio, and the project named in the path."""
+"""Dependencies of every router: the studio, and the project named in the path."""
 
 from typing import Annotated
 

@@ -1,4 +1,4 @@
-"""What forms of the page begin with, their limits and choices, from where the core has them; written beside the client.
+"""Defaults, limits and choices of the page's forms, from where the core has them; written beside the client.
 
 ``make client`` writes it as facts.json, and ``make check`` holds the written one to this.
 """
@@ -14,7 +14,7 @@ from zembi.core.footage.fit import SCALES
 from zembi.core.picture.steps import STEPS
 from zembi.core.programme.size import SIDES, USUAL_SIZES
 from zembi.core.song.corrections import FASTEST_BPM, METRES, SLOWEST_BPM
-from zembi.core.song.cutdown import MOST_GAIN_DB
+from zembi.core.song.cutdown import CURVES, MOST_GAIN_DB
 from zembi.core.song.grid import PHRASE_BARS
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
 from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT
@@ -36,6 +36,7 @@ def facts() -> dict[str, Any]:
         },
         "sizes": [list(s) for s in USUAL_SIZES],
         "steps": {name: dict(kind.rest) for name, kind in STEPS.items()},
+        "fades": dict(CURVES),
         "open_states": list(OPEN_STATES),
         "stills": {
             "sheet": STILLS_SHEET, "width": STILL_SIZE[0], "height": STILL_SIZE[1], "columns": STILL_COLUMNS,
@@ -47,7 +48,7 @@ def facts() -> dict[str, Any]:
 
 
 def _treatment(kind: type[Any]) -> dict[str, Any]:
-    """What a kind of treatment begins with, the choices of its fields, and what it can lie on.
+    """Defaults of a kind of treatment, the choices of its fields, and the kinds of items that it can lie on.
 
     What has no default is a place or second, which the page gives it; it is null here.
     """

@@ -1,4 +1,4 @@
-"""Where the server listens, under which names it answers, and the token that it asks for beyond this machine."""
+"""Addresses and names that the server answers to, and the token that it asks for beyond this machine."""
 
 import ipaddress
 import os

@@ -18,7 +18,7 @@ Stamp = tuple[int, ...]
 
 
 def stamp(path: Path) -> Stamp:
-    """What the database's files look like now."""
+    """Stamp of the database's files."""
     out: list[int] = []
     for file in (path, path.with_name(f"{path.name}-wal")):
         try:
@@ -30,7 +30,7 @@ def stamp(path: Path) -> Stamp:
 
 
 class Newsroom:
-    """What was last told of each project, read once however many pages listen."""
+    """The last news of each project, read once however many pages listen."""
 
     def __init__(self) -> None:
         self._told: dict[str, tuple[Stamp, str]] = {}

@@ -1,4 +1,4 @@
-"""What the page sends. Every limit that does not need the project is checked here."""
+"""Request bodies. Every limit that does not need the project is checked here."""
 
 from typing import Annotated, Literal, get_args
 
@@ -95,7 +95,7 @@ class Dropped(Body):
 
 
 class Relink(Body):
-    """Where a file is now."""
+    """The path of a file that was moved."""
 
     path: FilePath
 
@@ -138,7 +138,7 @@ class BringAlong(Body):
 
 
 class ChangeSection(Body):
-    """What to change of a section."""
+    """Changes of a section."""
 
     name: Name | None = None
     start_s: Seconds | None = None
@@ -165,7 +165,7 @@ class AddMarks(Body):
 
 
 class ChangeMark(Body):
-    """What to change of a mark; ``hue`` -1 is that of its set."""
+    """Changes of a mark; ``hue`` -1 is that of its set."""
 
     song_s: Seconds | None = None
     name: Name | None = None
@@ -179,7 +179,7 @@ class DeleteMarks(Body):
 
 
 class TidyMarks(Body):
-    """How to tidy marks; ``set_id`` None for all. With ``look`` nothing is moved, only told."""
+    """Parameters of tidying marks; ``set_id`` None for all. With ``look`` nothing is moved, only told."""
 
     to: Literal["beat", "half", "hit"]
     reach_s: Reach
@@ -216,7 +216,7 @@ class NewMarkSet(Body):
 
 
 class ChangeMarkSet(Body):
-    """What to change of a set of marks."""
+    """Changes of a set of marks."""
 
     name: Name | None = None
     shown: bool | None = None
@@ -231,7 +231,7 @@ class LyricsText(Body):
 
 
 class ChangeLine(Body):
-    """What to change of a line of lyrics; its time in the song, or in what is kept of it."""
+    """Changes of a line of lyrics; its time in the song, or in what is kept of it."""
 
     song_s: Seconds | None = None
     working_s: Seconds | None = None
@@ -247,7 +247,7 @@ class Passage(Body):
 
 
 class Shorten(Passage):
-    """What to do with a passage: leave it out, or use only it."""
+    """An action on a passage: leave it out, or use only it."""
 
     action: Literal["leave out", "use only"]
 
@@ -262,7 +262,7 @@ class Level(Body):
 
 
 class PlacePass(Body):
-    """What to do with a pass; ``seconds`` is how far to nudge, or the take time at which to split."""
+    """An action on a pass; ``seconds`` is how far to nudge, or the take time at which to split."""
 
     action: Literal["choose", "accept", "nudge", "place", "revert", "unlock", "split", "join"]
     song_start_s: Seconds | None = None
@@ -369,7 +369,7 @@ Tags = Annotated[list[Annotated[str, Field(min_length=1, max_length=80)]], Field
 
 
 class Say(Body):
-    """What to say of clips and selects; what is left out stays."""
+    """Changes of the labels of clips and selects; what is left out stays."""
 
     media: Annotated[list[MediaId], Field(max_length=5000)] = []
     selects: Annotated[list[Id], Field(max_length=5000)] = []
@@ -398,7 +398,7 @@ class PlannedShot(Body):
 
 
 class ChangePlanned(Body):
-    """What to change of a planned shot."""
+    """Changes of a planned shot."""
 
     section: Name | None = None
     what: Name | None = None
@@ -407,7 +407,7 @@ class ChangePlanned(Body):
 
 
 class Tick(Body):
-    """What was shot of a planned shot: exactly one of a pass, a file and a select."""
+    """A tick on a planned shot: exactly one of a pass, a file and a select."""
 
     pass_id: Id | None = None
     media: MediaId | None = None
@@ -423,7 +423,7 @@ class Tick(Body):
 
 
 class FrameIt(Body):
-    """Where a slow move ends; see ``core/footage/fit.py``."""
+    """The framing at the end of a slow move; see ``core/footage/fit.py``."""
 
     x: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
     y: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
@@ -431,7 +431,7 @@ class FrameIt(Body):
 
 
 class FitFile(Body):
-    """How a file's picture lies in the film; see ``core/footage/fit.py``."""
+    """Fit of a file's picture in the film; see ``core/footage/fit.py``."""
 
     how: Literal["bars", "fill", "own"] = "bars"
     x: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 0.5
@@ -478,7 +478,7 @@ class RecipeText(Body):
 
 
 class Settings(Body):
-    """What cuts fall on; ``lead`` is of one ``section`` where that is named, and without a lead as everywhere again."""
+    """The grid that cuts fall on; ``lead`` is of one ``section`` where that is named; None takes it off."""
 
     unit: Unit | None = None
     lead: Lead | None = None
@@ -501,7 +501,7 @@ class RenderRange(Body):
 
 
 class PaceOf(Body):
-    """What is planned for a section; see ``core/edit/planning.py``."""
+    """Pace of a section; see ``core/edit/planning.py``."""
 
     shortest: Annotated[int, Field(ge=1, le=MOST_BEATS)]
     longest: Annotated[int, Field(ge=1, le=MOST_BEATS)]

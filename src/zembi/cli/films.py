@@ -86,7 +86,7 @@ def _timeline_film(
     from zembi.core.interchange.timeline import read_timeline
     from zembi.core.programme.flatten import media_seen
     from zembi.core.programme.sound import SILENT
-    from zembi.core.timebase import parse_rate, seconds_to_frame
+    from zembi.core.timebase import parse_rate
     from zembi.jobs.apart import apart
     from zembi.media.probe import probe
     from zembi.media.render import Film
@@ -116,7 +116,7 @@ def _timeline_film(
             )
     first, until = 0, shown.length
     if start or end:
-        first, until = _bar_range(sound, read.rate, start, end, shown.length, seconds_to_frame)
+        first, until = _bar_range(sound, read.rate, start, end, shown.length)
     facts = probe(next(iter(files.values())), need=("picture",)) if files else None
     width, height = (facts.width // 2 * 2, facts.height // 2 * 2) if facts else (1920, 1080)
     if song is not None:
@@ -125,25 +125,21 @@ def _timeline_film(
 
 
 def _bar_range(
-    sound: Path | None, rate: Fraction, start: str | None, end: str | None, length: int, to_frame: Any
+    sound: Path | None, rate: Fraction, start: str | None, end: str | None, length: int
 ) -> tuple[int, int]:
     """Frames of --from and --to for a timeline: its song is listened to."""
     from zembi.core.song.corrections import Corrections, build_grid
-    from zembi.service.application.work import listen_to
+    from zembi.core.treatments.music import Music, place_from
+    from zembi.service.song.listening import listen_to
 
     if sound is None:
         raise BadInput("--from and --to count bars, and this timeline has no song: name it with --song.")
     found = listen_to(sound, lambda _s, _w: None)
     grid = build_grid(found.beats, found.downbeats, found.metre, found.duration_s, Corrections())
 
-    def frame(text: str) -> int:
-        try:
-            bar, beat = text.split(":")
-            return int(min(max(0, to_frame(grid.time_of(int(bar), float(beat)), rate)), length))
-        except ValueError:
-            raise BadInput(f"“{text}” is not a place in the song: write bar:beat, as in 13:1.") from None
-
-    return frame(start) if start else 0, frame(end) if end else length
+    music = Music(rate, grid)
+    frames = [min(music.frame_of(place_from(text)), length) if text else None for text in (start, end)]
+    return frames[0] or 0, length if frames[1] is None else frames[1]
 
 
 def _media_path(url: str, folder: Path) -> Path:

@@ -9,7 +9,7 @@ from zembi.cli.shared import AsJson, app, bar
 @app.command()
 def shots(file: Path, as_json: AsJson = False) -> None:
     """Find where finished footage is cut."""
-    from zembi.service.application.footage import shots_of
+    from zembi.service.broll.films import shots_of
 
     with bar("Looking", as_json) as report:
         found = shots_of(file, report)
@@ -34,7 +34,7 @@ def shots(file: Path, as_json: AsJson = False) -> None:
 @app.command()
 def group(takes: list[Path], as_json: AsJson = False) -> None:
     """Group takes by the camera set-up that shot them."""
-    from zembi.service.application.footage import groups_of
+    from zembi.service.lineup.grouping import groups_of
 
     with bar("Looking", as_json) as report:
         found = groups_of(takes, report)

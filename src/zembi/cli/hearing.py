@@ -10,7 +10,7 @@ from zembi.cli.shared import AsJson, app, bar
 @app.command()
 def listen(song: Path, as_json: AsJson = False) -> None:
     """Listen to a song: tempo, beats, bars, sections, hits, loudness."""
-    from zembi.service.application.work import listen_to
+    from zembi.service.song.listening import listen_to
 
     with bar("Listening", as_json) as report:
         found = listen_to(song, report)
@@ -55,7 +55,7 @@ def _listen_document(found: Any) -> dict[str, Any]:
 @app.command()
 def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
     """Line takes up to a song by waveform."""
-    from zembi.service.application.work import align_files
+    from zembi.service.lineup.aligning import align_files
 
     with bar("Lining up", as_json) as report:
         found = align_files(song, takes, report)

@@ -1,4 +1,4 @@
-"""What commands share: the application they belong to, progress, and the data folder."""
+"""Shared parts of the commands: the application they belong to, progress, and the data folder."""
 
 import sys
 from collections.abc import Callable, Iterator

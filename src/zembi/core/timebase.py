@@ -64,7 +64,7 @@ def nearest_standard_rate(value: Fraction | float) -> Fraction:
 
 
 def rate_label(rate: Fraction) -> str:
-    """How editors write the rate: "23.976", "25", "29.97"."""
+    """The rate as editors write it: "23.976", "25", "29.97"."""
     for label, value in RATES.items():
         if value == rate:
             return label
@@ -185,3 +185,28 @@ def timecode_to_frame(text: str, rate: Fraction) -> int:
     total_minutes = hours * 60 + minutes
     number = (total_minutes * 60 + seconds) * nominal + frames
     return number - dropped * (total_minutes - total_minutes // 10)
+
+
+def nth(count: int) -> str:
+    """A number as an order: 1st, 2nd."""
+    last = {1: "st", 2: "nd", 3: "rd"}.get(count % 10 if count % 100 not in (11, 12, 13) else 0, "th")
+    return f"{count}{last}"
+
+
+def frames_shown(step: float) -> str:
+    """Words for how a source's frames are shown; "" where each is shown once.
+
+    Args:
+        step: Frames of the source for each frame of the film: the source's rate against the film's, times its speed.
+    """
+    if abs(step - round(step)) < 0.002 and step >= 1:
+        return "" if round(step) == 1 else f"every {nth(round(step))} frame of the clip shown"
+    if step > 1.5:
+        return f"about {100 * (1 - 1 / step):.0f} % of the clip's frames left out"
+    if step > 1:
+        return f"about every {nth(round(step / (step - 1)))} frame left out"
+    if 1 - step < 0.002:
+        return ""
+    if step > 0.5:
+        return f"about every {nth(round(1 / (1 - step)))} frame shown twice"
+    return f"each frame shown about {1 / step:.1f} times"

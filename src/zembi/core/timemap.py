@@ -89,7 +89,7 @@ class TimeMap:
         return TimeMap(tuple(out))
 
     def through(self, seen: "TimeMap", rate: Fraction) -> "TimeMap":
-        """What a map shows that is looked at through another, whose times are seconds of this one.
+        """Composition of two time maps: this one looked at through another, whose times are seconds of this one.
 
         Before its first frame and after its last this one goes on at its speed there.
 
@@ -137,7 +137,7 @@ class TimeMap:
         return (min(seen), max(seen)) if seen else (0.0, 0.0)
 
     def outside(self, low_s: float, high_s: float, rate: Fraction) -> int:
-        """How many frames show a media time before ``low_s`` or not before ``high_s``: where there is no picture."""
+        """Number of frames that show a media time before ``low_s`` or from ``high_s`` on: without picture."""
         low, high = self.extent(rate)
         if low >= low_s - ON_TIME and high < high_s + ON_TIME:
             return 0

@@ -1,4 +1,4 @@
-"""What a camera's microphone makes of a song played from a speaker across a room. Seeded, so repeatable."""
+"""Simulation of a camera's microphone and of a song played from a speaker across a room. Seeded, so repeatable."""
 
 from dataclasses import dataclass
 from fractions import Fraction

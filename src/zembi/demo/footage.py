@@ -22,7 +22,7 @@ Stretch = tuple[float | None, float]
 
 @dataclass(frozen=True)
 class TakePlan:
-    """How a take was filmed.
+    """Recipe of a take as filmed.
 
     Attributes:
         stretches: What plays, in order: (song start, song end), or (None, seconds) for talk between.
@@ -126,7 +126,7 @@ SHOT_LIST: tuple[tuple[str, str, str, tuple[str, ...]], ...] = (
 
 
 def mouth_at(performance: Performance, song_s: float | None) -> float:
-    """How far the singer's mouth is open at a song time, 0..1."""
+    """Opening of the singer's mouth at a song time, 0..1."""
     if song_s is None:
         return 0.0
     for start, end, wide in performance.syllables:
@@ -199,7 +199,7 @@ class FilmWriter:
 
 
 def take_sound(plan: TakePlan, performance: Performance) -> NDArray[np.float32]:
-    """What the take's microphone records, shape (samples, channels), at the take's sample rate."""
+    """Samples that the take's microphone records, shape (samples, channels), at the take's sample rate."""
     rate = performance.sample_rate
     song = performance.audio.mean(axis=1)
     pieces, talk = [], []

@@ -15,6 +15,7 @@ from sqlalchemy import insert, update
 
 from zembi.core.edit.lanes.over import OVER
 from zembi.core.edit.operations import LayOver, Operation, RoughCut, Treat, TreatRange
+from zembi.core.footage.files import SaidOfFile, said_to_dict
 from zembi.core.timebase import seconds_to_frame
 from zembi.core.treatments.model import Dissolve, Drift, Fade, Pulse, Ramp, Stutter
 from zembi.core.treatments.music import Length, On, Place
@@ -25,6 +26,7 @@ from zembi.media.derive import write_flac
 from zembi.service.application import work
 from zembi.service.application.showcase import MAKING_DEMO
 from zembi.service.edit import cutting
+from zembi.service.lineup import aligning
 from zembi.service.media.library import add_rows
 from zembi.service.project.snapshot import look
 from zembi.service.project.workspace import Project, Workspace
@@ -62,7 +64,7 @@ def _prepare(folder: str, media: str) -> str:
 
 
 def _align(folder: str, media: str) -> str:
-    work.align_take(Path(folder), {"media": media}, lambda _s, _w: None)
+    aligning.align_take(Path(folder), {"media": media}, lambda _s, _w: None)
     return media
 
 
@@ -146,7 +148,9 @@ def _label(project: Project) -> None:
         for row in project.database.all(Media):
             values: dict[str, Any] = {"name": row.name.replace("_", " ")} if row.kind == "broll" else {}
             if row.kind == "take":
-                values = {"tags": {"camera": cameras[row.name]}} if cameras[row.name] else {}
+                values = (
+                    {"tags": said_to_dict(SaidOfFile(camera=cameras[row.name]))} if cameras[row.name] else {}
+                )
             if values:
                 connection.execute(update(tables.media).where(tables.media.c.id == row.id).values(**values))
 

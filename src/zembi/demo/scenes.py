@@ -113,7 +113,7 @@ def _loft(phase: float) -> Image.Image:
 
 
 @dataclass(frozen=True)
-class Place:
+class FilmSet:
     """A place to film: its moving background, and where and how large the singer stands."""
 
     background: Callable[[float], Image.Image]
@@ -122,11 +122,11 @@ class Place:
     size: float
 
 
-PLACES: dict[str, Place] = {
-    "gallery": Place(_gallery, 330, 330, 0.62),
-    "lamp": Place(_lamp, 330, 290, 1.45),
-    "ferry": Place(_ferry, 520, 300, 1.0),
-    "loft": Place(_loft, 560, 310, 1.1),
+PLACES: dict[str, FilmSet] = {
+    "gallery": FilmSet(_gallery, 330, 330, 0.62),
+    "lamp": FilmSet(_lamp, 330, 290, 1.45),
+    "ferry": FilmSet(_ferry, 520, 300, 1.0),
+    "loft": FilmSet(_loft, 560, 310, 1.1),
 }
 
 

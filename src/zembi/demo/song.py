@@ -1,6 +1,6 @@
 """“Lamp Room” by Orrin Vale and the Keepers: made up, played by :mod:`zembi.demo.synth`."""
 
-from zembi.demo.synth import Part, Performance, SongPlan, play
+from zembi.demo.synth import Performance, SongPart, SongPlan, play
 
 TITLE = "Lamp Room"
 ACT = "Orrin Vale and the Keepers"
@@ -22,14 +22,14 @@ _CHORUS_CHORDS = ("F", "G", "Am", "C")
 PLAN = SongPlan(
     bpm=112.0,
     parts=(
-        Part("Intro", 4, ("Am", "F"), drums="light", bass=False, pad=0.9),
-        Part("Verse 1", 8, _VERSE_CHORDS, pad=0.35, lead=_VERSE, level=0.62, seed=1),
-        Part("Chorus 1", 8, _CHORUS_CHORDS, pad=1.0, lead=_CHORUS, seed=2),
-        Part("Verse 2", 8, _VERSE_CHORDS, pad=0.45, lead=_VERSE, level=0.7, seed=3),
-        Part("Chorus 2", 8, _CHORUS_CHORDS, pad=1.0, lead=_CHORUS, seed=2),
-        Part("Bridge", 4, ("Dm", "Em"), drums="none", pad=1.2, lead=_BRIDGE, level=0.7, seed=4),
-        Part("Chorus 3", 8, _CHORUS_CHORDS, pad=1.15, lead=_CHORUS, seed=5),
-        Part("Outro", 4, ("Am", "F"), drums="light", pad=0.8, seed=6),
+        SongPart("Intro", 4, ("Am", "F"), drums="light", bass=False, pad=0.9),
+        SongPart("Verse 1", 8, _VERSE_CHORDS, pad=0.35, lead=_VERSE, level=0.62, seed=1),
+        SongPart("Chorus 1", 8, _CHORUS_CHORDS, pad=1.0, lead=_CHORUS, seed=2),
+        SongPart("Verse 2", 8, _VERSE_CHORDS, pad=0.45, lead=_VERSE, level=0.7, seed=3),
+        SongPart("Chorus 2", 8, _CHORUS_CHORDS, pad=1.0, lead=_CHORUS, seed=2),
+        SongPart("Bridge", 4, ("Dm", "Em"), drums="none", pad=1.2, lead=_BRIDGE, level=0.7, seed=4),
+        SongPart("Chorus 3", 8, _CHORUS_CHORDS, pad=1.15, lead=_CHORUS, seed=5),
+        SongPart("Outro", 4, ("Am", "F"), drums="light", pad=0.8, seed=6),
     ),
 )
 

@@ -24,7 +24,7 @@ VOWELS: dict[str, tuple[float, float, float, float]] = {
 
 
 @dataclass(frozen=True)
-class Part:
+class SongPart:
     """A section of the plan: its bars, the chord of each bar (cycled), and what plays."""
 
     name: str
@@ -50,7 +50,7 @@ class SongPlan:
     """A whole made-up song."""
 
     bpm: float
-    parts: tuple[Part, ...]
+    parts: tuple[SongPart, ...]
     metre: int = 4
     sample_rate: int = 48_000
     head_s: float = 0.35  # quiet before the first beat
@@ -168,7 +168,7 @@ _PATTERNS: dict[str, tuple[tuple[float, str, float], ...]] = {
 }  # fmt: skip
 
 
-def _pattern(part: Part, metre: int, bar: int) -> list[tuple[float, str, float]]:
+def _pattern(part: SongPart, metre: int, bar: int) -> list[tuple[float, str, float]]:
     """The strokes of one bar."""
     if part.drums == "light":
         return [(0, "k", 0.6), *((float(b), "h", 0.5) for b in range(metre))]
@@ -193,7 +193,7 @@ def _pattern(part: Part, metre: int, bar: int) -> list[tuple[float, str, float]]
     return strokes
 
 
-def _play_drums(track: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int) -> None:
+def _play_drums(track: NDArray[np.float64], part: SongPart, starts: list[int], metre: int, rate: int) -> None:
     rng = np.random.default_rng(part.seed + 11)
     sounds = {
         "k": lambda: kick(rate),
@@ -209,7 +209,7 @@ def _play_drums(track: NDArray[np.float64], part: Part, starts: list[int], metre
 
 
 def _play_part(
-    mix: NDArray[np.float64], part: Part, starts: list[int], metre: int, rate: int
+    mix: NDArray[np.float64], part: SongPart, starts: list[int], metre: int, rate: int
 ) -> list[tuple[float, float, float]]:
     """Play one part into (samples, 2); ``starts`` holds each beat's first sample and the part's end."""
     mono = np.zeros(len(mix))
@@ -250,7 +250,7 @@ def _play_part(
     return syllables
 
 
-def _beat_lengths(part: Part, plan: SongPlan) -> list[float]:
+def _beat_lengths(part: SongPart, plan: SongPlan) -> list[float]:
     """Length of each beat of a part in seconds: even, or swaying slowly as a player without a click does."""
     count = part.bars * (part.metre or plan.metre)
     step = 60 / (part.bpm or plan.bpm)

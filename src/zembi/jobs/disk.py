@@ -44,7 +44,7 @@ def need_room(folder: Path, count: float, what: str) -> None:
 
 
 def disk_fault(fault: OSError, folder: Path) -> ZembiError:
-    """What an operating system's refusal means for the editor."""
+    """Words for an operating system's refusal, in terms of the editor's work."""
     if fault.errno in _FULL:
         try:
             left = shutil.disk_usage(folder).free

@@ -1,9 +1,11 @@
-"""What happens inside a worker process: one job, its progress, and how it ended."""
+"""A worker process: running one job, writing its progress and how it ended."""
 
 import errno
 import re
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +21,40 @@ from zembi.store.entities import Job
 #: A job's work: (project folder, arguments, report) -> result. ``report`` raises Cancelled when asked to stop.
 Report = Callable[[float, str], None]
 Work = Callable[[Path, dict[str, Any], Report], dict[str, Any]]
+
+#: Folders that a work may read besides the project's own; None for those last served.
+Folders = Sequence[Path] | None
+
+
+class Urgency(IntEnum):
+    """How soon a work is wanted: songs, then places in the song, the sound that they follow from, what was asked for,
+    pictures last.
+    """
+
+    SONG = 0
+    PLACES = 1
+    SOUND = 2
+    ASKED = 3
+    STILLS = 4
+    PICTURES = 5
+
+
+@dataclass(frozen=True)
+class LongWork:
+    """A kind of job, as the topic that it belongs to declares it.
+
+    Attributes:
+        kind: Name of it in the table of jobs.
+        work: Called with the project's folder, arguments, a report, and ``allowed``: folders that it may read.
+        urgency: How soon it is wanted against others.
+        background: Whether it leaves a worker free for what is wanted sooner.
+    """
+
+    kind: str
+    work: Callable[..., dict[str, Any]]
+    urgency: Urgency
+    background: bool = False
+
 
 #: Seconds between looks at the database while working.
 _EVERY_S = 0.25

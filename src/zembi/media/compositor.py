@@ -35,7 +35,7 @@ _LETTERS = 1 / 12
 
 
 @dataclass(frozen=True)
-class Part:
+class CompositeLayer:
     """One picture of a stack: a frame, words (white, centred), a colour ("#rrggbb"), or black where none is given."""
 
     acts: tuple[Act, ...] = ()
@@ -44,7 +44,7 @@ class Part:
     colour: str | None = None
 
 
-def composed(parts: list[Part], width: int, height: int) -> av.VideoFrame:
+def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFrame:
     """Parts laid over each other on black, the first undermost; 8-bit 4:2:0.
 
     A single frame on which nothing acts comes back as the very object.
@@ -86,7 +86,7 @@ def _black(size: tuple[int, int]) -> list[Plane]:
     return [np.full(plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(BLACK)]
 
 
-def _in_eight_bits(part: Part, acts: tuple[Act, ...], size: tuple[int, int]) -> list[Plane] | None:
+def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -> list[Plane] | None:
     """Planes of a picture that needs no more than 8 bit: as it is, or a part of it enlarged by the library's scaler."""
     if part.text is not None or (part.frame is not None and part.frame.format.name != "yuv420p"):
         return None
@@ -103,7 +103,7 @@ def _in_eight_bits(part: Part, acts: tuple[Act, ...], size: tuple[int, int]) -> 
     return None
 
 
-def _acted(part: Part, acts: tuple[Act, ...], size: tuple[int, int]) -> Sheet:
+def _acted(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -> Sheet:
     """A picture after its chain."""
     if part.text is not None:
         sheet = _letters(part.text, size)

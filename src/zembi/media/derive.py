@@ -1,4 +1,4 @@
-"""What is made from footage, in one decoding pass: two proxies, stills, peaks and the sync sound.
+"""Derived files of footage, made in one decoding pass: two proxies, stills, peaks and the sync sound.
 
 A proxy is raw H.264 of key frames only, one proxy frame for each source frame, with an index of every frame's
 offset, size and presentation time, so that the page can fetch and decode exactly the frame it needs.
@@ -24,6 +24,7 @@ from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 from PIL import Image
 
+from zembi.core.footage.files import Facts
 from zembi.core.sync.features import RATE as SYNC_RATE
 from zembi.core.sync.moments import Moment, find_moments
 from zembi.media.leftovers import clear_dead
@@ -59,23 +60,23 @@ def derived_name(content: str) -> str:
 
 
 def derived_folder(cache: Path, content: str) -> Path:
-    """Where everything made from a content lies."""
+    """Folder of everything derived from a content."""
     return cache / derived_name(content)
 
 
 def is_derived(cache: Path, content: str) -> bool:
-    """Whether all of it has been made."""
+    """True if all of it has been made."""
     return (derived_folder(cache, content) / ALL).exists()
 
 
 def is_heard(cache: Path, content: str) -> bool:
-    """Whether a file's sound has been read: enough to be lined up."""
+    """True if a file's sound has been read: enough to be lined up."""
     folder = derived_folder(cache, content)
     return (folder / SOUND).exists() or (folder / ALL).exists()
 
 
 def facts_of(folder: Path) -> dict[str, Any]:
-    """What was noted while a file's sound, stills and proxies were made, as far as they are."""
+    """Facts noted while a file's sound, stills and proxies were made, as far as they are."""
     facts: dict[str, Any] = {}
     for name in (SOUND, STILLS, ALL):
         if (folder / name).exists():
@@ -83,18 +84,14 @@ def facts_of(folder: Path) -> dict[str, Any]:
     return facts
 
 
-def derived_bytes(facts: Mapping[str, Any], *, sound_only: bool) -> int:
+def derived_bytes(facts: Facts, *, sound_only: bool) -> int:
     """About how much is made from a file, on the safe side."""
-    seconds = 0.0 if facts.get("still") else float(facts.get("duration_s", 0.0))
+    seconds = 0.0 if facts.still else facts.duration_s
     sound = seconds * 2 * (SOUND_RATE + SYNC_RATE)
     if sound_only:
-        return int(sound + seconds * 4 * float(facts.get("sample_rate", 48_000) or 48_000))
+        return int(sound + seconds * 4 * (facts.sample_rate or 48_000))
     # Proxies take up to 25 kB a frame together where the picture is busy; the sound is spooled beside.
-    return int(
-        sound
-        + seconds * 2 * SOUND_RATE * int(facts.get("channels", 2) or 2)
-        + 25_000 * int(facts.get("frames", 0))
-    )
+    return int(sound + seconds * 2 * SOUND_RATE * (facts.channels or 2) + 25_000 * facts.frames)
 
 
 def proxy_size(width: int, height: int, box: tuple[int, int]) -> tuple[int, int]:
@@ -194,8 +191,8 @@ class StillSheet:
         return count
 
 
-class Glance:
-    """How light each frame is and how much moves, for finding a clap or a flash."""
+class LightMeter:
+    """Mean luma and motion of each frame, for finding a clap or a flash."""
 
     def __init__(self) -> None:
         self._before: NDArray[np.float32] | None = None
@@ -215,7 +212,7 @@ class Glance:
         self._rows.append((at_s, level, motion))
 
     def moments(self) -> list[Moment]:
-        """What stands out."""
+        """Moments that stand out."""
         table = np.array(self._rows, float).reshape(-1, 3)
         return find_moments(table[:, 0], table[:, 1], table[:, 2])
 
@@ -447,7 +444,7 @@ def _decode_all(
     sheet = StillSheet()
     writers: dict[str, ProxyWriter] = {}
     files = ExitStack()
-    glance = Glance()
+    glance = LightMeter()
     upright: Upright | None = None
     done = 0
     behind: deque[Future[None]] = deque()

@@ -16,7 +16,7 @@ _SIZE = (96, 54)
 
 @dataclass(frozen=True)
 class Glance:
-    """What is seen at once; ``picture`` is a data address of a JPEG, "" where there is none."""
+    """A file seen at a glance; ``picture`` is a data address of a JPEG, "" where there is none."""
 
     name: str
     seconds: float

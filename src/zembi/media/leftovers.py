@@ -1,4 +1,4 @@
-"""What a process that was killed left half made: named by its process, cleared once that is gone."""
+"""Files that a killed process left half made: named by its process, cleared once that is gone."""
 
 import os
 import re

@@ -22,7 +22,7 @@ _UNSAID, _BT709 = 2, 1
 
 
 def is_films(frame: av.VideoFrame) -> bool:
-    """Whether a frame's values mean in the film what they mean in its file."""
+    """True if a frame's values mean in the film what they mean in its file."""
     full = frame.color_range == ColorRange.JPEG or frame.format.name.startswith("yuvj")
     return frame.colorspace in (_UNSAID, _BT709) and not full and not frame.format.is_rgb
 

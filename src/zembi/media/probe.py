@@ -1,4 +1,4 @@
-"""What a file is: streams, rates, size as shown, rotation, timecode, and every frame's presentation time."""
+"""Probing a file: streams, rates, size as shown, rotation, timecode, and every frame's presentation time."""
 
 import hashlib
 from collections.abc import Iterable
@@ -12,9 +12,10 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.errors import BadInput, UnreadableMedia
+from zembi.core.errors import UnreadableMedia
+from zembi.core.footage.files import Facts
 from zembi.core.lineup.grouping import Traits
-from zembi.core.timebase import nearest_standard_rate, rate_label, settle_times, timecode_to_frame
+from zembi.core.timebase import nearest_standard_rate, rate_label, settle_times
 from zembi.media.opening import opened
 
 #: How long a still picture can be shown.
@@ -25,45 +26,6 @@ SONG_ENDINGS = frozenset({".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".oga
 VIDEO_ENDINGS = frozenset({
     ".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mts", ".m2ts", ".mxf", ".mpg", ".mpeg", ".3gp", ".ts",
 })  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Facts:
-    """What probing found.
-
-    Attributes:
-        duration_s: Seconds of picture (of sound for a song).
-        width, height: Picture size as shown, after rotation and pixel aspect.
-        rotation: Degrees counter-clockwise that the stored picture must be turned to be upright.
-        rate: Average frame rate; None without picture.
-        variable: Whether frames are spaced unevenly.
-        frames: Number of picture frames.
-        timecode: First frame's timecode as the file gives it, "" if none.
-        sound_offset_s: Seconds from the first picture frame to the first sound sample (positive: sound later).
-        created: When the camera says recording began, ISO 8601, "" if it does not.
-        still: Whether it is one picture, shown for as long as is asked.
-        camera: Maker, model, serial number, lens or reel as the file gives them, "" if it does not.
-    """
-
-    duration_s: float
-    has_video: bool
-    has_sound: bool
-    width: int = 0
-    height: int = 0
-    rotation: int = 0
-    rate: Fraction | None = None
-    variable: bool = False
-    frames: int = 0
-    video_codec: str = ""
-    pixel_format: str = ""
-    sample_rate: int = 0
-    channels: int = 0
-    sound_codec: str = ""
-    timecode: str = ""
-    sound_offset_s: float = 0.0
-    created: str = ""
-    camera: str = ""
-    still: bool = False
 
 
 @dataclass(frozen=True)
@@ -173,7 +135,7 @@ def _camera(container: av.container.InputContainer) -> str:
 
 
 def traits_of(path: Path, facts: Facts, tagged: str = "") -> Traits:
-    """What a take says of its camera; ``tagged`` is what the editor calls it."""
+    """Traits of a take's camera, from its file; ``tagged`` is what the editor calls it."""
     rate = f", {rate_label(facts.rate)} f/s" if facts.rate else ""
     try:
         started = datetime.fromisoformat(facts.created).timestamp() if facts.created else None
@@ -182,16 +144,6 @@ def traits_of(path: Path, facts: Facts, tagged: str = "") -> Traits:
     form = f"{facts.width}x{facts.height}{rate}, {facts.pixel_format}" if facts.has_video else ""
     folder = path.absolute().parent.name
     return Traits(path.stem, folder, tagged, facts.camera, form, started, facts.duration_s)
-
-
-def first_timecode_frame(facts: Facts) -> int:
-    """Number of the file's first frame on its own timecode; 0 without one or where it is unreadable."""
-    if not facts.timecode or facts.rate is None:
-        return 0
-    try:
-        return timecode_to_frame(facts.timecode, facts.rate)
-    except BadInput:
-        return 0
 
 
 def _sound_start(container: av.container.InputContainer, stream: av.AudioStream) -> float | None:

@@ -21,7 +21,7 @@ from zembi.core.programme.model import Colour, Programme, Span, Title, frame_mid
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.song.cutdown import AS_RECORDED, WorkingSound
 from zembi.media.between import Moving
-from zembi.media.compositor import Part, composed
+from zembi.media.compositor import CompositeLayer, composed
 from zembi.media.frames import FrameReader
 from zembi.media.leftovers import clear_dead
 from zembi.media.picture import Upright
@@ -33,7 +33,7 @@ _OPEN_FILES = 6
 
 @dataclass(frozen=True)
 class Film:
-    """What to render.
+    """A film to render.
 
     Attributes:
         programme: What is shown and heard; where no layer has anything, black. Without pieces of sound, all of
@@ -115,19 +115,19 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 chains = [acts_at(s.chain, frame - s.start, aspect) for s in stack]
                 # What the topmost that hides all covers is not decoded.
                 lowest = max((i for i, s in enumerate(stack) if s.hides and covers(chains[i])), default=0)
-                parts: list[Part] = []
+                parts: list[CompositeLayer] = []
                 for span, source, between, acts in list(zip(stack, sources, moving, chains, strict=True))[
                     lowest:
                 ]:
                     made = between.picture(frame - begin) if between else None
                     if isinstance(span.content, Title):
-                        parts.append(Part(acts, text=span.content.text))
+                        parts.append(CompositeLayer(acts, text=span.content.text))
                     elif isinstance(span.content, Colour):
-                        parts.append(Part(acts, colour=span.content.code))
+                        parts.append(CompositeLayer(acts, colour=span.content.code))
                     elif source is None or span.media is None:
-                        parts.append(Part(acts))
+                        parts.append(CompositeLayer(acts))
                     elif made is not None:
-                        parts.append(Part(acts, made))
+                        parts.append(CompositeLayer(acts, made))
                     else:
                         index, share = (
                             int(source[0][frame - span.start]),
@@ -137,17 +137,19 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                         picture = readers.picture(span.media, index, deep=steps and not share)
                         if share:
                             part = (Act(OPACITY, {"amount": share}),)
-                            following = Part(part, readers.picture(span.media, index + 1))
-                            picture = composed([Part(frame=picture), following], film.width, film.height)
-                        parts.append(Part(acts, picture))
-                plain = not parts or (len(parts) == 1 and parts[0] == Part())
+                            following = CompositeLayer(part, readers.picture(span.media, index + 1))
+                            picture = composed(
+                                [CompositeLayer(frame=picture), following], film.width, film.height
+                            )
+                        parts.append(CompositeLayer(acts, picture))
+                plain = not parts or (len(parts) == 1 and parts[0] == CompositeLayer())
                 yield black if plain else composed(parts, film.width, film.height)
     finally:
         readers.close()
 
 
 def _moving(span: Span, film: Film, readers: _Readers, begin: int, until: int) -> Moving | None:
-    """What makes a span's frames in between, where it moves what moves."""
+    """The optical-flow interpolator of a span; None where its frames are not interpolated."""
     media = span.media
     if media is None or span.blend != "moved":
         return None
@@ -159,7 +161,7 @@ def _moving(span: Span, film: Film, readers: _Readers, begin: int, until: int) -
 
 
 def working_blocks(song: Path, sound: Sound) -> Iterator[tuple[NDArray[np.float32], int]]:
-    """What is heard of a song from its first sample: blocks (n, channels) and the rate.
+    """Sound of a song from its first sample: blocks (n, channels) and the rate.
 
     With all of the song kept at its own level these are its own samples, untouched.
     """
@@ -180,7 +182,7 @@ def working_blocks(song: Path, sound: Sound) -> Iterator[tuple[NDArray[np.float3
 def song_samples(
     song: Path, first_s: Fraction, end_s: Fraction, sound: Sound = SILENT
 ) -> Iterator[tuple[NDArray[np.float32], int]]:
-    """What is heard in a range of the programme's time: blocks (n, channels) and the rate, unresampled.
+    """Sound in a range of the programme's time: blocks (n, channels) and the rate, unresampled.
 
     Ends in silence where the song is shorter than the film.
     """

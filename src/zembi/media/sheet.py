@@ -39,7 +39,7 @@ class Sheet:
         return Sheet(self.size, planes, self.cover)
 
     def covers(self, plane: int) -> Sheetlike | float:
-        """How much a plane covers."""
+        """Coverage of a plane."""
         return 1.0 if self.cover is None else self.cover[plane]
 
 

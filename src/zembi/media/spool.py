@@ -33,7 +33,7 @@ class MappedSound(SoundSource):
 
 
 def mapped_wave(path: Path) -> MappedSound:
-    """What :class:`WaveWriter` wrote."""
+    """A file that :class:`WaveWriter` wrote."""
     return MappedSound(path, 44)
 
 

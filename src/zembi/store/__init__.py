@@ -1,1 +1,1 @@
-"""What is kept: tables, migrations, reading and writing rows, and the undo journal."""
+"""The store: tables, migrations, reading and writing rows, and the undo journal."""

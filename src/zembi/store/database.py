@@ -221,7 +221,7 @@ class Change:
             at = first
 
     def _referred_to(self, table: Table, ids: list[Any]) -> bool:
-        """Whether a row of any table refers to one of these."""
+        """True if a row of any table refers to one of these."""
         for child in tables.metadata.sorted_tables:
             for column in child.columns:
                 if not any(f.column.table is table for f in column.foreign_keys):
@@ -294,7 +294,7 @@ def _chunks(ids: list[Any], size: int = 500) -> Iterator[list[Any]]:
 
 
 def _known(table: Table, row: Row | None) -> dict[str, Any] | None:
-    """What a row of an older schema still has a column for."""
+    """The values of a row of an older schema that still have a column."""
     return None if row is None else {k: v for k, v in row.items() if k in table.c}
 
 
@@ -416,7 +416,7 @@ class Database:
             return every(connection, kind, **where)
 
     def undo_names(self) -> tuple[str | None, str | None]:
-        """What undo and redo would do next."""
+        """Names of the next steps of undo and redo."""
         log = tables.journal
         with self.reading() as connection:
             done = connection.execute(
@@ -428,7 +428,7 @@ class Database:
         return done, undone
 
     def operations_of(self, edit: int) -> int:
-        """How many operations that are not undone were done to an edit."""
+        """Number of operations done to an edit and not undone."""
         log = tables.journal
         query = select(func.count()).where(log.c.edit == edit, log.c.undone.is_(False))
         with self.reading() as connection:

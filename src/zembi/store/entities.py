@@ -1,14 +1,22 @@
-"""What a project holds, as types: what is read leaves the store as these, never as rows."""
+"""Entities: the types as which a project's rows leave the store."""
 
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from dataclasses import fields as fields_of
-from functools import cache
-from typing import Any, ClassVar, Literal, Protocol, TypeVar
+from typing import Any, ClassVar, Literal, TypeVar
 
 from sqlalchemy import Connection, Table, select
 from sqlalchemy.engine import RowMapping
 
 from zembi.core.errors import NotFound
+from zembi.core.footage.files import (
+    Facts,
+    Said,
+    SaidOfFile,
+    facts_from_dict,
+    said_from_dict,
+    said_of_file_from_dict,
+)
 from zembi.store import tables
 
 MediaKind = Literal["song", "take", "broll", "stem"]
@@ -16,14 +24,21 @@ MediaState = Literal["new", "ready", "failed"]
 JobState = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 
-class Entity(Protocol):
-    """Read from one table; its fields are columns of the same names."""
+Read = Mapping[str, tuple[str, Callable[[Mapping[str, Any]], Any]]]
+
+
+class Entity:
+    """Read from one table; its fields are columns of the same names, but for those that ``read`` names.
+
+    ``read``: for a field whose column is JSON, that column and the function that makes the field's type of it.
+    """
 
     table: ClassVar[Table]
+    read: ClassVar[Read] = {}
 
 
 @dataclass(frozen=True)
-class About:
+class About(Entity):
     """The project itself. ``rate`` is a fraction ("24000/1001"); ``song`` and ``edit`` are ids."""
 
     table: ClassVar[Table] = tables.project
@@ -40,10 +55,14 @@ class About:
 
 
 @dataclass(frozen=True)
-class Media:
+class Media(Entity):
     """A file: the song, a take, B-roll or a stem. ``path`` is relative to ``root``, "project" or an allowed folder."""
 
     table: ClassVar[Table] = tables.media
+    read: ClassVar[Read] = {
+        "facts": ("facts", facts_from_dict),
+        "said": ("tags", said_of_file_from_dict),
+    }
 
     id: str
     kind: MediaKind
@@ -51,8 +70,8 @@ class Media:
     root: str
     path: str
     content: str
-    facts: dict[str, Any]
-    tags: dict[str, Any]
+    facts: Facts
+    said: SaidOfFile
     state: MediaState
     error: str
     position: int
@@ -60,11 +79,21 @@ class Media:
     @property
     def seconds(self) -> float:
         """Its length; 0 while it is not known."""
-        return float(self.facts.get("duration_s", 0.0))
+        return self.facts.duration_s
+
+    @property
+    def in_s(self) -> float:
+        """In point: where its used part begins."""
+        return self.said.in_s or 0.0
+
+    @property
+    def out_s(self) -> float:
+        """Out point: where its used part ends."""
+        return self.facts.duration_s if self.said.out_s is None else self.said.out_s
 
 
 @dataclass(frozen=True)
-class KeptCorrections:
+class KeptCorrections(Entity):
     """The editor's corrections of the grid, as data."""
 
     table: ClassVar[Table] = tables.corrections
@@ -73,7 +102,7 @@ class KeptCorrections:
 
 
 @dataclass(frozen=True)
-class Section:
+class Section(Entity):
     """A section of the song from ``start_s`` (song time) to the next one."""
 
     table: ClassVar[Table] = tables.section
@@ -87,7 +116,7 @@ class Section:
 
 
 @dataclass(frozen=True)
-class Lyric:
+class Lyric(Entity):
     """A line of the lyrics; ``at_s`` (song time) means nothing while it is not ``timed``. Words: [seconds, word]."""
 
     table: ClassVar[Table] = tables.lyric
@@ -101,7 +130,7 @@ class Lyric:
 
 
 @dataclass(frozen=True)
-class MarkSet:
+class MarkSet(Entity):
     """A set of marks."""
 
     table: ClassVar[Table] = tables.mark_set
@@ -113,7 +142,7 @@ class MarkSet:
 
 
 @dataclass(frozen=True)
-class Mark:
+class Mark(Entity):
     """A mark at a song time; a ``hue`` of -1 is that of its set."""
 
     table: ClassVar[Table] = tables.mark
@@ -126,7 +155,7 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class LeftOut:
+class LeftOut(Entity):
     """A passage of the song that the film leaves out; song time."""
 
     table: ClassVar[Table] = tables.left_out
@@ -137,8 +166,8 @@ class LeftOut:
 
 
 @dataclass(frozen=True)
-class Lineup:
-    """What lining a take up to ``song`` came to."""
+class Lineup(Entity):
+    """Result of aligning a take to ``song``."""
 
     table: ClassVar[Table] = tables.lineup
 
@@ -150,7 +179,7 @@ class Lineup:
 
 
 @dataclass(frozen=True)
-class Angle:
+class Angle(Entity):
     """An angle; one that was touched ``by_hand`` is changed by no grouping. ``because`` says why its takes are one."""
 
     table: ClassVar[Table] = tables.angle
@@ -164,7 +193,7 @@ class Angle:
 
 
 @dataclass(frozen=True)
-class Pass:
+class Pass(Entity):
     """A pass of a take. Song time = ``song_start_s + rate * (take time - take_start_s)``."""
 
     table: ClassVar[Table] = tables.pass_
@@ -191,7 +220,7 @@ class Pass:
 
 
 @dataclass(frozen=True)
-class KeptFeed:
+class KeptFeed(Entity):
     """The editor's choice: in this range of song time the angle shows this pass."""
 
     table: ClassVar[Table] = tables.feed
@@ -204,21 +233,22 @@ class KeptFeed:
 
 
 @dataclass(frozen=True)
-class Select:
-    """A named range of a B-roll clip, in seconds of the clip. ``said``: rating, tags, hue and note."""
+class Select(Entity):
+    """A named range of a B-roll clip, in seconds of the clip."""
 
     table: ClassVar[Table] = tables.select
+    read: ClassVar[Read] = {"said": ("said", said_from_dict)}
 
     id: int
     media: str
     in_s: float
     out_s: float
     name: str
-    said: dict[str, Any]
+    said: Said
 
 
 @dataclass(frozen=True)
-class ListedShot:
+class ListedShot(Entity):
     """A shot that was planned; ``done`` names what was ticked off it: a pass, a file or a select."""
 
     table: ClassVar[Table] = tables.listed_shot
@@ -233,7 +263,7 @@ class ListedShot:
 
 
 @dataclass(frozen=True)
-class Recipe:
+class Recipe(Entity):
     """Treatments under a name, to be used again."""
 
     table: ClassVar[Table] = tables.recipe
@@ -244,7 +274,7 @@ class Recipe:
 
 
 @dataclass(frozen=True)
-class Version:
+class Version(Entity):
     """A version of the cut: its name, the one it was made from, and its length in frames."""
 
     table: ClassVar[Table] = tables.edit
@@ -256,7 +286,7 @@ class Version:
 
 
 @dataclass(frozen=True)
-class KeptItem:
+class KeptItem(Entity):
     """An item on a lane of any version, with its source as data."""
 
     table: ClassVar[Table] = tables.item
@@ -269,7 +299,7 @@ class KeptItem:
 
 
 @dataclass(frozen=True)
-class Job:
+class Job(Entity):
     """A job, waiting, under way or ended; ``progress`` goes from 0 to 1."""
 
     table: ClassVar[Table] = tables.job
@@ -291,23 +321,32 @@ class Job:
 E = TypeVar("E", bound=Entity)
 
 
-@cache
-def _names(kind: type[Any]) -> tuple[str, ...]:
-    return tuple(f.name for f in fields_of(kind))
+def _columns(kind: type[Entity]) -> dict[str, str]:
+    """The column of each field."""
+    named: Any = kind
+    return {f.name: kind.read[f.name][0] if f.name in kind.read else f.name for f in fields_of(named)}
+
+
+def _made(kind: type[E], values: Iterable[Any]) -> E:
+    """An entity from the values of its columns, in the order of its fields."""
+    if not kind.read:
+        return kind(*values)
+    named = dict(zip(_columns(kind), values, strict=True))
+    return kind(**named | {name: made(named[name]) for name, (_, made) in kind.read.items()})
 
 
 def from_row(kind: type[E], row: RowMapping) -> E:
     """A row of the entity's table as the entity."""
-    return kind(**{name: row[name] for name in _names(kind)})
+    return _made(kind, (row[column] for column in _columns(kind).values()))
 
 
 def every(connection: Connection, kind: type[E], /, **where: Any) -> list[E]:
     """Entities whose fields have these values, in the order of their keys."""
     table = kind.table
-    query = select(*(table.c[name] for name in _names(kind))).order_by(*table.primary_key.columns)
+    query = select(*(table.c[c] for c in _columns(kind).values())).order_by(*table.primary_key.columns)
     for name, value in where.items():
         query = query.where(table.c[name] == value)
-    return [kind(*row) for row in connection.execute(query)]
+    return [_made(kind, row) for row in connection.execute(query)]
 
 
 def single(connection: Connection, kind: type[E], /, **key: Any) -> E:

@@ -1,5 +1,6 @@
 /** What forms begin with, their limits and choices: the core's own, written beside the client by "make client". */
 
+import type { Schemas } from "./client";
 import facts from "./facts.json";
 
 type Limit = keyof typeof facts.limits;
@@ -15,6 +16,9 @@ export const SIZES = facts.sizes as [number, number][];
 
 /** For each kind of step of a picture's chain, its parameters where it does nothing. */
 export const REST: Readonly<Record<string, Readonly<Record<string, number>>>> = facts.steps;
+
+/** Shapes of the song's fades, each with the shape of curve that it is. */
+export const FADES = facts.fades as Readonly<Record<string, Schemas["Key"]["shape"]>>;
 
 /** States of works that have not ended. */
 export const OPEN_STATES: readonly string[] = facts.open_states;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { keptPieces, toSong, toWorking } from "../parts/format";
 import { latencyOf } from "./latency";
-import { curve, planOf } from "./plan";
+import { curve, keptClicks, planOf } from "./plan";
 
 const kept = [
   [0, 10],
@@ -49,6 +49,21 @@ describe("playing a cutdown", () => {
     expect(half[0]).toBeCloseTo(whole[32] as number, 5);
     expect(half.at(-1)).toBe(1);
   });
+});
+
+it("clicks on what is kept, in its time", () => {
+  const clicks = [0, 1, 2, 3, 4].map((time) => ({ at: time, down: time === 3 }));
+  const some = [
+    [0, 1.5],
+    [3, 5],
+  ];
+  expect(keptClicks(clicks, some)).toEqual([
+    { at: 0, down: false },
+    { at: 1, down: false },
+    { at: 1.5, down: true },
+    { at: 2.5, down: false },
+  ]);
+  expect(keptClicks(clicks, null)).toEqual(clicks);
 });
 
 describe("how late taps are", () => {

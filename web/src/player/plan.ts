@@ -1,4 +1,7 @@
 import type { EditView } from "../api/client";
+import { FADES } from "../api/facts";
+import { type Kept, toWorking } from "../parts/format";
+import { shaped } from "./chain";
 
 /** A stretch of the song to play: working time, place in the song, length, and crossfades at its ends. */
 export interface Piece {
@@ -48,6 +51,14 @@ export interface Click {
   down: boolean;
 }
 
+/** Clicks in working time: those of what is kept of the song; all of them where nothing is left out. */
+export function keptClicks(clicks: readonly Click[], kept: Kept | null): Click[] {
+  if (!kept) return [...clicks];
+  return clicks
+    .filter(({ at }) => kept.some(([a = 0, b = 0]) => at >= a - 1e-3 && at < b))
+    .map(({ at, down }) => ({ at: toWorking(kept, at), down }));
+}
+
 const STEPS = 65;
 
 /** Gains of a fade from a share of it to its end: "even", "smooth", "slow", or "power" for a crossfade. */
@@ -57,8 +68,7 @@ export function curve(shape: string, first: number, up: boolean): Float32Array<A
       const along = first + ((1 - first) * i) / (STEPS - 1);
       const x = up ? along : 1 - along;
       if (shape === "power") return Math.sin((x * Math.PI) / 2);
-      if (shape === "smooth") return x * x * (3 - 2 * x);
-      return shape === "slow" ? x * x : x;
+      return shaped(FADES[shape] ?? "straight", x);
     }),
   );
 }

@@ -19,10 +19,10 @@ from zembi.api.schemas import (
     Started,
     Tick,
 )
-from zembi.core.interchange.shotlist import Planned
+from zembi.core.interchange.shotlist import ShotPlan
 from zembi.service.broll import selects, shotlist
 from zembi.service.broll.films import FilmShots, film_shots, queue_shots
-from zembi.service.broll.selects import Near, Range, Said
+from zembi.service.broll.selects import Near, Range, SaidAnew
 from zembi.service.broll.shotlist import Listed
 
 router = APIRouter(prefix="/api/projects/{project_id}", tags=["broll"])
@@ -51,7 +51,7 @@ def drop_selects(body: DropSelects, project: ProjectDep) -> Ok:
 @router.post("/broll/say")
 def say(body: Say, project: ProjectDep) -> Ok:
     """Rate, tag, colour or note clips and selects together."""
-    said = Said(
+    said = SaidAnew(
         body.rating,
         tuple(body.add_tags),
         tuple(body.remove_tags),
@@ -78,7 +78,7 @@ def find_shots(media_id: str, project: ProjectDep, studio: StudioDep) -> Started
 
 @router.get("/broll/films/{media_id}")
 def found_shots(media_id: str, project: ProjectDep) -> FilmShots | None:
-    """Where a clip is cut, None before it was looked through."""
+    """Cuts found in a clip, None before it was analysed."""
     return film_shots(project, media_id)
 
 
@@ -115,7 +115,7 @@ def read_shot_list(body: ShotListText, project: ProjectDep) -> int:
 @router.post("/shot-list/shots", status_code=201)
 def plan(body: PlannedShot, project: ProjectDep) -> int:
     """Add a planned shot."""
-    return shotlist.add(project, Planned(body.section.strip(), body.what.strip(), body.camera, body.note))
+    return shotlist.add(project, ShotPlan(body.section.strip(), body.what.strip(), body.camera, body.note))
 
 
 @router.patch("/shot-list/shots/{listed_id}")

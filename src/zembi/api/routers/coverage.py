@@ -108,5 +108,5 @@ def alternates(
 
 @router.get("/fillers")
 def fillers(project: ProjectDep, start: Frame, end: Frame) -> list[Filler]:
-    """What could fill frames of the working song."""
+    """Candidates to fill frames of the working song."""
     return found_fillers(project, start, end)

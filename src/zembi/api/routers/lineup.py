@@ -9,9 +9,9 @@ from fastapi.responses import FileResponse
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.schemas import Id, LockByHand, Ok, PlacePass, Started, TakesBatch
 from zembi.core.errors import BadInput
-from zembi.service.application.work import match_curve
 from zembi.service.lineup import bench
 from zembi.service.lineup import files as lineup_files
+from zembi.service.lineup.aligning import match_curve
 
 router = APIRouter(prefix="/api/projects/{project_id}/lineup", tags=["lineup"])
 
@@ -47,7 +47,7 @@ def place_pass(pass_id: Id, body: PlacePass, project: ProjectDep) -> Ok:
 
 @router.get("/passes/{pass_id}/match")
 def match(pass_id: Id, project: ProjectDep) -> list[float]:
-    """How well a pass fits at every place in the song."""
+    """Correlation of a pass with the song at every place."""
     return match_curve(project, pass_id)
 
 

@@ -48,7 +48,7 @@ def glances(studio: StudioDep, path: Annotated[str, Query(max_length=4096)]) -> 
 
 @router.post("/folders/find")
 def find(body: Dropped, studio: StudioDep) -> list[str]:
-    """Where in the media folders files that were dropped on the page lie; "" for each that does not."""
+    """Paths in the media folders of files that were dropped on the page; "" for each that is not there."""
     return library.find(studio.workspace, [(f.name, f.size) for f in body.files])
 
 

@@ -73,7 +73,7 @@ def judged_ahead(edit_id: EditId, body: Operation, project: ProjectDep) -> Judge
 
 @router.get("/plan")
 def cut_plan(project: ProjectDep) -> PlanView:
-    """What is planned for each section, and the rules by which that is carried out."""
+    """The plan of each section, and the rules by which it is carried out."""
     return PlanView(
         sections=[
             PlannedView(

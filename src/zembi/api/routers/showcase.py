@@ -1,4 +1,4 @@
-"""What needs no project: the rates that one can have, and making the demo project from the page."""
+"""Routes that need no project: the rates that one can have, and making the demo project from the page."""
 
 from fastapi import APIRouter
 
@@ -17,7 +17,7 @@ def list_rates() -> list[str]:
 
 @router.get("/demo")
 def demo_progress(studio: StudioDep) -> Making:
-    """How far the making of the demo project is."""
+    """Progress of making the demo project."""
     return studio.showcase.now()
 
 

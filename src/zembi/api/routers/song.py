@@ -32,7 +32,7 @@ from zembi.core.errors import BadInput
 from zembi.service.answers import song as answers
 from zembi.service.answers.views import SongDetail
 from zembi.service.song import cutdown, exchange, grid, lyrics, marks
-from zembi.service.song.grid import Follow
+from zembi.service.song.grid import Follow, GridClick
 
 router = APIRouter(prefix="/api/projects/{project_id}/song", tags=["song"])
 
@@ -47,6 +47,12 @@ def detail(project: ProjectDep) -> SongDetail:
 def correct_grid(body: CorrectGrid, project: ProjectDep) -> Follow:
     """Correct the grid; no cut moves. The answer tells which cuts were on the grid and could be brought along."""
     return grid.correct_grid(project, **body.model_dump())
+
+
+@router.post("/grid/clicks")
+def clicks(body: CorrectGrid, project: ProjectDep) -> list[GridClick]:
+    """Say where the beats would be after a correction, so that it can be heard first; nothing changes."""
+    return grid.clicks_of(project, **body.model_dump())
 
 
 @router.post("/grid/follow")

@@ -77,7 +77,7 @@ def _anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
 def _pieces(
     start: int, end: int, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction
 ) -> list[tuple[int, int, float]]:
-    """Where frames ``start`` to ``end`` of the old working song lie in the new: (start, end, seconds into them)."""
+    """Ranges of the new working song for frames ``start`` to ``end`` of the old: (start, end, seconds into them)."""
     (a, a_off), (b, b_off) = _anchor(start, grid, rate), _anchor(end, grid, rate)
     total = frames_for_length(new.seconds, rate)
     out: list[tuple[int, int, float]] = []

@@ -86,7 +86,7 @@ def check(
 
 @by_identity(1 << 14)
 def _without_picture(span: Span, media_end_s: float, frames: int, seconds: int) -> int:
-    """How many frames of a span its file has no picture for, at so many frames in so many seconds."""
+    """Number of frames of a span that its file has no picture for, at so many frames in so many seconds."""
     return span.time.outside(0.0, media_end_s, Fraction(frames, seconds))
 
 

@@ -1,4 +1,4 @@
-"""Where a cut falls: on a point of the grid, less the lead of the section in which that point lies. The one rule for it."""
+"""Position of cuts: on a point of the grid, less the lead of the section in which that point lies."""
 
 from bisect import bisect_right
 from dataclasses import dataclass

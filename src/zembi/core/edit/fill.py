@@ -9,14 +9,16 @@ from zembi.core.programme.model import Span
 
 
 @dataclass(frozen=True)
-class Slot:
+class SlotSpan:
     """A place for one shot, in frames (half-open)."""
 
     start: int
     end: int
 
 
-def at_holes(slots: list[Slot], angles: Mapping[int, Sequence[Span]], beat_frames: list[int]) -> list[Slot]:
+def at_holes(
+    slots: list[SlotSpan], angles: Mapping[int, Sequence[Span]], beat_frames: list[int]
+) -> list[SlotSpan]:
     """Split slots that no angle covers whole, on the beats next to where coverage begins or ends."""
     edges = sorted({e for spans in angles.values() for s in spans for e in (s.start, s.end)})
     out = []
@@ -30,5 +32,5 @@ def at_holes(slots: list[Slot], angles: Mapping[int, Sequence[Span]], beat_frame
         for edge in inner:
             points |= {min((b for b in near if b >= edge), default=slot.end)}
             points |= {max((b for b in near if b <= edge), default=slot.start)}
-        out += [Slot(a, b) for a, b in itertools.pairwise(sorted(points))]
+        out += [SlotSpan(a, b) for a, b in itertools.pairwise(sorted(points))]
     return out

@@ -14,7 +14,7 @@ from zembi.core.treatments.model import Dip, Dissolve, Treatment
 
 
 def continued(source: Source, frames: int, rate: Fraction) -> Source:
-    """What a source shows ``frames`` later, so that splitting a shot changes no picture."""
+    """The source ``frames`` later, so that splitting a shot changes no picture."""
     if isinstance(source, ClipSource):
         return later(source, frame_to_seconds(frames, rate))
     return source
@@ -50,7 +50,7 @@ def head_trimmed(item: Item, start: int, rate: Fraction) -> Item:
 
 
 def missing_before(item: Item, end: int, rate: Fraction) -> int:
-    """How many frames of an item that ends at ``end`` lie before its clip's first picture."""
+    """Number of frames of an item that ends at ``end`` that lie before its clip's first picture."""
     source = item.source
     if not isinstance(source, ClipSource) or source.in_s >= -1e-9:
         return 0
@@ -63,7 +63,7 @@ def without_transitions(treatments: tuple[Treatment, ...]) -> tuple[Treatment, .
 
 
 def frames_missing(clip: ClipSource, frames: int, clip_end_s: float, rate: Fraction) -> int:
-    """How many of ``frames`` programme frames lie beyond the end of what may be used of a clip."""
+    """Number of ``frames`` programme frames that lie beyond the end of what may be used of a clip."""
     return playback(frames, clip.in_s, clip.speed).outside(clip.in_s, clip_end_s, rate)
 
 

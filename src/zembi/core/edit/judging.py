@@ -1,4 +1,4 @@
-"""What can be said of a cut as a whole: how long shots are, where cuts fall, how angles come and go, what comes twice.
+"""Statistics of a cut as a whole: how long shots are, where cuts fall, how angles come and go, what comes twice.
 
 Nothing of it is right or wrong; each place can be gone to.
 """
@@ -17,7 +17,7 @@ _LONG, _LONG_BEATS = 2.5, 8.0
 
 
 @dataclass(frozen=True)
-class Part:
+class SectionCut:
     """The cut of a section: frames (half-open, the lead allowed for), its loudness, how many shots begin in it and how long they are."""
 
     name: str
@@ -30,7 +30,7 @@ class Part:
 
 @dataclass(frozen=True)
 class Seen:
-    """How an angle is used: shots, frames, and the longest time that it was away between two of them, with where."""
+    """Use of an angle: shots, frames, and the longest time that it was away between two of them, with where."""
 
     angle: int
     shots: int
@@ -40,7 +40,7 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class Place:
+class Remark:
     """Something to look at, at a frame."""
 
     frame: int
@@ -54,9 +54,9 @@ class Judgement:
     shots: int
     mean_beats: float
     falls: dict[str, int]
-    parts: list[Part]
+    parts: list[SectionCut]
     angles: list[Seen]
-    places: list[Place]
+    places: list[Remark]
 
 
 def judge(
@@ -82,7 +82,7 @@ def judge(
     for (name, level), (first, end) in zip(sections, ranges, strict=True):
         inside = [n for start, n in cut if first <= start < end]
         mean = sum(inside) / len(inside) if inside else 0.0
-        parts.append(Part(name, first, end, level, len(inside), mean))
+        parts.append(SectionCut(name, first, end, level, len(inside), mean))
     return Judgement(
         len(cut), sum(n for _, n in cut) / max(1, len(cut)), _falls(edit, grid, falls), parts, _angles(edit, grid, rate),
         sorted([*_long(edit, parts, lengths), *_twice(edit, rate), *_quiet_and_fast(parts)], key=lambda p: p.frame),
@@ -90,7 +90,7 @@ def judge(
 
 
 def _uncut(edit: Edit, index: int, sections: Sequence[tuple[int, int]]) -> bool:
-    """Whether a shot is where nothing was cut yet: an empty slot over a whole section or more."""
+    """True if a shot is where nothing was cut yet: an empty slot over a whole section or more."""
     start, end = edit.shots[index].start, edit.end_of(index)
     whole = sections or [(0, edit.length)]
     return isinstance(edit.shots[index].source, Empty) and any(start <= a and b <= end for a, b in whole)
@@ -133,14 +133,14 @@ def _angles(edit: Edit, grid: Grid, rate: Fraction) -> list[Seen]:
     return list(out.values())
 
 
-def _long(edit: Edit, parts: Sequence[Part], lengths: Sequence[float]) -> list[Place]:
+def _long(edit: Edit, parts: Sequence[SectionCut], lengths: Sequence[float]) -> list[Remark]:
     out = []
     for shot, beats in zip(edit.shots, lengths, strict=True):
         part = next((p for p in parts if p.start <= shot.start < p.end), None)
         others = (part.mean_beats * part.shots - beats) / (part.shots - 1) if part and part.shots > 1 else 0.0
         if others and beats >= _LONG_BEATS and beats > _LONG * others and not isinstance(shot.source, Empty):
             out.append(
-                Place(
+                Remark(
                     shot.start,
                     f"{beats:.0f} beats long, the others of {part.name if part else ''} {others:.1f}",
                 )
@@ -148,7 +148,7 @@ def _long(edit: Edit, parts: Sequence[Part], lengths: Sequence[float]) -> list[P
     return out
 
 
-def _twice(edit: Edit, rate: Fraction) -> list[Place]:
+def _twice(edit: Edit, rate: Fraction) -> list[Remark]:
     """Clips of which the same stretch is seen again."""
     lanes = [(i.start, end, i.source) for i, end in edit.placed()]
     out = []
@@ -159,20 +159,20 @@ def _twice(edit: Edit, rate: Fraction) -> list[Place]:
         until = source.in_s + source.speed * float((end - start) / rate)
         for a, b, at in seen.get(source.media, []):
             if a < until and source.in_s < b and at != start:
-                out.append(Place(start, f"the same stretch of a clip as at frame {at}"))
+                out.append(Remark(start, f"the same stretch of a clip as at frame {at}"))
                 break
         seen.setdefault(source.media, []).append((source.in_s, until, start))
     return out
 
 
-def _quiet_and_fast(parts: Sequence[Part]) -> list[Place]:
+def _quiet_and_fast(parts: Sequence[SectionCut]) -> list[Remark]:
     """A section that is cut faster than a louder one."""
     cut = [p for p in parts if p.shots]
     if len(cut) < 2:
         return []
     loudest = max(cut, key=lambda p: p.level)
     return [
-        Place(p.start, f"{p.name} is cut faster than {loudest.name}, the loudest")
+        Remark(p.start, f"{p.name} is cut faster than {loudest.name}, the loudest")
         for p in cut
         if p is not loudest and p.level < loudest.level - 3 and p.mean_beats < 0.8 * loudest.mean_beats
     ]

@@ -3,7 +3,7 @@
 import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, ClassVar
 
 from zembi.core.errors import BadInput, Refused
 from zembi.core.treatments.model import Treatment
@@ -16,6 +16,8 @@ class AngleSource:
     ``slip`` is how many frames later than in sync it is shown, on purpose.
     """
 
+    kind: ClassVar = "angle"
+
     angle: int
     slip: int = 0
 
@@ -24,27 +26,35 @@ class AngleSource:
 class ClipSource:
     """A stretch of a file from ``in_s`` (seconds from its first picture frame) at ``speed``."""
 
+    kind: ClassVar = "clip"
+
     media: str
     in_s: float = 0.0
     speed: float = 1.0
 
 
 @dataclass(frozen=True)
-class Black:
+class BlackSource:
     """No picture."""
+
+    kind: ClassVar = "black"
 
 
 @dataclass(frozen=True)
 class Empty:
     """A slot that asks for a picture."""
 
+    kind: ClassVar = "empty"
+
 
 @dataclass(frozen=True)
 class Beneath:
     """Whatever lies beneath: the source of a treated range, which has no picture of its own."""
 
+    kind: ClassVar = "beneath"
 
-Source = AngleSource | ClipSource | Black | Empty | Beneath
+
+Source = AngleSource | ClipSource | BlackSource | Empty | Beneath
 
 
 @dataclass(frozen=True)
@@ -273,10 +283,10 @@ def source_to_dict(source: Source) -> dict[str, Any]:
     """A source as plain data for storage and exchange."""
     if isinstance(source, AngleSource):
         slipped = {"slip": source.slip} if source.slip else {}
-        return {"kind": "angle", "angle": source.angle, **slipped}
+        return {"kind": source.kind, "angle": source.angle, **slipped}
     if isinstance(source, ClipSource):
-        return {"kind": "clip", "media": source.media, "in_s": source.in_s, "speed": source.speed}
-    return {"kind": type(source).__name__.lower()}
+        return {"kind": source.kind, "media": source.media, "in_s": source.in_s, "speed": source.speed}
+    return {"kind": source.kind}
 
 
 def source_from_dict(data: dict[str, Any]) -> Source:
@@ -286,12 +296,12 @@ def source_from_dict(data: dict[str, Any]) -> Source:
         BadInput: an unknown kind or a missing value.
     """
     try:
-        if data["kind"] == "angle":
+        if data["kind"] == AngleSource.kind:
             return AngleSource(int(data["angle"]), int(data.get("slip", 0)))
-        if data["kind"] == "clip":
+        if data["kind"] == ClipSource.kind:
             return ClipSource(str(data["media"]), float(data["in_s"]), float(data.get("speed", 1.0)))
-        for plain in (Black, Empty, Beneath):
-            if data["kind"] == plain.__name__.lower():
+        for plain in (BlackSource, Empty, Beneath):
+            if data["kind"] == plain.kind:
                 return plain()
     except (KeyError, TypeError, ValueError) as fault:
         raise BadInput(f"A shot's source is damaged: {data!r} ({fault}).") from None

@@ -6,11 +6,11 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from zembi.core.edit.fill import Slot, at_holes
+from zembi.core.edit.fill import SlotSpan, at_holes
 from zembi.core.edit.items import frames_missing
 from zembi.core.edit.lanes.base import around_held, with_shots
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item, Source
-from zembi.core.edit.rules import Candidate, Past, Place, best
+from zembi.core.edit.rules import Candidate, Past, SlotContext, best
 from zembi.core.errors import BadInput
 from zembi.core.lineup.coverage import covers
 from zembi.core.programme.model import Span
@@ -34,7 +34,7 @@ LENGTHS: dict[str, str] = {
 
 @dataclass(frozen=True)
 class Pace:
-    """What is planned for a section: shots of so many beats, a share of B-roll (0 to 1), and angles that lead (ids)."""
+    """Pace of a section: shots of so many beats, a share of B-roll (0 to 1), and angles that lead (ids)."""
 
     shortest: int
     longest: int
@@ -82,7 +82,7 @@ class Beat:
 
 
 @dataclass(frozen=True)
-class Passage:
+class PacedRange:
     """A section or a part of one: frames (half-open), its name, pace, and the stretches that are sung."""
 
     first: int
@@ -93,7 +93,7 @@ class Passage:
 
 @dataclass(frozen=True)
 class Stock:
-    """What a cut can be made of: what angles show and which are close, and clips with how far each may be used."""
+    """Footage for a cut: what angles show and which are close, and clips with how far each may be used."""
 
     angles: Mapping[int, Sequence[Span]]
     close: frozenset[int] = frozenset()
@@ -155,7 +155,7 @@ def starts_of(
 
 
 def beats_between(beats: Sequence[Beat]) -> Callable[[int, int], float]:
-    """How many beats lie between two frames, each as long as it is there."""
+    """Number of beats between two frames, each as long as it is there."""
     frames = sorted({b.frame for b in beats})
     if len(frames) < 2:
         return lambda start, end: float(end - start)
@@ -183,7 +183,7 @@ def _run_over(beats: Sequence[Beat], chance: random.Random) -> list[Beat]:
 
 
 def carry_out(
-    edit: Edit, passages: Sequence[Passage], beats: Sequence[Beat], sung: Sequence[tuple[int, int]], stock: Stock,
+    edit: Edit, passages: Sequence[PacedRange], beats: Sequence[Beat], sung: Sequence[tuple[int, int]], stock: Stock,
     rate: Fraction, seed: int = 0, without: Collection[str] = (),
 ) -> Edit:  # fmt: skip
     """Cut passages as planned; held shots and everything outside stay.
@@ -209,7 +209,7 @@ def carry_out(
         owed = 0.5
         for a, b in _free(passage.first, passage.end, edit):
             starts = starts_of(beats, a, b, passage.pace, seed, without)
-            slots = [Slot(x, y) for x, y in itertools.pairwise([*starts, b])]
+            slots = [SlotSpan(x, y) for x, y in itertools.pairwise([*starts, b])]
             for slot in at_holes(slots, stock.angles, [x.frame for x in beats]):
                 place = _place(slot, passage, beats, past.between, sung)
                 past.after = next((s for x, _, s in kept if x == slot.end), None)
@@ -234,7 +234,7 @@ def carry_out(
 
 
 def fill_slots(
-    edit: Edit, slots: Sequence[int], passages: Sequence[Passage], beats: Sequence[Beat], sung: Sequence[tuple[int, int]],
+    edit: Edit, slots: Sequence[int], passages: Sequence[PacedRange], beats: Sequence[Beat], sung: Sequence[tuple[int, int]],
     stock: Stock, rate: Fraction, seed: int = 0, without: Collection[str] = (),
 ) -> Edit:  # fmt: skip
     """Fill empty slots with clips by the rules; those too long for every clip stay empty.
@@ -252,7 +252,7 @@ def fill_slots(
     ]
     past.shots += [(c.start, end, c.source) for c, end in edit.placed() if c.end is not None]
     for index in slots:
-        slot = Slot(shots[index].start, edit.end_of(index))
+        slot = SlotSpan(shots[index].start, edit.end_of(index))
         passage = next((p for p in passages if p.first <= slot.start < p.end), passages[-1])
         chosen = best(
             _place(slot, passage, beats, past.between, sung),
@@ -268,7 +268,7 @@ def fill_slots(
 
 
 def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:
-    """What of a range is not held."""
+    """Parts of a range that are not held."""
     out, at = [], first
     for index, shot in enumerate(edit.shots):
         if shot.held and edit.end_of(index) > first and shot.start < end:
@@ -279,22 +279,22 @@ def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:
 
 
 def _place(
-    slot: Slot,
-    passage: Passage,
+    slot: SlotSpan,
+    passage: PacedRange,
     beats: Sequence[Beat],
     between: Callable[[int, int], float],
     sung: Sequence[tuple[int, int]],
-) -> Place:
+) -> SlotContext:
     inside = [b.energy for b in beats if slot.start <= b.frame < slot.end]
     heard = sum(max(0, min(b, slot.end) - max(a, slot.start)) for a, b in sung)
     frames = slot.end - slot.start
-    return Place(
+    return SlotContext(
         slot.start, slot.end, between(slot.start, slot.end), passage.name, sum(inside) / len(inside) if inside else 0.5,
         min(1.0, heard / frames), frozenset(passage.pace.leads),
     )  # fmt: skip
 
 
-def _long_enough(slot: Slot, stock: Stock, rate: Fraction) -> list[Candidate]:
+def _long_enough(slot: SlotSpan, stock: Stock, rate: Fraction) -> list[Candidate]:
     frames = slot.end - slot.start
     return [
         c for c, out_s in stock.clips
@@ -303,9 +303,15 @@ def _long_enough(slot: Slot, stock: Stock, rate: Fraction) -> list[Candidate]:
 
 
 def _source(
-    place: Place, stock: Stock, past: Past, rate: Fraction, seed: int, without: Collection[str], broll: bool
+    place: SlotContext,
+    stock: Stock,
+    past: Past,
+    rate: Fraction,
+    seed: int,
+    without: Collection[str],
+    broll: bool,
 ) -> Source:
-    slot = Slot(place.start, place.end)
+    slot = SlotSpan(place.start, place.end)
     able = [
         Candidate(AngleSource(n), n in stock.close)
         for n, spans in stock.angles.items()

@@ -19,7 +19,7 @@ _CHANCE = 0.3
 
 
 @dataclass(frozen=True)
-class Place:
+class SlotContext:
     """A place to fill, and the music there.
 
     Attributes:
@@ -61,7 +61,7 @@ class Candidate:
 
 @dataclass
 class Past:
-    """What was shown before a place, and what stays elsewhere.
+    """History of what was shown before a slot, and what stays elsewhere.
 
     Attributes:
         between: Beats from one frame to another, as long as they are there.
@@ -78,7 +78,7 @@ class Past:
         before = sorted((s for s in self.shots if s[0] < start), key=lambda s: s[0], reverse=True)
         return [source for _, _, source in before[:count]]
 
-    def away(self, source: Source, place: Place) -> float:
+    def away(self, source: Source, place: SlotContext) -> float:
         """Beats between a place and the nearest that shows an angle or a file; without end where none does."""
         near = math.inf
         for start, end, other in self.shots:
@@ -88,7 +88,7 @@ class Past:
         return near
 
     def uses(self, source: Source) -> int:
-        """How often an angle or a file is shown."""
+        """Number of times that an angle or a file is shown."""
         return sum(_same(source, other) for _, _, other in self.shots)
 
 
@@ -105,49 +105,49 @@ class Rule:
     name: str
     words: str
     fills: type[AngleSource] | type[ClipSource]
-    points: Callable[[Place, Candidate, Past], float]
+    points: Callable[[SlotContext, Candidate, Past], float]
 
 
-def _leads(place: Place, candidate: Candidate, _past: Past) -> float:
+def _leads(place: SlotContext, candidate: Candidate, _past: Past) -> float:
     return 2.0 if isinstance(candidate.source, AngleSource) and candidate.source.angle in place.leads else 0.0
 
 
-def _rests(place: Place, candidate: Candidate, past: Past) -> float:
+def _rests(place: SlotContext, candidate: Candidate, past: Past) -> float:
     lately = past.lately(place.start, _REST)
     if past.after is not None and _same(candidate.source, past.after):
         return -_TIRED
     return -_TIRED * sum(_same(candidate.source, other) for other in lately)
 
 
-def _close_when_sung(place: Place, candidate: Candidate, _past: Past) -> float:
+def _close_when_sung(place: SlotContext, candidate: Candidate, _past: Past) -> float:
     return 1.5 * place.sung if candidate.close else 0.0
 
 
-def _longest_away(place: Place, candidate: Candidate, past: Past) -> float:
+def _longest_away(place: SlotContext, candidate: Candidate, past: Past) -> float:
     return min(past.away(candidate.source, place), _LONG_AWAY) / _LONG_AWAY
 
 
-def _tagged(place: Place, candidate: Candidate, _past: Past) -> float:
+def _tagged(place: SlotContext, candidate: Candidate, _past: Past) -> float:
     return 3.0 if tagged_for(place.section, candidate.tags) else 0.0
 
 
-def _as_the_music(place: Place, candidate: Candidate, _past: Past) -> float:
+def _as_the_music(place: SlotContext, candidate: Candidate, _past: Past) -> float:
     return 0.0 if candidate.moves is None else -2.0 * abs(place.energy - candidate.moves)
 
 
-def _unused_and_long(_place: Place, candidate: Candidate, past: Past) -> float:
+def _unused_and_long(_place: SlotContext, candidate: Candidate, past: Past) -> float:
     return min(candidate.seconds, 20.0) / 40 - 2.0 * past.uses(candidate.source)
 
 
-def _apart(place: Place, candidate: Candidate, past: Past) -> float:
+def _apart(place: SlotContext, candidate: Candidate, past: Past) -> float:
     return NEVER if past.away(candidate.source, place) < _APART else 0.0
 
 
-def _once(_place: Place, candidate: Candidate, past: Past) -> float:
+def _once(_place: SlotContext, candidate: Candidate, past: Past) -> float:
     return NEVER if any(candidate.source == other for _, _, other in past.shots) else 0.0
 
 
-def _faces(place: Place, candidate: Candidate, _past: Past) -> float:
+def _faces(place: SlotContext, candidate: Candidate, _past: Past) -> float:
     return 2.0 * place.sung if {"face", "faces"} & candidate.tags else 0.0
 
 
@@ -166,7 +166,7 @@ RULES: tuple[Rule, ...] = (
 
 
 def best(
-    place: Place, candidates: Sequence[Candidate], past: Past, seed: int, without: Collection[str] = ()
+    place: SlotContext, candidates: Sequence[Candidate], past: Past, seed: int, without: Collection[str] = ()
 ) -> Candidate | None:
     """The candidate with most points at a place; None where a rule forbids all.
 

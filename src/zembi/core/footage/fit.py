@@ -1,4 +1,4 @@
-"""How a file's picture lies in the film: whole with bars, filling the frame, or at a scale of its own; turned by hand.
+"""Fit of a file's picture in the film: whole with bars, filling the frame, or at a scale of its own; turned by hand.
 
 A still may move slowly, from one framing at the first frame of its span to another at the last.
 """
@@ -19,7 +19,7 @@ TURNS = (0, 90, 180, 270)
 
 @dataclass(frozen=True)
 class Framing:
-    """What is framed: the point in the frame's middle, in shares of the picture as seen, and the scale against whole."""
+    """A framing: the point in the frame's middle, in shares of the picture as seen, and the scale against whole."""
 
     x: float = 0.5
     y: float = 0.5
@@ -28,7 +28,7 @@ class Framing:
 
 @dataclass(frozen=True)
 class Fit:
-    """How a file is fitted.
+    """Fit of a file.
 
     Attributes:
         how: Whole, with bars where its shape differs; filling the frame; or ``scale`` times as large as whole.
@@ -70,7 +70,7 @@ def checked_fit(fit: Fit) -> Fit:
 
 @dataclass(frozen=True)
 class Placed:
-    """Where a picture lies in the frame; see :data:`~zembi.core.picture.steps.place.PLACE`."""
+    """Placement of a picture in the frame; see :data:`~zembi.core.picture.steps.place.PLACE`."""
 
     scale: float = 1.0
     x: float = 0.0
@@ -80,7 +80,7 @@ class Placed:
 
 @dataclass(frozen=True)
 class Lie:
-    """Where a picture lies when it is first seen, and at the end."""
+    """Placements of a picture when it is first seen, and at the end."""
 
     start: Placed
     end: Placed
@@ -90,7 +90,7 @@ AS_IT_LIES = Lie(Placed(), Placed())
 
 
 def lie_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Lie:
-    """How a picture lies at the start and at the end of a span; arguments as of :func:`placed_by`."""
+    """Placements of a picture at the start and at the end of a span; arguments as of :func:`placed_by`."""
     start = placed_by(fit, picture, film)
     if fit.to is None:
         return Lie(start, start)
@@ -99,7 +99,7 @@ def lie_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Lie:
 
 
 def placed_by(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Placed:
-    """Where a picture lies; what is drawn is the picture fitted whole into the frame, upright as the file has it.
+    """Placement of a picture; what is drawn is the picture fitted whole into the frame, upright as the file has it.
 
     No edge is brought into the frame by moving what is larger than it.
 

@@ -1,4 +1,4 @@
-"""What pictures look like, compared: by what is in them wherever it lies, and by their colours."""
+"""Similarity of pictures: by what is in them wherever it lies, and by their colours."""
 
 import numpy as np
 import scipy
@@ -58,11 +58,11 @@ class Looks:
         return len(self.spread)
 
     def unlike(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
-        """How unlike pairs of pictures are where they fit best: 0 the same, 1 nothing in common."""
+        """Distance of pairs of pictures where they fit best: 0 the same, 1 nothing in common."""
         return self.moved(one, other)[0]
 
     def moved(self, one: NDArray[np.int64], other: NDArray[np.int64]) -> tuple[Floats, Floats]:
-        """How unlike pairs are where they fit best, and how far the other lies from there.
+        """Distance of pairs where they fit best, and the offset of the other from there.
 
         Returns:
             Unlikeness as of :meth:`unlike`, and shares of height and width to go down and right, shape (pairs, 2).

@@ -1,4 +1,4 @@
-"""What can be measured of a picture: how sharp, how light, how much burnt out, how shaky, how much moves, its colours.
+"""Measurements of a picture: sharpness, lightness, clipping, shake, motion, colours.
 
 These help to compare takes of one thing; they judge nothing.
 """
@@ -45,7 +45,7 @@ class Measured:
 
 
 def sharpness(grey: NDArray[np.float32]) -> float:
-    """How steep the strongest edges of a picture are, whatever its contrast; shape (height, width), of 255."""
+    """Steepness of the strongest edges of a picture, whatever its contrast; shape (height, width), of 255."""
     high = scipy.ndimage.maximum_filter(grey, _REACH)
     span = high - scipy.ndimage.minimum_filter(grey, _REACH)
     steep = np.zeros_like(grey)
@@ -133,7 +133,7 @@ def swells(motion: list[float]) -> tuple[float, ...]:
 
 
 def unlike_colours(one: list[float], other: list[float]) -> float:
-    """How unlike two files are in colour, 0 to 1: the share that would have to change its colour or a near one."""
+    """Colour distance of two files, 0 to 1: the share that would have to change its colour or a near one."""
     a, b = (_spread(np.array(c, float)) for c in (one, other))
     return float(0.5 * np.abs(a - b).sum())
 

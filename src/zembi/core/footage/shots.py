@@ -1,4 +1,4 @@
-"""Where finished footage is cut: hard cuts to the frame, dissolves as a range.
+"""Shot detection in finished footage: hard cuts to the frame, dissolves as a range.
 
 A cut changes what is seen for good and at once. Of what else changes fast, a pan and a shake only move the picture
 (so frames are compared where they fit best), a flash or a strobe gives the picture back (so frames before are compared
@@ -65,7 +65,7 @@ class Found:
 
 
 def _change(seen: Looks, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
-    """How much what is seen changes between pairs of pictures: 0 to 1.4."""
+    """Visual change between pairs of pictures: 0 to 1.4."""
     unlike, colours = seen.unlike(one, other), seen.other_colours(one, other)
     # Structure tells most; where it is alike, colours are those of a light, not of another picture. Pictures that fit by
     # chance do not fit well, and differ in all their colours.
@@ -103,7 +103,7 @@ def _hard_cuts(seen: Looks) -> list[int]:
 
 
 def _between(seen: Looks, before: int, after: int) -> int:
-    """Which frame begins the new shot, where those between are blank: what little they hold tells whose they are."""
+    """First frame of the new shot, where those between are blank: what little they hold tells whose they are."""
     run = np.arange(before + 1, after)
     if not len(run):
         return after
@@ -167,7 +167,7 @@ def _mixtures(seen: Looks, cuts: list[int]) -> list[tuple[int, int]]:
 
 
 def _other_place(seen: Looks, first: Ints, end: Ints, begins: Ints, stops: Ints, plain: Bools) -> Bools:
-    """Whether pictures show different places: a light that goes up and down, or a slow move, mixes one with itself.
+    """True if pictures show different places: a light that goes up and down, or a slow move, mixes one with itself.
 
     Args:
         seen: The pictures.
@@ -187,7 +187,7 @@ def _other_place(seen: Looks, first: Ints, end: Ints, begins: Ints, stops: Ints,
 
 
 def _moves_there(seen: Looks, first: int, end: int) -> bool:
-    """Whether one picture becomes the other by a move of the camera: each step of it is the last one moved."""
+    """True if one picture becomes the other by a move of the camera: each step of it is the last one moved."""
     step = max(1, (end - first) // _STEPS)
     at = np.arange(first, end - step + 1, step)
     unlike, way = seen.moved(at, at + step)
@@ -244,7 +244,7 @@ def _alike(ones: NDArray[np.float32], others: NDArray[np.float32]) -> Floats:
 
 
 def _ends(steady: _Steady, first: int, end: int, start: int, stop: int) -> tuple[int, int, float]:
-    """Where a mixture begins and ends to the frame, and how far its shares are from none, an even rise, and all.
+    """First and last frame of a dissolve, and the distance of its shares from none, an even rise, and all.
 
     Args:
         steady: The pictures.

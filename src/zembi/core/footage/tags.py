@@ -1,4 +1,4 @@
-"""What footage is tagged for: the one rule for choosing clips, fillers and the shot list."""
+"""Sections that footage is tagged for: the one rule for choosing clips, fillers and the shot list."""
 
 from collections.abc import Iterable
 
@@ -13,7 +13,7 @@ def section_of(tag: str) -> str | None:
 
 
 def tagged_for(section: str, tags: Iterable[str]) -> bool:
-    """Whether one of these tags is for a section.
+    """True if one of these tags is for a section.
 
     A tag names it by all or the first of its words, whatever their case and with or without "section:" before:
     "chorus" and "section: Chorus" are for Chorus 1, 2 and 3, "Verse 1" for Verse 1 and Verse 1 b, "cho" for none.

@@ -11,7 +11,7 @@ from zembi.core.timebase import frame_to_timecode, seconds_to_frame
 
 @dataclass(frozen=True)
 class Reel:
-    """How a file is named in the list, and its first frame's number on its own timecode."""
+    """Name of a file in the list, and its first frame's number on its own timecode."""
 
     name: str
     clip: str
@@ -31,7 +31,7 @@ def reel_name(name: str, taken: set[str]) -> str:
 
 
 def dissolve_frames(span: Span) -> int:
-    """How many frames a span takes to come in over what is beneath it; 0 where it is there at once."""
+    """Number of frames that a span takes to come in over what is beneath it; 0 where it is there at once."""
     comes_in = opacity_of(span.chain)
     opacity = comes_in.curve("amount") if comes_in else None
     if opacity is None or len(opacity.keys) != 2:

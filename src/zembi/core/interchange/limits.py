@@ -62,7 +62,7 @@ def cell(text: str) -> str:
 
 
 def from_cell(text: str) -> str:
-    """What :func:`cell` was given."""
+    """The text that :func:`cell` was given."""
     return text[1:] if text.startswith("'") and text.lstrip("' \n").startswith(_RUN) else text
 
 

@@ -24,7 +24,7 @@ class Cue:
 
 
 def write_csv(spans: list[Span], names: dict[str, str], grid: Grid, rate: Fraction) -> str:
-    """What is on screen as a table: one row a stretch; the speed is that at its start."""
+    """Table of what is on screen: one row a stretch; the speed is that at its start."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(

@@ -20,7 +20,7 @@ _LONGEST = 200
 
 @dataclass(frozen=True)
 class TempoMap:
-    """What a file says about the music: beats in seconds, which of them begin a bar, and named moments."""
+    """The music as a file has it: beats in seconds, which of them begin a bar, and named moments."""
 
     beats: tuple[float, ...]
     bars: tuple[int, ...]

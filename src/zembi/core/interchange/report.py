@@ -1,4 +1,4 @@
-"""What of a programme another program will not see, in words, for each format of hand-off."""
+"""Report of what another program will not see of a programme, in words, for each format of hand-off."""
 
 from fractions import Fraction
 from itertools import pairwise
@@ -13,7 +13,7 @@ _NAMED = 4
 
 
 def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
-    """What of a programme a file of a kind does not tell other programs.
+    """Parts of a programme that a file of a kind does not tell other programs.
 
     Args:
         programme: What is handed over.
@@ -66,7 +66,7 @@ def _dissolves(programme: Programme) -> set[Span]:
 
 
 def _at(span: Span) -> int:
-    """Where the shot begins that a span comes from."""
+    """First frame of the shot that a span comes from."""
     return span.why.at if span.why else span.start
 
 

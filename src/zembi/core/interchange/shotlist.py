@@ -14,7 +14,7 @@ _LONGEST = 500
 
 
 @dataclass(frozen=True)
-class Planned:
+class ShotPlan:
     """A shot that was planned."""
 
     section: str
@@ -23,7 +23,7 @@ class Planned:
     note: str = ""
 
 
-def read_shot_list(text: str) -> list[Planned]:
+def read_shot_list(text: str) -> list[ShotPlan]:
     """Read a shot list: a heading with at least "what", in any order; commas, semicolons or tabs between.
 
     Raises:
@@ -53,11 +53,11 @@ def read_shot_list(text: str) -> list[Planned]:
             continue
         if not said.get("what"):
             raise BadInput(f"Row {number} of the shot list does not say what is to be shot.")
-        out.append(Planned(**{c: said.get(c, "") for c in COLUMNS}))
+        out.append(ShotPlan(**{c: said.get(c, "") for c in COLUMNS}))
     return out
 
 
-def write_shot_list(shots: Sequence[Planned], done: Sequence[str] = ()) -> str:
+def write_shot_list(shots: Sequence[ShotPlan], done: Sequence[str] = ()) -> str:
     """A shot list as a table; with ``done``, a word for each shot in a column of its own."""
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
@@ -70,4 +70,6 @@ def write_shot_list(shots: Sequence[Planned], done: Sequence[str] = ()) -> str:
 
 def template(sections: Sequence[str]) -> str:
     """A list to begin with: a row for each section of the song."""
-    return write_shot_list([Planned(s, "wide, singing", "", "") for s in sections or ["Verse 1", "Chorus 1"]])
+    return write_shot_list(
+        [ShotPlan(s, "wide, singing", "", "") for s in sections or ["Verse 1", "Chorus 1"]]
+    )

@@ -53,7 +53,7 @@ class MediaRef:
 
 @dataclass(frozen=True)
 class Handle:
-    """What a dissolve needs of a clip beyond its range: the clip's name, its file, and the media times that are seen."""
+    """Handle that a dissolve needs of a clip beyond its range: its name, its file, and the media times seen."""
 
     clip: str
     url: str

@@ -1,6 +1,6 @@
-"""What an angle's name says of it."""
+"""Properties of an angle by its name."""
 
 
 def is_close(name: str) -> bool:
-    """Whether an angle is a close one, which rules prefer where somebody sings: its name says so."""
+    """True if an angle is a close one, which rules prefer where somebody sings: its name says so."""
     return "close" in name.casefold()

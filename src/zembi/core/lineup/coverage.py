@@ -70,7 +70,7 @@ Run = tuple[int, int, PassOnAngle]
 def angle_runs(
     angle: int, passes: Sequence[PassOnAngle], feeds: Sequence[Feed], rate: Fraction, length: int
 ) -> list[Run]:
-    """Which pass an angle shows over the whole song; frames that no pass covers are left out.
+    """Passes that an angle shows over the whole song; frames that no pass covers are left out.
 
     A feed wins where its pass has picture; elsewhere the first pass in the order given that covers the frame.
     """
@@ -103,12 +103,12 @@ def angle_runs(
 def angle_spans(
     angle: int, passes: Sequence[PassOnAngle], feeds: Sequence[Feed], rate: Fraction, length: int
 ) -> list[Span]:
-    """What an angle shows over the whole song, from :func:`angle_runs`."""
+    """Spans of an angle over the whole song, from :func:`angle_runs`."""
     return [pass_span(p, a, b, rate) for a, b, p in angle_runs(angle, passes, feeds, rate, length)]
 
 
 def within(runs: Sequence[Run], start: int, end: int) -> list[Run]:
-    """What of runs lies in frames ``start`` to ``end`` (exclusive)."""
+    """Parts of runs in frames ``start`` to ``end`` (exclusive)."""
     return [(max(a, start), min(b, end), p) for a, b, p in runs if a < end and start < b]
 
 
@@ -125,7 +125,7 @@ def uncovered(spans: Sequence[Span], length: int) -> list[tuple[int, int]]:
 
 
 def covers(spans: Sequence[Span], start: int, end: int) -> bool:
-    """Whether the spans have picture in every frame of the range."""
+    """True if the spans have picture in every frame of the range."""
     at = start
     for s in sorted(spans, key=lambda s: s.start):
         if s.start <= at < s.end:

@@ -25,7 +25,7 @@ def chosen(feeds: list[Feed], choice: Feed) -> list[Feed]:
 
 
 def beside(feed: Feed, feeds: list[Feed]) -> list[Feed]:
-    """What of a feed no other of ``feeds`` (not overlapping) takes."""
+    """Parts of a feed that no other of ``feeds`` (not overlapping) takes."""
     parts, at = [], feed.start_s
     for other in sorted(feeds, key=lambda f: f.start_s):
         if other.end_s <= at or other.start_s >= feed.end_s:

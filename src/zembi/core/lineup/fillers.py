@@ -1,4 +1,4 @@
-"""What could stand where an angle, or all of them, have no picture."""
+"""Fillers: candidates for where an angle, or all of them, have no picture."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -10,7 +10,7 @@ K = TypeVar("K")
 
 
 @dataclass(frozen=True)
-class Stretch:
+class FillerCandidate:
     """A clip or select that could be laid: its frames in the programme, and whether it is tagged for the section."""
 
     id: str
@@ -30,7 +30,7 @@ def other_angles(angles: Mapping[K, Sequence[Span]], start: int, end: int) -> li
     return sorted(((a, share) for a, share in shares if share > 0), key=lambda x: -x[1])
 
 
-def stretches_for(stretches: Sequence[Stretch], frames: int, most: int = 12) -> list[Stretch]:
-    """What could fill a hole of so many frames: tagged for the section first, then long enough, then the longest."""
+def stretches_for(stretches: Sequence[FillerCandidate], frames: int, most: int = 12) -> list[FillerCandidate]:
+    """Candidates to fill a hole of so many frames: tagged for the section first, then long enough, then the longest."""
     order = sorted(stretches, key=lambda s: (not s.tagged, s.frames < frames, -s.frames))
     return order[:most]

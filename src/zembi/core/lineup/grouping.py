@@ -1,4 +1,4 @@
-"""Which takes were shot by one camera set-up: what they say of their camera, and what is seen.
+"""Grouping of takes by camera set-up: what they say of their camera, and what is seen.
 
 Each pair is weighed: what speaks for one set-up counts above 0, what speaks against it below. Takes join while the mean
 of all pairs between two groups speaks for it, and no pair of them cannot be one.
@@ -27,7 +27,7 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Traits:
-    """What a take says of its camera.
+    """Traits of a take's camera.
 
     Attributes:
         name: Its file's name, without its ending.
@@ -58,7 +58,7 @@ class Group:
 
 
 def camera_in_name(name: str) -> str:
-    """What of a file's name is its camera's: "C0012" and "C0013" are C, "A001C003" is A, "IMG_0042" is IMG."""
+    """Camera part of a file's name: "C0012" and "C0013" are C, "A001C003" is A, "IMG_0042" is IMG."""
     reel = re.fullmatch(r"([A-Z])\d{3}_?C\d{3}.*", name)
     if reel:
         return reel[1]
@@ -114,7 +114,7 @@ class _Pairs:
         return weight
 
     def because(self, takes: Sequence[int]) -> str:
-        """What the takes of a group have in common, in words."""
+        """Traits that the takes of a group have in common, in words."""
         first = self.traits[takes[0]]
         said = []
         if first.tagged and all(self.traits[t].tagged == first.tagged for t in takes):
@@ -138,7 +138,7 @@ class _Pairs:
 
 
 def seen_alike(one: Pictures, other: Pictures) -> float:
-    """How alike what two takes show is, 0..1: the better quarter of their moments, since people move before them.
+    """Visual similarity of two takes, 0..1: the better quarter of their moments, since people move before them.
 
     Args:
         one, other: A few small pictures of each, shape (moments, *SIZE, 3); at least one.

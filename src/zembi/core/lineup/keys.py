@@ -1,4 +1,4 @@
-"""Which angle each of the keys 1 to 9 reaches in a section: those with picture there, in a steady order."""
+"""Angles on the keys 1 to 9 in a section: those with picture there, in a steady order."""
 
 from collections.abc import Sequence
 

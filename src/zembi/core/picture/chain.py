@@ -21,7 +21,7 @@ class Act:
 
     @property
     def rests(self) -> bool:
-        """Whether it does nothing."""
+        """True if it does nothing."""
         return self.values == self.kind.rest
 
 
@@ -52,7 +52,7 @@ def acts_at(chain: Chain, frame: int, aspect: float) -> tuple[Act, ...]:
 
 
 def covers(acts: Iterable[Act]) -> bool:
-    """Whether a picture that fills the frame still hides all that lies beneath it."""
+    """True if a picture that fills the frame still hides all that lies beneath it."""
     return all(act.kind.covers(act.values) for act in acts)
 
 

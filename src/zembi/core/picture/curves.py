@@ -1,17 +1,21 @@
 """Curves over the frames of a span: keys joined by a shape."""
 
 from dataclasses import dataclass, replace
-from typing import Literal, get_args
+from typing import Literal, TypeVar, get_args
+
+import numpy as np
+from numpy.typing import NDArray
 
 Shape = Literal["hold", "straight", "smooth", "slow start", "slow end", "sharp"]
 
 SHAPES: tuple[Shape, ...] = get_args(Shape)
+Share = TypeVar("Share", float, NDArray[np.float64])
 #: Those by which something changes over a time, as fades and moves are asked for.
 CHANGING: tuple[Shape, ...] = tuple(s for s in SHAPES if s != "hold")
 
 
-def shaped(shape: Shape, share: float) -> float:
-    """How far a change is that has gone on for a share of its time, both 0 to 1."""
+def shaped(shape: Shape, share: Share) -> Share:
+    """Easing: the share of a change done after a share of its time, both 0 to 1; of a number or an array of them."""
     x = share
     if shape == "smooth":
         return x * x * (3 - 2 * x)
@@ -21,7 +25,7 @@ def shaped(shape: Shape, share: float) -> float:
         return x * (2 - x)
     if shape == "sharp":
         return x * x * x * (x * (6 * x - 15) + 10)
-    return 0.0 if shape == "hold" else x
+    return 0.0 * x if shape == "hold" else x
 
 
 @dataclass(frozen=True)

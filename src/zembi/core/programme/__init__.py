@@ -1,1 +1,1 @@
-"""What the film shows and sounds like, compiled in one place; player, renderer, exports and checks read it."""
+"""The programme: picture and sound of the film, compiled in one place; player, renderer, exports and checks read it."""

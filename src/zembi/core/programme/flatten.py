@@ -42,7 +42,7 @@ def one_by_one(spans: Iterable[Span], rate: Fraction) -> list[Span]:
 
 
 def flattened(layers: Iterable[Layer], rate: Fraction) -> list[Span]:
-    """What is on top in each frame, in order and without overlap.
+    """Topmost spans of each frame, in order and without overlap.
 
     Frames that no layer has anything for are left out; a hole stands only where nothing lies above or beneath.
     """
@@ -54,7 +54,7 @@ def flattened(layers: Iterable[Layer], rate: Fraction) -> list[Span]:
 
 
 def on_screen(programme: Programme, rate: Fraction) -> list[Span]:
-    """What is on top in each frame of a programme."""
+    """Topmost spans of each frame of a programme."""
     return flattened(programme.layers, rate)
 
 

@@ -98,7 +98,7 @@ class Span:
 
     @property
     def hides(self) -> bool:
-        """Whether the span takes the place of what lies beneath it: a picture or black does."""
+        """True if the span takes the place of what lies beneath it: a picture or black does."""
         return isinstance(self.content, Picture | Black)
 
 

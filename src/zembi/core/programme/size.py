@@ -1,4 +1,4 @@
-"""What sizes a film can have."""
+"""Sizes that a film can have."""
 
 from zembi.core.errors import BadInput
 

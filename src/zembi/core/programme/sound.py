@@ -1,4 +1,4 @@
-"""What is heard: pieces of sound on the programme's clock. The page plays, the film writes and OTIO lists these."""
+"""Sound of the programme: pieces on its clock. The page plays, the film writes and OTIO lists these."""
 
 from dataclasses import dataclass
 
@@ -39,7 +39,7 @@ SILENT = Sound()
 
 
 def song_sound(media: str, kept: SongMap, level: SongLevel = AS_RECORDED) -> Sound:
-    """What is kept of a song, each join crossfaded over the last 20 ms before it."""
+    """The kept pieces of a song, each join crossfaded over the last 20 ms before it."""
     pieces: list[SoundPiece] = []
     for k, ((a, b), at) in enumerate(zip(kept.kept, kept.starts, strict=True)):
         before = kept.kept[k - 1] if k else None

@@ -1,4 +1,4 @@
-"""Which beat is the one: metre and downbeats from low hits, harmony changes and strokes."""
+"""Metre and downbeats from low hits, harmony changes and strokes."""
 
 from dataclasses import dataclass
 
@@ -16,7 +16,7 @@ _ON_A_BEAT_S, _BEGINS = 0.06, 0.8
 
 @dataclass(frozen=True)
 class BarReading:
-    """How beats group into bars.
+    """Grouping of beats into bars.
 
     Attributes:
         metre: Beats in an ordinary bar.
@@ -45,7 +45,7 @@ def standard(values: Floats) -> Floats:
 
 
 def beat_evidence(spectrum: Spectrum, beats: Floats) -> Floats:
-    """How much each beat looks like the first of a bar, as a logarithm of likelihood that is to be pooled over bars.
+    """Log-likelihood of each beat to be the first of a bar, to be pooled over bars.
 
     Harmony changes there, over a beat and over a bar, timbre much on some, low drums are struck and cymbals less. The
     weights are those of a conditional logistic fit to 82 songs whose bars are known and five parts of each, rounded:
@@ -72,7 +72,7 @@ def begins_on_a_beat(spectrum: Spectrum, beats: Floats) -> int | None:
 
 
 def place_speaks(evidence: Floats, metre: int) -> float:
-    """How much of the evidence follows from a beat's place in bars of a length: about 1 for none of it (an F statistic)."""
+    """F statistic of the evidence by a beat's place in bars of a length: about 1 where none of it follows."""
     centred = evidence - evidence.mean()
     means = np.array([centred[place::metre].mean() for place in range(metre)])
     share = float(np.mean(means**2)) / max(float(centred.var()), 1e-12)
@@ -80,7 +80,7 @@ def place_speaks(evidence: Floats, metre: int) -> float:
 
 
 def find_division(spectrum: Spectrum, beats: Floats) -> int:
-    """Whether beats divide in two or in three: strokes at the third and two thirds, and few at the half.
+    """Division of beats, in two or in three: strokes at the third and two thirds, and few at the half.
 
     Swung eighths strike at two thirds but not at one third, and stay a division in two.
     """
@@ -139,7 +139,7 @@ def lay_bars(evidence: Floats, metre: int, odd: float, first: Floats | float = 0
 
 
 def _stands(evidence: Floats, downs: tuple[int, ...], k: int, metre: int) -> bool:
-    """Whether the bars on both sides of an odd bar (the k-th) speak clearly for their own downbeats."""
+    """True if the bars on both sides of an odd bar (the k-th) speak clearly for their own downbeats."""
     shift = (downs[k + 1] - downs[k]) % metre
     if shift == 0:
         return False

@@ -1,4 +1,4 @@
-"""Where the beats fall: a straight grid where the tempo is steady, a followed one where it is played freely."""
+"""Beat tracking: a straight grid where the tempo is steady, a followed one where it is played freely."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -12,7 +12,7 @@ from zembi.core.song.families import akin, by_family
 from zembi.core.song.places import CLEAR, PARTS, best_level, find_place, half_way
 from zembi.core.song.placing import (
     FLUX_LEAD_S,
-    Sound,
+    OnsetStrength,
     fine_envelope,
     fine_shift,
     straight_grid,
@@ -20,13 +20,13 @@ from zembi.core.song.placing import (
 )
 from zembi.core.song.pointer import astray, click_pattern, follow_beat, follow_without_slips
 from zembi.core.song.spectrum import FRAME_RATE, HOP, RATE, Floats, Singles, Spectrum
-from zembi.core.song.stretches import Stretch, laid_in_stretches
+from zembi.core.song.stretches import TempoStretch, laid_in_stretches
 from zembi.core.song.tempo import FASTEST, TempoReading, refine_tempo, tempo_readings
 
 
 @dataclass(frozen=True)
 class Signs:
-    """How clearly a song is counted the way it is; larger is clearer.
+    """Salience of the way a song is counted; larger is clearer.
 
     Attributes:
         alike: How alike its windows are on the click, 0..1; 0 where it keeps none.
@@ -71,14 +71,14 @@ class BeatTrack:
 
     beats: Floats
     bpm: float
-    stretches: list[Stretch]
+    stretches: list[TempoStretch]
     readings: list[TempoReading]
     signs: Signs
     unlike: list[tuple[float, float]]
 
     @property
     def steady(self) -> bool:
-        """Whether the beats are one straight grid."""
+        """True if the beats are one straight grid."""
         return len(self.stretches) == 1 and self.stretches[0].steady
 
 
@@ -100,7 +100,7 @@ def _pulse(spectrum: Spectrum) -> Floats:
 
 
 def _beats_of_click(
-    spectrum: Spectrum, sound: Sound, click: Click, bend: Bend | None = None
+    spectrum: Spectrum, sound: OnsetStrength, click: Click, bend: Bend | None = None
 ) -> tuple[float, Floats, Signs]:
     """The exact tempo and the straight grid of a song that keeps a click: which of its places are beats, how clearly.
 
@@ -172,7 +172,7 @@ def track_beats(spectrum: Spectrum, audio: Singles) -> BeatTrack:
 
 
 def _part(spectrum: Spectrum, extent: Extent, whole: Extent) -> Spectrum:
-    """What is music of a song; all of it as it is where that is the whole."""
+    """The part of a song that is music; all of it as it is where that is the whole."""
     if extent == whole:
         return spectrum
     first, last = round(extent.start_s * FRAME_RATE), round(extent.end_s * FRAME_RATE)
@@ -204,7 +204,7 @@ def _as_far_as_heard(spectrum: Spectrum, extent: Extent, length: float, bpm: flo
     on_time = (click.alike > _ON_CLICK) & (np.abs(click.late) * 60 / bpm < _ON_TIME_S) & click.heard
 
     def reach(outside_s: float, to_song: Callable[[Floats], Floats]) -> float:
-        """How many seconds outwards from a border there is music, of those that there are."""
+        """Seconds of music outwards from a border, of those that there are."""
         size = min(WINDOW_S, outside_s)
         if size < _LEAST_HEARD_S:
             return 0.0
@@ -238,7 +238,7 @@ def _last_on(on: np.ndarray) -> int | None:
 
 @dataclass(frozen=True)
 class _Pace:
-    """How fast music is, before its beats are known.
+    """Tempo of music, before its beats are known.
 
     Attributes:
         readings: Ways to count it, those of the likeliest family first.
@@ -255,7 +255,7 @@ class _Pace:
 
 
 def _pace(spectrum: Spectrum, most: _Pace | None = None) -> _Pace:
-    """How fast what is music from end to end is; counted like most of it, where that is known."""
+    """Tempo of what is music from end to end; counted like most of it, where that is known."""
     pulse = _pulse(spectrum)
     bands = {"all": spectrum.flux, **spectrum.band_flux}
     envelopes = standardised(list(bands.values()))
@@ -271,13 +271,13 @@ def _track(spectrum: Spectrum, audio: Singles, pace: _Pace) -> BeatTrack:
     """The beats of what is music from end to end, of which it is known how fast it is."""
     pulse, bands, envelopes, readings = pace.pulse, pace.bands, pace.envelopes, pace.readings
     start, end = spectrum.audible_range
-    sound = Sound(pulse, *fine_envelope(audio), start, end)
+    sound = OnsetStrength(pulse, *fine_envelope(audio), start, end)
     length = len(pulse) / FRAME_RATE
     signs = UNSIGNED
     unlike: list[tuple[float, float]] = []
     if not envelopes:
         bpm, beats = straight_grid(sound, readings[0].bpm, 0.0, length)
-        stretches = [Stretch(0.0, length, bpm, True)]
+        stretches = [TempoStretch(0.0, length, bpm, True)]
     else:
         click = lay_click(envelopes, pace.bpm)
         run = follow_beat(envelopes, click.bpm, click_pattern(envelopes, click.bpm), rounds=2)
@@ -285,7 +285,7 @@ def _track(spectrum: Spectrum, audio: Singles, pace: _Pace) -> BeatTrack:
             # One click from end to end: nothing else is tried.
             bpm, beats, signs = _beats_of_click(spectrum, sound, click)
             unlike = click.unlike
-            stretches = [Stretch(0.0, length, bpm, True)]
+            stretches = [TempoStretch(0.0, length, bpm, True)]
         else:
             readings, beats, signs, unlike = _in_its_own_time(
                 spectrum, sound, bands, envelopes, readings[0].bpm
@@ -300,7 +300,11 @@ def _track(spectrum: Spectrum, audio: Singles, pace: _Pace) -> BeatTrack:
 
 
 def _in_its_own_time(
-    spectrum: Spectrum, sound: Sound, bands: Mapping[str, Floats], envelopes: Sequence[Floats], bpm: float
+    spectrum: Spectrum,
+    sound: OnsetStrength,
+    bands: Mapping[str, Floats],
+    envelopes: Sequence[Floats],
+    bpm: float,
 ) -> tuple[list[TempoReading], Floats, Signs, list[tuple[float, float]]]:
     """Ways to count, the beats, and where they are in doubt, of a song whose tempo moves.
 
@@ -319,7 +323,7 @@ def _in_its_own_time(
     guess = refine_tempo(first.straighten(sound.pulse), readings[0].bpm)
     bend, click = lay_bent_click(list(bands.values()), first, guess)
     own = bend.spectrum(spectrum)
-    heard = Sound(
+    heard = OnsetStrength(
         _pulse(own),
         bend.straighten_at(sound.fine, sound.fine_rate),
         sound.fine_rate,

@@ -30,7 +30,7 @@ _ROUNDS = 6
 
 @dataclass(frozen=True)
 class Bend:
-    """How the song's own time runs: ``own[i]`` is the own time at frame i of the song, in frames; ascending."""
+    """Warp of the song's own time: ``own[i]`` is the own time at frame i of the song, in frames; ascending."""
 
     own: Floats
 

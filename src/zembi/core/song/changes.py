@@ -1,4 +1,4 @@
-"""How much a song's timbre and harmony change at places of a grid."""
+"""Novelty of a song's timbre and harmony at places of a grid."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -7,7 +7,7 @@ from zembi.core.song.spectrum import FRAME_RATE, Floats
 
 
 def changed(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats:
-    """How much the mean of what sounds after each place differs from that of what sounds before it.
+    """Difference of the mean of what sounds after each place to that of what sounds before it.
 
     Args:
         sums: Of what sounds, from :func:`zembi.core.song.spectrum.running_sums`.

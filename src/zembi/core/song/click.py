@@ -1,4 +1,4 @@
-"""Whether a song keeps one click, how exactly fast that is, and which of its places is the beat.
+"""Click detection: whether a song keeps one, its exact tempo, and which of its places is the beat.
 
 The envelopes are folded at the beat: Fourier components at one to eight times the beat for the whole song, and for
 windows of it. For each window the shift within an eighth of a beat that best lays it on the whole tells how late it
@@ -48,7 +48,7 @@ class Click:
 
     @property
     def keeps(self) -> np.ndarray:
-        """Which windows keep the click; those in which nothing strikes do."""
+        """Mask of windows that keep the click; those in which nothing strikes do."""
         on = (self.alike > ALIKE) & (np.abs(self.late) * 60 / self.bpm < OFF_S)
         return np.asarray(on | ~self.heard)
 

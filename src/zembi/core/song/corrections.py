@@ -29,7 +29,7 @@ def checked_metre(beats: int) -> int:
 
 @dataclass(frozen=True)
 class Corrections:
-    """What the editor changed about the grid as found. Song times are seconds.
+    """Corrections of the grid by the editor. Song times are seconds.
 
     Applied in this order, so that each is kept when an earlier one changes, and when the song is heard anew.
 

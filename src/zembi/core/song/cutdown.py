@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.errors import Refused
+from zembi.core.picture.curves import Shape as CurveShape
+from zembi.core.picture.curves import shaped
 
 #: Length of the crossfade that ends at each join, so that the stroke after it stays whole.
 CROSSFADE_S = 0.02
@@ -18,7 +20,9 @@ LEAST_S = 0.25
 
 Samples = NDArray[np.float32]
 Shape = Literal["even", "smooth", "slow"]
-SHAPES: tuple[Shape, ...] = ("even", "smooth", "slow")
+#: Shapes of the song's fades, each with the shape of curve that it is.
+CURVES: dict[Shape, CurveShape] = {"even": "straight", "smooth": "smooth", "slow": "slow start"}
+SHAPES: tuple[Shape, ...] = tuple(CURVES)
 
 
 @dataclass(frozen=True)
@@ -50,7 +54,7 @@ class SongMap:
         return self.starts[1:]
 
     def holds(self, song_s: float) -> bool:
-        """Whether a song time is kept."""
+        """True if a song time is kept."""
         return any(a <= song_s < b for a, b in self.kept)
 
     def to_working(self, song_s: float) -> float:
@@ -66,7 +70,7 @@ class SongMap:
         return self.kept[k][0] + working_s - self.starts[k]
 
     def pieces(self, start_s: float, end_s: float) -> list[tuple[float, float, float]]:
-        """What is kept of a song range: (song start, song end, working start) of each piece."""
+        """Kept pieces of a song range: (song start, song end, working start) of each piece."""
         out = []
         for (a, b), at in zip(self.kept, self.starts, strict=True):
             low, high = max(a, start_s), min(b, end_s)
@@ -111,10 +115,7 @@ def merged(left_out: Iterable[tuple[float, float]]) -> list[tuple[float, float]]
 
 def fade_curve(share: NDArray[np.float64], shape: Shape) -> NDArray[np.float64]:
     """Gain of a fade-in at a share 0..1 of its length: "even" is straight, "smooth" eases, "slow" starts late."""
-    x = np.clip(share, 0.0, 1.0)
-    if shape == "even":
-        return x
-    return x * x * (3 - 2 * x) if shape == "smooth" else x * x
+    return shaped(CURVES[shape], np.clip(share, 0.0, 1.0))
 
 
 #: Most that the song is made louder or softer in the film, in dB.
@@ -123,7 +124,7 @@ MOST_GAIN_DB = 24.0
 
 @dataclass(frozen=True)
 class SongLevel:
-    """How the song sounds in the film: gain, and fades of the working song at head and tail."""
+    """Level of the song in the film: gain, and fades of the working song at head and tail."""
 
     gain_db: float = 0.0
     fade_in_s: float = 0.0

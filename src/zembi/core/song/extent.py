@@ -1,4 +1,4 @@
-"""Where the music begins and ends: talk, noise and applause around it have no beat to look for.
+"""Extent of the music: talk, noise and applause around it have no beat to look for.
 
 Notes stay on their pitch; a voice that speaks glides, and noise has none. What holds no pitch and sounds like nothing
 else in the song may still be a drum: that it is not on the song's click is for whoever knows the click to say.
@@ -74,7 +74,7 @@ def held_pitch(audio: Singles) -> Floats:
 
 
 def _unlike(spectrum: Spectrum, seconds: int) -> Floats:
-    """How far each second's colour is from those of the middle of the song, in their own spreads."""
+    """Spectral distance of each second to those of the middle of the song, in their own standard deviations."""
     size = int(FRAME_RATE)
     rows = spectrum.mel[: seconds * size].reshape(seconds, size, -1).mean(axis=1)
     rows = rows - rows.mean(axis=1, keepdims=True)
@@ -110,7 +110,7 @@ def _foreign(without: np.ndarray) -> int:
 
 
 def music_extent(spectrum: Spectrum, audio: Singles) -> Extent:
-    """Where what may be music begins and ends; all of the song where nothing speaks against it.
+    """Extent of what may be music; all of the song where nothing speaks against it.
 
     Args:
         spectrum: Of the song.
@@ -134,7 +134,7 @@ def music_extent(spectrum: Spectrum, audio: Singles) -> Extent:
 
 
 def regularity(envelopes: Sequence[Floats], middles: Floats, size_s: float) -> Floats:
-    """How regularly a window strikes: its best agreement with itself a beat later, -1..1; shape (windows,).
+    """Periodicity of a window: its best autocorrelation a beat later, -1..1; shape (windows,).
 
     Music has 0.3 and more nearly wherever it has a pulse, whatever its tempo does; speech and noise mostly less than 0.2.
 

@@ -23,18 +23,18 @@ _ANOTHER = NEAR / np.log(2)
 
 
 def _octaves_apart(bpm: float, other: float) -> float:
-    """How far a tempo is from another or its half, double and so on, whichever is nearest, in octaves."""
+    """Distance of a tempo to another or its half, double and so on, whichever is nearest, in octaves."""
     apart = float(np.log2(bpm / other))
     return apart - round(apart)
 
 
 def akin(bpm: float, other: float) -> bool:
-    """Whether a tempo is another, or its half, double or fourfold."""
+    """True if a tempo is another, or its half, double or fourfold."""
     return abs(_octaves_apart(bpm, other)) < 0.03
 
 
 def _thirds_of(bpm: float, other: float) -> bool:
-    """Whether another tempo is that of the thirds of a beat, two by two."""
+    """True if another tempo is that of the thirds of a beat, two by two."""
     return bool(abs(abs(_octaves_apart(other, bpm)) - np.log2(4 / 3)) < 0.03)
 
 

@@ -122,7 +122,7 @@ class Grid:
 
     @cached_property
     def known_relations(self) -> dict[Fraction, dict[int, "Relation"]]:
-        """What :func:`relations` said of frames at a rate before: an edit asks again after every operation."""
+        """Cache of what :func:`relations` said of frames at a rate: an edit asks again after every operation."""
         return {}
 
     def points(self, unit: Unit, others: tuple[float, ...] = ()) -> Sequence[float]:
@@ -158,7 +158,7 @@ class Grid:
 
 @dataclass(frozen=True)
 class Relation:
-    """Where a cut lies against the grid.
+    """Relation of a cut to the grid.
 
     Attributes:
         bar, beat: The nearest beat (whole) or half-beat (.5).

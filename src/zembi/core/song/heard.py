@@ -1,4 +1,4 @@
-"""What is heard on each beat, section and line of the working song: energy, hits and voice, as cutting follows them."""
+"""Features of each beat, section and line of the working song: energy, hits and voice, as cutting follows them."""
 
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
@@ -21,7 +21,7 @@ Range = tuple[float, float]
 
 @dataclass(frozen=True)
 class Heard:
-    """What was heard of the music; working time in seconds.
+    """Features heard in the music; working time in seconds.
 
     Attributes:
         energy: On each beat of the grid, 0 to 1.

@@ -1,4 +1,4 @@
-"""Which family of tempi a song is in: lines in the spectrum of its strokes over the whole song.
+"""Tempo family of a song: lines in the spectrum of its strokes over the whole song.
 
 Nearly all produced music keeps one click. The Fourier transform of an onset envelope over the whole song then has
 lines at the beat, its parts and its multiples, as narrow as the song is long. A comb over the autocorrelation scores
@@ -19,7 +19,7 @@ _LIMIT = 98.0
 
 
 def line_spectrum(envelopes: Sequence[Floats]) -> tuple[Floats, float]:
-    """How far each frequency of the strokes stands above what surrounds it.
+    """Prominence of each frequency of the strokes above what surrounds it.
 
     Args:
         envelopes: Onset strengths of the whole range and of bands, one value a frame, all of one length.

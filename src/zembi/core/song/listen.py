@@ -11,7 +11,7 @@ from zembi.core.song.hits import Hit, accented, find_hits, hit_density
 from zembi.core.song.loudness import HOP_S, energy_curve, loudness_of, true_peaks, weighted_power
 from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
-from zembi.core.song.stretches import Stretch
+from zembi.core.song.stretches import TempoStretch
 from zembi.core.song.sureness import Doubt, Reason, doubt_of, doubtful_passages, sureness
 from zembi.core.song.tempo import FASTEST, SLOWEST
 from zembi.core.song.voice import voice_in_mix
@@ -34,7 +34,7 @@ class Reading:
 
 @dataclass(frozen=True)
 class DoubtfulPassage:
-    """Where the beats may be wrong though the song around is sure; song times in seconds, on beats.
+    """A passage whose beats may be wrong though the song around is sure; song times in seconds, on beats.
 
     ``reason``: "free" where no tempo is kept, "unlike" where the music strikes otherwise than the click.
     """
@@ -45,7 +45,7 @@ class DoubtfulPassage:
 
 
 @dataclass(frozen=True)
-class Section:
+class FoundSection:
     """A section as found, in song seconds, with its repeat group."""
 
     start_s: float
@@ -57,7 +57,7 @@ class Section:
 
 @dataclass(frozen=True)
 class SongAnalysis:
-    """What listening found. Times are song seconds.
+    """Analysis of a song. Times are song seconds.
 
     ``doubtful`` are passages to look at. ``confidence`` (0..1) is about the grid: the share of grids with such signs that are right; ``doubt`` says what
     it may be wrong about. ``division`` is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
@@ -67,7 +67,7 @@ class SongAnalysis:
     duration_s: float
     tempo_bpm: float
     tempo_steady: bool
-    tempo: list[Stretch]
+    tempo: list[TempoStretch]
     metre: int
     division: int
     confidence: float
@@ -76,7 +76,7 @@ class SongAnalysis:
     readings: list[Reading]
     beats: list[float]
     downbeats: list[float]
-    sections: list[Section]
+    sections: list[FoundSection]
     hits: dict[str, list[Hit]]
     lufs_hop_s: float
     lufs: list[float]
@@ -117,10 +117,10 @@ def _readings(
     return [r for late in (False, True) for r, repeated in zip(found, again, strict=True) if repeated == late]
 
 
-def _sections(guesses: list[SectionGuess], bars: np.ndarray, end_s: float) -> list[Section]:
+def _sections(guesses: list[SectionGuess], bars: np.ndarray, end_s: float) -> list[FoundSection]:
     edges = np.append(bars, end_s)
     return [
-        Section(
+        FoundSection(
             float(edges[g.start_bar]),
             float(edges[min(g.end_bar, len(bars))]),
             g.label,

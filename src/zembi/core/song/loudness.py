@@ -86,7 +86,7 @@ def true_peaks(audio: NDArray[np.float32], rate: int) -> Floats:
 
 
 def _loudest_between(samples: Singles, hop: int) -> Singles:
-    """How loud each of some hops is between its samples; 0 where nothing of it is loud.
+    """Inter-sample peak of each of some hops; 0 where nothing of it is loud.
 
     Args:
         samples: Of whole hops, with ``_SIDE - 1`` before them and ``_SIDE`` after.
@@ -112,7 +112,7 @@ def _loudest_between(samples: Singles, hop: int) -> Singles:
 
 
 def energy_curve(short_term: Floats, hits_a_second: Floats) -> Floats:
-    """How driving the song is, 0..1 every ``HOP_S`` seconds: half its loudness over its own range, half its strokes."""
+    """Energy of the song, 0..1 every ``HOP_S`` seconds: half its loudness over its own range, half its strokes."""
     audible = short_term[short_term > FLOOR_LUFS]
     if not len(audible):
         return np.zeros(len(short_term))

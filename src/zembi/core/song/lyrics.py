@@ -23,7 +23,7 @@ class LyricLine:
 
 
 def line_ends(lines: Sequence[LyricLine], song_end_s: float) -> list[float | None]:
-    """Where each line ends: as the next timed one begins, in an instrumental sooner, and never after the song.
+    """End of each line: as the next timed one begins, in an instrumental sooner, and never after the song.
 
     Args:
         lines: In the order in which they are sung.

@@ -1,4 +1,4 @@
-"""How the places of a click are counted: which of them are the beats, and whether half or twice as many are.
+"""Metrical level and phase of a click: which of them are the beats, and whether half or twice as many are.
 
 Strokes alone are wrong on one song in five: off-beat hats and guitars strike as hard, and low ones tell least of all,
 since basses are syncopated. What changes on beats (harmony, timbre) is pooled over the whole song, and the best of the
@@ -57,7 +57,7 @@ _SLIPS, _LOOSE, _LOOSE_BEATS = 3, 0.025, 8
 
 @dataclass(frozen=True)
 class Places:
-    """What happens at every part of the beats of a straight grid.
+    """Evidence at every part of the beats of a straight grid.
 
     Attributes:
         strokes: Onset strength of the pulse and of bands, shape (beats, PARTS) each, in units of its mean.
@@ -70,7 +70,7 @@ class Places:
 
 
 def look_at(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Places:
-    """What happens at the places of a straight grid.
+    """Evidence at the places of a straight grid.
 
     Args:
         spectrum: Of the song.
@@ -143,15 +143,15 @@ def _ahead(score: float, others: Sequence[float]) -> float:
 
 
 @dataclass(frozen=True)
-class Place:
-    """Where in a beat of a grid the beat is, in parts of it, and the logarithm of how much likelier than elsewhere."""
+class BeatPhase:
+    """Phase of the beat in a grid, in parts of its beats, with its log-likelihood ratio against the others."""
 
     part: int
     ahead: float
 
 
-def find_place(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Place:
-    """Which of the places at halves, thirds and quarters of a straight grid are the beats.
+def find_place(spectrum: Spectrum, pulse: Floats, beats: Floats) -> BeatPhase:
+    """Phase of the beats among the halves, thirds and quarters of a straight grid.
 
     Args:
         spectrum: Of the song.
@@ -159,15 +159,15 @@ def find_place(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Place:
         beats: A straight grid.
     """
     if len(beats) < _LEAST_BEATS:
-        return Place(0, 0.0)
+        return BeatPhase(0, 0.0)
     places = look_at(spectrum, pulse, beats)
     scores = [_weighed(place_signs(places, part), PLACE_WEIGHTS) for part in ASIDE]
     best = int(np.argmax(scores))
-    return Place(ASIDE[best], _ahead(scores.pop(best), scores))
+    return BeatPhase(ASIDE[best], _ahead(scores.pop(best), scores))
 
 
 def half_way(spectrum: Spectrum, pulse: Floats, beats: Floats, steps: Floats) -> Floats:
-    """How much later each beat is than a grid that was followed and may have slipped by half a beat: 0 or half of one.
+    """Delay of each beat to a grid that was followed and may have slipped by half a beat: 0 or half of one.
 
     Args:
         spectrum: Of the song.
@@ -214,7 +214,7 @@ def _slip(places: Places, loose: NDArray[np.bool_]) -> tuple[int, bool] | None:
 
 
 @dataclass(frozen=True)
-class Level:
+class MetricalLevel:
     """A straight grid among its half and its double.
 
     Attributes:
@@ -230,7 +230,7 @@ class Level:
     rival: float
 
 
-def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Level:
+def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats) -> MetricalLevel:
     """The grid that counts the song best: the one given, every other beat of it, or twice as many.
 
     Args:
@@ -246,14 +246,14 @@ def best_level(spectrum: Spectrum, pulse: Floats, beats: Floats) -> Level:
             signs = level_signs(look_at(spectrum, pulse, grid), bpm)
             found.append((_weighed(signs, LEVEL_WEIGHTS), factor, grid))
     if not found:
-        return Level(beats, 1.0, 0.0, 2.0)
+        return MetricalLevel(beats, 1.0, 0.0, 2.0)
     scores = [score for score, _, _ in found]
     best = int(np.argmax(scores))
     _, factor, grid = found[best]
     # Every other beat, but the other ones, is the same level.
     others = [(score, f) for score, f, _ in found if f != factor]
     ahead = _ahead(scores[best], [score for score, _ in others])
-    return Level(grid, factor, ahead, max(others)[1] / factor if others else 2.0)
+    return MetricalLevel(grid, factor, ahead, max(others)[1] / factor if others else 2.0)
 
 
 def between(beats: Floats) -> Floats:

@@ -1,4 +1,4 @@
-"""Where between the frames beats lie: straight grids and single beats laid on the attacks."""
+"""Placement of beats between the frames: straight grids and single beats laid on the attacks."""
 
 from dataclasses import dataclass
 
@@ -17,8 +17,8 @@ _SIZE, _RINGS = 1 << 14, 1_200
 
 
 @dataclass(frozen=True)
-class Sound:
-    """What beats are placed by."""
+class OnsetStrength:
+    """Onset strength by which beats are placed."""
 
     pulse: Floats
     fine: Floats
@@ -85,7 +85,7 @@ def straight_phase(envelope: Floats, bpm: float, rate: float) -> float:
 
 
 def fine_shift(fine: Floats, fine_rate: float, beats: Floats, reach_s: float) -> float:
-    """How much to move a grid so that it sits on the attacks: the peak of the averaged fine rise."""
+    """Offset of a grid to the attacks: the peak of the averaged fine rise."""
     reach = int(reach_s * fine_rate)
     centres = np.round(beats * fine_rate).astype(int)
     centres = centres[(centres > reach) & (centres < len(fine) - reach)]
@@ -96,7 +96,7 @@ def fine_shift(fine: Floats, fine_rate: float, beats: Floats, reach_s: float) ->
     return float(np.argmax(mean) - reach) / fine_rate
 
 
-def straight_grid(sound: Sound, bpm: float, start_s: float, end_s: float) -> tuple[float, Floats]:
+def straight_grid(sound: OnsetStrength, bpm: float, start_s: float, end_s: float) -> tuple[float, Floats]:
     """The exact tempo near ``bpm`` in a part of the song, and its straight grid over the whole song."""
     a, b = int(start_s * FRAME_RATE), max(int(end_s * FRAME_RATE), 1)
     piece = sound.pulse[a:b]
@@ -108,7 +108,7 @@ def straight_grid(sound: Sound, bpm: float, start_s: float, end_s: float) -> tup
     return bpm, beats + fine_shift(sound.fine, sound.fine_rate, inside, min(0.06, period / 5))
 
 
-def nearer(sound: Sound, beats: Floats) -> Floats:
+def nearer(sound: OnsetStrength, beats: Floats) -> Floats:
     """Beats moved by what the strokes around each are late, a dozen beats at a time and within 80 ms."""
     lags = np.arange(-round(0.08 * FRAME_RATE), round(0.08 * FRAME_RATE) + 1)
     for sigma in (6.0, 3.0):

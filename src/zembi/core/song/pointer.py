@@ -51,7 +51,7 @@ def first_pattern(count: int) -> Floats:
 
 
 def learned_pattern(envelopes: Sequence[Floats], beats: Floats, *, divided: int = 2) -> Floats:
-    """What strokes look like over the beats: the mean of every band at each place; shape (bands, PLACES).
+    """Pattern of strokes over the beats: the mean of every band at each place; shape (bands, PLACES).
 
     A run may count half a beat aside for a while: each piece of it is laid on the others as it is or moved by half a
     beat, whichever fits better.
@@ -84,7 +84,7 @@ def learned_pattern(envelopes: Sequence[Floats], beats: Floats, *, divided: int 
 
 
 def _beat_scores(envelopes: Sequence[Floats], pattern: Floats, lengths: np.ndarray) -> Singles:
-    """How much likelier a beat of each length begins at each frame than none; shape (lengths, frames)."""
+    """Log-likelihood ratio of a beat of each length beginning at each frame; shape (lengths, frames)."""
     count, longest = len(envelopes[0]), int(lengths.max())
     # Correlated in pieces (overlap and save): the piece's transform is made once for all lengths.
     size = scipy.fft.next_fast_len(6 * longest)
@@ -210,7 +210,7 @@ def slow_tempo(bpm: float) -> float:
 
 
 def family_score(envelopes: Sequence[Floats], bpm: float) -> float:
-    """How well the song's own pattern is told by a tempo, its half, double and so on; a wrong family tells a third of it.
+    """Fit of the song's own pattern to a tempo, its half, double and so on; a wrong family tells a third of it.
 
     Slow enough that a pulse has strokes inside it, all families alike: slower ones always tell more.
     """
@@ -218,7 +218,7 @@ def family_score(envelopes: Sequence[Floats], bpm: float) -> float:
 
 
 def divides_in_three(envelopes: Sequence[Floats], bpm: float) -> float:
-    """How much clearer (logarithm) a beat at a tempo divides in three than one half as fast again in two.
+    """Log-likelihood ratio of a beat at a tempo dividing in three against one half as fast again dividing in two.
 
     Both have the same strokes. The parts of the beat that it is differ more from each other than those of the other.
     """
@@ -239,13 +239,13 @@ def coarser(envelopes: Sequence[Floats]) -> list[Floats]:
 
 
 def click_pattern(envelopes: Sequence[Floats], bpm: float) -> Floats:
-    """What the strokes of a song look like over the beats of a click, whichever of its places those are."""
+    """Pattern of a song's strokes over the beats of a click, whichever of its places those are."""
     count = len(envelopes[0])
     return learned_pattern(envelopes, np.arange(0.0, count, 60 * FRAME_RATE / bpm))
 
 
 def astray(run: Floats, bpm: float, start_s: float = 0.0, end_s: float = np.inf) -> bool:
-    """Whether a run of beats leaves a click for long: in its tempo, or in its place but for half a beat.
+    """True if a run of beats leaves a click for long: in its tempo, or in its place but for half a beat.
 
     A free beginning counts when it is half as long: the end is often too quiet to tell.
 

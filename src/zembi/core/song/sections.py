@@ -78,7 +78,7 @@ def novelty(likeness: Floats) -> Floats:
 
 
 def repetition_change(likeness: Floats) -> Floats:
-    """Where the pattern of repeats changes: structure features over time lags (Serra et al. 2014); shape (bars,)."""
+    """Novelty of the pattern of repeats: structure features over time lags (Serra et al. 2014); shape (bars,)."""
     count = len(likeness)
     keep = np.sort(likeness, axis=1)[:, -max(2, count // 8) :][:, :1]
     strong = np.where((likeness >= keep) & (likeness >= keep.T), likeness, 0.0)
@@ -126,7 +126,7 @@ def find_borders(change: Floats) -> list[int]:
 
 
 def _alike(likeness: Floats, one: tuple[int, int], other: tuple[int, int]) -> float:
-    """How alike two spans of bars are where the shorter lies on the longer best; 0 where it is much shorter."""
+    """Similarity of two spans of bars where the shorter lies on the longer best; 0 where it is much shorter."""
     (a, end_a), (b, end_b) = sorted((one, other), key=lambda span: span[1] - span[0])
     length, room = end_a - a, end_b - b - (end_a - a)
     if length < _LEAST_OF * (length + room):
@@ -150,7 +150,7 @@ def group_repeats(likeness: Floats, spans: list[tuple[int, int]]) -> list[int]:
 def _speaks_for_names(
     groups: list[int], energy: list[float], repeated: list[int], mean: dict[int, float]
 ) -> bool:
-    """Whether it is clear what is a verse and what a chorus.
+    """True if it is clear what is a verse and what a chorus.
 
     Little stands alone, the loudest repeat comes back after something else, and more than once something else is
     heard. The same music three times running is a riff, and says nothing of either.

@@ -61,7 +61,7 @@ class Spectrum:
 
     @cached_property
     def audible_range(self) -> tuple[float, float]:
-        """Where the song sounds: seconds from the first to the last frame within 50 dB of its loudest."""
+        """Extent of sound: seconds from the first to the last frame within 50 dB of its loudest."""
         loud = np.nonzero(self.level > self.level.max() * 10 ** (-50 / 20))[0]
         if not len(loud):
             return 0.0, 0.0

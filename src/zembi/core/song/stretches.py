@@ -1,11 +1,11 @@
-"""Where a song keeps a tempo and where it is played freely: beats laid on straight lines, and free ones between them."""
+"""Segmentation of a song into stretches of one tempo, with beats on straight lines, and of free playing."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zembi.core.song.placing import FLUX_LEAD_S, Sound, fine_shift, nearer, settled
+from zembi.core.song.placing import FLUX_LEAD_S, OnsetStrength, fine_shift, nearer, settled
 from zembi.core.song.pointer import LOOSE, follow_beat, learned_pattern
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 from zembi.core.song.tempo import refine_tempo
@@ -24,7 +24,7 @@ _SETTLES_S = 0.03
 
 
 @dataclass(frozen=True)
-class Stretch:
+class TempoStretch:
     """A part of the song with one way of keeping time. ``bpm`` is the median where it is not steady."""
 
     start_s: float
@@ -109,7 +109,7 @@ def _freely(envelopes: Sequence[Floats], pattern: Floats, beats: Floats, first: 
     return np.asarray(run[(run > after) & (run < before)])
 
 
-def _laid_again(sound: Sound, bpm: float, beats: Floats) -> tuple[float, Floats]:
+def _laid_again(sound: OnsetStrength, bpm: float, beats: Floats) -> tuple[float, Floats]:
     """A straight stretch laid by its own strokes alone, near where it was and with as many beats."""
     first, end = max(0, int(beats[0] * FRAME_RATE)), int(beats[-1] * FRAME_RATE)
     exact = refine_tempo(sound.pulse[first:end], bpm)
@@ -121,15 +121,15 @@ def _laid_again(sound: Sound, bpm: float, beats: Floats) -> tuple[float, Floats]
 
 
 def laid_in_stretches(
-    sound: Sound, envelopes: Sequence[Floats], beats: Floats
-) -> tuple[Floats, list[Stretch]]:
+    sound: OnsetStrength, envelopes: Sequence[Floats], beats: Floats
+) -> tuple[Floats, list[TempoStretch]]:
     """Beats with those that keep a tempo for long laid on straight lines, and how time is kept from where to where."""
     length = len(sound.pulse) / FRAME_RATE
     runs = [r for r in _joined(beats, straight_runs(beats)) if beats[r[1] - 1] - beats[r[0]] > _LINE_S]
     lasting = [float(beats[last - 1] - beats[first]) for first, last in runs]
     free = nearer(sound, beats)
     if sum(x for x in lasting if x > _LONG_S) < 0.5 * (beats[-1] - beats[0]):
-        return free, [Stretch(0.0, length, float(60 / np.median(np.diff(beats))), False)]
+        return free, [TempoStretch(0.0, length, float(60 / np.median(np.diff(beats))), False)]
     pattern = learned_pattern(envelopes, (beats - FLUX_LEAD_S) * FRAME_RATE)
     pieces: list[tuple[Floats, float, bool]] = []
     at = 0
@@ -146,7 +146,7 @@ def laid_in_stretches(
         at = last
     pieces = [p for p in pieces if len(p[0])]
     out = np.concatenate([beats for beats, _, _ in pieces])
-    stretches = [Stretch(float(beats[0]), length, bpm, steady) for beats, bpm, steady in pieces]
+    stretches = [TempoStretch(float(beats[0]), length, bpm, steady) for beats, bpm, steady in pieces]
     starts = [0.0, *(s.start_s for s in stretches[1:])]
     ends = [*starts[1:], length]
     kept = [replace(s, start_s=a, end_s=b) for s, a, b in zip(stretches, starts, ends, strict=True)]

@@ -1,4 +1,4 @@
-"""How sure the grid is, as a share of grids with such signs that are right, and what the doubt is about."""
+"""Confidence of the grid, as a share of grids with such signs that are right, and what the doubt is about."""
 
 from dataclasses import replace
 from typing import Literal
@@ -35,7 +35,7 @@ def _likely(ahead: float, slope: float, offset: float) -> float:
 
 
 def sureness(signs: Signs, seconds: float) -> float:
-    """How sure the beats are, 0..1.
+    """Confidence of the beats, 0..1.
 
     Args:
         signs: Of the beats.
@@ -54,7 +54,7 @@ def sureness(signs: Signs, seconds: float) -> float:
 
 
 def doubt_of(signs: Signs, seconds: float) -> Doubt:
-    """What would make the grid surer most if it were clear; "" where it is sure enough."""
+    """The doubt whose removal would raise the confidence most; "" where it is sure enough."""
     now = sureness(signs, seconds)
     if now >= 0.9:
         return ""

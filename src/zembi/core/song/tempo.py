@@ -1,4 +1,4 @@
-"""How fast the song is: a fine tempo curve, its rival readings, and the local tempo where it moves."""
+"""Tempo estimation: a fine tempo curve, its rival readings, and the local tempo where it moves."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -33,7 +33,7 @@ def autocorrelation(envelope: Floats, max_lag: int) -> Floats:
 
 
 def prior(bpm: Floats) -> Floats:
-    """How likely people count at this tempo, log-normal around a walking pulse (after Moelants 2002)."""
+    """Prior of a tempo being counted, log-normal around a walking pulse (after Moelants 2002)."""
     return np.asarray(np.exp(-0.5 * (np.log2(bpm / _PRIOR_BPM) / _PRIOR_OCTAVES) ** 2))
 
 
@@ -49,7 +49,7 @@ def comb_scores(acf: Floats, bpm: Floats) -> Floats:
 
 
 def backbeat(low: Floats, mid: Floats, bpm: Floats) -> Floats:
-    """How well each tempo explains drums: a snare one beat after each kick, and none two beats after; -1..1."""
+    """Fit of each tempo to a drum pattern: a snare one beat after each kick, and none two beats after; -1..1."""
     reach = int(6 * FRAME_RATE)
     size = 1 << int(np.ceil(np.log2(len(low) + reach + 1)))
     a, b = low - low.mean(), mid - mid.mean()

@@ -1,4 +1,4 @@
-"""Where the lead voice is likely singing: by spectral means from the mix, or from the voice alone."""
+"""Lead voice detection: by spectral means from the mix, or from the voice alone."""
 
 import numpy as np
 import scipy
@@ -36,7 +36,7 @@ def _parting(values: Floats) -> float:
 
 
 def voice_in_mix(audio: Singles) -> Floats:
-    """How likely the lead voice sings, 0..1 every ``HOP_S`` seconds, from the whole mix.
+    """Probability of lead voice, 0..1 every ``HOP_S`` seconds, from the whole mix.
 
     Held instruments stay the same over half a second, drums are the same over many bands; a voice, whose
     pitch glides and trembles, is neither (median filtering after FitzGerald and Gainza 2010). What is left
@@ -70,7 +70,7 @@ def voice_in_mix(audio: Singles) -> Floats:
 
 
 def voice_alone(audio: Singles) -> Floats:
-    """Where a voice stem sounds, 0..1 every ``HOP_S`` seconds.
+    """Activity of a voice stem, 0..1 every ``HOP_S`` seconds.
 
     Args:
         audio: Mono samples of the voice alone at :data:`zembi.core.song.spectrum.RATE`.

@@ -7,14 +7,14 @@ from fractions import Fraction
 import numpy as np
 
 from zembi.core.sync import confidence as sure
-from zembi.core.sync.features import RATE, Singles, Sound, SoundSource, at_speed, is_silent, prepare
-from zembi.core.sync.found import FoundPass, Place, TakeAlignment, at_take_speed, joined, judged, moved
+from zembi.core.sync.features import RATE, Singles, SoundFeatures, SoundSource, at_speed, is_silent, prepare
+from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment, at_take_speed, joined, judged, moved
 from zembi.core.sync.locate import passes_at_speed, verify
-from zembi.core.sync.search import Candidate, flux_votes, gather
+from zembi.core.sync.search import OffsetCandidate, flux_votes, gather
 from zembi.core.sync.speed import Guess, guess_speeds
 from zembi.core.sync.stretched import find_stretched, follow_guess
 
-__all__ = ["VERSION", "FoundPass", "Place", "TakeAlignment", "align"]
+__all__ = ["VERSION", "FoundPass", "SongPlace", "TakeAlignment", "align"]
 
 #: Raise when results change, so that kept alignments are made again.
 VERSION = 3
@@ -32,7 +32,7 @@ Report = Callable[[float, str], None]
 
 
 def align(
-    song: Sound, take_sound: SoundSource, *, progress: Report = lambda _share, _what: None
+    song: SoundFeatures, take_sound: SoundSource, *, progress: Report = lambda _share, _what: None
 ) -> TakeAlignment:
     """Find every pass of the song in a take.
 
@@ -68,7 +68,7 @@ def align(
     return judged(joined(found) if len(starts) > 1 else found)
 
 
-def _passes(song: Sound, sound: Singles, report: Report) -> list[FoundPass]:
+def _passes(song: SoundFeatures, sound: Singles, report: Report) -> list[FoundPass]:
     """The passes of one piece at the first speed at which one is sure; else what is likeliest at normal speed."""
     take = prepare(sound)
     report(0.08, "Comparing at normal speed")
@@ -101,7 +101,7 @@ def _passes(song: Sound, sound: Singles, report: Report) -> list[FoundPass]:
 
 
 def _any_sure(passes: list[FoundPass]) -> bool:
-    """Whether a pass surely lies in the song, be it in one place or in several that are equal."""
+    """True if a pass surely lies in the song, be it in one place or in several that are equal."""
     return any(p.confidence * max(1, len(p.rivals)) >= sure.LOCK_AT for p in passes)
 
 
@@ -109,7 +109,7 @@ def _evidence(passes: list[FoundPass]) -> float:
     return max((p.z for p in passes), default=0.0)
 
 
-def _at_other_speeds(song: Sound, take: Sound, report: Report) -> list[FoundPass]:
+def _at_other_speeds(song: SoundFeatures, take: SoundFeatures, report: Report) -> list[FoundPass]:
     """The passes at the likeliest speed that can be proved."""
     report(0.7, "Comparing at other speeds")
     guesses = guess_speeds(song, take, progress=lambda s: report(0.7 + 0.2 * s, "Comparing at other speeds"))
@@ -127,7 +127,7 @@ def _at_other_speeds(song: Sound, take: Sound, report: Report) -> list[FoundPass
     return []
 
 
-def _moved_pitch(song: Sound, take: Sound, guess: Guess) -> list[FoundPass]:
+def _moved_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list[FoundPass]:
     """Slow the take to the song's speed, and go on as at normal speed."""
     rough = Fraction(guess.line.rate).limit_denominator(60)
     near = _at_rate(take.raw, rough)
@@ -141,7 +141,7 @@ def _moved_pitch(song: Sound, take: Sound, guess: Guess) -> list[FoundPass]:
     exact = Fraction(float(rough) * line.rate).limit_denominator(400)
     slowed = prepare(at_speed(take.raw, exact.numerator, exact.denominator))
     scale = float(exact) / float(rough)
-    candidate = Candidate(
+    candidate = OffsetCandidate(
         line.offset_s, guess.score, extent[0] * scale, max(extent[0], extent[1] - 8.0) * scale
     )
     if verify(song, slowed, candidate, either_way=True).z < sure.LEAST_Z:
@@ -149,13 +149,13 @@ def _moved_pitch(song: Sound, take: Sound, guess: Guess) -> list[FoundPass]:
     return [at_take_speed(p, float(exact)) for p in passes_at_speed(song, slowed)]
 
 
-def _at_rate(sound: Singles, rate: Fraction) -> Sound:
+def _at_rate(sound: Singles, rate: Fraction) -> SoundFeatures:
     stretched = at_speed(sound, rate.numerator, rate.denominator)
     # Only envelopes are compared at this step: nothing is whitened.
-    return Sound(stretched[:0], np.zeros((0, 1), np.float32), len(stretched) / RATE, stretched)
+    return SoundFeatures(stretched[:0], np.zeros((0, 1), np.float32), len(stretched) / RATE, stretched)
 
 
-def _kept_pitch(song: Sound, take: Sound, guess: Guess) -> list[FoundPass]:
+def _kept_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list[FoundPass]:
     """A pass by envelopes and tones alone; its rivals are the places that both like about as well."""
     found = find_stretched(song, take, guess)
     if found is None:
@@ -166,13 +166,13 @@ def _kept_pitch(song: Sound, take: Sound, guess: Guess) -> list[FoundPass]:
         return []
     start, rate = found.line.song(found.start_s), found.line.rate
     places = [
-        Place(found.start_s, found.end_s, start + shift, rate, min(1.0, share))
+        SongPlace(found.start_s, found.end_s, start + shift, rate, min(1.0, share))
         for shift, share, harmony in found.rivals
         if share >= sure.EQUAL_LIKENESS and harmony >= sure.EQUAL_HARMONY * found.harmony
     ]
     if places:
         places = sorted(
-            [Place(found.start_s, found.end_s, start, rate, 1.0), *places], key=lambda p: p.song_start_s
+            [SongPlace(found.start_s, found.end_s, start, rate, 1.0), *places], key=lambda p: p.song_start_s
         )
     return [
         FoundPass(

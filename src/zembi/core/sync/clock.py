@@ -1,4 +1,4 @@
-"""Where a take without usable sound lies, from a camera that ran beside it by the same clock."""
+"""Position of a take without usable sound, from a camera that ran beside it by the same clock."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -29,7 +29,7 @@ class Clocked:
     created_s: float | None
 
     def reading(self, clock: Clock) -> float | None:
-        """What a clock says of its first frame."""
+        """Time of its first frame by a clock."""
         return self.timecode_s if clock == "timecode" else self.created_s
 
 

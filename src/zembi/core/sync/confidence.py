@@ -1,4 +1,4 @@
-"""How sure a place is, as a number that means something."""
+"""Confidence of a place, as a calibrated probability."""
 
 import numpy as np
 

@@ -1,4 +1,4 @@
-"""What takes and songs are compared by: a whitened waveform, and energy in bands at 100 frames a second."""
+"""Features by which takes and songs are compared: a whitened waveform, and energy in bands at 100 frames a second."""
 
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -41,7 +41,7 @@ class SoundSource(Protocol):
 
 
 @dataclass(frozen=True)
-class Sound:
+class SoundFeatures:
     """A song or take prepared for comparison.
 
     Attributes:
@@ -56,7 +56,7 @@ class Sound:
     seconds: float
     raw: Singles
 
-    def upside_down(self) -> "Sound":
+    def upside_down(self) -> "SoundFeatures":
         """The same sound with its polarity turned round."""
         return replace(self, white=-self.white)
 
@@ -135,7 +135,7 @@ def channel_products(channels: Singles) -> NDArray[np.float64]:
 
 
 def channel_weights(products: NDArray[np.float64], samples: int) -> Singles:
-    """How to add channels up: none of a dead or humming one, an inverted one turned round.
+    """Weights for adding channels up: none of a dead or humming one, an inverted one turned round.
 
     Args:
         products: From :func:`channel_products`.
@@ -157,7 +157,7 @@ def channel_weights(products: NDArray[np.float64], samples: int) -> Singles:
 
 
 def is_silent(sound: Singles) -> bool:
-    """Whether there is no usable sound: near-digital silence through (almost) the whole length."""
+    """True if there is no usable sound: near-digital silence through (almost) the whole length."""
     block = min(len(sound), RATE // 10)
     if not block:
         return True
@@ -260,9 +260,9 @@ def tones(sound: Singles) -> Singles:
     return out
 
 
-def prepare(sound: Singles) -> Sound:
+def prepare(sound: Singles) -> SoundFeatures:
     """Prepare mono sound at ``RATE`` for comparison."""
-    return Sound(whiten(sound), mel(sound), len(sound) / RATE, sound)
+    return SoundFeatures(whiten(sound), mel(sound), len(sound) / RATE, sound)
 
 
 def at_speed(sound: Singles, numerator: int, denominator: int) -> Singles:

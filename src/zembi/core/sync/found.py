@@ -1,4 +1,4 @@
-"""What alignment finds: places, passes and the take's status."""
+"""Results of alignment: places, passes and the take's status."""
 
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -10,7 +10,7 @@ Status = Literal["locked", "choose", "unmatched", "silent"]
 
 
 @dataclass(frozen=True)
-class Place:
+class SongPlace:
     """One place at which a stretch of take fits the song.
 
     Attributes:
@@ -49,12 +49,12 @@ class FoundPass:
     confidence: float
     z: float
     residuals: list[tuple[float, float]] = field(default_factory=list)
-    rivals: list[Place] = field(default_factory=list)
+    rivals: list[SongPlace] = field(default_factory=list)
     pitch_kept: bool = False
 
     @property
     def locked(self) -> bool:
-        """Whether the place is settled by computation."""
+        """True if the place is settled by computation."""
         return not self.rivals and self.confidence >= sure.LOCK_AT
 
     @property
@@ -111,7 +111,7 @@ def moved(found: FoundPass, seconds: float) -> FoundPass:
 
 
 def same_line(weak: FoundPass, strong: FoundPass) -> bool:
-    """Whether one pass lies where the other's line puts it: the song ran on between them."""
+    """True if one pass lies where the other's line puts it: the song ran on between them."""
     middle = (weak.take_start_s + weak.take_end_s) / 2
     return abs(strong.line.song(middle) - weak.line.song(middle)) < 0.004
 
@@ -145,7 +145,7 @@ def joined(passes: list[FoundPass]) -> list[FoundPass]:
     return out
 
 
-def _widened(rivals: list[Place], whole: FoundPass, start_s: float, end_s: float) -> list[Place]:
+def _widened(rivals: list[SongPlace], whole: FoundPass, start_s: float, end_s: float) -> list[SongPlace]:
     shift = whole.take_start_s - start_s
     return [
         replace(p, take_start_s=start_s, take_end_s=end_s, song_start_s=p.song_start_s - p.rate * shift)

@@ -7,12 +7,12 @@ from typing import Protocol
 import numpy as np
 
 from zembi.core.sync import confidence as sure
-from zembi.core.sync.features import RATE, Sound
-from zembi.core.sync.found import FoundPass, Place, joined, same_line
+from zembi.core.sync.features import RATE, SoundFeatures
+from zembi.core.sync.found import FoundPass, SongPlace, joined, same_line
 from zembi.core.sync.passes import agreement, evenness, find_extent, sounding
 from zembi.core.sync.refine import Evidence, Line, correlate_windows, measure, stack
 from zembi.core.sync.rivals import Rival, compare, other_places
-from zembi.core.sync.search import Candidate, Vote, flux_votes, gather, matched_votes
+from zembi.core.sync.search import OffsetCandidate, Vote, flux_votes, gather, matched_votes
 
 #: Shortest stretch of take that is searched for a pass of its own.
 SHORTEST_S = 3.0
@@ -30,14 +30,21 @@ class Search(Protocol):
     """A way to find places for stretches of a take; it calls ``told`` as it goes."""
 
     def __call__(
-        self, song: Sound, take: Sound, spans: list[tuple[float, float]], *, told: Callable[[], None]
+        self,
+        song: SoundFeatures,
+        take: SoundFeatures,
+        spans: list[tuple[float, float]],
+        *,
+        told: Callable[[], None],
     ) -> list[Vote]: ...
 
 
 SEARCHES: tuple[Search, ...] = (flux_votes, matched_votes)
 
 
-def verify(song: Sound, take: Sound, candidate: Candidate, *, either_way: bool = False) -> Evidence:
+def verify(
+    song: SoundFeatures, take: SoundFeatures, candidate: OffsetCandidate, *, either_way: bool = False
+) -> Evidence:
     """Test a candidate on the waveform around its own evidence, of the take or also of the take upside down."""
     line = Line(candidate.offset_s)
     start = max(0.0, candidate.start_s, -candidate.offset_s)
@@ -70,16 +77,16 @@ def _free_spans(passes: list[FoundPass], seconds: float) -> list[tuple[float, fl
 
 
 def _best_candidate(
-    song: Sound,
-    take: Sound,
+    song: SoundFeatures,
+    take: SoundFeatures,
     spans: list[tuple[float, float]],
     searches: Sequence[Search],
     told: Callable[[], None],
     either_way: bool,
-) -> tuple[Candidate, Evidence] | None:
+) -> tuple[OffsetCandidate, Evidence] | None:
     """The verified place that explains most of the spans; the dearer search runs only if the cheap one fails."""
     for search in searches:
-        tested: list[tuple[Candidate, Evidence]] = []
+        tested: list[tuple[OffsetCandidate, Evidence]] = []
         votes = search(song, take, spans, told=told)
         for candidate in gather(votes, bin_s=0.05 if search is flux_votes else 0.03, count=8):
             told()
@@ -94,13 +101,19 @@ def _best_candidate(
     return None
 
 
-def _explained(song: Sound, take: Sound, candidate: Candidate, evidence: Evidence) -> float:
+def _explained(
+    song: SoundFeatures, take: SoundFeatures, candidate: OffsetCandidate, evidence: Evidence
+) -> float:
     explained = agreement(song, take, evidence.line, candidate.start_s, candidate.end_s + 8.0)
     return -explained if evidence.inverted else explained
 
 
 def pass_at(
-    song: Sound, take: Sound, line: Line, core: tuple[float, float], bounds: tuple[float, float]
+    song: SoundFeatures,
+    take: SoundFeatures,
+    line: Line,
+    core: tuple[float, float],
+    bounds: tuple[float, float],
 ) -> FoundPass | None:
     """Measure a pass along a verified line: borders, line, borders again with the better line.
 
@@ -137,7 +150,7 @@ def pass_at(
     )  # fmt: skip
 
 
-def _rivals(song: Sound, take: Sound, found: FoundPass) -> list[Rival]:
+def _rivals(song: SoundFeatures, take: SoundFeatures, found: FoundPass) -> list[Rival]:
     line, start, end = found.line, found.take_start_s, found.take_end_s
     return [
         compare(song, take, line, Line(line.offset_s + shift, line.rate), start, end)
@@ -146,7 +159,7 @@ def _rivals(song: Sound, take: Sound, found: FoundPass) -> list[Rival]:
 
 
 def _on_best_repeat(
-    song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, float]
+    song: SoundFeatures, take: SoundFeatures, found: FoundPass, bounds: tuple[float, float]
 ) -> tuple[FoundPass, list[Rival]]:
     """Move a pass to the repeat of its music that the take prefers, and measure it anew there.
 
@@ -167,8 +180,10 @@ def _on_best_repeat(
     return found, rivals
 
 
-def _continued(song: Sound, take: Sound, found: FoundPass, bounds: tuple[float, float]) -> list[FoundPass]:
-    """What sounds before and after a pass on its own line, beyond a break in which the song was too quiet to be heard."""
+def _continued(
+    song: SoundFeatures, take: SoundFeatures, found: FoundPass, bounds: tuple[float, float]
+) -> list[FoundPass]:
+    """Continuations of a pass on its own line, beyond a break in which the song was too quiet to be heard."""
     line = found.line
     sides = (
         (max(bounds[0], line.take(0.0)), found.take_start_s),
@@ -191,7 +206,7 @@ def settled(found: FoundPass, rivals: list[Rival]) -> FoundPass:
     if not equal:
         return replace(found, rivals=[])
     places = [
-        Place(found.take_start_s, found.take_end_s, line.song(found.take_start_s), found.rate, score)
+        SongPlace(found.take_start_s, found.take_end_s, line.song(found.take_start_s), found.rate, score)
         for line, score in [(found.line, 1.0), *((r.line, min(1.0, r.score)) for r in equal)]
     ]
     places.sort(key=lambda p: p.song_start_s)
@@ -199,8 +214,8 @@ def settled(found: FoundPass, rivals: list[Rival]) -> FoundPass:
 
 
 def passes_at_speed(
-    song: Sound,
-    take: Sound,
+    song: SoundFeatures,
+    take: SoundFeatures,
     *,
     searches: Sequence[Search] = SEARCHES,
     progress: Callable[[float], None] = lambda _s: None,
@@ -250,7 +265,7 @@ def _thin(found: FoundPass) -> bool:
 
 
 def _believed(passes: list[FoundPass]) -> list[FoundPass]:
-    """What is more than chance. Long stretches that match only here and there make the whole take suspect."""
+    """Passes that are more than chance. Long stretches that match only here and there make the whole take suspect."""
     places = [max(1, len(p.rivals)) * p.confidence for p in passes]
     # Beside a strong pass, a further one needs strong evidence of its own.
     least = sure.BELIEVE_FURTHER_AT if max(places, default=0.0) >= sure.LOCK_AT else sure.BELIEVE_AT

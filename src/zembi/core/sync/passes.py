@@ -1,4 +1,4 @@
-"""How take and song agree along a line: where a pass begins and ends, and whether the song sounds all through it."""
+"""Agreement of take and song along a line: where a pass begins and ends, and whether the song sounds all through it."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -16,7 +16,7 @@ from zembi.core.sync.features import (
     MEL_BANDS,
     RATE,
     Singles,
-    Sound,
+    SoundFeatures,
 )
 from zembi.core.sync.refine import Line
 
@@ -36,7 +36,7 @@ _FEWEST = 5
 _WIDTHS = mel_weights(MEL_BANDS, LOW_HZ, 3_700, rate=RATE, window=512).sum(axis=0)
 
 
-def song_under(song: Sound, line: Line, first: int, count: int) -> Singles:
+def song_under(song: SoundFeatures, line: Line, first: int, count: int) -> Singles:
     """The song's whitened samples that the line puts under take samples ``first`` to ``first + count``.
 
     Zero where the song has ended or not begun. To ``1 / FINE`` of a sample; the line's rate is followed.
@@ -52,7 +52,7 @@ def song_under(song: Sound, line: Line, first: int, count: int) -> Singles:
     return out
 
 
-def take_over(take: Sound, line: Line, song_first: int, count: int) -> Singles:
+def take_over(take: SoundFeatures, line: Line, song_first: int, count: int) -> Singles:
     """The take's whitened samples that the line puts over song samples ``song_first`` on, to the nearest sample."""
     out = np.zeros(count, np.float32)
     start = (song_first - line.offset_s * RATE) / line.rate
@@ -64,7 +64,7 @@ def take_over(take: Sound, line: Line, song_first: int, count: int) -> Singles:
 
 
 def _even_runs(start: float, slope: float, count: int) -> Iterator[tuple[int, int, int]]:
-    """Where ``start + slope * k`` rounds to the same whole number: (first k, one past the last, that number)."""
+    """Runs of k for which ``start + slope * k`` rounds to one number: (first k, one past the last, the number)."""
     low, high = round(start), round(start + slope * (count - 1))
     step = 1 if high >= low else -1
     # Half way to the next whole number the next run begins.
@@ -77,14 +77,14 @@ def _even_runs(start: float, slope: float, count: int) -> Iterator[tuple[int, in
             begin = int(edge)
 
 
-def agreement(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
+def agreement(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, end_s: float) -> float:
     """Sum of the products of take and song over a stretch: what the line explains of the take."""
     first = max(0, int(start_s * RATE))
     heard = take.white[first : max(first, int(end_s * RATE))]
     return float(np.dot(heard, song_under(song, line, first, len(heard)))) if len(heard) else 0.0
 
 
-def block_agreement(song: Sound, take: Sound, line: Line) -> Floats:
+def block_agreement(song: SoundFeatures, take: SoundFeatures, line: Line) -> Floats:
     """Mean product of take and song in blocks of ``BLOCK_S`` over the whole take; shape (blocks,)."""
     size = int(BLOCK_S * RATE)
     count = len(take.white) // size
@@ -94,7 +94,7 @@ def block_agreement(song: Sound, take: Sound, line: Line) -> Floats:
 
 @dataclass(frozen=True)
 class Sounding:
-    """Whether the song sounds all through a stretch, in shares of what it should give there (1.0: all of it).
+    """Presence of the song all through a stretch, in shares of what it should give there (1.0: all of it).
 
     Attributes:
         soft: In the softer half of its blocks, beside the louder half: 0.6 and more for the song, 0.2 and less where
@@ -107,7 +107,7 @@ class Sounding:
     middle: float
 
 
-def sounding(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> Sounding:
+def sounding(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, end_s: float) -> Sounding:
     """Compare how take and song agree with how loud the song is, block by block.
 
     Noise is not the song's, so it lowers the agreement everywhere alike and leaves these shares as they are; the
@@ -142,8 +142,8 @@ def sounding(song: Sound, take: Sound, line: Line, start_s: float, end_s: float)
     return Sounding(slopes[0] / max(slopes[1], 1e-9), middle / total)
 
 
-def evenness(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
-    """Whether the song sounds in every second of a stretch (0.5 to 1), or only where another song shares notes (0).
+def evenness(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, end_s: float) -> float:
+    """Presence of the song in every second of a stretch (0.5 to 1), or only where another song shares notes (0).
 
     What a second should give depends on how loud the song is in it, band by band, beside what was recorded: where it
     drowns, nothing is asked. The weakest tenth of the others over the mean, each as a share of what it should give,
@@ -163,7 +163,7 @@ def evenness(song: Sound, take: Sound, line: Line, start_s: float, end_s: float)
     return float(np.clip(weak / mean, 0, 1)) if mean > 0 else 0.0
 
 
-def _due(song: Sound, take: Sound, line: Line, start_s: float, count: int) -> Floats:
+def _due(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, count: int) -> Floats:
     """Share of each second's sound that can be the song's, up to a factor common to all; shape (count,)."""
     starts = start_s + np.arange(count, dtype=float)
     heard = _mean_squares(take, starts)
@@ -175,7 +175,7 @@ def _due(song: Sound, take: Sound, line: Line, start_s: float, count: int) -> Fl
     return np.asarray(share @ _WIDTHS / _WIDTHS.sum())
 
 
-def _mean_squares(sound: Sound, starts_s: Floats) -> Floats:
+def _mean_squares(sound: SoundFeatures, starts_s: Floats) -> Floats:
     """Energy of each second from the starts on, band by band; zero outside the sound."""
     total = np.concatenate([np.zeros((1, MEL_BANDS)), np.cumsum(sound.mel.astype(float) ** 2, axis=0)])
     first = np.clip(np.round(starts_s * FLUX_RATE).astype(int), 0, len(sound.mel))
@@ -195,7 +195,11 @@ def longest_run(values: Floats, lowest: int, highest: int) -> tuple[int, int]:
 
 
 def find_extent(
-    song: Sound, take: Sound, line: Line, core: tuple[float, float], bounds: tuple[float, float]
+    song: SoundFeatures,
+    take: SoundFeatures,
+    line: Line,
+    core: tuple[float, float],
+    bounds: tuple[float, float],
 ) -> tuple[float, float]:
     """Begin and end of a pass in take seconds.
 
@@ -232,7 +236,9 @@ def find_extent(
     return first, last
 
 
-def _over_silence(song: Sound, line: Line, start: int, end: int, low: int, high: int) -> tuple[int, int]:
+def _over_silence(
+    song: SoundFeatures, line: Line, start: int, end: int, low: int, high: int
+) -> tuple[int, int]:
     """Stretch a pass over blocks in which the song itself is silent: nothing there speaks against it."""
     size = int(BLOCK_S * RATE)
 

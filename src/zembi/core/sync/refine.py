@@ -6,7 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from zembi.core.sync.features import RATE, Singles, Sound
+from zembi.core.sync.features import RATE, Singles, SoundFeatures
 from zembi.core.sync.sliding import fft_size
 
 Floats = NDArray[np.float64]
@@ -37,7 +37,7 @@ class Line:
 
 @dataclass(frozen=True)
 class Evidence:
-    """What the waveform says of a line.
+    """Evidence of the waveform for a line.
 
     Attributes:
         line: The best line near the one asked about.
@@ -76,8 +76,8 @@ def _stretch(samples: Singles, first: int, count: int, size: int) -> Singles:
 
 
 def correlate_windows(
-    song: Sound,
-    take: Sound,
+    song: SoundFeatures,
+    take: SoundFeatures,
     line: Line,
     start_s: float,
     end_s: float,

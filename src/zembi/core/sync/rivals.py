@@ -1,11 +1,11 @@
-"""Which other places of the song would explain a stretch of take just as well."""
+"""Rivals: other places of the song that would explain a stretch of take just as well."""
 
 from dataclasses import dataclass
 
 import numpy as np
 import scipy
 
-from zembi.core.sync.features import RATE, Singles, Sound
+from zembi.core.sync.features import RATE, Singles, SoundFeatures
 from zembi.core.sync.passes import song_under, take_over
 from zembi.core.sync.refine import Line
 from zembi.core.sync.sliding import fft_size
@@ -37,7 +37,7 @@ class Rival:
 
 
 def other_places(
-    song: Sound, take: Sound, line: Line, start_s: float, end_s: float
+    song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, end_s: float
 ) -> list[tuple[float, float]]:
     """Other places of the song that a stretch of take fits, by whitened correlation with the whole song.
 
@@ -70,7 +70,9 @@ def other_places(
     return found
 
 
-def compare(song: Sound, take: Sound, line: Line, other: Line, start_s: float, end_s: float) -> Rival:
+def compare(
+    song: SoundFeatures, take: SoundFeatures, line: Line, other: Line, start_s: float, end_s: float
+) -> Rival:
     """Let the take decide between two places for the same stretch.
 
     The take's correlation with the *difference* of the two song stretches favours the true one; where the

@@ -1,4 +1,4 @@
-"""Where a take might lie in the song: two kinds of evidence, because each has a blind side."""
+"""Search for the places of a take in the song, by two kinds of evidence, because each has a blind side."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -7,14 +7,14 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from zembi.core.sync.features import FLUX_RATE, PIECE_S, RATE, WINDOW_S, Singles, Sound
+from zembi.core.sync.features import FLUX_RATE, PIECE_S, RATE, WINDOW_S, Singles, SoundFeatures
 from zembi.core.sync.sliding import fft_size
 
 Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Candidate:
+class OffsetCandidate:
     """A possible place: the song time at take time 0, and where in the take the evidence for it lies."""
 
     offset_s: float
@@ -46,8 +46,8 @@ def _peaks(row: Singles, count: int, apart: int) -> list[int]:
 
 
 def flux_votes(
-    song: Sound,
-    take: Sound,
+    song: SoundFeatures,
+    take: SoundFeatures,
     spans: list[tuple[float, float]],
     *,
     told: Callable[[], None] = lambda: None,
@@ -78,8 +78,8 @@ def flux_votes(
 
 
 def matched_votes(
-    song: Sound,
-    take: Sound,
+    song: SoundFeatures,
+    take: SoundFeatures,
     spans: list[tuple[float, float]],
     *,
     told: Callable[[], None] = lambda: None,
@@ -106,7 +106,7 @@ def matched_votes(
     return votes
 
 
-def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[Candidate]:
+def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[OffsetCandidate]:
     """Join votes for the same place: places by their summed evidence, best first.
 
     Each vote counts by how far it stands out beyond chance; votes within one bin and its neighbours join.
@@ -136,13 +136,13 @@ def gather(votes: list[Vote], *, bin_s: float, count: int) -> list[Candidate]:
             else float(sorted_offsets[i])
         )
         times = [votes[k].at_s for k in order[members]]
-        found.append(Candidate(offset, float(sums[i]), min(times), max(times)))
+        found.append(OffsetCandidate(offset, float(sums[i]), min(times), max(times)))
         taken |= np.abs(sorted_offsets - sorted_offsets[i]) <= bin_s
     return found
 
 
-def match_over_song(song: Sound, stretch: Sound, *, bins: int = 600) -> Floats:
-    """How well a stretch of take fits at every place in the song, for drawing.
+def match_over_song(song: SoundFeatures, stretch: SoundFeatures, *, bins: int = 600) -> Floats:
+    """Correlation of a stretch of take at every place in the song, for drawing.
 
     Args:
         song: The song.

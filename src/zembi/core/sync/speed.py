@@ -13,7 +13,7 @@ from zembi.core.sync.features import (
     TONES,
     TONES_PER_OCTAVE,
     Singles,
-    Sound,
+    SoundFeatures,
 )
 from zembi.core.sync.refine import Line
 from zembi.core.sync.search import Vote, gather
@@ -116,7 +116,11 @@ def _votes(song: Sliding, take: Singles, rate: float) -> list[Vote]:
 
 
 def guess_speeds(
-    song: Sound, take: Sound, *, most: int = 6, progress: Callable[[float], None] = lambda _s: None
+    song: SoundFeatures,
+    take: SoundFeatures,
+    *,
+    most: int = 6,
+    progress: Callable[[float], None] = lambda _s: None,
 ) -> list[Guess]:
     """The likeliest speeds and places, best first; at most one for each rate and pitch.
 

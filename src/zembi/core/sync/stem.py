@@ -1,4 +1,4 @@
-"""Where a stem lies on its song: the mix holds the stem's very samples, so that a plain whitened correlation tells."""
+"""Alignment of a stem to its song by whitened correlation: the mix holds the stem's very samples."""
 
 from dataclasses import dataclass
 

@@ -6,7 +6,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from zembi.core.sync.features import ENVELOPE_RATE, FLUX_RATE, Singles, Sound, envelopes_of
+from zembi.core.sync.features import ENVELOPE_RATE, FLUX_RATE, Singles, SoundFeatures, envelopes_of
 from zembi.core.sync.passes import longest_run
 from zembi.core.sync.refine import Line, Windows, measure, stack
 from zembi.core.sync.sliding import fft_size
@@ -61,7 +61,7 @@ class StretchedPass:
     rivals: list[tuple[float, float, float]]
 
 
-def envelopes(sound: Sound, rate: float = 1.0) -> Envelopes:
+def envelopes(sound: SoundFeatures, rate: float = 1.0) -> Envelopes:
     """Envelopes read so that frame k of a take lies at take time ``k / ENVELOPE_RATE / rate``."""
     return Envelopes(sound.envelopes if rate == 1.0 else envelopes_of(sound.raw, rate), rate)
 
@@ -156,7 +156,7 @@ def _rivals(row: Floats, here: int) -> list[tuple[float, float]]:
     return found
 
 
-def _harmony(song: Sound, take: Sound, line: Line, start_s: float, end_s: float) -> float:
+def _harmony(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, end_s: float) -> float:
     """Agreement of the tones of take and song along a line, each band's own mean removed, over half seconds."""
     times = np.arange(start_s, end_s, 1 / FLUX_RATE / line.rate)
     if len(times) < 4 * FLUX_RATE:
@@ -175,7 +175,7 @@ def _harmony(song: Sound, take: Sound, line: Line, start_s: float, end_s: float)
 
 
 def _measured(
-    base: Envelopes, take: Sound, line: Line, extent: tuple[float, float]
+    base: Envelopes, take: SoundFeatures, line: Line, extent: tuple[float, float]
 ) -> tuple[Line, tuple[float, float], list[tuple[float, float]]] | None:
     """A line followed to both ends of what agrees with it, and the residuals along it."""
     for reach_s in (0.04, 0.03, 0.03):
@@ -196,7 +196,7 @@ def _measured(
 
 
 def follow_guess(
-    song: Sound, take: Sound, guess: Guess
+    song: SoundFeatures, take: SoundFeatures, guess: Guess
 ) -> tuple[Line, tuple[float, float], list[tuple[float, float]]] | None:
     """Turn a guess, good to half a percent, into a measured line by envelopes alone.
 
@@ -211,7 +211,7 @@ def follow_guess(
     return _measured(base, take, line, span)
 
 
-def find_stretched(song: Sound, take: Sound, guess: Guess) -> StretchedPass | None:
+def find_stretched(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> StretchedPass | None:
     """Measure a pass whose pitch was kept, from a guess of its speed and place.
 
     Where the song repeats, the place at which the tones agree best is taken.

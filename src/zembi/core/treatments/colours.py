@@ -38,7 +38,7 @@ class Colouring:
 
 @singledispatch
 def colouring(treatment: ColourTreatment, _ground: Ground) -> Colouring | None:
-    """What one treatment lays over its ground; None where it has no place.
+    """Colours that one treatment lays over its ground; None where it has no place.
 
     Raises:
         BadInput: a colour or share that cannot be meant.
@@ -124,7 +124,7 @@ def _times(length: Length, count: int) -> Length:
 
 
 def flashes_a_second(treatment: ColourTreatment, ground: Ground) -> float:
-    """How often in a second the whole picture changes its light; 0 where it does not."""
+    """Flicker rate of the whole picture, changes a second; 0 where it does not."""
     if isinstance(treatment, Strobe):
         return float(ground.rate) / ground.length(treatment.every, 0, 2)
     if isinstance(treatment, Flash) and treatment.amount >= 0.2:
@@ -149,7 +149,7 @@ def around_cut(over: Length, place: str, ground: Ground) -> tuple[int, int]:
 
 
 def coming_in(t: Dissolve, before: int, after: int) -> Chain:
-    """How a shot comes in that begins so many frames before its cut and is whole so many after it."""
+    """Opacity of a shot that begins so many frames before its cut and is whole so many after it."""
     long = before + after
     if long <= 0:
         return PLAIN

@@ -21,7 +21,7 @@ from zembi.core.treatments.model import (
     PunchIn,
     Shake,
     Sharpen,
-    Step,
+    StepUp,
     Turn,
     Vignette,
 )
@@ -29,7 +29,7 @@ from zembi.core.treatments.timing import Ground
 
 
 def looks(treatments: Sequence[LookTreatment], ground: Ground, aspect: float) -> Chain:
-    """What treatments make together, the first nearest to the picture.
+    """The chain of treatments together, the first nearest to the picture.
 
     Args:
         treatments: In order.
@@ -129,7 +129,7 @@ def _pulse(t: Pulse, ground: Ground, aspect: float) -> Chain:
 
 
 @look.register
-def _step(t: Step, ground: Ground, aspect: float) -> Chain:
+def _step(t: StepUp, ground: Ground, aspect: float) -> Chain:
     _within(
         t.amount, "The amount of a step", -45 if t.what == "turn" else -0.9, 45 if t.what == "turn" else 4
     )

@@ -208,7 +208,7 @@ class Pulse:
 
 
 @dataclass(frozen=True)
-class Step:
+class StepUp:
     """On each place something grows by an amount more, and stays so to the end."""
 
     what: Literal["scale", "lightness", "turn"] = "scale"
@@ -346,7 +346,7 @@ class Grain:
 
 @dataclass(frozen=True)
 class Blend:
-    """Where time is stretched, what lies between two frames of the clip is mixed of both, or made by moving what moves.
+    """Frame interpolation where time is stretched: a mix of both neighbours, or by optical flow.
 
     Without it the frame on display is shown.
     """
@@ -361,7 +361,7 @@ TimeTreatment = (
 )
 ColourTreatment = Strobe | Fade | Dip | Flash
 LookTreatment = (
-    Pulse | Step | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette | Blur | Sharpen | Glow | Grain
+    Pulse | StepUp | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette | Blur | Sharpen | Glow | Grain
 )
 Treatment = TimeTreatment | ColourTreatment | LookTreatment | Dissolve | Blend
 

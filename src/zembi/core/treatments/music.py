@@ -1,5 +1,6 @@
 """Places and lengths in the music, as treatments name them, and the frames that they are."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput
 from zembi.core.song.grid import Grid, needed_grid, place_among, time_at
-from zembi.core.timebase import frame_to_seconds, seconds_to_frame
+from zembi.core.timebase import frame_to_seconds, nth, seconds_to_frame
 
 Floats = NDArray[np.float64]
 Band = Literal["low", "mid", "high"]
@@ -28,6 +29,21 @@ class Place:
     beat: float = 1.0
 
 
+_WRITTEN = re.compile(r"\s*(-?\d+)(?:[.:](\d+(?:\.\d+)?))?\s*")
+
+
+def place_from(text: str) -> Place:
+    """A place as it is written: "13", "13:2" or "13.2", beats with parts too ("13:2.5").
+
+    Raises:
+        BadInput: it is not of that form.
+    """
+    match = _WRITTEN.fullmatch(text)
+    if not match or (match[2] is not None and float(match[2]) < 1):
+        raise BadInput(f"“{text}” is not a place in the song: write bar:beat, as in 13:1.")
+    return Place(int(match[1]), float(match[2] or 1))
+
+
 @dataclass(frozen=True)
 class Length:
     """So many frames, beats or bars; parts of them too."""
@@ -42,7 +58,7 @@ class Length:
 
 @dataclass(frozen=True)
 class On:
-    """Where in the music something happens again and again.
+    """Places in the music at which something happens again and again.
 
     Attributes:
         what: Beats, bars, marks..., or hits of a band.
@@ -61,15 +77,9 @@ class On:
         return f"on {named}" if self.every == 1 else f"on every {nth(self.every)} of the {named}"
 
 
-def nth(count: int) -> str:
-    """A number as an order: 1st, 2nd."""
-    last = {1: "st", 2: "nd", 3: "rd"}.get(count % 10 if count % 100 not in (11, 12, 13) else 0, "th")
-    return f"{count}{last}"
-
-
 @dataclass(frozen=True, eq=False)
 class Music:
-    """What treatments follow; working time in seconds. Told apart by identity, as what follows it is remembered.
+    """Music that treatments follow; working time in seconds. Compared by identity, as what follows it is cached.
 
     Attributes:
         rate: Programme rate.
@@ -106,7 +116,7 @@ class Music:
         return max(0, seconds_to_frame(at, self.rate))
 
     def frames(self, length: Length, at: int) -> int:
-        """How many frames a length has that begins at a frame; a negative one ends there and is negative too."""
+        """Number of frames of a length that begins at a frame; a negative one ends there and is negative too."""
         if length.unit == "frames":
             return round(length.value)
         points = (self._beats if length.unit == "beats" else self._bars).tolist()
@@ -114,7 +124,7 @@ class Music:
         return seconds_to_frame(time_at(points, place_among(points, here) + length.value), self.rate) - at
 
     def before(self, length: Length, at: int) -> int:
-        """How many frames a length has that ends at a frame."""
+        """Number of frames of a length that ends at a frame."""
         return -self.frames(Length(-length.value, length.unit), at)
 
     def places(self, on: On, first: int, end: int) -> list[tuple[int, float]]:

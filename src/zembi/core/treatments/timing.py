@@ -34,7 +34,7 @@ SLOWEST, FASTEST, _SMOOTH = 0.02, 50.0, 12
 
 @dataclass(frozen=True)
 class Clip:
-    """What a shot shows where that is a clip.
+    """The clip that a shot shows.
 
     Attributes:
         in_s: Its second at the shot's first frame.
@@ -53,7 +53,7 @@ class Clip:
 
 @dataclass(frozen=True)
 class Ground:
-    """What a treatment lies on: frames ``first`` to ``end`` (exclusive) of the programme, and the music."""
+    """Ground of a treatment: frames ``first`` to ``end`` (exclusive) of the programme, and the music."""
 
     first: int
     end: int

@@ -2,6 +2,7 @@
 
 from fractions import Fraction
 
+from zembi.core.timebase import frames_shown
 from zembi.core.treatments.colours import around_cut
 from zembi.core.treatments.model import (
     TIME,
@@ -25,19 +26,19 @@ from zembi.core.treatments.model import (
     Rewind,
     Shake,
     Sharpen,
-    Step,
+    StepUp,
     Strobe,
     Stutter,
     Treatment,
     Turn,
     Vignette,
 )
-from zembi.core.treatments.music import On, nth
+from zembi.core.treatments.music import On
 from zembi.core.treatments.timing import Ground, warp
 
 
 def said(treatment: Treatment, ground: Ground, source_rate: Fraction | None = None) -> str:
-    """What a treatment does where it lies; of a speed also how frames of the source are shown.
+    """Words for what a treatment does where it lies; of a speed also how frames of the source are shown.
 
     Args:
         treatment: One that can be done there.
@@ -86,17 +87,11 @@ def _speeds(t: Treatment, ground: Ground, source_rate: Fraction | None) -> str:
 
 
 def _cost(speed: float, rate: Fraction, source_rate: Fraction | None) -> str:
-    """How frames of the source are shown at a speed."""
+    """Words for how frames of the source are shown at a speed."""
     if source_rate is None or speed <= 0:
         return ""
-    step = speed * float(source_rate / rate)
-    if abs(step - round(step)) < 1e-3 and step >= 1:
-        return "" if round(step) == 1 else f", every {nth(round(step))} frame of the clip shown"
-    if step >= 1:
-        return f", about {100 * (1 - 1 / step):.0f} % of the clip's frames left out"
-    if step > 0.5:
-        return f", about every {nth(round(1 / (1 - step)))} frame shown twice"
-    return f", each frame shown about {1 / step:.1f} times"
+    shown = frames_shown(speed * float(source_rate / rate))
+    return f", {shown}" if shown else ""
 
 
 def _picture(t: Treatment, ground: Ground) -> str:
@@ -113,7 +108,7 @@ def _picture(t: Treatment, ground: Ground) -> str:
         return f"{shown} frames on, {long - shown} off"
     if isinstance(t, Flash):
         return f"{t.colour}{_where(t.on, ground)}, gone after {t.fall}"
-    if isinstance(t, Pulse | Step):
+    if isinstance(t, Pulse | StepUp):
         amount = f"{t.amount:+g}°" if t.what == "turn" else f"{100 * t.amount:+g} %"
         return f"{t.what} {amount}{_where(t.on, ground)}"
     if isinstance(t, Shake):

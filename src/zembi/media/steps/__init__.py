@@ -1,4 +1,4 @@
-"""How each kind of step acts in the film; the page's side is ``player/steps``."""
+"""Steps of a chain as they act in the film; the page's side is ``player/steps``."""
 
 from collections.abc import Callable
 

@@ -47,7 +47,7 @@ def pattern() -> NDArray[np.int16]:
 
 
 def begins_at(number: int) -> tuple[int, int]:
-    """Where in the tile a pattern of grain begins: across and down, even numbers, so that colours begin there too."""
+    """Offset of a pattern of grain in the tile: across and down, even numbers, so that colours begin there too."""
     mixed = number * 2654435761 & 0xFFFFFFFF
     return mixed >> 24 & 0xFE, mixed >> 16 & 0xFE
 

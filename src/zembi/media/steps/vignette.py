@@ -16,7 +16,7 @@ def act(sheet: Sheet, values: Values) -> Sheet:
 
 @lru_cache(maxsize=8)
 def _share(shape: tuple[int, int]) -> Sheetlike:
-    """How far from half way to the corners each point lies, 0 to 1; counted in shares of the frame's diagonal."""
+    """Distance of each point from half way to the corners, 0 to 1; counted in shares of the frame's diagonal."""
     height, width = shape
     y, x = np.mgrid[0:height, 0:width].astype(np.float32)
     away = np.hypot(x + 0.5 - width / 2, y + 0.5 - height / 2) / (np.hypot(width, height) / 2)

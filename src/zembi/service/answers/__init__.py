@@ -1,1 +1,1 @@
-"""What the page is told."""
+"""Views: the answers that the page reads."""

@@ -1,4 +1,4 @@
-"""What changed of an edit since the page was last told: the page then reads, and draws, only that."""
+"""Difference of an edit's view to the one that the page has: the page then reads, and draws, only that."""
 
 import itertools
 import time
@@ -75,14 +75,14 @@ def changed(before: EditView, after: EditView) -> EditView:
 
 
 def _ends(before: Sequence[Any], after: Sequence[Any]) -> list[int]:
-    """How many items at the head and at the tail of two lists are the same."""
+    """Number of items at the head and at the tail of two lists that are the same."""
     most = min(len(before), len(after))
     head = _same(before, after, most)
     return [head, _same(before[::-1], after[::-1], most - head)]
 
 
 def _same(before: Sequence[Any], after: Sequence[Any], most: int) -> int:
-    """How many of the first items are the same."""
+    """Number of the first items that are the same."""
     pairs = zip(before[:most], after[:most], strict=True)
     return next((k for k, (a, b) in enumerate(pairs) if a is not b and a != b), most)
 

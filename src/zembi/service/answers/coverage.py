@@ -1,4 +1,4 @@
-"""What the page is told of the alternates of a part of the song."""
+"""Views of the alternates of a part of the song."""
 
 from dataclasses import dataclass
 

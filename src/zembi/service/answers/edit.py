@@ -69,7 +69,7 @@ def _keep_badges(project: Project, badges: views.EditBadges) -> None:
 
 
 def last_badges(project: Project) -> views.EditBadges | None:
-    """What was said last of the current edit; None where nothing was yet."""
+    """The badges remembered of the current edit; None where there are none yet."""
     return _read_badges(str(project.cache / _BADGES))
 
 
@@ -111,10 +111,10 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit, *, watched: bool
 def source_view(source: Source) -> views.SourceView:
     """A source as the page sees it."""
     if isinstance(source, AngleSource):
-        return views.SourceView("angle", source.angle, None, 0.0, 1.0, source.slip)
+        return views.SourceView(source.kind, source.angle, None, 0.0, 1.0, source.slip)
     if isinstance(source, ClipSource):
-        return views.SourceView("clip", None, source.media, source.in_s, source.speed, 0)
-    return views.SourceView(type(source).__name__.lower(), None, None, 0.0, 1.0, 0)
+        return views.SourceView(source.kind, None, source.media, source.in_s, source.speed, 0)
+    return views.SourceView(source.kind, None, None, 0.0, 1.0, 0)
 
 
 def _lane_view(snapshot: Snapshot, edit: Edit, lane: Lane) -> views.LaneView:
@@ -168,7 +168,7 @@ def _words(
 
 
 def _making(source: Source, seen: TimeMap | None, material: Material, media: str) -> str:
-    """How many frames of a slowed shot the film makes in between, and about how long that takes."""
+    """Number of interpolated frames of a slowed shot, and about how long they take to make."""
     own = source.speed if isinstance(source, ClipSource) else 1.0
     step = own * float(material.rates.get(media, material.rate) / material.rate)
     steps = [(p.frames, abs(p.speed + p.end_speed) / 2 * step) for p in (seen.pieces if seen else ())]

@@ -77,7 +77,7 @@ def take_views(snapshot: Snapshot) -> list[views.TakeView]:
         )
         out.append(
             views.TakeView(
-                m.id, status, kept.confidence if kept else 0.0, passes, m.tags.get("slate", ""),
+                m.id, status, kept.confidence if kept else 0.0, passes, m.said.slate,
                 [views.MomentView(t["at_s"], t["kind"], t["strength"]) for t in moments],
             )
         )  # fmt: skip

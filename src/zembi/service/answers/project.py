@@ -51,7 +51,7 @@ def _whole_card(project: Project) -> views.ProjectCard:
         project.id, row.name, rate_label(snapshot.rate), row.width, row.height,
         song=next((m.name for m in rows if m.id == row.song), ""),
         takes=sum(m.kind == "take" for m in rows), clips=sum(m.kind == "broll" for m in rows),
-        poster=media_view(project, shown, (row.width, row.height)) if shown else None,
+        poster=media_view(project, shown, (row.width, row.height), project.rate) if shown else None,
         steps=_badges(snapshot, takes, holes_of(snapshot)), film=_last_film(project), trouble="",
     )  # fmt: skip
 
@@ -114,7 +114,7 @@ def project_state(project: Project) -> views.ProjectState:
         length=snapshot.length, unit=row.settings.get("unit", "beat"), lead=row.settings.get("lead", 0),
         song=song_view(snapshot), whole=song_view(snapshot.whole) if snapshot.left_out else None,
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
-        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=level_view(snapshot), media=[media_view(project, m, (row.width, row.height)) for m in snapshot.media],
+        kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=level_view(snapshot), media=[media_view(project, m, (row.width, row.height), snapshot.rate) for m in snapshot.media],
         selects=select_views(snapshot), shot_list=listed_of(snapshot), takes=takes,
         recipes=[
             views.RecipeView(r.id, r.name, tuple(treatment_from_dict(t) for t in r.treatments))

@@ -1,4 +1,4 @@
-"""What the page is told, as plain frozen data. Song times are seconds, edit positions frames."""
+"""Views: the answers that the page reads, as plain frozen data. Song times are seconds, edit positions frames."""
 
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -14,7 +14,7 @@ from zembi.service.broll.shotlist import Listed
 
 @dataclass(frozen=True)
 class Badges:
-    """How far each step is, in a few words."""
+    """Progress of each step of the job, in a few words."""
 
     song: str
     lineup: str
@@ -79,6 +79,7 @@ class MediaView:
     select_out_s: float
     created: str
     still: bool
+    fate: list[str]
     fit: "FitView"
     placed: "PlacedView"
     said: "SaidView"
@@ -86,7 +87,7 @@ class MediaView:
 
 @dataclass(frozen=True)
 class FramingView:
-    """Where a slow move ends; see ``core/footage/fit.py``."""
+    """The framing at the end of a slow move; see ``core/footage/fit.py``."""
 
     x: float
     y: float
@@ -95,7 +96,7 @@ class FramingView:
 
 @dataclass(frozen=True)
 class FitView:
-    """How a file's picture is fitted into the film; see ``core/footage/fit.py``."""
+    """Fit of a file's picture in the film; see ``core/footage/fit.py``."""
 
     how: How
     x: float
@@ -107,7 +108,7 @@ class FitView:
 
 @dataclass(frozen=True)
 class PlacedView:
-    """Where that puts it in the frame; see ``core/picture/steps/place.py``."""
+    """The placement in the frame that follows; see ``core/picture/steps/place.py``."""
 
     scale: float
     x: float
@@ -117,7 +118,7 @@ class PlacedView:
 
 @dataclass(frozen=True)
 class SaidView:
-    """What the editor says of a clip or select, and what was measured of it (None before).
+    """Labels of a clip or select by the editor, and measurements of it (None before).
 
     ``light`` and ``motion`` are means, 0 to 1; ``speed`` is that at which it is laid; ``moment_s`` a moment that was
     marked, in seconds of its file.
@@ -424,7 +425,7 @@ class TakeView:
 
 @dataclass(frozen=True)
 class SoundView:
-    """What is heard: pieces of sound on the programme's clock, and the level over all of them."""
+    """The programme's sound: pieces on its clock, and the level over all of them."""
 
     pieces: tuple[SoundPiece, ...]
     gain_db: float
@@ -435,7 +436,7 @@ class SoundView:
 
 @dataclass(frozen=True)
 class ProgrammeView:
-    """What the film shows, in layers from the bottom up, and what is heard."""
+    """The film: pictures in layers from the bottom up, and sound."""
 
     layers: list[list[SpanView]]
     sound: SoundView
@@ -527,7 +528,7 @@ class ProjectState:
 
 @dataclass(frozen=True)
 class SourceView:
-    """What an item shows: an angle (by id; ``slip`` frames late on purpose), a clip, black, nothing yet (empty), or what
+    """Source of an item: an angle (by id; ``slip`` frames late on purpose), a clip, black, nothing yet (empty), or what
     lies beneath.
     """
 
@@ -593,7 +594,7 @@ class FindingView:
 
 @dataclass(frozen=True)
 class KeptView:
-    """What a view leaves out because it stands in an earlier one: items at the head and at the tail of each list.
+    """Parts of a view that stand in an earlier one and are left out: items at the head and at the tail of each list.
 
     Those of ``lanes`` are in the order of the view's lanes; the earlier lane is the one of the same id.
     """
@@ -606,7 +607,7 @@ class KeptView:
 
 @dataclass(frozen=True)
 class EditBadges:
-    """What is said of an edit on the tabs: how much is cut, and how many checks found something."""
+    """Badges of an edit on the tabs: how much is cut, and how many checks found something."""
 
     sheet: str
     handoff: str

@@ -18,7 +18,7 @@ _DEMO = (sys.executable, "-m", "zembi.cli", "demo", "--prepare-only", "--report"
 
 @dataclass(frozen=True)
 class Making:
-    """How far it is: "idle", "making", "done" or "failed"; the share done and what is going on, in words."""
+    """Progress: "idle", "making", "done" or "failed"; the share done and what is going on, in words."""
 
     state: str
     share: float
@@ -35,7 +35,7 @@ class Showcase:
         self._lock = threading.Lock()
 
     def now(self) -> Making:
-        """How far it is."""
+        """Its progress."""
         return self._now
 
     def start(self) -> Making:

@@ -1,15 +1,17 @@
 """Selects, and what is said of clips and selects: rating, tags, a colour, a note."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import Table
 
 from zembi.core.edit.operations.context import SPEEDS
 from zembi.core.errors import BadInput, NotFound
+from zembi.core.footage.files import Said, said_to_dict
 from zembi.core.footage.measure import unlike_colours
 from zembi.service.media.analyses import load_colours
+from zembi.service.media.footage import inside
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -29,8 +31,8 @@ class Range:
 
 
 @dataclass(frozen=True)
-class Said:
-    """What to change of what is said; None stays as it is."""
+class SaidAnew:
+    """Changes of labels; None stays as it is."""
 
     rating: int | None = None
     add_tags: tuple[str, ...] = ()
@@ -43,7 +45,7 @@ class Said:
 
 @dataclass(frozen=True)
 class Near:
-    """How unlike a clip is in colour to another, 0 to 1."""
+    """Colour distance of a clip to another, 0 to 1."""
 
     media: str
     unlike: float
@@ -62,7 +64,7 @@ def keep_selects(project: Project, media_id: str, ranges: Sequence[Range]) -> li
     taken = [s.name for s in project.database.all(Select, media=media_id)]
     values = []
     for r in ranges:
-        low, high = _inside(row, r.in_s, r.out_s)
+        low, high = inside(row, r.in_s, r.out_s)
         name = r.name.strip() or next(
             n for k in range(1, 2 + len(taken)) if (n := f"{row.name} {k}") not in taken
         )
@@ -71,13 +73,6 @@ def keep_selects(project: Project, media_id: str, ranges: Sequence[Range]) -> li
     what = f"Keep {values[0]['name']}" if len(values) == 1 else f"Keep {len(values)} selects of {row.name}"
     with project.database.changing(what) as change:
         return change.insert_all(tables.select, values)
-
-
-def _inside(row: Media, in_s: float, out_s: float) -> tuple[float, float]:
-    low, high = max(0.0, in_s), min(row.seconds, out_s)
-    if high - low < 1e-3:
-        raise BadInput(f"In and out of {row.name} leave nothing: the clip is {row.seconds:.2f} s long.")
-    return low, high
 
 
 @one_transaction
@@ -91,7 +86,7 @@ def change_select(
     """
     row = project.database.one(Select, id=select_id)
     media = project.database.one(Media, id=row.media)
-    low, high = _inside(media, row.in_s if in_s is None else in_s, row.out_s if out_s is None else out_s)
+    low, high = inside(media, row.in_s if in_s is None else in_s, row.out_s if out_s is None else out_s)
     if name is not None and not name.strip():
         raise BadInput("Give the select a name.")
     values = {"name": (name or row.name).strip(), "in_s": low, "out_s": high}
@@ -110,7 +105,7 @@ def drop_selects(project: Project, ids: Sequence[int]) -> None:
 
 
 @one_transaction
-def say(project: Project, media: Sequence[str], selects: Sequence[int], said: Said) -> None:
+def say(project: Project, media: Sequence[str], selects: Sequence[int], said: SaidAnew) -> None:
     """Change what is said of clips and selects together, as one step of undo.
 
     Raises:
@@ -122,20 +117,20 @@ def say(project: Project, media: Sequence[str], selects: Sequence[int], said: Sa
         raise BadInput(f"A rating of {said.rating} is outside 0 to {MOST_STARS}.")
     if said.hue is not None and not 0 <= said.hue <= HUES:
         raise BadInput(f"Colour {said.hue} is outside 0 to {HUES}.")
-    if said.speed is not None and not 0.05 <= said.speed <= 20:
+    if said.speed is not None and not SPEEDS[0] <= said.speed <= SPEEDS[1]:
         raise BadInput(f"A speed of {said.speed:g} is outside {SPEEDS[0]:g} to {SPEEDS[1]:g}.")
     if said.moment_s is not None and said.moment_s < 0:
         raise BadInput("A moment lies in the clip, at 0 seconds or later.")
     with project.database.changing(_named(said, len(media) + len(selects))) as change:
-        targets: list[tuple[Table, str, Any, dict[str, Any]]] = [
-            (tables.media, "tags", m, project.database.one(Media, id=m).tags) for m in media
+        targets: list[tuple[Table, str, Any, Said]] = [
+            (tables.media, "tags", m, project.database.one(Media, id=m).said) for m in media
         ]
         targets += [(tables.select, "said", s, project.database.one(Select, id=s).said) for s in selects]
         for table, column, key, before in targets:
             change.update(table, {"id": key}, {column: _changed(before, said)})
 
 
-def _named(said: Said, count: int) -> str:
+def _named(said: SaidAnew, count: int) -> str:
     what = (
         "Rate" if said.rating is not None
         else "Tag" if said.add_tags or said.remove_tags
@@ -147,20 +142,17 @@ def _named(said: Said, count: int) -> str:
     return f"{what} {count} clip{'s' if count != 1 else ''}"
 
 
-def _changed(before: Mapping[str, Any], said: Said) -> dict[str, Any]:
-    after = dict(before)
-    for key in ("rating", "hue", "note", "speed", "moment_s"):
-        value = getattr(said, key)
-        if value is not None:
-            after[key] = value.strip() if isinstance(value, str) else value
+def _changed(before: Said, said: SaidAnew) -> dict[str, Any]:
+    named = {k: getattr(said, k) for k in ("rating", "hue", "note", "speed", "moment_s")}
+    values: dict[str, Any] = {
+        k: v.strip() if isinstance(v, str) else v for k, v in named.items() if v is not None
+    }
     gone = {t.strip().lower() for t in said.remove_tags}
-    tags = [t for t in before.get("tags", []) if t.lower() not in gone]
+    tags = [t for t in before.tags if t.lower() not in gone]
     for tag in (t.strip() for t in said.add_tags):
         if tag and tag.lower() not in {t.lower() for t in tags}:
             tags.append(tag)
-    if tags or "tags" in before:
-        after["tags"] = tags
-    return after
+    return said_to_dict(replace(before, **values, tags=tuple(tags)))
 
 
 @one_moment

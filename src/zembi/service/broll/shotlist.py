@@ -6,7 +6,7 @@ from typing import Any
 
 from zembi.core.errors import BadInput
 from zembi.core.footage.tags import section_of, tagged_for
-from zembi.core.interchange.shotlist import Planned, read_shot_list, template, write_shot_list
+from zembi.core.interchange.shotlist import ShotPlan, read_shot_list, template, write_shot_list
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -49,7 +49,7 @@ def take_in(project: Project, text: str) -> int:
 
 
 @one_transaction
-def add(project: Project, planned: Planned) -> int:
+def add(project: Project, planned: ShotPlan) -> int:
     """Add one planned shot.
 
     Raises:
@@ -140,9 +140,9 @@ def listed_of(snapshot: Snapshot) -> list[Listed]:
 def _tagged(row: ListedShot, media: Sequence[Media], selects: Sequence[Select]) -> list[str]:
     """Names of clips and selects with a tag that says what was planned, and none for another section."""
     out = []
-    things = [(m.name, m.tags) for m in media] + [(s.name, s.said) for s in selects]
+    things = [(m.name, m.said) for m in media] + [(s.name, s.said) for s in selects]
     for name, said in things:
-        tags = [str(t).strip().lower() for t in said.get("tags", [])]
+        tags = [t.strip().lower() for t in said.tags]
         elsewhere = any(section_of(t) is not None for t in tags) and not tagged_for(row.section, tags)
         if row.what.strip().lower() in tags and not (row.section and elsewhere):
             out.append(name)
@@ -152,7 +152,7 @@ def _tagged(row: ListedShot, media: Sequence[Media], selects: Sequence[Select]) 
 def as_csv(project: Project) -> str:
     """The list with what was shot of it, to take along."""
     shots = listed(project)
-    planned = [Planned(s.section, s.what, s.camera, s.note) for s in shots]
+    planned = [ShotPlan(s.section, s.what, s.camera, s.note) for s in shots]
     return write_shot_list(planned, [", ".join([*s.done, *s.by_tag]) or "never shot" for s in shots])
 
 

@@ -9,7 +9,7 @@ from zembi.core.edit.falls import checked_lead
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations import Operation, apply, arguments
-from zembi.core.edit.operations.context import Angle, Context, Footage, Part
+from zembi.core.edit.operations.context import AngleCoverage, Context, Footage, SectionContext
 from zembi.core.edit.planning import Pace, checked_pace, pace_of
 from zembi.core.errors import BadInput
 from zembi.core.lineup.angles import is_close
@@ -111,24 +111,23 @@ def _judged(snapshot: Snapshot, edit: Edit) -> Judgement:
 
 
 def context_of(snapshot: Snapshot) -> Context:
-    """What operations need to know of a project."""
+    """The context of operations on a project's edits."""
     numbers = {a.id: a.number for a in snapshot.angles}
     close = {a.id for a in snapshot.angles if is_close(a.name)}
     clips = {}
     for m in snapshot.media:
         if m.kind not in ("song", "stem"):
-            seconds, tags = float(m.facts.get("duration_s", 0.0)), m.tags
-            in_s, out_s = float(tags.get("in_s", 0.0)), float(tags.get("out_s", seconds))
             fills = m.kind == "broll" and m.state == "ready"
             clips[m.id] = Footage(
-                m.name, in_s, out_s, seconds > 0, fills, float(tags.get("speed", 1.0)), m.id,
-                tuple(tags.get("tags", ())), tags.get("moment_s"), seconds,
+                m.name, m.in_s, m.out_s, m.seconds > 0, fills, m.said.speed, m.id, m.said.tags, m.said.moment_s,
+                m.seconds,
             )  # fmt: skip
     selects = {
         s.id: Footage(
-            s.name, s.in_s, s.out_s, speed=float(s.said.get("speed", 1.0)), media=s.media,
-            tags=(*clips[s.media].tags, *s.said.get("tags", ())),
-            moment_s=s.said.get("moment_s", clips[s.media].moment_s), seconds=clips[s.media].seconds,
+            s.name, s.in_s, s.out_s, speed=s.said.speed, media=s.media,
+            tags=(*clips[s.media].tags, *s.said.tags),
+            moment_s=clips[s.media].moment_s if s.said.moment_s is None else s.said.moment_s,
+            seconds=clips[s.media].seconds,
         )
         for s in snapshot.project.database.all(Select)
     }  # fmt: skip
@@ -139,7 +138,7 @@ def context_of(snapshot: Snapshot) -> Context:
         marks=snapshot.mark_times,
         sections=tuple(_parts(snapshot)),
         lead=snapshot.falls.lead,
-        angles={n: Angle(numbers[n], spans, n in close) for n, spans in snapshot.angle_spans.items()},
+        angles={n: AngleCoverage(numbers[n], spans, n in close) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
         selects=selects,
         heard=lambda: heard_on(snapshot),
@@ -149,30 +148,30 @@ def context_of(snapshot: Snapshot) -> Context:
 
 
 def _moves(snapshot: Snapshot, media: Media, in_s: float, out_s: float) -> float | None:
-    """How much moves in a stretch of a file; None where nothing was measured."""
+    """Mean motion in a stretch of a file; None where nothing was measured."""
     if not media.content:
         return None
     moves = light_and_motion(snapshot.project.derived(media), in_s, out_s)[1]
     return None if isnan(moves) else moves
 
 
-def _parts(snapshot: Snapshot) -> list[Part]:
+def _parts(snapshot: Snapshot) -> list[SectionContext]:
     """Sections of the working song with loudness and energy of what is kept of them, and what is planned for them."""
     found, sections, leads = snapshot.analysis, snapshot.sections, snapshot.falls.sections
     ends = [*[s.start_s for s in sections], snapshot.seconds][1:]
-    out: list[Part] = []
+    out: list[SectionContext] = []
     for section, end, (_, lead) in zip(sections, ends, leads, strict=True):
         level, energy = (
             _curves(found).mean(snapshot.map, section.start_s, end) if found else (SILENT_LUFS, NO_ENERGY)
         )
         pace = Pace(**{**section.plan, "leads": tuple(section.plan["leads"])}) if section.plan else None
-        out.append(Part(section.start_s, level, section.name, energy, pace, lead))
+        out.append(SectionContext(section.start_s, level, section.name, energy, pace, lead))
     most = max([*(p.energy for p in out), 1e-9])
     return [replace(p, energy=min(1.0, p.energy / most)) for p in out]
 
 
 def heard_on(snapshot: Snapshot) -> Heard:
-    """What was heard of the music, beat by beat."""
+    """Energy, hits and voice of the music, beat by beat."""
     found, grid, song = snapshot.analysis, snapshot.grid, snapshot.map
     if found is None or grid is None:
         return Heard()
@@ -192,8 +191,8 @@ def _curves(found: SongAnalysis) -> Curves:
 
 
 @dataclass(frozen=True)
-class Planned:
-    """What is planned for a section: frames as cuts fall there, its energy, its pace, and whether that was set by hand."""
+class PlannedSection:
+    """The plan of a section: frames as cuts fall there, its energy, its pace, and whether that was set by hand."""
 
     section: int
     name: str
@@ -205,8 +204,8 @@ class Planned:
 
 
 @one_moment
-def plan(project: Project) -> list[Planned]:
-    """What is planned for each section of the working song.
+def plan(project: Project) -> list[PlannedSection]:
+    """The plan of each section of the working song.
 
     Raises:
         Refused: there is no grid yet.
@@ -217,7 +216,7 @@ def plan(project: Project) -> list[Planned]:
     context = context_of(snapshot)
     parts = context.sections
     return [
-        Planned(
+        PlannedSection(
             section.id,
             section.name,
             first,

@@ -16,13 +16,14 @@ from sqlalchemy import create_engine, update
 from zembi.core.errors import Refused
 from zembi.core.interchange.limits import cell
 from zembi.core.programme.flatten import media_seen
-from zembi.jobs.disk import need_room
+from zembi.jobs.disk import disk_fault, need_room
 from zembi.jobs.runner import JobRunner
+from zembi.jobs.worker import Folders, LongWork, Report, Urgency
 from zembi.service.handoff.films import Export, file_stem, unique_name
 from zembi.service.media.footage import condition
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_moment
-from zembi.service.project.workspace import INSIDE, Project, Workspace, write_json
+from zembi.service.project.workspace import INSIDE, Project, Workspace, open_folder, write_json
 from zembi.store import tables
 from zembi.store.edits import load_edit
 from zembi.store.entities import KeptItem, Media, Select, Version, every
@@ -30,7 +31,6 @@ from zembi.store.entities import KeptItem, Media, Select, Version, every
 #: What is written beside the copies: where each came from, its size and SHA-256.
 MANIFEST = "collected.json"
 _BLOCK = 4 << 20
-Report = Callable[[float, str], None]
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,7 @@ def used_table(project: Project) -> Export:
     table = csv.writer(out, lineterminator="\n")
     table.writerow(["name", "kind", "file", "bytes"])
     for m in used_media(look(project)):
-        table.writerow([cell(m.name), m.kind, cell(str(project.path_of(m))), int(m.facts.get("size", 0))])
+        table.writerow([cell(m.name), m.kind, cell(str(project.path_of(m))), max(0, m.facts.size)])
     return Export(f"{file_stem(project.about.name)}_files.csv", "text/csv", out.getvalue().encode())
 
 
@@ -84,9 +84,7 @@ def queue_collecting(workspace: Workspace, project: Project, runner: JobRunner, 
     if target.resolve().is_relative_to(project.folder.resolve()):
         raise Refused("That is inside the project itself; choose another folder.")
     done = {c.media for c in _manifest(target)}
-    need_room(
-        parent, sum(int(m.facts.get("size", 0)) for m in rows if m.id not in done), "Collecting the project"
-    )
+    need_room(parent, sum(max(0, m.facts.size) for m in rows if m.id not in done), "Collecting the project")
     return runner.add(
         project.database, "collect", f"Collecting {project.about.name}", {"folder": str(target)}
     )
@@ -109,7 +107,7 @@ def collect(project: Project, target: Path, report: Report) -> dict[str, Any]:
     rows = used_media(snapshot)
     (target / "media").mkdir(parents=True, exist_ok=True)
     before = {c.media: c for c in _manifest(target)}
-    total = max(1, sum(int(m.facts.get("size", 0)) for m in rows))
+    total = max(1, sum(max(0, m.facts.size) for m in rows))
     names: set[str] = set()
     copied: list[Copied] = []
     at = 0
@@ -187,3 +185,20 @@ def _copy_project(project: Project, target: Path, copied: list[Copied]) -> None:
             connection.execute(update(tables.media).where(where).values(root=INSIDE, path=c.path))
     engine.dispose()
     part.replace(target / project.database.path.name)
+
+
+def collect_project(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Copy all that the project uses into one folder, with the project."""
+    project = open_folder(folder, allowed)
+    target = Path(arguments["folder"])
+    try:
+        return collect(project, target, report)
+    except OSError as fault:
+        raise disk_fault(fault, target) from fault
+    finally:
+        project.database.close()
+
+
+WORKS = (LongWork("collect", collect_project, Urgency.ASKED),)

@@ -3,8 +3,8 @@
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from zembi.core.edit.model import Edit
 from zembi.core.errors import BadInput, Refused
@@ -15,14 +15,14 @@ from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, write_timeline
 from zembi.core.programme.flatten import media_seen, on_screen
 from zembi.core.programme.model import Span
-from zembi.core.timebase import seconds_to_frame
+from zembi.core.treatments.music import place_from
 from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
-from zembi.media.probe import Facts, first_timecode_frame
-from zembi.media.render import Film
+from zembi.jobs.worker import Folders, LongWork, Report, Urgency
+from zembi.media.render import Film, render
 from zembi.service.media.footage import Condition, condition
-from zembi.service.project.asked import keep_as_asked
-from zembi.service.project.snapshot import Snapshot, edit_of, look
+from zembi.service.project.asked import keep_as_asked, project_as_asked
+from zembi.service.project.snapshot import Snapshot, current_edit, edit_of, look
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Job, Mark
@@ -152,17 +152,13 @@ def rendered_file(project: Project, job_id: int) -> Path:
 
 @one_moment
 def position_frame(project: Project, text: str) -> int:
-    """The programme frame of a "bar:beat" place (beats may have fractions).
+    """The programme frame of a place as it is written; see :func:`~zembi.core.treatments.music.place_from`.
 
     Raises:
         BadInput: not of that form, or outside the song.
     """
-    match = re.fullmatch(r"(-?\d+):(\d+(?:\.\d+)?)", text.strip())
-    if not match:
-        raise BadInput(f"“{text}” is not a place in the song: write bar:beat, as in 13:1.")
-    snapshot = look(project)
-    at = snapshot.need_grid().time_of(int(match[1]), float(match[2]))
-    return min(max(0, seconds_to_frame(at, snapshot.rate)), snapshot.length)
+    place, snapshot = place_from(text), look(project)
+    return min(snapshot.music.frame_of(place), snapshot.length)
 
 
 def checked_format(kind: str) -> str:
@@ -227,7 +223,7 @@ def _refs(snapshot: Snapshot) -> dict[str, MediaRef]:
         m.id: MediaRef(
             snapshot.project.path_of(m).absolute().as_uri(),
             m.name,
-            float(m.facts.get("duration_s", 0.0)),
+            m.seconds,
         )
         for m in snapshot.media
     }
@@ -251,12 +247,9 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
     for m in snapshot.media:
         if m.kind == "song":
             continue
-        facts = dict(m.facts)
-        rate = Fraction(facts.get("rate") or snapshot.rate)
-        known = Facts(
-            duration_s=0, has_video=True, has_sound=False, rate=rate, timecode=facts.get("timecode", "")
-        )
-        reels[m.id] = Reel(reel_name(m.name, taken), Path(m.path).name, rate, first_timecode_frame(known))
+        rate = m.facts.rate or snapshot.rate
+        first = replace(m.facts, rate=rate).first_frame
+        reels[m.id] = Reel(reel_name(m.name, taken), Path(m.path).name, rate, first)
     text = write_edl(
         snapshot.about.name,
         _on_screen(snapshot, edit),
@@ -288,3 +281,19 @@ _WRITERS: dict[str, Callable[[Snapshot, Edit], bytes]] = {
     "vtt": _vtt,
     "midi": _midi,
 }
+
+
+def render_film(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Render the edit that was asked for, or a range of it, into the project's renders folder."""
+    with project_as_asked(folder, arguments.get("asked", ""), allowed) as project:
+        # Asked for before edits had addresses: the one that was worked on.
+        edit = arguments.get("edit") or current_edit(project)
+        film = film_of(project, edit, arguments.get("first"), arguments.get("end"))
+        target = folder / "renders" / arguments["file"]
+        render(film, target, progress=report)
+        return {"file": arguments["file"], "bytes": target.stat().st_size, "frames": film.end - film.first}
+
+
+WORKS = (LongWork("render", render_film, Urgency.ASKED),)

@@ -16,14 +16,14 @@ from zembi.core.treatments.model import TIME
 from zembi.jobs.apart import apart
 from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
-from zembi.jobs.worker import Report
+from zembi.jobs.worker import Folders, LongWork, Report, Urgency
 from zembi.media.mezzanine import Form, write_mezzanine
 from zembi.media.probe import probe
 from zembi.media.render import Film
 from zembi.service.edit.cutting import change_edit
 from zembi.service.handoff.films import file_stem
 from zembi.service.media.library import add_files
-from zembi.service.project.asked import keep_as_asked
+from zembi.service.project.asked import keep_as_asked, project_as_asked
 from zembi.service.project.snapshot import edit_of, look
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
@@ -164,3 +164,14 @@ def _place_of(project: Project, file: Path) -> dict[str, Any]:
     if not whole or place.get("format") != FORMAT or place["end"] <= place["first"]:
         raise BadInput(f"{sidecar.name} does not say where a shot lies.")
     return dict(place)
+
+
+def send_out(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Write a shot for work in another program."""
+    with project_as_asked(folder, arguments.get("asked", ""), allowed) as project:
+        return send(project, arguments, report)
+
+
+WORKS = (LongWork("send", send_out, Urgency.ASKED),)

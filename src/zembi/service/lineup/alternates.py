@@ -6,7 +6,7 @@ from math import isnan
 from zembi.core.footage.measure import EVERY_S, Measured, over
 from zembi.core.footage.tags import tagged_for
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, within
-from zembi.core.lineup.fillers import Stretch, other_angles, stretches_for
+from zembi.core.lineup.fillers import FillerCandidate, other_angles, stretches_for
 from zembi.core.programme.model import Span
 from zembi.core.timebase import frames_for_length, seconds_to_frame
 from zembi.service.media.analyses import load_measured
@@ -113,7 +113,7 @@ class Filler:
 
 @one_moment
 def fillers(project: Project, start: int, end: int) -> list[Filler]:
-    """What could fill frames ``start`` to ``end`` (exclusive) of the working song, the likeliest first."""
+    """Candidates to fill frames ``start`` to ``end`` (exclusive) of the working song, the likeliest first."""
     snapshot = look(project)
     frames = max(1, end - start)
     at = float((start + end) / 2 / snapshot.rate)
@@ -121,20 +121,18 @@ def fillers(project: Project, start: int, end: int) -> list[Filler]:
     selects = {str(s.id): s for s in project.database.all(Select)}
     with_selects = {s.media for s in selects.values()}
     stretches = [
-        Stretch(
+        FillerCandidate(
             f"select {key}",
             frames_for_length(s.out_s - s.in_s, snapshot.rate),
-            tagged_for(section, s.said.get("tags", ())),
+            tagged_for(section, s.said.tags),
         )
         for key, s in selects.items()
     ]
     for m in snapshot.media:
         if m.kind == "broll" and m.state == "ready" and m.id not in with_selects:
-            seconds = float(m.tags.get("out_s", m.seconds)) - float(m.tags.get("in_s", 0.0))
+            seconds = m.out_s - m.in_s
             frames_there = frames_for_length(seconds, snapshot.rate) if seconds > 0 else 0
-            stretches.append(
-                Stretch(f"media {m.id}", frames_there, tagged_for(section, m.tags.get("tags", ())))
-            )
+            stretches.append(FillerCandidate(f"media {m.id}", frames_there, tagged_for(section, m.said.tags)))
     out = [Filler(a, None, None, share, False) for a, share in other_angles(snapshot.angle_spans, start, end)]
     for s in stretches_for(stretches, frames):
         kind, key = s.id.split(" ", 1)

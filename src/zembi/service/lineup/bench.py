@@ -124,7 +124,7 @@ def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float
                 {"song_start_s": start, "rate": rate, "origin": "by hand", "confidence": 1.0},
             )
             return int(under.id)
-        seconds = float(row.facts.get("duration_s", 0.0))
+        seconds = row.seconds
         song_length = look(project, change.connection).song_seconds
         first = max(0.0, take_s - song_s / rate)
         last = min(seconds, take_s + (song_length - song_s) / rate)

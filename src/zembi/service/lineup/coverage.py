@@ -217,7 +217,7 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
 
 
 def _shown(snapshot: Snapshot, angle: int, start: int, end: int) -> list[Feed]:
-    """What an angle shows in frames of the edit, as feeds; song time."""
+    """Feeds that show the passes of an angle in frames of the edit; song time."""
     song, out = snapshot.map, []
     for a, b, p in within(snapshot.runs(angle), start, end):
         first = song.to_song(float(a / snapshot.rate))

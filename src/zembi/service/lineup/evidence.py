@@ -1,4 +1,4 @@
-"""What else speaks for one of several places: the pass before it, the order of takes, the editor's slate note."""
+"""Further evidence for one of several places: the pass before it, the order of takes, the editor's slate note."""
 
 import re
 from collections.abc import Sequence
@@ -26,7 +26,7 @@ def _words(text: str) -> list[str]:
 
 
 def says_section(note: str, section: str) -> bool:
-    """Whether a slate note names a section: "chorus 2", "ch2" and "cho 2" all name "Chorus 2"."""
+    """True if a slate note names a section: "chorus 2", "ch2" and "cho 2" all name "Chorus 2"."""
     told, wanted = _words(note), _words(section)
     if not told or not wanted:
         return False
@@ -55,7 +55,7 @@ def reasons(
     """
     take = media[row.media]
     out: list[list[str]] = [[] for _ in spots]
-    note = str(take.tags.get("slate", ""))
+    note = take.said.slate
     for spot, said in zip(spots, out, strict=True):
         if note and says_section(note, spot.section):
             said.append(f"the slate note says {spot.section}")

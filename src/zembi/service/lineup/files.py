@@ -2,9 +2,11 @@
 
 import shutil
 import zipfile
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 from urllib.parse import unquote, urlsplit
 
 import numpy as np
@@ -23,8 +25,8 @@ from zembi.core.timebase import frame_at, frame_to_timecode, seconds_to_frame
 from zembi.jobs.apart import apart
 from zembi.jobs.disk import need_room
 from zembi.jobs.runner import JobRunner
-from zembi.jobs.worker import Report
-from zembi.media.probe import Facts, first_timecode_frame, frame_times
+from zembi.jobs.worker import Folders, LongWork, Report, Urgency
+from zembi.media.probe import frame_times
 from zembi.media.sound import resample
 from zembi.media.spool import WaveWriter, spooled_take
 from zembi.service.handoff.films import file_stem, unique_name
@@ -32,7 +34,7 @@ from zembi.service.lineup import placing
 from zembi.service.media.footage import condition
 from zembi.service.project.snapshot import Snapshot, look
 from zembi.service.project.transactions import one_transaction
-from zembi.service.project.workspace import Project
+from zembi.service.project.workspace import Project, open_folder
 from zembi.store.entities import Job, Media, Pass, every
 
 #: Rate of the sound files.
@@ -65,9 +67,8 @@ def exported_file(project: Project, job_id: int) -> Path:
 
 
 def _facts(row: Media) -> tuple[Fraction, int]:
-    facts = {k: v for k, v in row.facts.items() if k in Facts.__dataclass_fields__}
-    rate = Fraction(facts.get("rate") or 25)
-    return rate, first_timecode_frame(Facts(**{**facts, "rate": rate}))
+    facts = replace(row.facts, rate=row.facts.rate or Fraction(25))
+    return facts.rate or Fraction(25), facts.first_frame
 
 
 def pass_rows(project: Project, snapshot: Snapshot) -> list[tuple[PassRow, Media]]:
@@ -77,7 +78,7 @@ def pass_rows(project: Project, snapshot: Snapshot) -> list[tuple[PassRow, Media
         take = snapshot.by_id[p.media]
         rate, first = _facts(take)
         seconds = p.take_end_s - p.take_start_s
-        told = str(take.facts.get("timecode", ""))
+        told = take.facts.timecode
         frame = first + frame_at(p.take_start_s, rate)
         code = frame_to_timecode(frame, rate, drop=";" in told) if told else ""
         rows.append((
@@ -96,8 +97,7 @@ def timeline(project: Project, snapshot: Snapshot) -> str:
     refs = []
     for row, take in rows:
         rate, first = _facts(take)
-        seconds = float(take.facts.get("duration_s", 0.0))
-        refs.append(TakeRef(MediaRef(Path(row.file).as_uri(), take.name, seconds), rate, first))
+        refs.append(TakeRef(MediaRef(Path(row.file).as_uri(), take.name, take.seconds), rate, first))
     song = snapshot.song
     if song is None:
         raise Refused("There is no song.")
@@ -130,7 +130,7 @@ def export(project: Project, name: str, report: Report) -> Path:
         for done, (media_id, take) in enumerate(takes.items()):
             report(0.02 + 0.85 * done / len(takes), f"Sound of {take.name}")
             own = [r for r, t in rows if t.id == media_id]
-            if take.facts.get("has_sound") and condition(project, take).state == "ok":
+            if take.facts.has_sound and condition(project, take).state == "ok":
                 sound = folder / f"{unique_name(file_stem(take.name), used)}.wav"
                 _write_sound(project, take, own, snapshot.song_seconds, sound, report)
         report(0.9, "Packing")
@@ -208,3 +208,18 @@ def _take_of(project: Project, row: PassRow, takes: list[Media]) -> Media | None
             return take
     named = [t for t in takes if Path(t.path).name == path.name]
     return named[0] if len(named) == 1 else None
+
+
+def export_lineup(
+    folder: Path, arguments: dict[str, Any], report: Report, *, allowed: Folders = None
+) -> dict[str, Any]:
+    """Write the line-up as open files into the project's exports folder."""
+    project = open_folder(folder, allowed)
+    try:
+        target = export(project, arguments["name"], report)
+        return {"file": target.name, "bytes": target.stat().st_size}
+    finally:
+        project.database.close()
+
+
+WORKS = (LongWork("lineup", export_lineup, Urgency.ASKED),)

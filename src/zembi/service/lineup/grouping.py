@@ -1,26 +1,25 @@
 """Angles from takes: grouped by what they say of their camera and by what is seen, until the editor changes it."""
 
-import dataclasses
 import json
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 from functools import lru_cache
 from itertools import combinations
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import Connection, String, or_, type_coerce
 from sqlalchemy import select as query
 
+from zembi.core.errors import BadInput
 from zembi.core.footage.looks import Pictures
-from zembi.core.lineup.grouping import Group, Traits, group_takes, seen_alike
+from zembi.core.lineup.grouping import Group, Traits, all_alike, group_takes, seen_alike
+from zembi.jobs.worker import Report
 from zembi.media.derive import STILLS_SHEET
-from zembi.media.looking import pictures_of_sheet
-from zembi.media.probe import Facts, traits_of
+from zembi.media.looking import pictures_of_sheet, some_pictures
+from zembi.media.probe import probe, traits_of
 from zembi.service.media.analyses import derived_facts
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, write_json
@@ -75,7 +74,7 @@ def look_again(project: Project) -> None:
 
 
 def _untouched(connection: Connection) -> bool:
-    """Whether no step of undo tells of a pass or an angle."""
+    """True if no step of undo touches a pass or an angle."""
     # Asked of the text: a long journal is not read into memory for it.
     text = type_coerce(tables.journal.c.changes, String)
     told = or_(*(text.contains(f'"table": "{name}"') for name in ("pass", "angle", "feed")))
@@ -156,11 +155,7 @@ def _number(change: Change, groups: Sequence[Group], takes: Sequence[_Take]) -> 
 
 
 def _traits(project: Project, row: Media) -> Traits:
-    names = {f.name for f in dataclasses.fields(Facts)}
-    known: dict[str, Any] = {"duration_s": 0.0, "has_video": False, "has_sound": False}
-    known |= {k: v for k, v in row.facts.items() if k in names}
-    known["rate"] = Fraction(known["rate"]) if known.get("rate") else None
-    return traits_of(project.path_of(row), Facts(**known), row.tags.get("camera", ""))
+    return traits_of(project.path_of(row), row.facts, row.said.camera)
 
 
 def _pair(one: Media, other: Media) -> str:
@@ -187,7 +182,7 @@ def compare(project: Project) -> None:
 
 
 def _alike(project: Project, rows: Sequence[Media]) -> NDArray[np.float64]:
-    """What is known of it, shape (takes, takes); NaN where it has not been worked out yet."""
+    """Known similarities, shape (takes, takes); NaN where it has not been worked out yet."""
     kept = _kept_alike(project)
     return np.array([[kept.get(_pair(a, b), np.nan) for b in rows] for a in rows]).reshape(
         len(rows), len(rows)
@@ -206,3 +201,25 @@ def pictures(project: Project, row: Media) -> Pictures | None:
 @lru_cache(maxsize=512)
 def _pictures(derived: Path, stills: int, _stamp: int) -> Pictures:
     return pictures_of_sheet(derived / STILLS_SHEET, stills, MOMENTS)
+
+
+#: Moments of a take outside any project that are compared with those of others.
+_MOMENTS_OUTSIDE = 8
+
+
+def groups_of(paths: Sequence[Path], report: Report) -> list[Group]:
+    """Group takes by camera set-up.
+
+    Raises:
+        BadInput: a file is named twice.
+        UnreadableMedia: one cannot be read, or has no picture.
+    """
+    twice = {p for p in paths if list(paths).count(p) > 1}
+    if twice:
+        raise BadInput(f"{min(twice)} is named twice.")
+    traits, seen = [], []
+    for n, path in enumerate(paths):
+        report(n / len(paths), f"Looking at {path.name}")
+        traits.append(traits_of(path, probe(path, need=("picture",))))
+        seen.append(some_pictures(path, _MOMENTS_OUTSIDE))
+    return group_takes(traits, all_alike(seen))

@@ -31,7 +31,7 @@ def queue_alignment(project: Project, runner: JobRunner, media_id: str) -> int:
 
 
 def found_to_dict(found: FoundPass) -> dict[str, Any]:
-    """What is kept of a found pass to show and to revert to."""
+    """Stored form of a found pass, to show and to revert to."""
     data = dataclasses.asdict(found)
     data["residuals"] = [[round(t, 3), r] for t, r in found.residuals]
     return data
@@ -110,16 +110,16 @@ def _put(change: Change, media_id: str, values: dict[str, Any], left: dict[int, 
 
 def _clocked(row: Media) -> Clocked:
     facts = row.facts
-    rate = Fraction(facts.get("rate") or 25)
+    rate = facts.rate or Fraction(25)
     try:
-        timecode = float(timecode_to_frame(facts["timecode"], rate) / rate) if facts.get("timecode") else None
+        timecode = float(timecode_to_frame(facts.timecode, rate) / rate) if facts.timecode else None
     except BadInput:
         timecode = None
     try:
-        created = datetime.fromisoformat(facts["created"]).timestamp() if facts.get("created") else None
+        created = datetime.fromisoformat(facts.created).timestamp() if facts.created else None
     except ValueError:
         created = None
-    return Clocked(row.name, float(facts.get("duration_s", 0.0)), timecode, created)
+    return Clocked(row.name, facts.duration_s, timecode, created)
 
 
 def propose_by_clock(connection: Connection, change: Change) -> None:
@@ -163,7 +163,7 @@ def refresh_status(connection: Connection, change: Change, media_id: str) -> Non
         status = "locked" if all(p.status == "locked" for p in passes) else "choose"
     elif status in ("locked", "choose"):
         (take,) = every(connection, Media, id=media_id)
-        status = "unmatched" if take.facts.get("has_sound") else "silent"
+        status = "unmatched" if take.facts.has_sound else "silent"
     confidence = min((p.confidence for p in passes), default=rows[0].confidence if rows else 0.0)
     declined = bool(rows and rows[0].declined)
     song = rows[0].song if rows else every(connection, About)[0].song or ""

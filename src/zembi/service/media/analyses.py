@@ -7,19 +7,23 @@ from math import nan
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from zembi.core.footage.measure import Measured, over, swells
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
-from zembi.core.song.listen import DoubtfulPassage, Reading, Section, SongAnalysis
-from zembi.core.song.stretches import Stretch
+from zembi.core.song.listen import DoubtfulPassage, FoundSection, Reading, SongAnalysis
+from zembi.core.song.stretches import TempoStretch
 from zembi.core.sync.align import VERSION as ALIGN_VERSION
-from zembi.core.sync.found import FoundPass, Place, TakeAlignment
+from zembi.core.sync.features import SoundSource
+from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment
 from zembi.media.derive import ALL, SOUND, STILLS, facts_of
+from zembi.media.spool import mapped_wave
 from zembi.service.project.workspace import write_json
 
 
 def listen_file(derived: Path) -> Path:
-    """Where a song's analysis lies."""
+    """File of a song's analysis."""
     return derived / f"listen-{LISTEN_VERSION}.json"
 
 
@@ -46,17 +50,17 @@ def analysis_from_dict(data: dict[str, Any]) -> SongAnalysis:
     """The inverse of ``dataclasses.asdict`` for an analysis."""
     return SongAnalysis(**{
         **data,
-        "tempo": [Stretch(**t) for t in data["tempo"]],
+        "tempo": [TempoStretch(**t) for t in data["tempo"]],
         "doubtful": [DoubtfulPassage(**d) for d in data["doubtful"]],
         "readings": [Reading(**r) for r in data["readings"]],
-        "sections": [Section(**s) for s in data["sections"]],
+        "sections": [FoundSection(**s) for s in data["sections"]],
         "hits": {band: [Hit(**h) for h in hits] for band, hits in data["hits"].items()},
     })  # fmt: skip
 
 
 @dataclasses.dataclass(frozen=True)
 class StemAnalysis:
-    """What a stem holds, in the time of the song it fits. ``voice`` has a value every 0.1 s."""
+    """Analysis of a stem, in the time of the song it fits. ``voice`` has a value every 0.1 s."""
 
     song: str
     role: str
@@ -71,7 +75,7 @@ def save_stem(derived: Path, stem: StemAnalysis) -> None:
 
 
 def load_stem(derived: Path, song: str) -> StemAnalysis | None:
-    """What a stem holds for a song; None where it was made for another, or not yet."""
+    """Analysis of a stem for a song; None where it was made for another, or not yet."""
     path = derived / f"stem-{LISTEN_VERSION}.json"
     if not path.exists():
         return None
@@ -94,7 +98,7 @@ def alignment_from_dict(data: dict[str, Any]) -> TakeAlignment:
             FoundPass(**{
                 **p,
                 "residuals": [(float(t), float(r)) for t, r in p["residuals"]],
-                "rivals": [Place(**r) for r in p["rivals"]],
+                "rivals": [SongPlace(**r) for r in p["rivals"]],
             })
             for p in data["passes"]
         ],
@@ -112,7 +116,7 @@ def save_alignment(derived: Path, song_content: str, found: TakeAlignment) -> No
 
 
 def load_alignment(derived: Path, song_content: str) -> TakeAlignment | None:
-    """What alignment found of a take for a song; None where it has not been looked for by this version."""
+    """Alignment of a take to a song; None where it has not been looked for by this version."""
     path = _alignment_file(derived, song_content)
     return alignment_from_dict(json.loads(path.read_text())) if path.exists() else None
 
@@ -123,7 +127,7 @@ def _facts(derived: Path, _stamps: tuple[int, ...]) -> dict[str, Any]:
 
 
 def derived_facts(derived: Path) -> dict[str, Any] | None:
-    """What was noted when a file's sound, stills and proxies were made, as far as they are; None before any is."""
+    """Facts noted when a file's sound, stills and proxies were made, as far as they are; None before any is."""
     stamps = tuple(p.stat().st_mtime_ns if (p := derived / n).exists() else 0 for n in (SOUND, STILLS, ALL))
     return _facts(derived, stamps) if any(stamps) else None
 
@@ -138,13 +142,13 @@ def save_measured(derived: Path, measured: Measured) -> None:
 
 
 def load_measured(derived: Path) -> Measured | None:
-    """What was measured of a picture, moment by moment; None before that. It grows with the footage and is not held."""
+    """Measurements of a picture, moment by moment; None before that. It grows with the footage and is not held."""
     path = derived / _MEASURED
     return Measured(**json.loads(path.read_text())) if path.exists() else None
 
 
 def light_and_motion(derived: Path, start_s: float, end_s: float) -> tuple[float, float]:
-    """How light a range of a file is and how much moves there; NaN where nothing is measured."""
+    """Mean luma and motion in a range of a file; NaN where nothing is measured."""
     path = derived / _MEASURED
     return _light_and_motion(path, path.stat().st_mtime_ns, start_s, end_s) if path.exists() else (nan, nan)
 
@@ -186,7 +190,7 @@ def save_shots(derived: Path, cutting: dict[str, Any]) -> None:
 
 
 def load_shots(derived: Path) -> dict[str, Any] | None:
-    """Where a film is cut; None before it was looked through."""
+    """Cuts found in a film; None before it was analysed."""
     path = derived / _SHOTS
     return dict(json.loads(path.read_text())) if path.exists() else None
 
@@ -195,3 +199,9 @@ def take_moments(derived: Path) -> list[dict[str, Any]]:
     """Claps and flashes seen in a take's picture; none where it has not been prepared."""
     path = derived / "moments.json"
     return list(json.loads(path.read_text())) if path.exists() else []
+
+
+def sync_sound(derived: Path) -> SoundSource:
+    """A prepared file's sound at the alignment's rate; empty where it has none."""
+    path = derived / "sync.wav"
+    return mapped_wave(path) if path.exists() else np.zeros(0, np.float32)

@@ -1,4 +1,4 @@
-"""How a file that was added is now: there and the same, gone, replaced, or out of reach; said in words."""
+"""Condition of a file that was added: there and the same, gone, replaced, or out of reach; in words."""
 
 import os
 import stat
@@ -9,8 +9,7 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Literal
 
-from zembi.core.errors import NotAllowed
-from zembi.core.footage.fit import Fit, Framing
+from zembi.core.errors import BadInput, NotAllowed
 from zembi.core.lineup.grouping import camera_in_name
 from zembi.media.probe import content_id
 from zembi.service.project.workspace import Project
@@ -21,7 +20,7 @@ State = Literal["ok", "offline", "changed", "unreadable"]
 
 @dataclass(frozen=True)
 class Condition:
-    """How a file is now; ``words`` is empty where all is well."""
+    """Condition of a file; ``words`` is empty where all is well."""
 
     state: State
     words: str = ""
@@ -33,15 +32,20 @@ _AGAIN_S = 2.0
 
 
 def camera_of(row: Media) -> str:
-    """What the editor calls a take's camera, else what its file's name says of it, "" where it says nothing."""
-    return str(row.tags.get("camera") or (camera_in_name(Path(row.path).stem) if row.kind == "take" else ""))
+    """Name of a take's camera: by the editor, else from its file's name, "" where that says nothing."""
+    return row.said.camera or (camera_in_name(Path(row.path).stem) if row.kind == "take" else "")
 
 
-def fit_of(row: Media) -> Fit:
-    """How a file is fitted into the film."""
-    kept = dict(row.tags.get("fit", {}))
-    to = kept.pop("to", None)
-    return Fit(**kept, to=Framing(**to) if to else None)
+def inside(row: Media, in_s: float, out_s: float) -> tuple[float, float]:
+    """In and out as far as they lie in the clip.
+
+    Raises:
+        BadInput: they leave nothing of it.
+    """
+    low, high = max(0.0, in_s), min(row.seconds, out_s)
+    if high - low < 1e-3:
+        raise BadInput(f"In and out of {row.name} leave nothing: the clip is {row.seconds:.2f} s long.")
+    return low, high
 
 
 @lru_cache(maxsize=4096)
@@ -50,7 +54,7 @@ def _content(path: Path, _size: int, _mtime_ns: int) -> str:
 
 
 def stamp(path: Path) -> dict[str, int]:
-    """What is kept of a file to see cheaply whether it is still the same."""
+    """Size and time of change of a file, to see cheaply whether it is still the same."""
     found = path.stat()
     return {"size": found.st_size, "mtime_ns": found.st_mtime_ns}
 
@@ -121,7 +125,7 @@ def _condition(project: Project, row: Media, *, closely: bool) -> Condition:
             return Condition("unreadable", f"{name} is not a file any more.")
         if not os.access(path, os.R_OK):
             return Condition("unreadable", f"{name} may not be read: permission denied.")
-        same = {"size": found.st_size, "mtime_ns": found.st_mtime_ns}.items() <= row.facts.items()
+        same = (found.st_size, found.st_mtime_ns) == (row.facts.size, row.facts.mtime_ns)
         if not row.content or (same and not closely):
             return WELL
         now = content_id(path) if closely else _content(path, found.st_size, found.st_mtime_ns)

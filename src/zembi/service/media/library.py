@@ -1,13 +1,12 @@
 """Bringing files in: browsing allowed folders, uploads, adding, relinking, and what each file is."""
 
-import dataclasses
 import os
 import re
 import secrets
 import shutil
 import unicodedata
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -15,15 +14,16 @@ from typing import Any
 from sqlalchemy import update
 
 from zembi.core.errors import BadInput, Cancelled, NoRoom, NotFound, Refused, UnreadableMedia
-from zembi.core.footage.fit import WHOLE, Fit, checked_fit
+from zembi.core.footage.files import Facts, SaidOfFile, facts_to_dict, said_to_dict
+from zembi.core.footage.fit import Fit, checked_fit
 from zembi.jobs.apart import apart
 from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
 from zembi.media.glance import Glance, glance_all
-from zembi.media.probe import SONG_ENDINGS, STILL_ENDINGS, VIDEO_ENDINGS, Facts, content_id, probe
+from zembi.media.probe import SONG_ENDINGS, STILL_ENDINGS, VIDEO_ENDINGS, content_id, probe
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
 from zembi.service.media.analyses import derived_facts
-from zembi.service.media.footage import condition, stamp
+from zembi.service.media.footage import condition, inside, stamp
 from zembi.service.project.snapshot import look
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import INSIDE, Project, Workspace, free_bytes
@@ -120,7 +120,7 @@ def _glances(name: str, files: tuple[tuple[str, int], ...]) -> list[Glance]:
 
 
 def _entry(entry: os.DirEntry[str]) -> FolderEntry | None:
-    """What the browser shows of something in a folder; None where that is nothing, or it cannot be reached."""
+    """Entry of the folder browser; None where that is nothing, or it cannot be reached."""
     ending = Path(entry.name).suffix.lower()
     fits = (
         "song" if ending in SONG_ENDINGS else "video" if ending in VIDEO_ENDINGS
@@ -211,7 +211,7 @@ def _resolved(path: str) -> Path:
 
 
 def song_values(path: Path) -> dict[str, Any]:
-    """What is kept of a file that can be the song.
+    """Column values of a file that can be the song.
 
     Raises:
         UnreadableMedia: not sound, or too short or long.
@@ -229,8 +229,8 @@ def song_values(path: Path) -> dict[str, Any]:
 
 
 def facts_of(facts: Facts, path: Path) -> dict[str, Any]:
-    """What is kept of a file that was probed."""
-    return {**dataclasses.asdict(facts), "rate": str(facts.rate) if facts.rate else "", **stamp(path)}
+    """Column value of the facts of a file that was probed."""
+    return {**facts_to_dict(facts), **stamp(path)}
 
 
 def _add_row(change: Change, found: _Found, kind: str, role: str, there: dict[tuple[str, str], str]) -> str:
@@ -240,7 +240,7 @@ def _add_row(change: Change, found: _Found, kind: str, role: str, there: dict[tu
         if found.values:
             change.update(tables.media, {"id": there[place]}, found.values)
         return there[place]
-    tags = {"role": role} if role else {}
+    tags = said_to_dict(SaidOfFile(role=role))
     values: dict[str, Any] = {
         "root": found.root, "path": found.relative, "kind": kind, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
         "tags": tags, "state": "new", "error": "", "position": 0, **found.values,
@@ -368,18 +368,15 @@ def describe(
         BadInput: in and out outside the clip, or the wrong way round.
     """
     row = project.database.one(Media, id=media_id)
-    tags = dict(row.tags)
+    said = row.said
     if camera is not None:
-        tags["camera"] = camera.strip()
+        said = replace(said, camera=camera.strip())
     if slate is not None:
-        tags["slate"] = slate.strip()
+        said = replace(said, slate=slate.strip())
     if select is not None:
-        seconds = float(row.facts.get("duration_s", 0.0))
-        low, high = max(0.0, select[0]), min(seconds, select[1])
-        if high - low < 1e-3:
-            raise BadInput(f"In and out of {row.name} leave nothing: the clip is {seconds:.2f} s long.")
-        tags |= {"in_s": low, "out_s": high}
-    values = {"tags": tags, "name": (name or row.name).strip() or row.name}
+        low, high = inside(row, *select)
+        said = replace(said, in_s=low, out_s=high)
+    values = {"tags": said_to_dict(said), "name": (name or row.name).strip() or row.name}
     what = f"In and out of {row.name}" if select is not None else f"Describe {row.name}"
     with project.database.changing(what) as change:
         change.update(tables.media, {"id": media_id}, values)
@@ -395,13 +392,11 @@ def fit(project: Project, media_id: str, wanted: Fit) -> None:
     row = project.database.one(Media, id=media_id)
     if row.kind not in ("take", "broll"):
         raise BadInput(f"{row.name} has no picture to fit.")
-    if wanted.to and not row.facts.get("still"):
+    if wanted.to and not row.facts.still:
         raise BadInput(f"{row.name} is no still: a slow move over a still is all that is kept with a file.")
-    tags = {k: v for k, v in row.tags.items() if k != "fit"}
-    if checked_fit(wanted) != WHOLE:
-        tags["fit"] = dataclasses.asdict(wanted)
+    said = replace(row.said, fit=checked_fit(wanted))
     with project.database.changing(f"Fit {row.name}") as change:
-        change.update(tables.media, {"id": media_id}, {"tags": tags})
+        change.update(tables.media, {"id": media_id}, {"tags": said_to_dict(said)})
 
 
 def clear_half_made(project: Project) -> None:
@@ -419,7 +414,7 @@ def clear_half_made(project: Project) -> None:
 
 
 def derived_path(project: Project, media_id: str, what: str) -> Path:
-    """Where something that was made from a file lies.
+    """Path of something that was derived from a file.
 
     Raises:
         NotFound: no such file, or it is not made (yet).
@@ -432,7 +427,7 @@ def derived_path(project: Project, media_id: str, what: str) -> Path:
 
 
 def known_facts(project: Project, media_id: str) -> dict[str, Any]:
-    """What was noted while a file's sound, stills and proxies were made.
+    """Facts noted while a file's sound, stills and proxies were made.
 
     Raises:
         NotFound: no such file, or nothing is made yet.
@@ -449,7 +444,7 @@ _MOST_LOOKED_AT = 50_000
 
 
 def find(workspace: Workspace, wanted: list[tuple[str, int]]) -> list[str]:
-    """Where in the media folders files of a name and size lie; "" for each that does not.
+    """Paths in the media folders of files of a name and size; "" for each that does not.
 
     A browser tells of a dropped file no more than these two.
     """

@@ -3,14 +3,14 @@
 import os
 from collections.abc import Iterator
 from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
 
 from zembi.core.errors import BadInput, NotFound
+from zembi.core.footage.files import Facts
 from zembi.core.timebase import rate_label
 from zembi.jobs.apart import apart
 from zembi.jobs.runner import JobRunner
-from zembi.media.probe import Facts, content_id, probe
+from zembi.media.probe import content_id, probe
 from zembi.service.media.footage import condition
 from zembi.service.media.library import facts_of, prepare
 from zembi.service.project.transactions import one_transaction
@@ -24,7 +24,7 @@ _MOST_LOOKED_AT = 100_000
 
 @dataclass(frozen=True)
 class FoundAgain:
-    """What came of looking for files: names of those found again, and of those that still are gone."""
+    """Result of looking for files: names of those found again, and of those that still are gone."""
 
     found: list[str]
     missing: list[str]
@@ -62,10 +62,10 @@ def find_again(workspace: Workspace, project: Project, runner: JobRunner, path: 
 
 
 def _places(folder: Path, gone: list[Media]) -> dict[str, Path]:
-    """Where files of these contents lie. Only files of their sizes are read, those of their names first."""
+    """Paths of files of these contents. Only files of their sizes are read, those of their names first."""
     sizes: dict[int, list[Media]] = {}
     for row in gone:
-        sizes.setdefault(int(row.facts.get("size", -1)), []).append(row)
+        sizes.setdefault(row.facts.size, []).append(row)
     out: dict[str, Path] = {}
     names = {Path(m.path).name for m in gone}
     candidates = [p for p in _files(folder) if _size(p) in sizes or p.name in names]
@@ -103,7 +103,7 @@ def _size(path: Path) -> int:
 
 @dataclass(frozen=True)
 class Replaced:
-    """How another file differs from the one it is to replace, in words, and whether it has done so."""
+    """Differences of a file to the one it is to replace, in words, and whether it has replaced it."""
 
     differs: list[str]
     done: bool
@@ -147,15 +147,14 @@ def _differences(row: Media, now: Facts) -> list[str]:
     seconds = now.duration_s - row.seconds
     if abs(seconds) > 0.001:
         out.append(f"{abs(seconds):.2f} s {'longer' if seconds > 0 else 'shorter'}: {now.duration_s:.2f} s")
-    rate = Fraction(was["rate"]) if was.get("rate") else None
-    if rate != now.rate and now.rate is not None:
-        before = f" instead of {rate_label(rate)}" if rate else ""
+    if was.rate != now.rate and now.rate is not None:
+        before = f" instead of {rate_label(was.rate)}" if was.rate else ""
         out.append(f"{rate_label(now.rate)} f/s{before}")
-    if (was.get("width"), was.get("height")) != (now.width, now.height):
-        out.append(f"{now.width}x{now.height} instead of {was.get('width')}x{was.get('height')}")
-    if was.get("rotation", 0) != now.rotation:
-        out.append(f"turned by {now.rotation}° instead of {was.get('rotation', 0)}°")
-    if bool(was.get("has_sound")) != now.has_sound:
+    if (was.width, was.height) != (now.width, now.height):
+        out.append(f"{now.width}x{now.height} instead of {was.width}x{was.height}")
+    if was.rotation != now.rotation:
+        out.append(f"turned by {now.rotation}° instead of {was.rotation}°")
+    if was.has_sound != now.has_sound:
         out.append("with sound" if now.has_sound else "without sound")
     return out
 
@@ -170,7 +169,7 @@ def throw_out_unused(project: Project) -> list[str]:
     rows = [
         m
         for m in project.database.all(Media)
-        if m.kind in ("broll", "take") and m.id not in used and not m.tags.get("rating")
+        if m.kind in ("broll", "take") and m.id not in used and not m.said.rating
     ]
     with project.database.changing(f"Throw out {len(rows)} unused files") as change:
         for row in rows:

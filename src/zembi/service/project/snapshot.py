@@ -14,7 +14,7 @@ from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
 from zembi.core.errors import Refused
-from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of, lie_of
+from zembi.core.footage.fit import AS_IT_LIES, WHOLE, Lie, chain_of, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
 from zembi.core.memory import by_identity
@@ -36,7 +36,7 @@ from zembi.service.media.analyses import (
     movements,
     read_analysis,
 )
-from zembi.service.media.footage import condition, fit_of, last_condition
+from zembi.service.media.footage import condition, last_condition
 from zembi.service.project.workspace import Project
 from zembi.store.edits import load_edit
 from zembi.store.entities import (
@@ -92,7 +92,7 @@ class Snapshot:
     @cached_property
     def song_seconds(self) -> float:
         """Length of the whole song; 0 while there is none."""
-        return float(self.song.facts.get("duration_s", 0.0)) if self.song else 0.0
+        return self.song.seconds if self.song else 0.0
 
     @cached_property
     def map(self) -> SongMap:
@@ -120,17 +120,17 @@ class Snapshot:
 
     @cached_property
     def level(self) -> SongLevel:
-        """How the song sounds in the film."""
+        """Level and fades of the song in the film."""
         return SongLevel(**self.about.level)
 
     @cached_property
     def analysis(self) -> SongAnalysis | None:
-        """What listening found, once it has."""
+        """Analysis of the song, once there is one."""
         return load_analysis(self.project.derived(self.song)) if self.song else None
 
     @cached_property
     def stems(self) -> dict[str, StemAnalysis]:
-        """What the stems that fit the song hold, by role: "voice", "drums" or "instrumental"."""
+        """Analyses of the stems that fit the song, by role: "voice", "drums" or "instrumental"."""
         out = {}
         for m in self.media:
             if m.kind == "stem" and m.state == "ready":
@@ -148,7 +148,7 @@ class Snapshot:
 
     @cached_property
     def voice(self) -> list[float]:
-        """How likely the lead voice sings, from the voice stem where there is one; a value every 0.1 s of the song."""
+        """Probability of lead voice, from the voice stem where there is one; a value every 0.1 s of the song."""
         if "voice" in self.stems:
             return self.stems["voice"].voice
         return self.analysis.voice if self.analysis else []
@@ -195,7 +195,7 @@ class Snapshot:
 
     @cached_property
     def falls(self) -> Falls:
-        """Where cuts fall: the lead of the project and of each section."""
+        """Rule of where cuts fall: the lead of the project and of each section."""
         settings = self.about.settings
         own: Mapping[str, int] = settings.get("leads", {})
         sections = tuple((r.start_s, own.get(str(r.id))) for r in self.sections)
@@ -216,7 +216,7 @@ class Snapshot:
 
     @cached_property
     def passes_on_angles(self) -> list[PassOnAngle]:
-        """What is kept of locked passes that may feed their angle, in order of preference; working time."""
+        """Parts of locked passes that may feed their angle, in order of preference; working time."""
         return self.on_angles()
 
     def on_angles(self, *, rejected: bool = False) -> list[PassOnAngle]:
@@ -236,12 +236,12 @@ class Snapshot:
 
     @cached_property
     def angle_spans(self) -> Mapping[int, Sequence[Span]]:
-        """What each angle shows, by angle id in order of number."""
+        """Spans of each angle, by angle id in order of number."""
         return self.material.angles
 
     @cached_property
     def working_feeds(self) -> tuple[Feed, ...]:
-        """What is kept of the feeds; working time."""
+        """Feeds in what is kept of the song; working time."""
         return tuple(
             Feed(f.angle, at, at + b - a, str(f.pass_id))
             for f in self.feeds
@@ -249,7 +249,7 @@ class Snapshot:
         )
 
     def runs(self, angle: int) -> list[Run]:
-        """Which pass an angle shows where."""
+        """Passes that an angle shows, with where."""
         return angle_runs(angle, self.passes_on_angles, self.working_feeds, self.rate, self.length)
 
     @cached_property
@@ -268,7 +268,7 @@ class Snapshot:
 
     @cached_property
     def material(self) -> Material:
-        """What the edit is made of; the same object as long as nothing of it changes."""
+        """Material of the edit; the same object as long as nothing of it changes."""
         ordered = sorted(self.angles, key=lambda a: a.number)
         names = tuple((a.id, f"angle {a.number}, {a.name},") for a in ordered)
         film = (self.about.width, self.about.height)
@@ -287,7 +287,7 @@ class Snapshot:
 
     @cached_property
     def contents(self) -> tuple[tuple[str, Path], ...]:
-        """Where what was derived of each file with a picture lies, by its id."""
+        """Folder of what was derived of each file with a picture, by its id."""
         return tuple(
             (m.id, self.project.derived(m)) for m in self.media if m.content and m.kind in ("take", "broll")
         )
@@ -295,29 +295,29 @@ class Snapshot:
     @cached_property
     def rates(self) -> tuple[tuple[str, Fraction], ...]:
         """Frames a second of the files that keep one rate."""
-        even = [(m.id, m.facts.get("rate", "")) for m in self.media if not m.facts.get("variable", False)]
-        return tuple((media, Fraction(rate)) for media, rate in even if rate)
+        even = [(m.id, m.facts.rate) for m in self.media if not m.facts.variable]
+        return tuple((media, rate) for media, rate in even if rate)
 
     @cached_property
     def music(self) -> Music:
-        """What treatments follow; the same object as long as nothing of it changes."""
+        """Music that treatments follow; the same object as long as nothing of it changes."""
         phrases = tuple(p.start_s for p in self.phrases)
         return _music(self.hits, self.rate, self.grid, phrases, self.mark_times, self.map)
 
     @cached_property
     def fits(self) -> tuple[tuple[str, Lie], ...]:
-        """How files lie in the frame, of those that do not lie whole and upright."""
+        """Placements of the files that do not lie whole and upright."""
         film = (self.about.width, self.about.height)
         lies = [
-            (m.id, lie_of(fit_of(m), (int(m.facts.get("width", 0)), int(m.facts.get("height", 0))), film))
+            (m.id, lie_of(m.said.fit, (m.facts.width, m.facts.height), film))
             for m in self.media
-            if "fit" in m.tags
+            if m.said.fit != WHOLE
         ]
         return tuple((media, lie) for media, lie in lies if lie != AS_IT_LIES)
 
     @cached_property
     def sound(self) -> Sound:
-        """What is heard of the song."""
+        """Sound of the song in the film."""
         if self.song is None or not self.song_seconds:
             return Sound(level=self.level)
         return song_sound(self.song.id, self.map, self.level)
@@ -329,7 +329,7 @@ class Snapshot:
     def findings(self, shown: Programme, *, watched: bool = False) -> list[Finding]:
         """Checks of a programme; ``watched``: with files as they were last looked at, not looked at now."""
         look_at = last_condition if watched else condition
-        ends = {m.id: float(m.facts.get("duration_s", 0.0)) for m in self.media}
+        ends = {m.id: m.seconds for m in self.media}
         names = {m.id: m.name for m in self.media}
         used = {
             s.content.media for layer in shown.layers for s in layer.spans if isinstance(s.content, Picture)

@@ -15,7 +15,7 @@ def _project_of(arguments: tuple[object, ...]) -> Project:
 
 
 def one_transaction(function: Callable[P, T]) -> Callable[P, T]:
-    """What the function reads and writes of its project is one transaction; an exception undoes all of it."""
+    """Make all that the function reads and writes of its project one transaction; an exception undoes all of it."""
 
     @wraps(function)
     def whole(*args: P.args, **kwargs: P.kwargs) -> T:

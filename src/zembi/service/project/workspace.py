@@ -1,4 +1,4 @@
-"""Where projects and footage live: the data folder, the allowed media folders, and opening a project."""
+"""The workspace of projects and footage: the data folder, the allowed media folders, and opening a project."""
 
 import fcntl
 import json
@@ -60,7 +60,7 @@ class Project:
 
     @property
     def cache(self) -> Path:
-        """Where everything derived from footage lies; it can be deleted at any time."""
+        """Folder of everything derived from footage; it can be deleted at any time."""
         return self.folder / "cache"
 
     @property
@@ -74,7 +74,7 @@ class Project:
         return self.database.one(About, id=1)
 
     def path_of(self, media: Media) -> Path:
-        """Where a media row's file is said to be, for showing it; :meth:`file_of` is for reading."""
+        """Recorded path of a media row's file, for showing it; :meth:`file_of` is for reading."""
         root = self.folder if media.root == INSIDE else Path(media.root)
         return root / str(media.path)
 
@@ -128,7 +128,7 @@ def _opened(project_id: str, folder: Path, media_folders: Sequence[Path]) -> Pro
 
 
 def project_name(name: str) -> str:
-    """What a project's folder is called, before it is numbered."""
+    """Name of a project's folder, before it is numbered."""
     return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:_LONGEST_ID].strip("-") or "project"
 
 

@@ -15,7 +15,7 @@ from zembi.core.edit.lanes import new_edit
 from zembi.core.errors import Refused
 from zembi.core.song.corrections import Corrections, corrections_from_dict
 from zembi.core.song.cutdown import song_map
-from zembi.core.song.listen import Section
+from zembi.core.song.listen import FoundSection
 from zembi.core.timebase import frames_for_length
 from zembi.service.media.analyses import load_analysis
 from zembi.service.project.snapshot import look
@@ -29,7 +29,7 @@ from zembi.store.entities import About, KeptCorrections, LeftOut, Lyric, Mark, M
 
 def choose_song(project: Project, change: Change, media_id: str) -> None:
     """Make a file, whose facts are known, the project's song; what is there already is carried over."""
-    seconds = float(single(change.connection, Media, id=media_id).facts["duration_s"])
+    seconds = single(change.connection, Media, id=media_id).seconds
     change.update(tables.project, {"id": 1}, {"song": media_id})
     _cut_off(change, seconds)
     _fit_edits(project, change)
@@ -119,7 +119,7 @@ def begin(project: Project) -> None:
             return
         change = Change(connection)
         if not snapshot.song_sections:
-            for s in found.sections or [Section(0.0, snapshot.song_seconds, "Song", 0, 0)]:
+            for s in found.sections or [FoundSection(0.0, snapshot.song_seconds, "Song", 0, 0)]:
                 change.insert(tables.section, {
                     "start_s": s.start_s, "name": s.label, "phrase_bars": 4, "repeat_group": s.group,
                 })  # fmt: skip

@@ -4,6 +4,7 @@ import dataclasses
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from inspect import signature
 from typing import Any
 
 from zembi.core.edit.carry import bring_cuts, cuts_on_grid
@@ -12,7 +13,7 @@ from zembi.core.song import corrections as corrected
 from zembi.core.song.corrections import Corrections, checked_metre
 from zembi.core.song.grid import PHRASE_BARS, Grid
 from zembi.service.project.snapshot import Snapshot, edit_of, edits_of, look
-from zembi.service.project.transactions import one_transaction
+from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.edits import save_edit
@@ -69,14 +70,9 @@ def correct_grid(
     snapshot = look(project)
     values = {"song_s": song_s, "to_s": to_s, "metre": metre, "seconds": seconds, "bpm": bpm, "taps": taps}
     given = {k: v for k, v in values.items() if v is not None}
-    try:
-        name, change = _ACTIONS[action]
-        after = change(_Beside(snapshot), **given)
-    except (KeyError, TypeError):
-        raise BadInput(f"“{action}” is not something to do to the grid, or a value is missing.") from None
-    now = dataclasses.replace(snapshot, corrections=after)
-    grid = now.need_grid()
-    with project.database.changing(name.format(**given), {"action": action, **given}) as written:
+    name, after = _corrected(snapshot, action, given)
+    grid = dataclasses.replace(snapshot, corrections=after).need_grid()
+    with project.database.changing(name, {"action": action, **given}) as written:
         written.update(tables.corrections, {"id": 1}, {"data": dataclasses.asdict(after)})
     if snapshot.about.edit is None or snapshot.grid is None:
         return Follow([], 0)
@@ -89,6 +85,38 @@ def correct_grid(
         [FollowInEdit(edit_id, [list(m) for m in of_one]) for edit_id, of_one in found.items() if of_one],
         max((abs(b - a) for a, b in moves), default=0),
     )
+
+
+@dataclass(frozen=True)
+class GridClick:
+    """A beat as a click, in working time."""
+
+    at_s: float
+    down: bool
+
+
+@one_moment
+def clicks_of(project: Project, action: str, **values: Any) -> list[GridClick]:
+    """Beats of the working song as they would be after a correction, which is not made; see :func:`correct_grid`."""
+    snapshot = look(project)
+    _, after = _corrected(snapshot, action, {k: v for k, v in values.items() if v is not None})
+    now = dataclasses.replace(snapshot, corrections=after)
+    grid, end_s = now.need_grid(), float(now.length / now.rate)
+    downs = set(grid.bars)
+    return [GridClick(at, i in downs) for i, at in enumerate(grid.beats) if 0 <= at < end_s]
+
+
+def _corrected(snapshot: Snapshot, action: str, given: dict[str, Any]) -> tuple[str, Corrections]:
+    """Name of an action in the journal, and the corrections that it leads to."""
+    if action not in _ACTIONS:
+        raise BadInput(f"“{action}” is not something to do to the grid.")
+    name, change = _ACTIONS[action]
+    beside = _Beside(snapshot)
+    try:
+        signature(change).bind(beside, **given)
+    except TypeError as fault:
+        raise BadInput(f"To do “{action}” to the grid: {fault}.") from None
+    return name.format(**given), change(beside, **given)
 
 
 class _Beside:

@@ -24,7 +24,7 @@ HUES = 6
 
 @dataclass(frozen=True)
 class Tidied:
-    """Where a mark would go."""
+    """A mark and the time it would move to."""
 
     id: int
     from_s: float
@@ -177,7 +177,7 @@ def _hits(snapshot: Snapshot, bands: Sequence[str], sensitivity: float) -> list[
 def tidied(
     project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float = 0.7
 ) -> list[Tidied]:
-    """Where tidying would move marks: to the nearest beat, half-beat or hit within reach; only those that move."""
+    """Moves by tidying marks: to the nearest beat, half-beat or hit within reach; only those that move."""
     snapshot = look(project)
     if to in ("beat", "half"):
         targets = list(_grid(snapshot).points("beat" if to == "beat" else "half"))

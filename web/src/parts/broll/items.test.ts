@@ -1,7 +1,7 @@
 import { editOf } from "../../api/testEdit";
 import { describe, expect, it } from "vitest";
 import type { MediaView, SaidView, SelectView } from "../../api/client";
-import { fateOf, itemsOf, lengthOf, NO_SIFT, sifted, tagsOf } from "./items";
+import { itemsOf, lengthOf, NO_SIFT, sifted, tagsOf } from "./items";
 
 const said = (change: Partial<SaidView> = {}): SaidView => ({
   rating: 0,
@@ -109,28 +109,4 @@ describe("sifting", () => {
     expect(names({ sort: "colour", near })).toEqual(["clip 2", "clip 10"]);
   });
   it("knows the tags that are used, most used first", () => expect(tagsOf(items)).toEqual(["dusk", "place: pier"]));
-});
-
-describe("what happens to a clip in the film", () => {
-  const film = { rate: 24, width: 1920, height: 1080 };
-  const fate = (change: Partial<MediaView>) => fateOf(clip("x", change), film);
-
-  it("is nothing where rate and size are the film's", () => expect(fate({})).toEqual([]));
-  it("is slow motion where it has frames to spare", () =>
-    expect(fate({ rate: "120" })).toEqual([
-      "120 f/s: up to 5 times slower without a doubled frame",
-      "at its own speed one frame in 5 is shown",
-    ]));
-  it("says which frames are left out or shown twice", () => {
-    expect(fate({ rate: "25" })).toEqual(["at its own speed every 25th frame is left out"]);
-    expect(fate({ rate: "18" })).toEqual(["at its own speed every 3rd frame is shown twice"]);
-    expect(fate({ rate: "12" })).toEqual(["at its own speed every frame is shown twice"]);
-    expect(fate({ rate: "23.976" })).toEqual([]);
-  });
-  it("says where bars are and how much is enlarged", () => {
-    expect(fate({ width: 1080, height: 1920 })).toEqual(["bars at its sides"]);
-    expect(fate({ width: 1920, height: 800 })).toEqual(["bars above and below"]);
-    expect(fate({ width: 1280, height: 720 })).toEqual(["enlarged 1.5 times"]);
-  });
-  it("lets a still last as long as its place", () => expect(fate({ still: true })[0]).toContain("as long as"));
 });

@@ -113,36 +113,3 @@ export function tagsOf(items: readonly Item[]): string[] {
 export function lengthOf(item: Item): string {
   return item.clip.still ? "still" : `${(item.out_s - item.in_s).toFixed(1)} s`;
 }
-
-/** What will happen to a clip in the film: which frames repeat or are left out, bars, and how slow it can go. */
-export function fateOf(clip: MediaView, film: { rate: number; width: number; height: number }): string[] {
-  const out: string[] = [];
-  const rate = Number.parseFloat(clip.rate);
-  if (clip.still) out.push("a still: lasts as long as its place");
-  else if (rate > 0) {
-    const times = rate / film.rate;
-    if (times >= 1.5) out.push(`${clip.rate} f/s: up to ${trimmed(times)} times slower without a doubled frame`);
-    if (times >= 2) out.push(`at its own speed one frame in ${trimmed(times)} is shown`);
-    else if (Math.abs(times - 1) > 0.002) {
-      const every = ordinal(Math.max(1, Math.round(times / Math.abs(times - 1))));
-      out.push(`at its own speed every ${every}frame is ${times > 1 ? "left out" : "shown twice"}`);
-    }
-    if (clip.variable) out.push("its frames come unevenly; each is shown at its time");
-  }
-  const [shape, wanted] = [clip.width / clip.height, film.width / film.height];
-  if (Math.abs(shape / wanted - 1) > 0.01) out.push(shape < wanted ? "bars at its sides" : "bars above and below");
-  if (clip.width && clip.width < film.width * 0.99 && clip.height < film.height * 0.99)
-    out.push(`enlarged ${trimmed(Math.min(film.width / clip.width, film.height / clip.height))} times`);
-  return out;
-}
-
-function trimmed(value: number): string {
-  return Number(value.toFixed(1)).toString();
-}
-
-function ordinal(n: number): string {
-  if (n === 1) return "";
-  const last = n % 100;
-  const end = last > 10 && last < 14 ? "th" : (["th", "st", "nd", "rd"][n % 10] ?? "th");
-  return `${n}${end} `;
-}

@@ -1,7 +1,6 @@
 import { Button, Input, Select } from "antd";
 import { api, data, type MediaView, type SelectView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { fateOf } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
 import { classes } from "../../parts/classes";
 import { Replace } from "../../parts/Replace";
@@ -27,11 +26,10 @@ export function ClipSide({
   cuts: boolean;
   toggle: () => void;
 }) {
-  const { state, rate } = useProject();
+  const { rate } = useProject();
   const say = useSay();
   const { select, selects, item } = look;
   const said = (select ?? clip).said;
-  const fate = fateOf(clip, { rate, width: state.width, height: state.height });
   return (
     <aside className={cx("side")}>
       {!clip.still && <Selects selects={selects} on={select?.id ?? null} />}
@@ -50,7 +48,7 @@ export function ClipSide({
       )}
       <ClipFit clip={clip} />
       <ul className={cx("fate")}>
-        {fate.map((line) => (
+        {clip.fate.map((line) => (
           <li key={line}>{line}</li>
         ))}
       </ul>

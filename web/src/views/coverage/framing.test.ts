@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import cases from "../../../../tests/cases/framings.json";
 import { filling, moved, rectangle, resized, shown, whole } from "./framing";
 
 const FILM: [number, number] = [1920, 1080];
@@ -40,5 +41,15 @@ describe("framings of a still", () => {
     expect(resized(at, 0.25, [1, 1]).scale).toBe(4);
     expect(resized(at, 0, [1, 1]).scale).toBe(10);
     expect(filling([0.75, 1])).toBe(1.333);
+  });
+});
+
+describe("the middle that a framing shows, by the table that the core is held to", () => {
+  it.each(cases)("$picture in $film, $fit.scale times", ({ film, picture, fit, middle }) => {
+    const [width, height] = picture as [number, number];
+    const shares = whole({ width, height, fit: fit as never }, film as [number, number]);
+    const { x, y } = shown(fit, shares);
+    expect(x).toBeCloseTo(middle[0] as number, 9);
+    expect(y).toBeCloseTo(middle[1] as number, 9);
   });
 });

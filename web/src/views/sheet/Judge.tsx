@@ -87,7 +87,7 @@ function Judged() {
 }
 
 /** Mean length of shots over the sections, as bars; the line is how loud each is. */
-function Parts({ parts, go }: { parts: readonly Schemas["Part"][]; go: (frame: number) => void }) {
+function Parts({ parts, go }: { parts: readonly Schemas["SectionCut"][]; go: (frame: number) => void }) {
   const most = Math.max(1, ...parts.map((p) => p.mean_beats));
   const levels = parts.map((p) => p.level);
   const [low, high] = [Math.min(...levels), Math.max(...levels)];

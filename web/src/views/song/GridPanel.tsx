@@ -1,6 +1,6 @@
-import { Button, InputNumber, Select, Slider, Switch } from "antd";
+import { App, Button, InputNumber, Select, Slider, Switch } from "antd";
 import { useEffect, useState } from "react";
-import type { MediaView, SongDetail, SongView } from "../../api/client";
+import { api, data, type MediaView, type SongDetail, type SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { within } from "../../api/facts";
 import { FilePicker } from "../../parts/FilePicker";
@@ -8,7 +8,7 @@ import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import type { Look } from "./view";
-import { clicksOf, keptClicks, type Row, rowsOf } from "./readings";
+import { type Row, rowsOf } from "./readings";
 import { DoubtfulPassages } from "./Doubtful";
 import { Taps } from "./Taps";
 import own from "./GridPanel.module.css";
@@ -152,13 +152,22 @@ const DOUBTS: Record<string, string> = {
 
 /** Ways to count the song, the likeliest other one first: each can be heard before it is taken. */
 function Readings({ song, correct }: { song: SongView; correct: Correct }) {
-  const { state } = useProject();
+  const { path } = useProject();
+  const { message } = App.useApp();
   const [heard, setHeard] = useState<string | null>(null);
   useEffect(() => () => clock.tryClicks(null), []);
   const hear = (row: Row) => {
     const stop = heard === row.key;
     setHeard(stop ? null : row.key);
-    clock.tryClicks(stop ? null : keptClicks(clicksOf(song, row), state.whole ? state.kept : null));
+    if (stop) return clock.tryClicks(null);
+    const body = { action: row.action, ...row.given };
+    data(api.POST("/api/projects/{project_id}/song/grid/clicks", { params: path, body })).then(
+      (clicks) => clock.tryClicks(clicks.map((c) => ({ at: c.at_s, down: c.down }))),
+      (fault: Error) => {
+        setHeard(null);
+        void message.error(fault.message);
+      },
+    );
   };
   const take = (row: Row) => {
     setHeard(null);

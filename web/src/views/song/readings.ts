@@ -1,6 +1,4 @@
 import type { SongView } from "../../api/client";
-import { type Kept, toWorking } from "../../parts/format";
-import type { Click } from "../../player/plan";
 import type { GridAction } from "./actions";
 
 export type Reading = SongView["readings"][number];
@@ -16,8 +14,6 @@ export interface Row {
   action: GridAction;
   given?: { bpm?: number; song_s?: number };
   reading: Reading | undefined;
-  /** By how many beats the one moves. */
-  beats?: number;
 }
 
 const FACTORS: readonly [number, string][] = [
@@ -102,47 +98,5 @@ function laterOne(song: Counted, rest: readonly Reading[]): Row[] {
   if (one === undefined) return [];
   const name = `the one ${beats === 1 ? "a beat later" : `${beats} beats later`}`;
   const given = { song_s: one };
-  return [{ key: "other one", name, bpm: song.bpm, on: false, action: "the one", given, reading: late, beats }];
-}
-
-/** Where the clicks of another way to count the song would fall, in song time. */
-export function clicksOf(
-  song: Pick<SongView, "beats" | "bars" | "bpm" | "seconds">,
-  row: Pick<Row, "key" | "bpm" | "beats">,
-): Click[] {
-  const { beats, bars } = song;
-  const downs = new Set(bars);
-  const between = beats.slice(0, -1).map((at, i) => (at + (beats[i + 1] as number)) / 2);
-  const as = (at: number, i: number, shift = 0): Click => ({ at, down: downs.has(i - shift) });
-  switch (row.key) {
-    case "halve": {
-      // As the grid does: every other beat from the first of a bar on.
-      const first = (bars[0] ?? 0) % 2;
-      return beats.flatMap((at, i) => (i % 2 === first ? [as(at, i)] : []));
-    }
-    case "double":
-      return [...beats.map((at, i) => as(at, i)), ...between.map((at) => ({ at, down: false }))].sort(
-        (a, b) => a.at - b.at,
-      );
-    case "half":
-      return between.map((at, i) => as(at, i));
-    case "other one":
-      return beats.map((at, i) => as(at, i, row.beats));
-    default: {
-      const period = 60 / row.bpm;
-      const start = (beats[0] ?? 0) % period;
-      return Array.from({ length: Math.floor((song.seconds - start) / period) }, (_, i) => ({
-        at: start + i * period,
-        down: i % 4 === 0,
-      }));
-    }
-  }
-}
-
-/** Clicks in working time: those of what is kept of the song; all of them where nothing is left out. */
-export function keptClicks(clicks: readonly Click[], kept: Kept | null): Click[] {
-  if (!kept) return [...clicks];
-  return clicks
-    .filter(({ at }) => kept.some(([a = 0, b = 0]) => at >= a - 1e-3 && at < b))
-    .map(({ at, down }) => ({ at: toWorking(kept, at), down }));
+  return [{ key: "other one", name, bpm: song.bpm, on: false, action: "the one", given, reading: late }];
 }

@@ -59,7 +59,7 @@ def dissolve_room(edit: Edit, index: int, material: Material) -> tuple[int, int]
 
 
 def _reach(edit: Edit, index: int, material: Material) -> tuple[int, int]:
-    """How far a shot's dissolve reaches before and after its cut: never beyond the room there is now."""
+    """Reach of a shot's dissolve before and after its cut, in frames: never beyond the room there is now."""
     dissolve = dissolve_of(edit.shots[index], material) if index else None
     if dissolve is None:
         return 0, 0

@@ -1,4 +1,4 @@
-"""What an edit is made of, and what a source shows of it."""
+"""Material of an edit, and the spans that a source shows of it."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -19,7 +19,7 @@ def _no_moments(_media: str) -> Sequence[float]:
 
 @dataclass(frozen=True, eq=False)
 class Material:
-    """What an edit is made of, told apart by identity: what is compiled of it once need not be again.
+    """Material of an edit, compared by identity: what is compiled of it once need not be again.
 
     Attributes:
         angles: What each angle shows, by id, in order.
@@ -44,7 +44,7 @@ class Material:
     making: Callable[[int], float] | None = None
 
     def ground(self, first: int, end: int, source: Source | None = None) -> Ground:
-        """What treatments of a shot, or of a range, lie on."""
+        """Ground of the treatments of a shot or range."""
         clip = None
         if isinstance(source, ClipSource):
             clip = Clip(source.in_s, source.speed, lambda: self.moments(source.media))
@@ -53,7 +53,7 @@ class Material:
 
 @lru_cache(maxsize=1 << 14)
 def source_spans(source: Source, start: int, end: int, why: Why, material: Material) -> tuple[Span, ...]:
-    """What a source shows in a range of frames, without gaps: where an angle has no take, a hole.
+    """Spans of a source in a range of frames, without gaps: where an angle has no take, a hole.
 
     Args:
         source: Of an item.
@@ -93,7 +93,7 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
 def plain_spans(
     source: Source, first: int, start: int, end: int, why: Why, material: Material
 ) -> tuple[Span, ...]:
-    """What a source shows from ``start`` on whose in point is meant for ``first``."""
+    """Spans of a source from ``start`` on, its in point meant for ``first``."""
     if isinstance(source, ClipSource) and start != first:
         own = playback(1, source.in_s, source.speed).pieces[0]
         seconds = (start - first) * material.rate.denominator / material.rate.numerator

@@ -19,7 +19,7 @@ from zembi.core.timemap import NO_TIME, Piece, TimeMap
 def lane_through(
     lane: Sequence[Span], first: int, seen: TimeMap, length: int, rate: Fraction, blend: InBetween = ""
 ) -> list[Span]:
-    """What a lane shows in the frames from ``first`` on that is looked at through a map of programme time.
+    """Spans of a lane from frame ``first`` on, seen through a map of programme time.
 
     Args:
         lane: Spans in order of their start; two may overlap, the later over the earlier.

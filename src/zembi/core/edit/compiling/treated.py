@@ -25,7 +25,7 @@ from zembi.core.treatments.timing import Ground, warp, warped
 
 @dataclass(frozen=True, eq=False)
 class Worked:
-    """What the treatments of an item come to; frames count from the first of ``ground``.
+    """Compiled treatments of an item; frames count from the first of ``ground``.
 
     Attributes:
         ground: What they lie on.
@@ -156,7 +156,7 @@ def item_spans(
 
 
 def _through(source: Source, first: int, seen: TimeMap, why: Why, material: Material) -> list[Span]:
-    """What a source shows whose own time is seen through a map, from a frame on."""
+    """Spans of a source from a frame on, its own time seen through a map."""
     count = seen.frames
     if isinstance(source, ClipSource):
         own = playback(count, source.in_s, source.speed)

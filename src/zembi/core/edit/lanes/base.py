@@ -6,11 +6,11 @@ from fractions import Fraction
 
 from zembi.core.edit import items
 from zembi.core.edit.items import check_long_enough, head_of, head_trimmed, missing_before, part_of
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Empty, Item, LaneKind, Source
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Empty, Item, LaneKind, Source
 from zembi.core.errors import Refused
 
 BASE = LaneKind(
-    "base", "Shots", (AngleSource, ClipSource, Black, Empty), gaps=False, several=False, named="shot"
+    "base", "Shots", (AngleSource, ClipSource, BlackSource, Empty), gaps=False, several=False, named="shot"
 )
 
 

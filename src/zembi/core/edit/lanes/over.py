@@ -4,13 +4,13 @@ from dataclasses import replace
 from fractions import Fraction
 
 from zembi.core.edit.items import check_long_enough, head_of, part_of
-from zembi.core.edit.model import AngleSource, Black, ClipSource, Edit, Item, Lane, LaneKind
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Item, Lane, LaneKind
 from zembi.core.errors import Refused
 
 OVER = LaneKind(
     "over",
     "Cutaways",
-    (AngleSource, ClipSource, Black),
+    (AngleSource, ClipSource, BlackSource),
     named="cutaway",
     meets="Two cutaways cannot overlap.",
 )

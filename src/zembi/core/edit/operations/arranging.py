@@ -31,7 +31,7 @@ class Slip:
     op: Literal["slip"] = "slip"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Slip by {self.frames:+d} f"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -73,7 +73,7 @@ class Swap:
     op: Literal["swap"] = "swap"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Swap two shots"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -128,7 +128,7 @@ class Bring:
     op: Literal["bring"] = "bring"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Bring a shot elsewhere"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -158,7 +158,7 @@ class TakeOut:
     op: Literal["take out"] = "take out"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Take a shot out"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -198,7 +198,7 @@ class CutAs:
     op: Literal["cut as"] = "cut as"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Cut a passage as another"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -213,7 +213,7 @@ class CutAs:
         begin = grid.nearest(self.to_s, "beat")
 
         def there(frame: int) -> int:
-            """Where a frame of the model falls: as many beats on, and as many frames off the beat."""
+            """Frame in the passage of a frame of the model: as many beats on, and as many frames off the beat."""
             at = frame_to_seconds(frame, rate)
             beat = grid.nearest(at, "beat")
             count = bisect_left(grid.beats, beat) - bisect_left(grid.beats, grid.nearest(self.from_s, "beat"))
@@ -244,6 +244,6 @@ class CutAs:
 
 
 def _at(edit: Edit, frame: int, context: Context) -> Source:
-    """What the shot at a frame shows from there on."""
+    """Source of the shot at a frame from there on."""
     shot = edit.shots[edit.index_at(frame)]
     return items.continued(shot.source, frame - (shot.whole or (shot.start,))[0], context.rate)

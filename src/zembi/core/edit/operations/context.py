@@ -1,4 +1,4 @@
-"""What an operation needs to know of the song, the angles and the clips."""
+"""Context of operations: the song, the angles and the clips."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -20,7 +20,7 @@ SPEEDS = (0.05, 20.0)
 
 
 @dataclass(frozen=True)
-class Angle:
+class AngleCoverage:
     """An angle as operations see it: its number, what it shows, and whether it is a close one."""
 
     number: int
@@ -49,7 +49,7 @@ class Footage:
 
 
 @dataclass(frozen=True)
-class Part:
+class SectionContext:
     """A section: where it starts in working time, its loudness in LUFS, its energy against the song's most (0 to 1), what
     was planned for it by hand, and a lead of its own.
     """
@@ -85,9 +85,9 @@ class Context:
     grid: Grid | None = None
     phrases: tuple[float, ...] = ()
     marks: tuple[float, ...] = ()
-    sections: tuple[Part, ...] = ()
+    sections: tuple[SectionContext, ...] = ()
     lead: int = 0
-    angles: Mapping[int, Angle] = field(default_factory=dict)
+    angles: Mapping[int, AngleCoverage] = field(default_factory=dict)
     clips: Mapping[str, Footage] = field(default_factory=dict)
     selects: Mapping[int, Footage] = field(default_factory=dict)
     heard: Callable[[], Heard] = Heard
@@ -104,7 +104,7 @@ class Context:
 
     @cached_property
     def cuts(self) -> Falls:
-        """Where cuts fall."""
+        """Rule of where cuts fall."""
         return Falls(self.rate, self.lead, tuple((s.start_s, s.lead) for s in self.sections))
 
     def point(self, working_s: float, unit: Unit) -> float:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from zembi.core.edit.lanes import base
-from zembi.core.edit.model import Black, Edit, Item
+from zembi.core.edit.model import BlackSource, Edit, Item
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
@@ -33,7 +33,7 @@ class Cut:
     op: Literal["cut"] = "cut"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Cut"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -56,7 +56,7 @@ class Switch:
     op: Literal["switch"] = "switch"
 
     def named(self, context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Switch to angle {context.angles[context.angle(self.angle).angle].number}"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -89,7 +89,7 @@ class Join:
     op: Literal["join"] = "join"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Join"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
@@ -107,7 +107,7 @@ class Move:
     op: Literal["move"] = "move"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Move a cut"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -134,7 +134,7 @@ class SetAngle:
     op: Literal["angle"] = "angle"
 
     def named(self, context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Angle {context.angles[context.angle(self.angle).angle].number} for a shot"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -150,12 +150,12 @@ class SetBlack:
     op: Literal["black"] = "black"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Black"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        return base.set_source(edit, shot_index(edit, self.item), Black())
+        return base.set_source(edit, shot_index(edit, self.item), BlackSource())
 
 
 @dataclass(frozen=True)
@@ -167,7 +167,7 @@ class Hold:
     op: Literal["hold"] = "hold"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Hold a shot" if self.held else "Let a shot go"
 
     def on(self, edit: Edit, _context: Context) -> Edit:

@@ -21,7 +21,7 @@ class AddLane:
     op: Literal["add lane"] = "add lane"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Add a lane"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
@@ -48,7 +48,7 @@ class ChangeLane:
     op: Literal["change lane"] = "change lane"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         if self.locked is not None:
             return "Lock a lane" if self.locked else "Unlock a lane"
         if self.on_screen is not None:
@@ -79,7 +79,7 @@ class OrderLane:
     op: Literal["order lane"] = "order lane"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Order the lanes"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
@@ -101,7 +101,7 @@ class RemoveLane:
     op: Literal["remove lane"] = "remove lane"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Remove a lane"
 
     def on(self, edit: Edit, _context: Context) -> Edit:

@@ -33,7 +33,7 @@ class Lay:
     op: Literal["lay"] = "lay"
 
     def named(self, context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Lay {context.clip(self.media, self.speed, self.select)[1].name}"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -92,7 +92,7 @@ class LayOver:
     op: Literal["lay over"] = "lay over"
 
     def named(self, context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Lay {context.clip(self.media, self.speed, self.select)[1].name} over"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -108,7 +108,7 @@ class LayOver:
         return lay_over(edit, lane, first, last, clip, known.out_s, known.name, context.rate)
 
     def _bar_on(self, clip: ClipSource, out_s: float, context: Context) -> int:
-        """Where it ends by itself: a bar on, or sooner by whole beats where the clip is shorter."""
+        """Frame at which it ends by itself: a bar on, or sooner by whole beats where the clip is shorter."""
         grid, free = context.need_grid(), self.unit == "free"
         here = self.working_s if free else context.point(self.working_s, self.unit)
         lasts = (out_s - clip.in_s) / clip.speed
@@ -155,7 +155,7 @@ class TakeOff:
     op: Literal["take off"] = "take off"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Take off a cutaway"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
@@ -173,7 +173,7 @@ class MoveItem:
     op: Literal["move item"] = "move item"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return {"all": "Move a cutaway", "in": "Move a cutaway's in", "out": "Move a cutaway's out"}[
             self.edge
         ]
@@ -204,7 +204,7 @@ class Split:
     op: Literal["split"] = "split"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Split a cutaway"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -224,7 +224,7 @@ class Lift:
     op: Literal["lift"] = "lift"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Lift a shot into a cutaway"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
@@ -251,7 +251,7 @@ class Drop:
     op: Literal["drop"] = "drop"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Drop a cutaway into the base"
 
     def on(self, edit: Edit, context: Context) -> Edit:

@@ -10,7 +10,7 @@ from zembi.core.edit.planning import (
     LENGTHS,
     Beat,
     Pace,
-    Passage,
+    PacedRange,
     Stock,
     carry_out,
     checked_pace,
@@ -42,7 +42,7 @@ class RoughCut:
     op: Literal["rough cut"] = "rough cut"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Rough cut"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -55,7 +55,7 @@ class RoughCut:
         if end <= first:
             raise BadInput("The passage is empty.")
         passages = [
-            Passage(max(p.first, first), min(p.end, end), p.name, self._pace(p.pace))
+            PacedRange(max(p.first, first), min(p.end, end), p.name, self._pace(p.pace))
             for p in _passages(edit, context)
             if p.first < end and first < p.end
         ]
@@ -63,7 +63,7 @@ class RoughCut:
         return carry_out(edit, passages, beats, sung, stock, context.rate, self.seed, self.without)
 
     def _pace(self, planned: Pace) -> Pace:
-        """What is planned, with what is asked for by itself."""
+        """The plan, with the values that are asked for."""
         shortest, longest = (planned.shortest, planned.longest) if self.beats is None else (self.beats,) * 2
         broll = planned.broll if self.broll is None else self.broll
         return checked_pace(replace(planned, shortest=shortest, longest=longest, broll=broll))
@@ -84,7 +84,7 @@ class FillByRules:
     op: Literal["fill by rules"] = "fill by rules"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Fill slots by rules"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -119,14 +119,14 @@ def _checked(seed: int, without: tuple[str, ...]) -> None:
         raise BadInput(f"A seed is 0 to {_MOST_SEED:,}.")
 
 
-def _passages(edit: Edit, context: Context) -> list[Passage]:
+def _passages(edit: Edit, context: Context) -> list[PacedRange]:
     has_clips = any(c.fills for c in context.clips.values())
     out = []
     for k, (start, end) in enumerate(context.cuts.section_frames(edit.length) or [(0, edit.length)]):
         part = context.sections[k] if context.sections else None
         pace = part.pace if part and part.pace else pace_of(part.energy if part else 0.5, has_clips)
         if end > start:
-            out.append(Passage(start, end, part.name if part else "", checked_pace(pace)))
+            out.append(PacedRange(start, end, part.name if part else "", checked_pace(pace)))
     return out
 
 

@@ -35,7 +35,7 @@ class MakeSlots:
     op: Literal["make slots"] = "make slots"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         named = {
             "mark": "Slots on the marks",
             "hit": f"Slots on {self.band} hits",
@@ -100,7 +100,7 @@ class Slot:
     op: Literal["slot"] = "slot"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Tap a slot"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -124,7 +124,7 @@ class Clear:
     op: Literal["clear"] = "clear"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Empty a passage"
 
     def on(self, edit: Edit, _context: Context) -> Edit:
@@ -158,7 +158,7 @@ class Fill:
     op: Literal["fill"] = "fill"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Fill slots with {len(self.clips)} clips"
 
     def on(self, edit: Edit, context: Context) -> Edit:

@@ -34,7 +34,7 @@ class Push:
     op: Literal["push"] = "push"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Push cuts by {self.frames:+d} f"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -61,7 +61,7 @@ class Loosen:
     op: Literal["loosen"] = "loosen"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Loosen cuts by up to {self.frames} f"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -92,7 +92,7 @@ class Tighten:
     op: Literal["tighten"] = "tighten"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return "Tighten cuts to the beat"
 
     def on(self, edit: Edit, context: Context) -> Edit:

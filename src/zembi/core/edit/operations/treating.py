@@ -30,7 +30,7 @@ class Treat:
     op: Literal["treat"] = "treat"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         which = "a shot" if len(self.items) == 1 else f"{len(self.items)} shots"
         return f"Treat {which}: {_said(self.treatments)}"
 
@@ -87,7 +87,7 @@ class TreatRange:
     op: Literal["treat range"] = "treat range"
 
     def named(self, _context: Context) -> str:
-        """What undo calls it."""
+        """Name of the operation for undo."""
         return f"Treat a passage: {_said(self.treatments)}"
 
     def on(self, edit: Edit, context: Context) -> Edit:
@@ -195,7 +195,7 @@ def _can_be_done(
 
 
 def _helps(item: Item, spans: list[Span], before: int, after: int, missing: int, context: Context) -> str:
-    """What would fit, in words."""
+    """Suggestion of what would fit, in words."""
     if before or after:
         fits = max(0, before + after - missing)
         return f" of the dissolve; one of {_frames(fits)} fits." if fits else " of the dissolve."

@@ -20,7 +20,7 @@ def _joined(inner: Values, outer: Values, aspect: float) -> Values:
 
 
 def fills(values: Values) -> bool:
-    """Whether a picture of the frame's size, so placed, leaves no part of the frame free: upright and no smaller."""
+    """True if a picture of the frame's size, so placed, leaves no part of the frame free: upright and no smaller."""
     room = (values["scale"] - 1) / 2 + 1e-9
     return values["turn"] % 360 == 0 and abs(values["x"]) <= room and abs(values["y"]) <= room
 

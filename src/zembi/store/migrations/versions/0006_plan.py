@@ -1,4 +1,4 @@
-"""What is planned by hand for the cut of each section."""
+"""Pace by hand of each section."""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import cases from "../../../../../tests/cases/places.json";
 import type { ItemView, SongView } from "../../../api/client";
 import {
   dragged,
@@ -245,4 +246,16 @@ describe("fades as the song's own", () => {
     ]);
     expect(songFades({ kind: "cutaway", id: 7, start: 0, end: 300 }, 300, level, 24)).toEqual([]);
   });
+});
+
+describe("places as they are written, by the table that the core is held to", () => {
+  it.each(cases.map((c, i) => ({ ...c, name: `${i}: bars from ${c.first_bar}, ${c.rate.toFixed(2)} f/s` })))(
+    "$name",
+    ({ beats, bars, first_bar, rate, at }) => {
+      for (const [text, frame] of at as [string, number | null][]) {
+        const place = placeFrom(text);
+        expect(place && frameOf({ beats, bars, first_bar }, place, rate), text).toBe(frame);
+      }
+    },
+  );
 });

@@ -1,7 +1,8 @@
 /** Every kind of treatment as the page offers it: its word, what it begins with, and what of it can be said. Pure. */
 
 import type { ItemView, Schemas, SongView } from "../../../api/client";
-import { TREATMENTS } from "../../../api/facts";
+import { FADES, TREATMENTS } from "../../../api/facts";
+import { timeAt } from "../../../parts/beats";
 import { barBeat } from "../../../parts/format";
 
 export type Treatments = NonNullable<ItemView["treated"]>;
@@ -442,13 +443,14 @@ export function placeAt(song: SongView, frame: number, rate: number): Place {
 }
 
 /** The frame of a place; null where the song has none. */
-export function frameOf(song: SongView, place: Place, rate: number): number | null {
+export function frameOf(
+  song: Pick<SongView, "beats" | "bars" | "first_bar">,
+  place: Place,
+  rate: number,
+): number | null {
   const first = song.bars[place.bar - song.first_bar];
-  const at = first === undefined ? undefined : first + place.beat - 1;
-  if (at === undefined || at < 0 || at > song.beats.length - 1) return null;
-  const low = song.beats[Math.floor(at)] as number;
-  const high = song.beats[Math.min(song.beats.length - 1, Math.floor(at) + 1)] as number;
-  return Math.max(0, Math.floor((low + (at % 1) * (high - low)) * rate + 0.5 + 1e-9));
+  if (first === undefined) return null;
+  return Math.max(0, Math.floor(timeAt(song.beats, first + place.beat - 1) * rate + 0.5 + 1e-9));
 }
 
 export type Others = { key: string; label: string; items: number[] };
@@ -498,12 +500,6 @@ export function inWords(item: Pick<ItemView, "treated">): string {
     .join(" · ");
 }
 
-const SOUND_SHAPES: Record<string, Extract<Treatment, { kind: "fade" }>["shape"]> = {
-  even: "straight",
-  smooth: "smooth",
-  slow: "slow start",
-};
-
 /** Fades of the picture that last as the song's own do, where a shot lies at its start or end. */
 export function songFades(
   subject: Subject,
@@ -518,7 +514,7 @@ export function songFades(
     over: { value: Math.round(seconds * rate), unit: "frames" },
     colour: "#000000",
     beneath: false,
-    shape: SOUND_SHAPES[level.shape] ?? "smooth",
+    shape: FADES[level.shape] ?? "smooth",
     off: false,
   });
   return [
