@@ -14,6 +14,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput
+from zembi.core.footage.files import Facts, SaidOfFile
 from zembi.core.interchange.lineup import (
     PassRow,
     TakeRef,
@@ -151,8 +152,8 @@ def test_slate_notes_name_sections(note: str, section: str, told: bool) -> None:
 
 def test_only_what_tells_places_apart_is_said() -> None:
     def take(name: str, slate: str = "") -> Media:
-        tags = {"camera": "Lamp", "slate": slate}
-        return Media(name, "take", name, "project", f"{name}.mp4", "", {}, tags, "ready", "", 0)
+        said = SaidOfFile(camera="Lamp", slate=slate)
+        return Media(name, "take", name, "project", f"{name}.mp4", "", Facts(), said, "ready", "", 0)
 
     def lies(media: str, start: float, song: float, number: int, status: str = "locked") -> Pass:
         return Pass(number, media, start, start + 10, song, 1.0, status, 1.0, "found", {}, None, 0, "", "")  # type: ignore[arg-type]

@@ -6,7 +6,7 @@ const files = import.meta.glob<string>(["./**/*.{ts,tsx}", "!./**/*.test.ts", "!
   eager: true,
 });
 
-/** What a file imports of ours, types left out: they are gone once it runs. */
+/** Imports of a file among ours, types left out: they are gone once it runs. */
 function importsOf(path: string): string[] {
   const folder = path.split("/").slice(0, -1);
   const found = files[path]?.matchAll(/^(?:import|export) (?!type )[^;]*?from "(\.[^"]+)";/gm) ?? [];

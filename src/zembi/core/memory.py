@@ -1,7 +1,8 @@
 """Remembering what was worked out of parts that never change, by which part it is."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import wraps
+from operator import eq, is_
 from threading import Lock
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
@@ -35,5 +36,60 @@ def by_identity(size: int) -> Callable[[_Function[Part, Rest, Result]], _Functio
             return found[1]
 
         return remembered
+
+    return remembering
+
+
+def same_ends(parts: Sequence[object], before: Sequence[object], *, equal: bool = False) -> tuple[int, int]:
+    """Number of parts at the head and at the tail of two sequences that are the same, or equal; no part is in both."""
+    most = min(len(parts), len(before))
+    head = _run(parts, before, equal)
+    tail = 0 if head == most else _run(parts[::-1], before[::-1], equal)
+    return head, min(tail, most - head)
+
+
+def _run(parts: Sequence[object], before: Sequence[object], equal: bool) -> int:
+    # In tuples of one the very same object is equal without its ``__eq__`` being called.
+    same = [*map(eq, zip(parts), zip(before))] if equal else [*map(is_, parts, before)]
+    return same.index(False) if False in same else len(same)
+
+
+def each_by_identity(size: int) -> Callable[[Callable[..., Result]], Callable[..., list[Result]]]:
+    """Make a function of one frozen part a function of many, which asks again only for what is new since the last call.
+
+    The results of parts that stand at the head and at the tail of a sequence as they did in the last call with the same
+    arguments are taken over, without a look at each: of thousands of shots an operation changes a few. Calls with
+    ``size`` sets of arguments are remembered.
+
+    The function is called with a part, its value in each of the sequences ``beside`` (compared by value), and the
+    arguments.
+    """
+
+    def remembering(function: Callable[..., Result]) -> Callable[..., list[Result]]:
+        known: dict[tuple[Any, ...], tuple[tuple[Sequence[Any], ...], list[Result]]] = {}
+        one_writer = Lock()
+
+        @wraps(function)
+        def of_each(parts: Sequence[Any], *args: Any, beside: Sequence[Sequence[Any]] = ()) -> list[Result]:
+            columns = parts, *beside
+            before, results = known.get(args, (((),) * len(columns), []))
+            pairs = [*zip(columns, before, strict=True)]
+            head = min(_run(now, then, n > 0) for n, (now, then) in enumerate(pairs))
+            tail = min(_run(now[::-1], then[::-1], n > 0) for n, (now, then) in enumerate(pairs))
+            tail = min(tail, len(parts) - head, len(results) - head)
+            new = zip(*(column[head : len(parts) - tail] for column in columns), strict=True)
+            results = [
+                *results[:head],
+                *(function(*row, *args) for row in new),
+                *results[len(results) - tail :],
+            ]
+            with one_writer:
+                known.pop(args, None)
+                while len(known) >= size:
+                    del known[next(iter(known))]
+                known[args] = columns, results
+            return results
+
+        return of_each
 
     return remembering

@@ -1,6 +1,8 @@
 """Edits between rows and the core's frozen form."""
 
 import json
+from collections import OrderedDict
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -9,6 +11,7 @@ from sqlalchemy.engine import Connection
 
 from zembi.core.edit.lanes import kind_of
 from zembi.core.edit.model import Edit, Item, Lane, Source, source_from_dict, source_to_dict
+from zembi.core.memory import same_ends
 from zembi.core.treatments.model import Treatment, treatment_from_dict, treatment_to_dict
 from zembi.store import tables
 from zembi.store.database import Change, one_of
@@ -31,8 +34,8 @@ def load_edit(connection: Connection, edit_id: int) -> Edit:
     rows = cursor.execute(_ITEMS, (edit_id,)).fetchall()
     cursor.close()
     items: dict[int, list[Item]] = {number: [] for number, *_ in lanes}
-    for number, *values in rows:
-        items[number].append(_item(*values))
+    for (number, *_), item in zip(rows, _items(rows, str(connection.engine.url), edit_id), strict=True):
+        items[number].append(item)
     return Edit(
         row["length"],
         tuple(
@@ -41,6 +44,24 @@ def load_edit(connection: Connection, edit_id: int) -> Edit:
         ),
         row["fresh"],
     )
+
+
+#: Rows of edits as they were read last, and the items made of them: of thousands, an operation changes a few.
+_READ: OrderedDict[tuple[str, int], tuple[list[Any], list[Item]]] = OrderedDict()
+_READ_EDITS = 16
+
+
+def _items(rows: list[Any], database: str, edit_id: int) -> list[Item]:
+    before, made = _READ.get((database, edit_id), ([], []))
+    head, tail = same_ends(rows, before, equal=True)
+    end = len(rows) - tail
+    new = [_item(*values) for _, *values in rows[head:end]]
+    made = [*made[:head], *new, *(made[len(made) - tail :] if tail else ())]
+    _READ[database, edit_id] = rows, made
+    _READ.move_to_end((database, edit_id))
+    while len(_READ) > _READ_EDITS:
+        _READ.popitem(last=False)
+    return made
 
 
 @lru_cache(maxsize=1 << 14)
@@ -88,8 +109,7 @@ def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
     if edit.lanes is before.lanes:
         return
     _write_lanes(change, edit_id, edit, before)
-    old = {i.id: (lane.id, i) for lane in before.lanes for i in lane.items}
-    new = {i.id: (lane.id, i) for lane in edit.lanes for i in lane.items}
+    old, new = _differing(before.lanes, edit.lanes)
     for number in old.keys() - new.keys():
         change.delete(tables.item, {"edit": edit_id, "id": number})
     for number, (on, item) in new.items():
@@ -98,6 +118,23 @@ def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
             change.insert(tables.item, {"edit": edit_id, "id": number, **_row(on, item)})
         elif (was[1] is not item and was[1] != item) or was[0] != on:
             change.update(tables.item, {"edit": edit_id, "id": number}, _row(on, item))
+
+
+def _differing(
+    before: Sequence[Lane], after: Sequence[Lane]
+) -> tuple[dict[int, tuple[int, Item]], dict[int, tuple[int, Item]]]:
+    """Items by id, with the id of their lane, less those at the head and tail of each lane that are the very same."""
+    was = {lane.id: lane.items for lane in before}
+    old: dict[int, tuple[int, Item]] = {}
+    new: dict[int, tuple[int, Item]] = {}
+    for lane in after:
+        items = was.pop(lane.id, ())
+        head, tail = same_ends(lane.items, items)
+        new.update((i.id, (lane.id, i)) for i in lane.items[head : len(lane.items) - tail])
+        old.update((i.id, (lane.id, i)) for i in items[head : len(items) - tail])
+    for number, items in was.items():
+        old.update((i.id, (number, i)) for i in items)
+    return old, new
 
 
 def _write_lanes(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:

@@ -52,7 +52,7 @@ export async function data<T>(call: Promise<{ data?: T; error?: unknown }>): Pro
   return answer.data;
 }
 
-/** What an address of something made from a file needs to know of the file. */
+/** The fields of a file that the address of something made from it needs. */
 export type Made = Pick<MediaView, "id" | "made_of" | "prepared">;
 
 /**

@@ -1,4 +1,4 @@
-/** What forms begin with, their limits and choices: the core's own, written beside the client by "make client". */
+/** Defaults, limits and choices of forms: the core's own, written beside the client by "make client". */
 
 import type { Schemas } from "./client";
 import facts from "./facts.json";
@@ -37,5 +37,5 @@ interface TreatmentFacts {
   angle: boolean;
 }
 
-/** What each kind of treatment begins with, the choices of its fields, and what it can lie on. */
+/** Defaults of each kind of treatment, the choices of its fields, and the subjects it can lie on. */
 export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;

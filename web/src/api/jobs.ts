@@ -6,14 +6,14 @@ import { OPEN_STATES } from "./facts";
 /** Long works of the open project, newest first; told by the server as they change. */
 export const useJobs = create<{ jobs: readonly JobView[] }>(() => ({ jobs: [] }));
 
-/** Whether a work is still to end. */
+/** True for a work that is still to end. */
 export function isOpen(job: JobView): boolean {
   return OPEN_STATES.includes(job.state);
 }
 
-/** Whether listening to the song was stopped, or failed, and nothing has begun it again. */
+/** True where listening to the song was stopped, or failed, and nothing has begun it again. */
 export function wasStopped(jobs: readonly JobView[]): boolean {
-  // What is under way comes before what has ended, and that newest first.
+  // Works under way come before those that have ended, and these newest first.
   const latest = jobs.find((j) => j.kind === "prepare");
   return latest?.state === "cancelled" || latest?.state === "failed";
 }

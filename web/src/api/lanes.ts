@@ -1,8 +1,8 @@
-/** What lies on the lanes of an edit. Pure. */
+/** Items on the lanes of an edit. Pure. */
 
 import type { EditView, ItemView, LaneView } from "./client";
 
-/** What of an edit its lanes are. */
+/** The part of an edit that holds its lanes. */
 export type Lanes = Pick<EditView, "lanes">;
 
 const NONE: readonly ItemView[] = [];

@@ -11,7 +11,7 @@ export type Path = { project_id: string };
 /** The address of an edit. */
 export const editPath = (project_id: string, edit_id: number) => ({ path: { project_id, edit_id } });
 
-/** What can be done to the open project; the same object as long as it is open, so nothing is drawn again for it. */
+/** Actions on the open project; the same object as long as it is open, so nothing is drawn again for it. */
 interface Commands {
   id: string;
   path: { path: Path };
@@ -56,7 +56,7 @@ function useAddressesOf(id: string, media: readonly Made[]): AddressOf {
   }, [id, known]);
 }
 
-/** What can be done to the open project; only inside {@link ProjectProvider}. */
+/** Actions on the open project; only inside {@link ProjectProvider}. */
 export function useCommands(): Commands {
   const commands = useContext(CommandsContext);
   if (!commands) throw new Error("useCommands outside a project");
@@ -157,7 +157,7 @@ function useCommandsOf(
     },
     [message, again],
   );
-  // What is drawn in a project is drawn once its state is there.
+  // Children render once the project's state is there.
   const nowState = useCallback(() => client.getQueryData(["state", id]) as ProjectState, [client, id]);
   const ofEdit = useCallback(() => editPath(id, nowState().edit as number), [id, nowState]);
   const known = useCallback(() => client.getQueryData<EditView>(["edit", id, nowState().edit]), [client, id, nowState]);

@@ -12,7 +12,7 @@ import { TextButton } from "./TextButton";
 
 const cx = classes(styles);
 
-/** Where the folder is kept that was looked at last in this browser. */
+/** Storage key of the folder that was opened last in this browser. */
 export const LAST_FOLDER = "zembi.folder";
 
 /** Bring files in: by reference from the allowed media folders, or by upload. */

@@ -8,7 +8,7 @@ import { type Kind, Uploads, WHAT } from "./Uploads";
 
 const cx = classes(styles);
 
-/** What files dropped on a view are; null where a view takes none. */
+/** Kind that files dropped on a view get; null where a view takes none. */
 export function kindOf(view: string, hasSong: boolean): Kind | null {
   if (!hasSong) return "song";
   if (view === "lineup") return "take";

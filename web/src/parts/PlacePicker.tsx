@@ -12,7 +12,7 @@ export function PlacePicker({
 }: {
   title: string;
   want: "file" | "folder";
-  /** What the button says. */
+  /** Label of the button. */
   word?: string;
   close: () => void;
   take: (path: string) => void;

@@ -41,7 +41,7 @@ export const WAY: readonly { key: Step; name: string; words: string; drawing: ()
   },
 ];
 
-/** How a film comes about, step by step; in a project also how far each step is, and the way there. */
+/** The way to a film, step by step; in a project also how far each step is, and the way there. */
 export function Way({ project, state, now }: { project?: string; state?: Partial<Record<Step, string>>; now?: Step }) {
   return (
     <section className={cx("way")} aria-label="The way to a film">
@@ -71,7 +71,7 @@ export function Way({ project, state, now }: { project?: string; state?: Partial
   );
 }
 
-/** How loud the drawn song is at a place, 0 to 1: quiet, then two choruses. */
+/** Loudness of the drawn song at a place, 0 to 1: quiet, then two choruses. */
 function loud(k: number): number {
   const part = k < 8 ? 0.35 : k < 16 ? 0.55 : k < 26 ? 0.95 : k < 32 ? 0.5 : 1;
   return part * (0.55 + 0.45 * Math.abs(Math.sin(k * 1.9) * Math.cos(k * 0.7)));
@@ -101,7 +101,7 @@ function Listened() {
   );
 }
 
-/** Where the takes lie in the drawn song: from which stroke on, and how many. */
+/** Places of the takes in the drawn song: from which stroke on, and how many. */
 const TAKES = [
   { from: 0, length: 24 },
   { from: 15, length: 13 },
@@ -125,7 +125,7 @@ function LinedUp() {
   );
 }
 
-/** Which sections each angle covers. */
+/** Sections that each angle covers. */
 const COVERED = ["1111", "1010", "0110", "0011"];
 
 function Covered() {

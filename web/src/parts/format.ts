@@ -81,7 +81,7 @@ export function toWorking(kept: Kept, song: number): number {
   return at;
 }
 
-/** What is kept of a song range: song start and end of each piece, and its working start. */
+/** The kept pieces of a song range: song start and end of each piece, and its working start. */
 export function keptPieces(kept: Kept, from: number, to: number): { from: number; to: number; at: number }[] {
   let at = 0;
   const out: { from: number; to: number; at: number }[] = [];
@@ -93,5 +93,5 @@ export function keptPieces(kept: Kept, from: number, to: number): { from: number
   return out;
 }
 
-/** What is said of a file that is not as it was added. */
+/** Words for a file that is not as it was added. */
 export const CONDITION = { ok: "", offline: "offline", changed: "replaced", unreadable: "out of reach" } as const;

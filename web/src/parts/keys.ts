@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 /** Returns false for a key that it does not want after all. */
 type Handler = (event: KeyboardEvent) => unknown;
 
-/** What a key press is called: "Shift+ArrowLeft", "Ctrl+z", "1". */
+/** Name of a key press: "Shift+ArrowLeft", "Ctrl+z", "1". */
 export function keyName(event: KeyboardEvent): string {
   const letter = event.key.length === 1 ? event.key.toLowerCase() : event.key;
   const key = letter === " " ? "Space" : letter;

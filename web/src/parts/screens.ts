@@ -18,7 +18,7 @@ type Message = Told | { kind: "edit" } | { kind: "hello" };
 const OFTEN = 0.2;
 const channel = (project: string) => new BroadcastChannel(`zembi ${project}`);
 
-/** Where a playhead is now that was told a moment ago. */
+/** Present position of a playhead that was told a moment ago. */
 export function placeOf(told: Pick<Told, "at" | "speed" | "time">, now: number): number {
   return told.at + (told.speed * Math.max(0, now - told.time)) / 1000;
 }

@@ -17,16 +17,16 @@ interface Props {
 }
 
 const AHEAD = 6;
-/** How many frames before a cut its other side is fetched. */
+/** Frames before a cut at which its other side is prefetched. */
 const SOON = 20;
-/** Where nothing is laid. */
+/** A frame without any span. */
 const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
 const FAR = 24;
 
 /**
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
- * What is drawn is also written on the element (data-frame, data-source-frame, data-media), read by tests.
+ * The drawn frame is also written on the element (data-frame, data-source-frame, data-media), read by tests.
  */
 export function Picture({ layers, size, label, id }: Props) {
   const { state, rate, id: project } = useProject();
@@ -164,11 +164,11 @@ export function Picture({ layers, size, label, id }: Props) {
   return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
 }
 
-/** What tells a chain in a frame from another. */
+/** Key that tells a chain in a frame from another. */
 const keyOf = (acts: readonly Act[]): string =>
   acts.map(({ step, values }) => `${step} ${Object.values(values).join(" ")}`).join(" ");
 
-/** What a span without a picture of a file shows: words, a colour, or black. */
+/** Content of a span without a picture of a file: words, a colour, or black. */
 function plainOf({ kind, text }: Seen["span"]): Partial<Part> {
   return kind === "title" ? { text } : kind === "colour" ? { colour: text } : {};
 }

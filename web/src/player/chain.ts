@@ -12,7 +12,7 @@ export type { Act, Values } from "./steps/step";
 /** The chain of a picture as it is. */
 export const PLAIN: readonly Act[] = [];
 
-/** How far a change is that has gone on for a share of its time, both 0 to 1. */
+/** Progress of a change after a share of its time, both 0 to 1. */
 export function shaped(shape: Shape, x: number): number {
   if (shape === "smooth") return x * x * (3 - 2 * x);
   if (shape === "slow start") return x * x;
@@ -68,7 +68,7 @@ export function placedBy(placed: { scale: number; x: number; y: number; turn: nu
   return rests(values, rest) ? PLAIN : [{ step: "place", values }];
 }
 
-/** Whether a picture that fills the frame still hides all that lies beneath it. */
+/** True where a picture that fills the frame still hides all that lies beneath it. */
 export function covers(acts: readonly Act[]): boolean {
   return acts.every(({ step, values }) => STEPS[step]?.covers?.(values) ?? true);
 }

@@ -2,7 +2,7 @@ import { create } from "zustand";
 import { toSong, toWorking } from "../parts/format";
 import { type Click, clickSound, curve, type Piece, type Plan, WHOLE } from "./plan";
 
-/** How a take is heard beside the song on the bench. */
+/** Monitoring of a take beside the song on the bench. */
 export type Listening = "left and right" | "mixed" | "in turn";
 
 export interface Companion {
@@ -24,7 +24,7 @@ interface ClockState {
   click: boolean;
 }
 
-/** What the interface shows of the clock; the running position is asked from {@link clock} itself. */
+/** State of the clock that the interface shows; the running position is asked from {@link clock} itself. */
 export const useClock = create<ClockState>(() => ({
   playing: false,
   speed: 1,
@@ -37,7 +37,7 @@ export const useClock = create<ClockState>(() => ({
 
 type Listener = (position: number) => void;
 
-/** How long a song that could not be loaded is waited for until it is tried again; each time twice as long, at most eight times. */
+/** First delay before a song that could not be loaded is tried again; doubled each time, at most eight times. */
 const AGAIN_MS = 1000;
 
 /**
@@ -109,7 +109,7 @@ class Clock {
     return this.audio().decodeAudioData(await answer.arrayBuffer());
   }
 
-  /** Where the playhead is, in seconds: of the whole song on views of the song, else of what is kept of it. */
+  /** Position of the playhead, in seconds: of the whole song on views of the song, else of what is kept of it. */
   position(): number {
     return this.shown(this.inner());
   }
@@ -120,7 +120,7 @@ class Clock {
   }
 
   /**
-   * What is kept of the song, and whether positions are song time. The playhead stays at its moment.
+   * Set the kept pieces of the song, and whether positions are song time. The playhead stays at its moment.
    * With everything kept both times are the same.
    */
   follow(plan: Plan, songTime: boolean): void {
@@ -138,7 +138,7 @@ class Clock {
     this.tell();
   }
 
-  /** Where the grid's clicks fall, in working time. */
+  /** Set the times of the grid's clicks, in working time. */
   setClicks(clicks: readonly Click[]): void {
     this.clicks = clicks;
     const { playing, click, speed } = useClock.getState();
@@ -171,7 +171,7 @@ class Clock {
     return this.plan.kept.length ? this.plan.kept : [[0, this.song?.duration ?? useClock.getState().duration]];
   }
 
-  /** What is played: the programme's pieces, or all of the song. */
+  /** Played pieces: the programme's, or all of the song. */
   private pieces(song: AudioBuffer): readonly Piece[] {
     const whole = { at: 0, offset: 0, seconds: song.duration, fadeIn: 0, fadeOut: 0 };
     return this.plan.pieces.length ? this.plan.pieces : [whole];

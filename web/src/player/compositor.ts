@@ -63,7 +63,7 @@ export function compose(
 function paint(painting: Painter, width: number, height: number, parts: readonly Part[]): void {
   painting.begin(width, height);
   const pictures = parts.map((part) => {
-    // What is put together of several pictures is another in each frame.
+    // A composite of several pictures is another in each frame.
     const one = part.share || part.crop ? null : ((part.image as object | undefined) ?? null);
     const uploaded = painting.upload(one, () => {
       const [made, paper] = sheet(width, height);
@@ -84,7 +84,7 @@ function sheet(width: number, height: number): [OffscreenCanvas, OffscreenCanvas
   return [made, made.getContext("2d") as OffscreenCanvasRenderingContext2D];
 }
 
-/** Whether a picture's shape leaves bars in the frame. */
+/** True where a picture's shape leaves bars in the frame. */
 function barred(width: number, height: number, part: Part): boolean {
   if (!part.size) return false;
   const [, , w, h] = fitted(...part.size, width, height);
@@ -105,7 +105,7 @@ function lay(paper: Paper, width: number, height: number, part: Part): void {
     paper.scale(v.mirror ? -(v.scale as number) : (v.scale as number), v.scale as number);
     paper.translate(-width / 2, -height / 2);
   }
-  // What is put together of several (a mix of two frames, a picture and its bars) is so before it is laid over anything.
+  // A composite (a mix of two frames, a picture and its bars) is made before it is laid over anything.
   if (opacity < 1 && (part.share || barred(width, height, part))) {
     const [made, several] = sheet(width, height);
     draw(several, width, height, part);

@@ -1,4 +1,4 @@
-/** How late this person's taps are on this browser, in seconds; taps are moved back by it. */
+/** Latency of this person's taps on this browser, in seconds; taps are moved back by it. */
 const KEY = "zembi.tap-latency-s";
 
 export function tapLatency(): number {

@@ -1,4 +1,4 @@
-/** What is seen in a frame of the programme: layers, what hides what, and the steps that act on each span there. */
+/** The visible stack of a frame of the programme: layers, occlusion, and the steps that act on each span there. */
 
 import type { SpanView } from "../api/client";
 import { type Act, actsAt, covers } from "./chain";
@@ -6,7 +6,7 @@ import { type Act, actsAt, covers } from "./chain";
 export type Span = SpanView;
 export type Layers = readonly (readonly Span[])[];
 
-/** Whether nothing beneath a span can be seen. */
+/** True where nothing beneath a span can be seen. */
 export function hides(span: Span, acts: readonly Act[]): boolean {
   return (span.kind === "picture" || span.kind === "black") && covers(acts);
 }
@@ -70,7 +70,7 @@ export interface Seen {
   acts: readonly Act[];
 }
 
-/** What is seen in a frame, from the bottom up; holes, and what is hidden, are left out. */
+/** Visible spans of a frame, from the bottom up; holes, and spans that are hidden, are left out. */
 export function seenAt(layers: Layers, frame: number, aspect: number): Seen[] {
   const out: Seen[] = [];
   for (let n = layers.length - 1; n >= 0; n--) {

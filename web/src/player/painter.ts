@@ -8,7 +8,7 @@ export interface Texture {
   of: WebGLTexture;
   width: number;
   height: number;
-  /** What it is drawn to by; none where it only holds what was uploaded. */
+  /** Its framebuffer; none where it only holds an upload. */
   buffer: WebGLFramebuffer | null;
 }
 
@@ -119,7 +119,7 @@ export class Painter {
     return texture;
   }
 
-  /** What a shader makes of a picture, at the picture's size or another: `colour` gives a point's colour by its place. */
+  /** Run a shader over a picture, at the picture's size or another: `colour` gives a point's colour by its place. */
   pass(shader: string, picture: Texture, uniforms: Record<string, Uniform>, size?: [number, number]): Texture {
     const [width, height] = size ?? [picture.width, picture.height];
     const texture = this.freeOf(width, height).pop() ?? this.drawable(width, height);
@@ -170,7 +170,7 @@ export class Painter {
     gl.useProgram(program.of);
     gl.bindFramebuffer(gl.FRAMEBUFFER, to?.buffer ?? null);
     const [width, height] = to ? [to.width, to.height] : this.size;
-    // What is shown lies at the canvas's top, whose rows count from the bottom.
+    // The shown picture lies at the canvas's top, whose rows count from the bottom.
     gl.viewport(0, to ? 0 : this.canvas.height - height, width, height);
     this.set(program, "upright", to ? 1 : -1);
     this.set(program, "size", [width, height]);

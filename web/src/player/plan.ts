@@ -12,7 +12,7 @@ export interface Piece {
   fadeOut: number;
 }
 
-/** What is heard: the programme's pieces, or without any all of the song; what is kept of it, and how its ends sound. */
+/** Sound to play: the programme's pieces, or without any all of the song; the kept pieces, and the fades at its ends. */
 export interface Plan {
   pieces: readonly Piece[];
   kept: readonly (readonly [number, number])[];

@@ -11,12 +11,12 @@ interface Index {
 
 export type ProxySize = "programme" | "wall";
 
-/** Whether this browser can decode proxies frame by frame. */
+/** True where this browser can decode proxies frame by frame. */
 export const canDecode = typeof VideoDecoder !== "undefined";
 
 const KEPT_FRAMES = 14;
 const FETCH_SECONDS = 2;
-/** How long a proxy that is not there (yet) is waited for until it is asked for again: at first, and at most. */
+/** Delay before a proxy that is not there (yet) is asked for again: first, and at most. */
 const AGAIN_MS = [500, 4000] as const;
 
 /**

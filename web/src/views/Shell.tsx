@@ -91,7 +91,7 @@ function Frame({ view }: { view: string }) {
   useWorkingSong(current.key);
   useTellScreens(id, edit);
   useEffect(() => () => clock.pause(), []);
-  // What is said of the edit comes with every answer of it.
+  // The badges of the edit come with every answer of it.
   const { sheet, handoff } = edit?.badges ?? state.badges;
   const badges = useMemo(() => ({ ...state.badges, sheet, handoff }), [state.badges, sheet, handoff]);
   const undo = useCallback(() => turn("undo"), [turn]);

@@ -1,15 +1,15 @@
 """Checks before hand-off: what an editor would be sorry to find in the finished film."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
-from itertools import groupby
+from itertools import pairwise
 from typing import Literal
 
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import worked
 from zembi.core.edit.model import AngleSource, Beneath, Edit, Item, Source
-from zembi.core.memory import by_identity
+from zembi.core.memory import each_by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
@@ -66,17 +66,9 @@ def check(
         found = [Finding("uncut", 0, programme.length, text)]
     else:
         found = _holes(seen)
-    for span in seen:
-        media = span.media
-        if media is None:
-            continue
-        if media in wrong:
-            found.append(Finding("offline", span.start, span.end, wrong[media]))
-            continue
-        missing = _without_picture(span, media_end_s.get(media, 0.0), rate.numerator, rate.denominator)
-        if missing:
-            text = f"{names.get(media, 'The file')} has no picture for {missing} of {span.frames} frames."
-            found.append(Finding("source runs out", span.start, span.end, text))
+    known = dict.fromkeys([*media_end_s, *wrong])
+    files = tuple((m, media_end_s.get(m, 0.0), names.get(m, "The file"), wrong.get(m, "")) for m in known)
+    found += filter(None, _of_each(seen, files, rate))
     for layer in programme.layers[1:]:
         found += [_see_through(s) for s in layer.spans if isinstance(s.content, Hole)]
     for layer in programme.layers:
@@ -84,18 +76,25 @@ def check(
     return sorted(found, key=lambda f: (f.start, f.kind))
 
 
-@by_identity(1 << 14)
-def _without_picture(span: Span, media_end_s: float, frames: int, seconds: int) -> int:
-    """Number of frames of a span that its file has no picture for, at so many frames in so many seconds."""
-    return span.time.outside(0.0, media_end_s, Fraction(frames, seconds))
+@each_by_identity(8)
+def _of_each(span: Span, files: tuple[tuple[str, float, str, str], ...], rate: Fraction) -> Finding | None:
+    """What is wrong with a span's file: (id, seconds of picture, name, what is wrong with it) of each."""
+    if span.media is None:
+        return None
+    _, end_s, name, wrong = next((f for f in files if f[0] == span.media), ("", 0.0, "The file", ""))
+    if wrong:
+        return Finding("offline", span.start, span.end, wrong)
+    missing = span.time.outside(0.0, end_s, rate)
+    if not missing:
+        return None
+    text = f"{name} has no picture for {missing} of {span.frames} frames."
+    return Finding("source runs out", span.start, span.end, text)
 
 
 def _holes(seen: list[Span]) -> list[Finding]:
     """Stretches without picture that nobody asked to be black; a run of them is one finding."""
     runs: list[list[Span]] = []
-    for span in seen:
-        if not isinstance(span.content, Hole):
-            continue
+    for span in [s for s in seen if isinstance(s.content, Hole)]:
         if runs and runs[-1][-1].end == span.start:
             runs[-1].append(span)
         else:
@@ -117,29 +116,34 @@ def _see_through(span: Span) -> Finding:
     return Finding("hole", span.start, span.end, text)
 
 
-def _too_short(spans: Iterable[Span], names: Mapping[str, str], rate: Fraction) -> list[Finding]:
+def _too_short(spans: Sequence[Span], names: Mapping[str, str], rate: Fraction) -> list[Finding]:
     """Shots of a layer that are over before they are seen; a run of them is one finding."""
     shortest = SHORTEST_SHOT_S * float(rate)
-    runs: list[list[list[Span]]] = []
-    for _, group in groupby(spans, key=lambda s: s.why.at if s.why else s.start):
-        shot = list(group)
-        if shot[-1].end - shot[0].start >= shortest or isinstance(shot[0].content, Black):
+    begins = [n for n, (a, b) in enumerate(pairwise(spans), 1) if _shot(a) != _shot(b)]
+    runs: list[list[tuple[Span, int]]] = []
+    for n, after in zip([0, *begins], [*begins, len(spans)], strict=True):
+        first, end = spans[n], spans[after - 1].end
+        if end - first.start >= shortest or isinstance(first.content, Black):
             continue
-        if runs and runs[-1][-1][-1].end == shot[0].start:
-            runs[-1].append(shot)
+        if runs and runs[-1][-1][1] == first.start:
+            runs[-1].append((first, end))
         else:
-            runs.append([shot])
-    return [Finding("too short", r[0][0].start, r[-1][-1].end, _said_of_run(r, names, rate)) for r in runs]
+            runs.append([(first, end)])
+    return [Finding("too short", r[0][0].start, r[-1][1], _said_of_run(r, names, rate)) for r in runs]
 
 
-def _said_of_run(run: list[list[Span]], names: Mapping[str, str], rate: Fraction) -> str:
-    at = frame_to_timecode(run[0][0].start, rate)
-    if len(run) > 1:
-        least = min(shot[-1].end - shot[0].start for shot in run)
+def _shot(span: Span) -> int:
+    return span.why.at if span.why else span.start
+
+
+def _said_of_run(run: list[tuple[Span, int]], names: Mapping[str, str], rate: Fraction) -> str:
+    (first, end), *more = run
+    at = frame_to_timecode(first.start, rate)
+    if more:
+        least = min(end - shot.start for shot, end in run)
         return f"{len(run)} shots in a row from {at} are very short, the shortest {least} frames."
-    shown = run[0][0].media
-    name = names.get(shown, "A clip") if shown is not None else "A shot"
-    return f"{name} at {at} lasts only {run[0][-1].end - run[0][0].start} frames."
+    name = names.get(first.media, "A clip") if first.media is not None else "A shot"
+    return f"{name} at {at} lasts only {end - first.start} frames."
 
 
 def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Finding]:

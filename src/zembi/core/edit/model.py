@@ -3,6 +3,7 @@
 import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from operator import lt
 from typing import Any, ClassVar
 
 from zembi.core.errors import BadInput, Refused
@@ -214,7 +215,7 @@ def ends_of(lane: Lane, length: int) -> list[int]:
     """End (exclusive) of each item of a lane of an edit of so many frames."""
     if lane.kind.gaps:
         return [length if i.end is None else i.end for i in lane.items]
-    return [*(i.start for i in lane.items[1:]), length]
+    return [*[i.start for i in lane.items[1:]], length]
 
 
 def checked(edit: Edit) -> Edit:
@@ -238,9 +239,10 @@ def _check_lane(lane: Lane, length: int) -> None:
     if not kind.gaps:
         if not items or items[0].start != 0:
             raise Refused("The first shot has to start with the song.")
-        for a, b in itertools.pairwise(items):
-            if b.start <= a.start:
-                raise Refused(f"Two cuts cannot share frame {b.start}: a shot is at least one frame long.")
+        starts = [item.start for item in items]
+        if not all(map(lt, starts, starts[1:])):
+            twice = next(b for a, b in itertools.pairwise(starts) if b <= a)
+            raise Refused(f"Two cuts cannot share frame {twice}: a shot is at least one frame long.")
         if items[-1].start >= length:
             raise Refused("A cut has to lie inside the song.")
         return
@@ -255,6 +257,9 @@ def _check_lane(lane: Lane, length: int) -> None:
 
 def _numbered(edit: Edit) -> Edit:
     """The edit with ids of its own for lanes and items that have none, or one that stands before them already."""
+    ids = [lane.id for lane in edit.lanes] + [i.id for lane in edit.lanes for i in lane.items]
+    if 0 not in ids and len(set(ids)) == len(ids):
+        return edit
     known: set[int] = set()
     fresh = edit.fresh
     lanes: list[Lane] = []

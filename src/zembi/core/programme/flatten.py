@@ -5,6 +5,7 @@ from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from itertools import pairwise
 
+from zembi.core.memory import by_identity
 from zembi.core.picture.chain import PLAIN
 from zembi.core.programme.model import Hole, Layer, Programme, Span, trimmed
 
@@ -55,6 +56,11 @@ def flattened(layers: Iterable[Layer], rate: Fraction) -> list[Span]:
 
 def on_screen(programme: Programme, rate: Fraction) -> list[Span]:
     """Topmost spans of each frame of a programme."""
+    return list(_on_screen(programme, rate))
+
+
+@by_identity(4)
+def _on_screen(programme: Programme, rate: Fraction) -> list[Span]:
     return flattened(programme.layers, rate)
 
 

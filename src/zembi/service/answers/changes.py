@@ -9,6 +9,7 @@ from pathlib import Path
 from threading import Lock
 from typing import Any
 
+from zembi.core.memory import same_ends
 from zembi.service.answers.views import EditView, KeptView, ProgrammeView
 
 #: Views that are remembered, over all projects: a page asks from the last one it was told.
@@ -76,15 +77,7 @@ def changed(before: EditView, after: EditView) -> EditView:
 
 def _ends(before: Sequence[Any], after: Sequence[Any]) -> list[int]:
     """Number of items at the head and at the tail of two lists that are the same."""
-    most = min(len(before), len(after))
-    head = _same(before, after, most)
-    return [head, _same(before[::-1], after[::-1], most - head)]
-
-
-def _same(before: Sequence[Any], after: Sequence[Any], most: int) -> int:
-    """Number of the first items that are the same."""
-    pairs = zip(before[:most], after[:most], strict=True)
-    return next((k for k, (a, b) in enumerate(pairs) if a is not b and a != b), most)
+    return list(same_ends(after, before, equal=True))
 
 
 def _middle(items: list[Any], ends: list[int]) -> list[Any]:

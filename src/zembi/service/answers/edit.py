@@ -8,9 +8,9 @@ from zembi.core.edit.checks import Finding, of_treatments, on_purpose
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import Worked, worked
 from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item, Lane, Source
-from zembi.core.memory import by_identity
+from zembi.core.memory import by_identity, each_by_identity
 from zembi.core.programme.flatten import on_screen
-from zembi.core.programme.model import Programme
+from zembi.core.programme.model import Picture, Programme
 from zembi.core.song.grid import Relation, relations
 from zembi.core.timebase import seconds_to_frame
 from zembi.core.timemap import TimeMap
@@ -54,7 +54,9 @@ def edit_view(project: Project, edit_id: int, done: Done | None = None) -> views
 
 
 def _badges(snapshot: Snapshot, shown: Programme, findings: int) -> views.EditBadges:
-    share = sum(s.frames for s in on_screen(shown, snapshot.rate) if s.media) / max(1, snapshot.length)
+    share = sum(
+        s.end - s.start for s in on_screen(shown, snapshot.rate) if isinstance(s.content, Picture)
+    ) / max(1, snapshot.length)
     sheet = f"{int(100 * share + 1e-9)} % cut" if share else NOT_CUT.sheet
     checks = f"{findings} check{'s' if findings != 1 else ''}" if findings else "all clear"
     return views.EditBadges(sheet, checks)
@@ -128,11 +130,14 @@ def _lane_view(snapshot: Snapshot, edit: Edit, lane: Lane) -> views.LaneView:
             Relation(p.bar, p.beat, p.off_frames, "start") if at == 0 else p
             for at, p in zip(starts, places, strict=True)
         ]
-    items = [
-        _item_view(item, end, place, snapshot.material if item.treatments else None)
-        for (item, end), place in zip(placed, places, strict=True)
-    ]
+    ends = [end for _, end in placed]
+    items = _item_views(lane.items, snapshot.material, lane.id, beside=(ends, places))
     return views.LaneView(lane.id, lane.kind.name, lane.name, lane.on, lane.locked, items)
+
+
+@each_by_identity(16)
+def _item_views(item: Item, end: int, place: Relation, material: Material, _lane: int) -> views.ItemView:
+    return _item_view(item, end, place, material if item.treatments else None)
 
 
 @by_identity(1 << 14)

@@ -1,6 +1,6 @@
 """Spans and programmes as the page sees them."""
 
-from zembi.core.memory import by_identity
+from zembi.core.memory import by_identity, each_by_identity
 from zembi.core.programme.model import Colour, Content, Hole, Programme, Span, Title
 from zembi.service.answers import views
 
@@ -25,10 +25,15 @@ def span_view(span: Span) -> views.SpanView:
     )  # fmt: skip
 
 
+@each_by_identity(16)
+def _span_views(span: Span, _layer: int, _length: int) -> views.SpanView:
+    return span_view(span)
+
+
 def programme_view(shown: Programme) -> views.ProgrammeView:
     """A programme: its layers and its sound."""
     level = shown.sound.level
     return views.ProgrammeView(
-        [[span_view(s) for s in layer.spans] for layer in shown.layers],
+        [_span_views(layer.spans, n, shown.length) for n, layer in enumerate(shown.layers)],
         views.SoundView(shown.sound.pieces, level.gain_db, level.fade_in_s, level.fade_out_s, level.shape),
     )

@@ -16,7 +16,7 @@ interface Props {
   on?: boolean;
   open: (item: Item, event: React.MouseEvent) => void;
   look?: (item: Item) => void;
-  /** Whether it is chosen together with others; undefined where that is not offered. */
+  /** True where it is chosen together with others; undefined where that is not offered. */
   chosen?: boolean;
   choose?: (item: Item, on: boolean) => void;
 }

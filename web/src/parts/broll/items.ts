@@ -55,7 +55,7 @@ export interface Sift {
   light: "" | "dark" | "light";
   motion: "" | "still" | "moving";
   sort: "name" | "shot" | "longest" | "rating" | "colour";
-  /** How unlike each clip is in colour to the one that it is compared with. */
+  /** Colour distance of each clip to the one that it is compared with. */
   near: ReadonlyMap<string, number> | null;
 }
 
@@ -73,7 +73,7 @@ export const NO_SIFT: Sift = {
 /** Mean light below and above which a picture is dark and light; mean change above which it moves. */
 const [DARK, LIGHT, MOVES] = [0.25, 0.5, 0.006];
 
-/** What passes the sift, in the order asked for. */
+/** Items that pass the filter, in the order asked for. */
 export function sifted(items: readonly Item[], sift: Sift): Item[] {
   const words = sift.words.toLowerCase().split(/\s+/).filter(Boolean);
   const fits = (item: Item) => {

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-/** What is looked at large: a clip, and the select of it that is being changed. */
+/** The clip that is open large, and the select of it that is being changed. */
 export const useLooking = create<{ clip: string | null; select: number | null }>(() => ({ clip: null, select: null }));
 
 /** Look at a clip, or a select of it. */

@@ -25,7 +25,7 @@ export function pattern(): Int16Array {
   return tile;
 }
 
-/** Where in the tile a pattern of grain begins: across and down. */
+/** Offset into the tile at which a pattern of grain begins: across and down. */
 export function beginsAt(number: number): [number, number] {
   const mixed = Math.imul(number, 2654435761) >>> 0;
   return [(mixed >>> 24) & 0xfe, (mixed >>> 16) & 0xfe];

@@ -12,7 +12,7 @@ vec4 colour(vec2 at) {
   return texture(picture, from / size) * mix(near.x * near.y, 1.0, edge);
 }`;
 
-/** Whether a picture of the frame's size, so placed, leaves no part of the frame free. */
+/** True where a picture of the frame's size, so placed, leaves no part of the frame free. */
 export function fills(v: Values): boolean {
   const room = ((v.scale as number) - 1) / 2 + 1e-9;
   return (v.turn as number) % 360 === 0 && Math.abs(v.x as number) <= room && Math.abs(v.y as number) <= room;

@@ -1,4 +1,4 @@
-/** What a step of a picture's chain is in the page; the film's side of each is in `media/steps`. */
+/** Interface of a step of a picture's chain in the page; the film's side of each is in `media/steps`. */
 
 import type { Painter, Texture } from "../painter";
 
@@ -14,7 +14,7 @@ export interface Act {
 export interface PageStep {
   /** Composition of two that follow each other in a frame of an aspect; where it is left out each acts by itself. */
   joined?: (inner: Values, outer: Values, aspect: number) => Values;
-  /** Whether a picture that hides all beneath it still does after the step; it does where this is left out. */
+  /** True where a picture that hides all beneath it still does after the step; it does where this is left out. */
   covers?: (values: Values) => boolean;
   /** The picture after the step. */
   act: (painter: Painter, picture: Texture, values: Values) => Texture;

@@ -234,7 +234,7 @@ function Note({ value, keep }: { value: string; keep: (note: string) => void }) 
   );
 }
 
-/** What is heard: the song, or the song in one ear and a take in the other. */
+/** Monitored sound: the song, or the song in one ear and a take in the other. */
 function Heard({ alternate, label }: { alternate: AlternateView | undefined; label: string }) {
   const { state } = useProject();
   const [take, setTake] = useState(false);

@@ -10,7 +10,7 @@ import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
-/** What can be done with an angle: name, hue, order, merge, split, bring rejected passes back. */
+/** Actions on an angle: name, hue, order, merge, split, bring rejected passes back. */
 export function AngleForm({ angle, passes }: { angle: AngleView; passes: PassView[] }) {
   const { state, act, id, path } = useProject();
   const [name, setName] = useState(angle.name);

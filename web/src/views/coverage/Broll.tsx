@@ -121,7 +121,7 @@ export function Broll({ add }: { add: () => void }) {
   );
 }
 
-/** What the B-roll is sifted by, its order, and adding to it. */
+/** Filter and order of the B-roll, and adding to it. */
 function Sifting({
   items,
   sift,

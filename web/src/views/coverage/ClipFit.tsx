@@ -11,7 +11,7 @@ const cx = classes(styles);
 
 type Fit = MediaView["fit"];
 
-/** How a clip lies in the film: whole with bars, filling the frame, or at its own scale; turned where it is wrong. */
+/** Framing of a clip in the film: whole with bars, filling the frame, or at its own scale; turned where it is wrong. */
 export function ClipFit({ clip }: { clip: MediaView }) {
   const { id, state, act } = useProject();
   const params = { path: { project_id: id, media_id: clip.id } };

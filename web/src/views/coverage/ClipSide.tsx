@@ -14,7 +14,7 @@ import type { Look } from "./useLook";
 
 const cx = classes(styles);
 
-/** What is known and said of the clip that is looked at, and what becomes of it in the film. */
+/** Facts and labels of the open clip, and its fate in the film. */
 export function ClipSide({
   clip,
   look,

@@ -22,7 +22,7 @@ import { chooseCell, useChosen, usePassActions, useWorkingPasses } from "./useCe
 
 const cx = classes(styles);
 
-/** What there is to cut with, section by section: angles, alternates, holes, B-roll, and what was planned. */
+/** Matrix of the material, section by section: angles, alternates, holes, B-roll, and what was planned. */
 export function CoverageView() {
   const { state, act, path } = useProject();
   const [picking, setPicking] = useState<"take" | "broll" | null>(null);

@@ -13,7 +13,7 @@ import { useChosen } from "./useCells";
 
 const cx = classes(styles);
 
-/** What could stand in a hole: other angles, B-roll tagged for the section, the longest selects. */
+/** Candidates for a hole: other angles, B-roll tagged for the section, the longest selects. */
 export function Fillers({ hole }: { hole: [number, number] }) {
   const { id, state, rate, operate } = useProject();
   const [start, end] = hole;

@@ -14,7 +14,7 @@ type Shot = FilmShots["shots"][number];
 
 const mixed = ([a = 0, b = 0]: readonly number[]) => b - a;
 
-/** Where a clip of finished footage is cut: looked at, corrected, and kept as selects. The file is not touched. */
+/** Cuts of a clip of finished footage: played, corrected, and kept as selects. The file is not touched. */
 export function FilmCuts({ clip, go, done }: { clip: MediaView; go: (at: number) => void; done: () => void }) {
   const { id, act, path } = useProject();
   const params = { path: { project_id: id, media_id: clip.id } };

@@ -25,7 +25,7 @@ export function useSay() {
   };
 }
 
-/** What can be said of several chosen clips at once. */
+/** Labels for several chosen clips at once. */
 export function SayTogether({ items, done }: { items: readonly Item[]; done: () => void }) {
   const { act, path } = useProject();
   const say = useSay();

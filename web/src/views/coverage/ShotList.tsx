@@ -24,7 +24,7 @@ export function useTick() {
     );
 }
 
-/** What was planned, section by section, and what is there. */
+/** The shot list, section by section, and the material for each line. */
 export function ShotList({ only }: { only?: string | undefined }) {
   const { state, act, path, id } = useProject();
   const list = state.shot_list.filter((s) => !only || s.section === only);
@@ -159,7 +159,7 @@ function whatOf(kept: Record<string, unknown>): { pass_id?: number; media?: stri
   return kept as { media?: string; select?: number };
 }
 
-/** What a key of a card or pass names: "p3", "s2", "m1a". */
+/** The thing that the key of a card or pass names: "p3", "s2", "m1a". */
 export function whatOfKey(key: string): { pass_id?: number; media?: string; select?: number } {
   const rest = key.slice(1);
   return key[0] === "p" ? { pass_id: Number(rest) } : key[0] === "s" ? { select: Number(rest) } : { media: rest };

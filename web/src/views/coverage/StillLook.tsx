@@ -136,7 +136,7 @@ export function StillLook({ clip }: { clip: MediaView }) {
   );
 }
 
-/** Where a framing puts the picture; the core's rule is the film's, this is its preview. */
+/** Rectangle in which a framing puts the picture; the core's rule is the film's, this is its preview. */
 function at(from: Framing, to: Framing, share: number, shares: [number, number], turn: number, drawn: number) {
   const way = share * share * (3 - 2 * share);
   const [a, b] = [from, to].map((f) => {

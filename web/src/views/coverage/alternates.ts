@@ -1,4 +1,4 @@
-/** What is said of alternates. Pure. */
+/** Words about alternates. Pure. */
 
 import type { AlternateView, PhraseView, SectionView, SongView } from "../../api/client";
 import { barBeat } from "../../parts/format";
@@ -9,7 +9,7 @@ export interface Range {
   name: string;
 }
 
-/** What can be chosen for: the section's phrases, named by their line, or the whole of it. */
+/** Ranges that can be chosen for: the section's phrases, named by their line, or the whole of it. */
 export function rangesOf(section: SectionView, phrases: readonly PhraseView[]): Range[] {
   const inside = phrases.filter((p) => p.start_s >= section.start_s - 0.01 && p.end_s <= section.end_s + 0.01);
   if (!inside.length) return [{ start_s: section.start_s, end_s: section.end_s, name: `all of ${section.name}` }];
@@ -20,7 +20,7 @@ export function rangesOf(section: SectionView, phrases: readonly PhraseView[]): 
   }));
 }
 
-/** Whether a pass feeds its angle in a range: "all", "some" or "". */
+/** Share of a range in which a pass feeds its angle: "all", "some" or "". */
 export function feedsIn(alternate: AlternateView, range: Range, rate: number): "all" | "some" | "" {
   const [first, end] = [range.start_s * rate, range.end_s * rate];
   const inside = alternate.feeds.reduce(

@@ -21,7 +21,7 @@ export function walk(cell: Cell, way: Way, angles: number, sections: number): Ce
   };
 }
 
-/** Where to listen to a cell from: its section's start, or as soon as all passes that begin in its first half are on. */
+/** Start for listening to a cell: its section's start, or as soon as all passes that begin in its first half are on. */
 export function beginOf(section: SectionView, passes: readonly PassView[]): number {
   const half = (section.start_s + section.end_s) / 2;
   const starts = passes.map((p) => p.song_start_s).filter((at) => at < half);
@@ -34,7 +34,7 @@ export function across(from: number, to: number, seconds: number): { left: strin
   return { left: `${(100 * a) / seconds}%`, width: `${(100 * Math.max(0, b - a)) / seconds}%` };
 }
 
-/** What is kept of a pass, on the clock of the working song; a piece for each kept range that it reaches into. */
+/** The kept parts of a pass in working time; a piece for each kept range that it reaches into. */
 export function workingPasses(pass: PassView, kept: readonly number[][]): PassView[] {
   return keptPieces(kept, pass.song_start_s, pass.song_end_s).map(({ from, to, at }) => ({
     ...pass,
@@ -58,7 +58,7 @@ export function stacked(passes: readonly PassView[]): { of: Map<PassView, number
   return { of, count: ends.length };
 }
 
-/** Where an angle lacks picture in a section that it has some of, in seconds; a section that it has none of is no hole. */
+/** Gaps of an angle in a section that it has some of, in seconds; a section that it has none of is no hole. */
 export function gaps(angle: AngleView, section: SectionView, rate: number): [number, number][] {
   const [first, end] = [section.start_s, section.end_s];
   const inside = angle.holes
@@ -68,7 +68,7 @@ export function gaps(angle: AngleView, section: SectionView, rate: number): [num
   return missing < end - first - 0.5 / rate ? inside : [];
 }
 
-/** How many beats lie in a range of seconds, in words: "3 beats", "2 bars". */
+/** Number of beats in a range of seconds, in words: "3 beats", "2 bars". */
 export function inBeats(song: SongView, from: number, to: number): string {
   const beats = Math.max(1, lastAtOrBefore(song.beats, to - 1e-3) - lastAtOrBefore(song.beats, from - 1e-3));
   const bars = barsBetween(song, from, to);
@@ -77,7 +77,7 @@ export function inBeats(song: SongView, from: number, to: number): string {
   return `${count} ${word}${count === 1 ? "" : "s"}`;
 }
 
-/** What a key does in a cell that its angle's number would not do: null where the key is the number, or nothing is there. */
+/** The action of a key in a cell that its angle's number would not do: null where the key is the number, or nothing is there. */
 export function keyNote(angle: AngleView, keys: readonly (number | null)[] | undefined): string | null {
   const key = keys ? keys.indexOf(angle.id) + 1 : 0;
   return key && key !== angle.number ? `key ${key}` : null;

@@ -1,7 +1,7 @@
 import type { MediaView } from "../../api/client";
 import { within } from "../../api/facts";
 
-/** What is framed of a picture as seen: the point in the frame's middle, and the scale against whole. */
+/** The framed part of a picture as seen: the point in the frame's middle, and the scale against whole. */
 export interface Framing {
   x: number;
   y: number;

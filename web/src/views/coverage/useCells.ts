@@ -14,7 +14,7 @@ interface Chosen {
   hole: [number, number] | null;
 }
 
-/** What is chosen in the matrix. */
+/** Selection in the matrix. */
 export const useChosen = create<Chosen>(() => ({ cell: null, pass: null, hole: null }));
 
 /** Choose a cell and go to its section. */
@@ -40,7 +40,7 @@ export function useWorkingPasses(): { passes: PassView[]; name: (pass: PassView)
 /** A choice and a rejection right after it reach the server in that order. */
 const inTurn = ordered();
 
-/** What an editor does with passes: the same by key, by click and by drag. */
+/** Actions of an editor on passes: the same by key, by click and by drag. */
 export function usePassActions() {
   const { id, act: doIt, path } = useProject();
   const act: typeof doIt = (work, done) => inTurn(() => doIt(work, done));

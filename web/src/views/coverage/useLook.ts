@@ -34,7 +34,7 @@ export function useLook(clip: MediaView) {
     }
     const body = { media: clip.id, ranges: [{ in_s, out_s, name: "" }] };
     const made = await act(() => data(api.POST("/api/projects/{project_id}/broll/selects", { params: path, body })));
-    // What comes after it is looked through next.
+    // The clip after it is opened next.
     if (made) setRange([Math.min(out_s, clip.seconds), clip.seconds]);
   };
   const setIn = () => setRange(([, out]) => [player.shown(), out > player.shown() ? out : clip.seconds]);

@@ -71,7 +71,7 @@ export function HandoffView() {
   );
 }
 
-/** What of the edit a file does not tell other programs. */
+/** Parts of the edit that a file does not carry to other programs. */
 function NotSeen({ kind, edit, version }: { kind: "otio" | "edl"; edit: number; version: number }) {
   const { id } = useProject();
   const report = useQuery({

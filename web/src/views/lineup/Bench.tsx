@@ -19,7 +19,7 @@ import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
-/** Where one take is proved or settled: song over take at head, middle and tail, the places it fits, and by hand. */
+/** Bench where one take is proved or settled: song over take at head, middle and tail, the places it fits, and by hand. */
 export function Bench({ take }: { take: TakeView }) {
   const { state } = useProject();
   const actions = useLineupActions();
@@ -142,7 +142,7 @@ function Head({
   );
 }
 
-/** How song and take are heard together, and moving the take against the song. */
+/** Monitoring of song and take together, and moving the take against the song. */
 function Tools({
   pass,
   listening,
@@ -190,7 +190,7 @@ function Tools({
   );
 }
 
-/** What can be done with the place of a pass. */
+/** Actions on the place of a pass. */
 function Placing({
   take,
   pass,
@@ -243,12 +243,12 @@ function Placing({
   );
 }
 
-/** Whether a take has sound that can be looked at. */
+/** True for a take with sound that can be drawn. */
 function audible(take: TakeView, file: MediaView): boolean {
   return file.has_sound && take.status !== "silent";
 }
 
-/** How far a pass was moved from where it was found, and typing it. */
+/** Distance of a pass from where it was found, and typing it. */
 function Moved({ ms, move }: { ms: number; move: (ms: number) => void }) {
   const [typed, setTyped] = useState<number | null>(Number(ms.toFixed(2)));
   return (
@@ -267,7 +267,7 @@ function Moved({ ms, move }: { ms: number; move: (ms: number) => void }) {
   );
 }
 
-/** What the slate says, kept with the take; it can tell equal places apart. */
+/** Words of the slate, kept with the take; they can tell equal places apart. */
 function Slate({ take, keep }: { take: TakeView; keep: (text: string) => void }) {
   const [text, setText] = useState(take.slate);
   return (

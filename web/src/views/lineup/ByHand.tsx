@@ -23,7 +23,7 @@ interface Pair {
   song: number;
 }
 
-/** How near a beat has to be for a point to jump to it. */
+/** Reach within which a point snaps to a beat. */
 const SNAP_S = 0.08;
 
 /** Lock by pairs of the same moment: one gives the place, two the place and the rate. */
@@ -152,7 +152,7 @@ export function ByHand({
   );
 }
 
-/** What is seen in the take's picture that a beat could be: claps and flashes. */
+/** Moments in the take's picture that a beat could be: claps and flashes. */
 function Moments({ take: { moments }, go }: { take: TakeView; go: (take_s: number) => void }) {
   if (!moments.length) return null;
   return (

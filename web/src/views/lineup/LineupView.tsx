@@ -154,7 +154,7 @@ export function LineupView() {
   );
 }
 
-/** What can be done with the marked takes, each as one step of undo. */
+/** Actions on the marked takes, each as one step of undo. */
 function BatchBar({ takes, done }: { takes: string[]; done: () => void }) {
   const { batch } = useLineupActions();
   const { message } = App.useApp();

@@ -10,7 +10,7 @@ import { classes } from "../../parts/classes";
 
 const cx = classes(view, own);
 
-/** How well a pass fits at every place in the song: shows at once that a take fits three choruses. */
+/** Match of a pass at every place in the song: shows at once that a take fits three choruses. */
 export function MatchStrip({ pass }: { pass: PassView }) {
   const { id, state } = useProject();
   const curve = useQuery({

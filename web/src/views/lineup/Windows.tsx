@@ -107,7 +107,7 @@ function nearest(residuals: readonly number[][], at: number): number {
   return close.length ? close.reduce((sum, [, r]) => sum + (r ?? 0), 0) / close.length : 0;
 }
 
-/** How far each measured window lies off the pass's line, along the pass. */
+/** Offset of each measured window from the pass's line, along the pass. */
 export function DriftStrip({ pass, hue }: { pass: PassView; hue: number }) {
   const { rate } = useProject();
   const reach = Math.max(1.2 * Math.max(0, ...pass.residuals.map(([, r]) => Math.abs(r ?? 0))), 0.002);

@@ -19,7 +19,7 @@ const DOUBT = ["choose", "unmatched", "silent", "failed", "waiting", "locked"];
 
 export type Order = "doubtful" | "camera" | "place";
 
-/** Which takes are listed: empty strings ask for all; `span` is a stretch of song that a pass must touch. */
+/** Filter of the takes: empty strings ask for all; `span` is a stretch of song that a pass must touch. */
 export interface Sieve {
   status: string;
   camera: string;
@@ -92,7 +92,7 @@ export function rise(samples: Float32Array, from: number, seconds: number, at: n
   return steepest > 0.004 ? best : at;
 }
 
-/** What a pass's clock says, in words: drift as parts in a million and as frames over the pass. */
+/** Drift of a pass's clock in words: as parts in a million and as frames over the pass. */
 export function clockWords(pass: PassView, rate: number): string {
   const seconds = pass.song_end_s - pass.song_start_s;
   const off = pass.rate - 1;
@@ -104,7 +104,7 @@ export function clockWords(pass: PassView, rate: number): string {
   return `camera clock ${ppm > 0 ? "slow" : "fast"} by ${Math.abs(ppm).toFixed(Math.abs(ppm) < 10 ? 1 : 0)} ppm: ${Math.abs(frames).toFixed(1)} f over the pass, followed`;
 }
 
-/** What a take shows on the whole song, by its passes, or only by those of a status. */
+/** Passes of a take on the whole song, all or only those of a status. */
 export function takeSpans(take: TakeView, status?: string): SpanView[] {
   return take.passes
     .flatMap((p) => (p.span && (!status || p.status === status) ? [p.span] : []))

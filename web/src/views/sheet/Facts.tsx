@@ -18,7 +18,7 @@ import { useFrame } from "../../player/useFrame";
 
 const cx = classes(styles);
 
-/** What is chosen: several shots, a cutaway, or the shot at the playhead. */
+/** Facts of the choice: several shots, a cutaway, or the shot at the playhead. */
 export function Facts() {
   const { state, rate } = useProject();
   const edit = useEdit();
@@ -193,7 +193,7 @@ function ShotFacts({ shots, index, song }: { shots: readonly ItemView[]; index: 
   );
 }
 
-/** Whether the lips are in sync, and by what that is known. */
+/** Sync of the lips, and by what it is known. */
 function Lips({ shot, pass }: { shot: ItemView; pass: PassView }) {
   const spread = pass.residuals.length ? Math.max(...pass.residuals.map(([, r]) => Math.abs(r ?? 0))) * 1000 : 0;
   if (shot.treated?.pieces) return <span className="bad">off the song by its treatment</span>;

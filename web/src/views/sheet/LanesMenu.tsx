@@ -61,7 +61,7 @@ interface LaneProps {
   lane: LaneView;
   top: boolean;
   bottom: boolean;
-  /** Whether it is the only lane of its kind, which stays. */
+  /** True for the only lane of its kind, which stays. */
   alone: boolean;
 }
 

@@ -27,7 +27,7 @@ const SLOTS: { value: Every; label: string }[] = [
   { value: "line", label: "on each line" },
 ];
 
-/** What can be done with a whole passage: the loop where there is one, else the section at the playhead. */
+/** Actions on a whole passage: the loop where there is one, else the section at the playhead. */
 export function PassageMenu() {
   const [open, setOpen] = useState(false);
   return (
@@ -46,7 +46,7 @@ export function PassageMenu() {
   );
 }
 
-/** What each line of the menu works on. */
+/** The passage that each line of the menu works on. */
 interface On {
   passage: PassageOf;
   /** Closes the menu. */

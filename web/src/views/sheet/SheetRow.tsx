@@ -304,7 +304,7 @@ function together(range: { first: number; end: number }, shot: ItemView): { firs
 interface CutawayProps {
   item: ItemView;
   lane: LaneCells;
-  /** Where in the strip of lanes it lies; null in rows too low for more than one. */
+  /** Its place in the strip of lanes; null in rows too low for more than one. */
   place: { top: number; height: number } | null;
   angle: AngleView | undefined;
   file: MediaView | undefined;

@@ -37,7 +37,7 @@ const PER = [
   { value: "section", label: "a section a row" },
 ];
 
-/** Where the viewer's width is kept in this browser. */
+/** Storage key of the viewer's width in this browser. */
 const SIDE = "zembi.viewer";
 
 /** The heart: one row a phrase, the programme and the wall of angles beside it. */
@@ -122,7 +122,7 @@ interface ToolsProps {
   layout: Layout;
 }
 
-/** What stands above the rows; it is not drawn again for every cut. */
+/** Toolbar above the rows; memoised, so it is not drawn again for every cut. */
 const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
   const { path, act } = useCommands();
   const settings = (body: { unit?: Unit; lead?: number }) =>

@@ -21,7 +21,7 @@ const WAYS = [
   { how: "up", word: "All that follow move up, cuts stay on the music" },
 ] as const;
 
-/** What can be done with a shot besides cutting it. */
+/** Actions on a shot besides cutting it. */
 export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | undefined }) {
   const { state, rate, operate } = useProject();
   const [taking, setTaking] = useState(false);

@@ -29,7 +29,7 @@ export function Viewer() {
   const { id, state, rate } = useProject();
   const edit = useEdit();
   const known = useRef<Item[]>([]);
-  // What did not change of them is not drawn again for every cut.
+  // Memoised: those that did not change are not drawn again for every cut.
   const items = useMemo(() => {
     known.current = replaceEqualDeep(known.current, itemsOf(state.media, state.selects, edit)) as Item[];
     return known.current;
@@ -103,7 +103,7 @@ export function Viewer() {
   );
 }
 
-/** What can be laid, below the wall. */
+/** Clips that can be laid, below the wall. */
 const Broll = memo(function Broll({ items }: { items: Item[] }) {
   const { id } = useCommands();
   const navigate = useNavigate();

@@ -7,7 +7,7 @@ import { fallsNow, laidNow, shotAt } from "./falls";
 import { useChoice } from "./choice";
 import { sectionEnd } from "./keys";
 
-/** What an editor does on the sheet: the same by key, by button and by menu, and the same functions all the time. */
+/** Actions of an editor on the sheet: the same by key, by button and by menu, and the same functions all the time. */
 export function useSheetActions() {
   const commands = useCommands();
   return useMemo(() => actionsOf(commands), [commands]);

@@ -26,16 +26,16 @@ interface Choice {
   over: "section" | "song" | null;
   /** T taps empty slots, not marks. */
   slots: boolean;
-  /** How much of the song a row holds. */
+  /** Length of song in a row. */
   per: Per;
-  /** What is treated: what lies at the playhead, or a passage; null while treatments are not looked at. */
+  /** Subject of the treatments: the item at the playhead, or a passage; null while treatments are not shown. */
   treating: "here" | Extract<Subject, { kind: "passage" }> | null;
-  /** What would be seen with a value that is being dragged; null while none is. */
+  /** Programme with the value that is being dragged; null while none is. */
   trial: Layers | null;
   layout: Layout;
 }
 
-/** What is selected on the sheet, and how it is looked at. */
+/** Selection on the sheet, and settings of its view. */
 export const useChoice = create<Choice>(() => ({
   shot: null,
   item: null,

@@ -8,7 +8,7 @@ export interface Row {
   seconds: number;
 }
 
-/** How much of the song a row holds. */
+/** Length of song in a row. */
 export type Per = "phrase" | "two phrases" | "section";
 
 /** All rows to one scale, so that like phrases lie under each other; a longer one is drawn closer. */
@@ -74,11 +74,11 @@ export interface Cell<T> {
   item: T;
   left: number;
   width: number;
-  /** Whether the item begins in this row (else it runs on from the row before). */
+  /** True where the item begins in this row, else it runs on from the row before. */
   begins: boolean;
 }
 
-/** What of a lane over the base lies in a row. */
+/** The part of a lane over the base that lies in a row. */
 export interface LaneCells {
   id: number;
   name: string;
@@ -87,7 +87,7 @@ export interface LaneCells {
   items: readonly ItemView[];
 }
 
-/** What of an edit lies in a row: shots and what they show, what lies over them from the bottom up, and treated ranges. */
+/** The part of an edit that lies in a row: shots and what they show, what lies over them from the bottom up, and treated ranges. */
 export interface RowCells {
   shots: readonly ItemView[];
   over: readonly LaneCells[];
@@ -95,7 +95,7 @@ export interface RowCells {
   treated: readonly ItemView[];
 }
 
-/** What of an edit lies in a row. */
+/** The part of an edit that lies in a row. */
 export function cellsOf(edit: EditView, row: Row): RowCells {
   return {
     shots: itemsIn(shotsOf(edit), row),
@@ -132,7 +132,7 @@ function itemsIn<T extends { start: number; end: number }>(items: readonly T[], 
   return items.slice(low, end);
 }
 
-/** Which of some frames, ascending, is nearest to a frame and no farther than a reach; the frame itself where none is. */
+/** Nearest of some ascending frames to a frame, within a reach; the frame itself where none is. */
 export function pulled(frame: number, frames: readonly number[], reach: number): number {
   const best = frames.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a), frames[0] ?? frame);
   return Math.abs(best - frame) <= reach ? best : frame;
@@ -158,7 +158,7 @@ export const TIGHT = 50;
 const LEAST_ROW = 13;
 const MOST_ROW = 62;
 
-/** How high rows are where the whole song is to fit a pane: they share its height. */
+/** Height of rows where the whole song is to fit a pane: they share its height. */
 export function fittingRow(pane: number, rows: number): number {
   return Math.max(LEAST_ROW, Math.min(MOST_ROW, Math.floor(pane / Math.max(1, rows))));
 }

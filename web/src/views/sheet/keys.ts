@@ -1,4 +1,4 @@
-/** Which angles the keys reach in a section. Pure. */
+/** Angles that the keys reach in a section. Pure. */
 
 import type { AngleView, SongView } from "../../api/client";
 
@@ -9,7 +9,7 @@ export function sectionAt(song: SongView | null, seconds: number): number {
   return at < 0 ? Math.max(0, sections.length - 1) : at;
 }
 
-/** Where the section at a working time ends. */
+/** End of the section at a working time. */
 export function sectionEnd(state: { song: SongView | null }, seconds: number): number | null {
   return state.song?.sections[sectionAt(state.song, seconds)]?.end_s ?? null;
 }

@@ -13,7 +13,7 @@ export interface Passage {
 }
 
 /**
- * What is worked on: the loop where there is one, else the section at the playhead, by the frames that the server tells.
+ * The passage that is worked on: the loop where there is one, else the section at the playhead, by the frames that the server tells.
  * A cut with a lead belongs to the section that it begins.
  */
 export function passageOf(
@@ -57,7 +57,7 @@ export function lengthOf(song: SongView, shot: Pick<ItemView, "start" | "end">, 
   return `${said}${inBars} · ${frames} f · ${(frames / rate).toFixed(2)} s`;
 }
 
-/** How long the angle of a shot was away before it; null where it was never on before. */
+/** Time for which the angle of a shot was away before it; null where it was never on before. */
 export function awayFor(
   song: SongView,
   shots: readonly ItemView[],
@@ -73,7 +73,7 @@ export function awayFor(
   return { beats: beatsBetween(song, from, to), bars: barsBetween(song, from, to) };
 }
 
-/** What the next switch falls on: the beat after a time, and how many beats away it is. */
+/** The place of the next switch: the beat after a time, and how many beats away it is. */
 export function nextBeat(song: SongView, at: number): { beat: number; away: number } | null {
   const index = lastAtOrBefore(song.beats, at) + 1;
   const beat = song.beats[index];

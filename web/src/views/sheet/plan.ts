@@ -1,4 +1,4 @@
-/** What a plan would make, counted. Pure. */
+/** Counts of what a plan would make. Pure. */
 
 import { type Lanes, shotsOf } from "../../api/lanes";
 import type { ItemView, ProjectState, Schemas } from "../../api/client";
@@ -50,5 +50,5 @@ export function arithmetic(
     .join(" · ");
 }
 
-/** Where this browser keeps which rules of a project's plan are switched off. */
+/** Storage key of the rules of a project's plan that are switched off. */
 export const rulesOff = (project: string): string => `zembi-rules-off-${project}`;

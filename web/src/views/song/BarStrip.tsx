@@ -13,7 +13,7 @@ const cx = classes(styles);
 const SNAP_PX = 9;
 /** A beat is dragged to any clear stroke, not only to those strong enough to be drawn. */
 const CLEAR = 0.2;
-/** Where a bar's number stands beside its line, and how wide a digit of it is, in pixels. */
+/** Offset of a bar's number from its line, and width of a digit of it, in pixels. */
 const NUMBER_AT = 3;
 const DIGIT_PX = 8;
 

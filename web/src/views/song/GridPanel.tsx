@@ -113,7 +113,7 @@ export function GridPanel({
   );
 }
 
-/** How sure the grid as found is; nothing once the song is counted as the editor chose. */
+/** Certainty of the grid as found; nothing once the song is counted as the editor chose. */
 function Sureness({ song }: { song: SongView }) {
   if (song.straight || song.from_file) return null;
   if (song.factor !== 1 || song.half_shift) return <> · counted as you chose</>;
@@ -142,7 +142,7 @@ function signature(song: SongView): string {
   return song.metre === 6 ? "6/8" : `${song.metre}/4`;
 }
 
-/** What the grid may be wrong about, in words. */
+/** Doubts about the grid, in words. */
 const DOUBTS: Record<string, string> = {
   half: "it may go half as fast",
   double: "it may go twice as fast",

@@ -92,7 +92,7 @@ export function Listening({ media }: { media: string }) {
   );
 }
 
-/** Where the playhead is, ten times a second. */
+/** Position of the playhead, ten times a second. */
 function usePosition(): number {
   const [at, setAt] = useState(0);
   useEffect(() => clock.subscribe((position) => setAt(Math.round(position * 10) / 10)), []);

@@ -14,7 +14,7 @@ import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
 
-/** How far before a line that is timed again the song starts, in seconds. */
+/** Pre-roll before a line that is timed again, in seconds. */
 const RUN_UP = 3;
 
 /** Lyrics: paste or read them, time a line a tap, go to a line by a click. */
@@ -93,7 +93,7 @@ function Timing({
   latest.current = first;
   const lines = useRef(song.lyrics);
   lines.current = song.lyrics;
-  // What was tapped counts at once, before the project has answered: R may follow a tap at any pace.
+  // Taps count at once, before the project has answered: R may follow a tap at any pace.
   const tapped = useRef(new Map<number, number>());
   useEffect(() => {
     tapHandler.current = (time) => {

@@ -27,7 +27,7 @@ const NO_GHOSTS: ReadonlyMap<number, number> = new Map();
 const PANELS = ["Grid", "Marks", "Lyrics", "Film"] as const;
 
 /** The song: its grid, sections, marks, lyrics and cutdown, and correcting them. */
-/** How many cuts of all edits could be brought along. */
+/** Number of cuts of all edits that could be brought along. */
 const movesOf = (follow: Follow) => follow.edits.reduce((all, e) => all + e.moves.length, 0);
 
 export function SongPage() {

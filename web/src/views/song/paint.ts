@@ -102,7 +102,7 @@ export function paintHits(paper: Paper, w: number, detail: SongDetail, least: nu
   paper.globalAlpha = 1;
 }
 
-/** Where the voice is likely singing: a band as dark as it is likely. */
+/** Band of the voice: as dark as singing is likely there. */
 export function paintVoice(paper: Paper, w: number, detail: SongDetail, view: View): void {
   paper.fillStyle = colour.waveInner;
   for (let px = 0; px < w; px += 2) {

@@ -8,9 +8,9 @@ export interface Row {
   key: string;
   name: string;
   bpm: number;
-  /** Whether the song is counted so now; a click takes that back. */
+  /** True while the song is counted so; a click takes that back. */
   on: boolean;
-  /** What a click asks for. */
+  /** The correction that a click asks for. */
   action: GridAction;
   given?: { bpm?: number; song_s?: number };
   reading: Reading | undefined;

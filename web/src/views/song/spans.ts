@@ -7,7 +7,7 @@ export interface Span {
 
 export type Listed = Span & ({ kind: "doubtful"; reason: string } | { kind: "tapped"; bpm: number } | { kind: "loop" });
 
-/** Whether two passages are the same to a few milliseconds. */
+/** True where two passages are the same to a few milliseconds. */
 export function same(a: Span, b: Span): boolean {
   return Math.abs(a.start_s - b.start_s) < 0.02 && Math.abs(a.end_s - b.end_s) < 0.02;
 }

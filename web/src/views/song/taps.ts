@@ -1,4 +1,4 @@
-/** What a tap (the key T) does: by default it sets a mark; timing lyrics or tapping the tempo take it over. */
+/** Receiver of taps (the key T): by default a tap sets a mark; timing lyrics or tapping the tempo take it over. */
 export const tapHandler: { current: ((at: number) => void) | null } = { current: null };
 
 /** The set that tapped marks go to; null for the first. */

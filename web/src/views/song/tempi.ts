@@ -1,7 +1,7 @@
 import type { SongView } from "../../api/client";
 import { type View, xOf } from "./view";
 
-/** How wide a tag with a tempo is, in pixels. */
+/** Width of a tag with a tempo, in pixels. */
 const TAG_PX = 56;
 
 /** A tempo that is kept from a place on. */
@@ -11,7 +11,7 @@ export interface Tag {
   bpm: number;
 }
 
-/** Where the song goes on at another tempo, and which; as many as have room, each whole. */
+/** Changes of tempo, as many as have room, each whole. */
 export function tempoTags(song: Pick<SongView, "tempo" | "factor">, view: View, width: number): Tag[] {
   if (song.tempo.length < 2) return [];
   const tags: Tag[] = [];

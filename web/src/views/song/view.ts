@@ -9,12 +9,12 @@ export interface View {
 
 export type Zoom = "song" | "section" | "8 bars" | "beat" | "sample";
 
-/** What the Song view shows and how far in. */
+/** Range and zoom of the Song view. */
 export interface Look {
   zoom: Zoom;
   sensitivity: number;
   mark: number | null;
-  /** Where tidying would put marks, by mark. */
+  /** Times to which tidying would move marks, by mark. */
   ghosts: ReadonlyMap<number, number>;
 }
 

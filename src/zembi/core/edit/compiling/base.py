@@ -3,11 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from itertools import chain
 
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import item_spans
 from zembi.core.edit.compiling.weaving import Woven, tints_of
 from zembi.core.edit.model import Edit, Item, Lane
+from zembi.core.memory import each_by_identity
 from zembi.core.picture.chain import PLAIN, Chain, later
 from zembi.core.programme.model import Span, trimmed
 from zembi.core.treatments.colours import around_cut, coming_in
@@ -19,18 +21,24 @@ def compile_base(lane: Lane, edit: Edit, _beneath: Sequence[Woven], material: Ma
     woven = Woven(lane.name, "Colours", finish=lambda spans: _dissolved(spans, edit, material))
     placed = edit.placed([lane])
     reach = [_reach(edit, i, material) if s.treatments else (0, 0) for i, (s, _) in enumerate(placed)]
-    below: Sequence[Span] = ()
-    for (shot, end), (before, _), (_, after) in zip(placed, reach, [*reach[1:], (0, 0)], strict=True):
-        spans = item_spans(shot, end, before, after, material, lane.kind.name)
+    ends, before, after = [end for _, end in placed], [b for b, _ in reach], [a for _, a in reach[1:]]
+    shown = _shots_spans(lane.items, material, lane.kind.name, beside=(ends, before, [*after, 0]))
+    for shot, end in placed:
         if shot.treatments:
             woven.tints += tints_of(shot, end, material, lane.kind.name)
-        if before:
-            spans = tuple(_later_over(below, spans, material.rate))
-        woven.spans += spans
-        below = spans
-    if any(r != (0, 0) for r in reach):
-        woven.spans.sort(key=lambda s: s.start)
+    if not any(before) and not any(after):
+        woven.spans += chain.from_iterable(shown)
+        return woven
+    below: Sequence[Span] = ()
+    for spans, early in zip(shown, before, strict=True):
+        over = tuple(_later_over(below, spans, material.rate)) if early else spans
+        woven.spans += over
+        below = over
+    woven.spans.sort(key=lambda s: s.start)
     return woven
+
+
+_shots_spans = each_by_identity(8)(item_spans)
 
 
 def dissolve_of(item: Item, material: Material) -> tuple[Dissolve, int, int] | None:
@@ -71,7 +79,9 @@ def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
     """The base lane with what comes in over the shot before it; how it does is the last that is done to its picture."""
     coming: dict[int, tuple[int, Chain]] = {}
     for index, shot in enumerate(edit.shots):
-        dissolve = dissolve_of(shot, material) if shot.treatments else None
+        if not shot.treatments:
+            continue
+        dissolve = dissolve_of(shot, material)
         before, after = _reach(edit, index, material) if dissolve else (0, 0)
         if dissolve and before + after:
             coming[shot.start] = shot.start - before, coming_in(dissolve[0], before, after)

@@ -22,7 +22,7 @@ import { TextButton } from "../../../parts/TextButton";
 
 const cx = classes(styles);
 
-/** How far a word is dragged for one step. */
+/** Distance that a word is dragged for one step, in pixels. */
 const DRAG_PX = 6;
 const UNITS = ["frames", "beats", "bars"].map((value) => ({ value, label: value }));
 const WHAT: { value: On["what"]; label: string }[] = [
@@ -331,7 +331,7 @@ function PlaceField({
   label: string;
   here: Place;
   none?: boolean;
-  /** What no place means. */
+  /** Meaning of no place, in words. */
   empty?: string;
 }) {
   const [typed, setTyped] = useState(value ? placeText(value) : "");
@@ -368,7 +368,7 @@ function PlaceField({
   );
 }
 
-/** Which speed of a ramp is found, so that a moment of the clip falls on a place, or the shot ends with it. */
+/** The speed of a ramp that is solved for, so that a moment of the clip falls on a place, or the shot ends with it. */
 function Solved({
   treatment,
   change,

@@ -5,11 +5,11 @@ import { Glyph } from "./Sign";
 
 interface Props {
   subject: Subject;
-  /** Whether it shows an angle. */
+  /** True where it shows an angle. */
   angle: boolean;
-  /** Whether there is a treatment already. */
+  /** True where there is a treatment already. */
   some: boolean;
-  /** Where in the music and in the clip a new one begins. */
+  /** The place in the music and in the clip at which a new one begins. */
   here: Place;
   second: number;
   add: (treatments: Treatment[]) => Promise<void>;

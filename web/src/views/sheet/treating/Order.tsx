@@ -8,9 +8,9 @@ const cx = classes(styles);
 
 interface Props {
   list: Treatment[];
-  /** Which of them is looked at. */
+  /** Index of the one that is open. */
   at: number;
-  /** What each does, in words. */
+  /** Effect of each, in words. */
   said: readonly string[] | undefined;
   choose: (number: number) => void;
   write: (treatments: Treatment[]) => Promise<unknown>;

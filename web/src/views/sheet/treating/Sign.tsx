@@ -22,7 +22,7 @@ export function Glyph({ kind }: { kind: Kind }) {
   );
 }
 
-/** What a shot or cutaway is treated with, as far as there is room; all of it is said on hover. */
+/** Treatments of a shot or cutaway, as far as there is room; all of them are listed on hover. */
 export function Sign({ item, room, open }: { item: ItemView | ItemView; room: number; open: () => void }) {
   const all = filled(item.treated);
   const on = all.filter((t) => !t.off);

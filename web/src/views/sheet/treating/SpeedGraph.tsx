@@ -20,7 +20,7 @@ interface Props {
   media: string | null;
   at: (frame: number) => number;
   change: (treatment: Treatment) => void;
-  /** What would be seen with other places, while a handle is dragged. */
+  /** Preview with other places, while a handle is dragged. */
   look: (treatment: Treatment | null) => void;
 }
 

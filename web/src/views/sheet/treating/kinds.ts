@@ -17,7 +17,7 @@ export type Kind = Treatment["kind"];
 export type Length = Schemas["Length"];
 export type On = Required<Schemas["On"]>;
 export type Place = { bar: number; beat: number };
-/** What is treated: a shot, a cutaway, or a passage whatever is cut there. */
+/** Subject of treatments: a shot, a cutaway, or a passage whatever is cut there. */
 export type Subject =
   | { kind: "shot"; id: number; start: number; end: number }
   | { kind: "cutaway"; id: number; start: number; end: number }
@@ -36,7 +36,7 @@ export interface Offered {
   says: string;
   group: "time" | "colour" | "picture";
   fields: readonly Field[];
-  /** What of it begins where the playhead is: a place in the music, and a second of the clip. */
+  /** Fields that begin where the playhead is: a place in the music, and a second of the clip. */
   here?: (at: Place, second: number) => object;
 }
 
@@ -360,7 +360,7 @@ export const OFFERED: readonly Offered[] = [
   },
 ];
 
-/** What one step of a drag is for each kind of number, and a small one. */
+/** Step of a drag for each kind of number, and a small one. */
 const STEPS = {
   percent: [0.01, 0.002],
   times: [0.05, 0.01],
@@ -392,7 +392,7 @@ export function begun(kind: Kind, at: Place, second: number): Treatment {
   return { ...structuredClone(TREATMENTS[kind]?.begins), ...offered(kind).here?.(at, second) } as Treatment;
 }
 
-/** What can be chosen for a field of a kind. */
+/** Choices for a field of a kind. */
 export const choicesOf = (kind: Kind, field: string): readonly string[] => TREATMENTS[kind]?.choices[field] ?? [];
 
 export function offered(kind: Kind): Offered {
@@ -491,7 +491,7 @@ export function othersFor(
   return out.filter((o, i) => o.items.length > 1 && !out.slice(0, i).some((p) => p.items.join() === o.items.join()));
 }
 
-/** What a shot or cutaway is treated with, in one line. */
+/** Treatments of a shot or cutaway, in one line. */
 export function inWords(item: Pick<ItemView, "treated">): string {
   const treated = item.treated;
   if (!treated) return "";

@@ -23,7 +23,7 @@ export function line(pieces: readonly Piece[], own: number): [number, number][] 
   return out;
 }
 
-/** Where the picture leaps: frames at which it does not go on from what was seen just before. */
+/** Leaps of the picture: frames at which it does not go on from what was seen just before. */
 export function leaps(pieces: readonly Piece[], rate: number): number[] {
   const out: number[] = [];
   let at = 0;

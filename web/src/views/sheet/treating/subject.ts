@@ -1,4 +1,4 @@
-/** What is treated: which shot, cutaway or passage, what of the edit that is, and the operation that treats it. Pure. */
+/** Subject of the treatments: the shot, cutaway or passage, its part of the edit, and the operation that treats it. Pure. */
 
 import { itemBy, itemsOn, shotsOf } from "../../../api/lanes";
 import type { EditView, ItemView } from "../../../api/client";
@@ -8,7 +8,7 @@ import type { Subject, Treatment } from "./kinds";
 
 type Treated = NonNullable<ReturnType<typeof useChoice.getState>["treating"]>;
 
-/** What is meant by the choice: the cutaway or the shot that is chosen, else the shot under the playhead; null where none is. */
+/** Subject that the choice names: the cutaway or the shot that is chosen, else the shot under the playhead; null where none is. */
 export function subjectOf(
   edit: EditView,
   treating: Treated,
@@ -31,7 +31,7 @@ export function itemOf(edit: EditView, subject: Subject): ItemView | undefined {
   return itemBy(edit, subject.kind === "passage" ? subject.item : subject.id);
 }
 
-/** What lays treatments on it, in place of those that are there. */
+/** The operation that lays treatments on it, in place of those that are there. */
 export function operationOf(subject: Subject, treatments: Treatment[]) {
   return subject.kind === "passage"
     ? { op: "treat range" as const, first: subject.first, end: subject.end, item: subject.item, treatments }

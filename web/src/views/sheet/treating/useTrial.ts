@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import type { EditView, Operation } from "../../../api/client";
 import { useChoice } from "../choice";
 
-/** What an operation would make, asked for while a value is dragged: the last that is wanted, one question at a time. */
+/** Preview of an operation while a value is dragged: only the last one wanted is requested, one request at a time. */
 export function useTrial(ahead: (operation: Operation) => Promise<EditView>, edit: EditView | undefined) {
   const [would, setWould] = useState<EditView | null>(null);
   const wanted = useRef<Operation | null>(null);
