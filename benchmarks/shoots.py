@@ -18,7 +18,7 @@ from films import SIZE as FILM
 from films import Place, made_film, write
 from numpy.typing import NDArray
 
-from zembi.core.footage.looks import SIZE
+from zembi.core.footage.likeness import SIZE
 from zembi.core.lineup.grouping import Traits, all_alike, group_takes
 from zembi.service.broll.films import shots_of
 

@@ -38,6 +38,6 @@ def test_the_edit_is_refused_in_the_words_that_reading_it_gives(url: tuple[TestC
     read = client.get(f"{address}/edits/1")
     assert read.status_code == 409
     for body in OPERATIONS:
-        for path in ("edits/1", "edits/1/look", "edits/1/judged"):
+        for path in ("edits/1", "edits/1/preview", "edits/1/judged"):
             answer = client.post(f"{address}/{path}", json=body)
             assert (answer.status_code, answer.json()) == (409, read.json()), (path, body)

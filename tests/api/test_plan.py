@@ -41,14 +41,14 @@ def test_the_plan_follows_the_music_and_a_section_is_planned_by_hand(client: Tes
 def test_it_is_looked_at_and_judged_before_and_carried_out_as_seen(client: TestClient) -> None:
     before = edit(client)["shots"]
     carry = {"op": "rough cut", "seed": 3}
-    seen = client.post(f"{URL}/edits/1/look", json=carry).json()["lanes"][0]["items"]
+    seen = client.post(f"{URL}/edits/1/preview", json=carry).json()["lanes"][0]["items"]
     judged = client.post(f"{URL}/edits/1/judged", json=carry).json()
     assert edit(client)["shots"] == before, "only looked at"
     assert judged["shots"] == len(seen)
     made = operate(client, "rough cut", seed=3)["shots"]
     assert [(s["start"], s["source"]) for s in made] == [(s["start"], s["source"]) for s in seen]
     assert client.get(f"{URL}/edits/1/judged").json() == judged
-    other = client.post(f"{URL}/edits/1/look", json={**carry, "seed": 4}).json()["lanes"][0]["items"]
+    other = client.post(f"{URL}/edits/1/preview", json={**carry, "seed": 4}).json()["lanes"][0]["items"]
     assert [s["source"] for s in other] != [s["source"] for s in made]
     assert "no rule" in refused(client, "rough cut", without=["luck"])
     names = {r["name"] for r in client.get(f"{URL}/plan").json()["rules"]}

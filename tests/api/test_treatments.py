@@ -77,9 +77,9 @@ def test_how_long_frames_in_between_take_is_said_before_they_are_made(cut: TestC
 def test_what_is_only_looked_at_tells_what_would_change_and_changes_nothing(cut: TestClient) -> None:
     known = edit(cut)
     body = {"op": "treat", "items": [second(cut)["id"]], "treatments": [{"kind": "mirror"}]}
-    would = told(cut.post(f"{URL}/edits/1/look", json=body, params={"since": known["version"]}).json())
+    would = told(cut.post(f"{URL}/edits/1/preview", json=body, params={"since": known["version"]}).json())
     assert [s["start"] for s in would["shots"]] == [second(cut)["start"]], "only what would change"
-    whole = told(cut.post(f"{URL}/edits/1/look", json=body).json())
+    whole = told(cut.post(f"{URL}/edits/1/preview", json=body).json())
     assert whole["kept"] is None
     assert len(whole["shots"]) == len(known["shots"])
     assert edit(cut) == known

@@ -101,7 +101,9 @@ def test_sections_and_marks(client: TestClient) -> None:
     assert client.patch(f"{URL}/song/sections/{first['id']}", json={"start_s": 9.0}).status_code == 409
     assert client.patch(path, json={"name": "  "}).status_code == 400
     ids = client.post(f"{URL}/song/marks", json={"times_s": [1.52, 3.4, 7.07]}).json()
-    shown = client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08, "look": True}).json()
+    shown = client.post(
+        f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08, "preview": True}
+    ).json()
     assert [m["id"] for m in shown] == [ids[0], ids[2]]
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == [1.52, 3.4, 7.07], "looking moves nothing"
     assert client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08}).json() == shown
@@ -391,7 +393,7 @@ def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestC
     operate(client, "rough cut")
     before = edit(client)
     body = {"op": "take out", "item": before["shots"][1]["id"], "how": "up"}
-    ahead = client.post(f"{URL}/edits/1/look", json=body)
+    ahead = client.post(f"{URL}/edits/1/preview", json=body)
     assert told(ahead.json())["shots"][-1]["source"]["kind"] == "empty"
     assert edit(client) == before, "looking changes nothing"
     made = operate(client, "make slots", first=0, end=before["length"], every="2 bars")

@@ -26,7 +26,7 @@ from zembi.core.treatments.music import Length, On
 from zembi.media.render import film_pictures
 from zembi.service.handoff.films import film_of
 from zembi.service.media.library import fit as fit_file
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.workspace import Project, open_folder
 from zembi.store.edits import load_edit, save_edit
 from zembi.store.entities import Media
@@ -89,7 +89,7 @@ const turn = () => new Promise(requestAnimationFrame);
 def several(project: Project, seed: int, count: int) -> Edit:
     """An edit in which each shot has up to four treatments, some with one of time, with dissolves between shots."""
     rng = np.random.default_rng(seed)
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     broll = [r for r in project.database.all(Media) if r.kind == "broll" and r.seconds > 6]
     clips = [r.id for r in sorted(broll, key=lambda r: r.name)]
     for n, clip in enumerate(clips):

@@ -27,7 +27,7 @@ from zembi.core.treatments import model as m
 from zembi.core.treatments.music import Length, On
 from zembi.media.render import film_pictures
 from zembi.service.handoff.films import film_of
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.workspace import open_folder
 from zembi.store.edits import load_edit, save_edit
 from zembi.store.entities import Media
@@ -163,7 +163,7 @@ EACH: list[Any] = [
 
 def test_the_page_draws_each_treatment_as_the_film_has_it(editor: Editor) -> None:
     project = open_folder(editor.server.data / "projects" / "lamp-room")
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     clip = next(r.id for r in project.database.all(Media) if r.name == "Gulls over stern")
     angle = next(a.id for a in snapshot.angles if a.number == 1)
     with project.database.reading() as connection:

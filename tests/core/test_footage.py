@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
 
-from zembi.core.footage.looks import SIZE, Looks
+from zembi.core.footage.likeness import SIZE, Likeness
 from zembi.core.footage.shots import Found, find_shots
 from zembi.core.lineup.grouping import Traits, all_alike, camera_in_name, group_takes
 
@@ -123,7 +123,7 @@ def test_no_picture_has_no_shots_and_one_has_one() -> None:
 
 
 def test_a_moved_picture_is_like_itself_and_another_is_not() -> None:
-    looks = Looks(np.concatenate([views(place(5), 1, x=20), views(place(5), 1, x=32), views(place(6), 1)]))
+    looks = Likeness(np.concatenate([views(place(5), 1, x=20), views(place(5), 1, x=32), views(place(6), 1)]))
     near, far = looks.unlike(np.array([0, 0]), np.array([1, 2]))
     assert near < 0.15
     assert far > 0.4

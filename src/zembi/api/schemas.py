@@ -179,13 +179,13 @@ class DeleteMarks(Body):
 
 
 class TidyMarks(Body):
-    """Parameters of tidying marks; ``set_id`` None for all. With ``look`` nothing is moved, only told."""
+    """Parameters of tidying marks; ``set_id`` None for all. With ``preview`` nothing is moved, only told."""
 
     to: Literal["beat", "half", "hit"]
     reach_s: Reach
     set_id: Id | None = None
     sensitivity: Share = 0.7
-    look: bool = False
+    preview: bool = False
 
 
 class MakeMarks(Body):

@@ -28,7 +28,7 @@ from zembi.service.application.showcase import MAKING_DEMO
 from zembi.service.edit import cutting
 from zembi.service.lineup import aligning
 from zembi.service.media.library import add_rows
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 from zembi.store.edits import load_edit
@@ -187,7 +187,7 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
 
 def _rough_cut(project: Project) -> None:
     """Cut on bars: shots of a bar in the choruses, of two elsewhere, each as far as its angle reaches."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     for section, (first, end) in zip(
         snapshot.sections, snapshot.falls.section_frames(snapshot.length), strict=True
     ):
@@ -200,7 +200,7 @@ def _treat(project: Project) -> None:
     """Treat what the music asks for: it fades in and out, the bridge comes softly, the choruses pulse on the kick."""
     with project.database.reading() as connection:
         edit = load_edit(connection, EDIT)
-    sections = look(project).section_spans
+    sections = snapshot_of(project).section_spans
     starts = {s.name: seconds_to_frame(s.start_s, project.rate) for s in sections}
     ends = [*list(starts.values())[1:], edit.length]
 

@@ -9,7 +9,7 @@ from av.video.reformatter import VideoReformatter
 from numpy.typing import NDArray
 from PIL import Image
 
-from zembi.core.footage.looks import SIZE
+from zembi.core.footage.likeness import SIZE
 from zembi.media.derive import STILL_SIZE
 from zembi.media.frames import FrameReader
 from zembi.media.probe import FrameTimes, frame_times

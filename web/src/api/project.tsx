@@ -192,7 +192,7 @@ function useCommandsOf(
       const before = known();
       const query = before ? { since: before.version } : {};
       const params = { ...ofEdit(), query };
-      const would = await data(api.POST("/api/projects/{project_id}/edits/{edit_id}/look", { params, body }));
+      const would = await data(api.POST("/api/projects/{project_id}/edits/{edit_id}/preview", { params, body }));
       return before ? broughtUp(before, would) : would;
     },
     [known, ofEdit],

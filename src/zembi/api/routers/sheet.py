@@ -52,10 +52,10 @@ def operate(edit_id: EditId, body: Operation, project: ProjectDep, since: Since 
     return edit_answer(project, edit_view(project, edit_id, done), since)
 
 
-@router.post("/edits/{edit_id}/look", response_model=EditView)
-def look_ahead(edit_id: EditId, body: Operation, project: ProjectDep, since: Since = None) -> Response:
+@router.post("/edits/{edit_id}/preview", response_model=EditView)
+def preview(edit_id: EditId, body: Operation, project: ProjectDep, since: Since = None) -> Response:
     """The edit that an operation would make; nothing is changed."""
-    view = edit_view(project, edit_id, cutting.look_ahead(project, edit_id, body.root))
+    view = edit_view(project, edit_id, cutting.preview(project, edit_id, body.root))
     return _answer(_TOLD.ahead(project.folder, view, since))
 
 

@@ -112,7 +112,7 @@ def delete_marks(body: DeleteMarks, project: ProjectDep) -> Ok:
 @router.post("/marks/tidy")
 def tidy_marks(body: TidyMarks, project: ProjectDep) -> list[marks.Tidied]:
     """Move marks to the nearest beat, half-beat or hit; the answer tells which, from where to where."""
-    act = marks.tidied if body.look else marks.tidy_marks
+    act = marks.tidied if body.preview else marks.tidy_marks
     return act(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
 
 

@@ -15,7 +15,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from zembi.core.footage.looks import Looks, Pictures
+from zembi.core.footage.likeness import Likeness, Pictures
 
 #: Frames that are looked at in one go, and those that two goes share.
 _GO, _SHARED = 600, 160
@@ -64,7 +64,7 @@ class Found:
     dissolve: tuple[int, int] | None = None
 
 
-def _change(seen: Looks, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
+def _change(seen: Likeness, one: NDArray[np.int64], other: NDArray[np.int64]) -> Floats:
     """Visual change between pairs of pictures: 0 to 1.4."""
     unlike, colours = seen.unlike(one, other), seen.other_colours(one, other)
     # Structure tells most; where it is alike, colours are those of a light, not of another picture. Pictures that fit by
@@ -72,7 +72,7 @@ def _change(seen: Looks, one: NDArray[np.int64], other: NDArray[np.int64]) -> Fl
     return np.asarray(unlike * (0.62 + 0.38 * np.minimum(1.0, 2 * colours) + np.maximum(0.0, colours - 0.6)))
 
 
-def _hard_cuts(seen: Looks) -> list[int]:
+def _hard_cuts(seen: Likeness) -> list[int]:
     """Frames at which a new shot begins at once."""
     count = len(seen)
     if count < 2:
@@ -102,7 +102,7 @@ def _hard_cuts(seen: Looks) -> list[int]:
     return sorted(out)
 
 
-def _between(seen: Looks, before: int, after: int) -> int:
+def _between(seen: Likeness, before: int, after: int) -> int:
     """First frame of the new shot, where those between are blank: what little they hold tells whose they are."""
     run = np.arange(before + 1, after)
     if not len(run):
@@ -112,7 +112,7 @@ def _between(seen: Looks, before: int, after: int) -> int:
     return int(before + 1 + np.argmin(wrong))
 
 
-def _mixtures(seen: Looks, cuts: list[int]) -> list[tuple[int, int]]:
+def _mixtures(seen: Likeness, cuts: list[int]) -> list[tuple[int, int]]:
     """Ranges of frames that go evenly from one picture to another."""
     rows = seen.coarse
     count = len(rows)
@@ -166,7 +166,7 @@ def _mixtures(seen: Looks, cuts: list[int]) -> list[tuple[int, int]]:
     return sorted(out)
 
 
-def _other_place(seen: Looks, first: Ints, end: Ints, begins: Ints, stops: Ints, plain: Bools) -> Bools:
+def _other_place(seen: Likeness, first: Ints, end: Ints, begins: Ints, stops: Ints, plain: Bools) -> Bools:
     """True if pictures show different places: a light that goes up and down, or a slow move, mixes one with itself.
 
     Args:
@@ -186,7 +186,7 @@ def _other_place(seen: Looks, first: Ints, end: Ints, begins: Ints, stops: Ints,
     return good
 
 
-def _moves_there(seen: Looks, first: int, end: int) -> bool:
+def _moves_there(seen: Likeness, first: int, end: int) -> bool:
     """True if one picture becomes the other by a move of the camera: each step of it is the last one moved."""
     step = max(1, (end - first) // _STEPS)
     at = np.arange(first, end - step + 1, step)
@@ -293,7 +293,7 @@ def find_shots(pictures: Iterable[Pictures]) -> Iterator[Found]:
     base = count = 0
 
     def look() -> None:
-        seen = Looks(np.stack(held))
+        seen = Likeness(np.stack(held))
         here = _hard_cuts(seen)
         cuts.update(base + c for c in here)
         for first, end in _mixtures(seen, here):

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.footage.looks import Looks, Pictures
+from zembi.core.footage.likeness import Likeness, Pictures
 
 #: A pair that weighs less than this is never one camera.
 _NEVER = -6.0
@@ -143,7 +143,7 @@ def seen_alike(one: Pictures, other: Pictures) -> float:
     Args:
         one, other: A few small pictures of each, shape (moments, *SIZE, 3); at least one.
     """
-    looks = Looks(np.concatenate([one, other]), _MOVES)
+    looks = Likeness(np.concatenate([one, other]), _MOVES)
     mine, theirs = np.arange(len(one)), len(one) + np.arange(len(other))
     a, b = (x.ravel() for x in np.meshgrid(mine, theirs, indexing="ij"))
     fit = float(np.quantile(1 - looks.unlike(a, b), 0.75))

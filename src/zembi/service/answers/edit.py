@@ -20,7 +20,7 @@ from zembi.service.answers import views
 from zembi.service.answers.spans import programme_view
 from zembi.service.broll.shotlist import listed_of
 from zembi.service.edit.cutting import Done
-from zembi.service.project.snapshot import Snapshot, edit_of, look
+from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, write_json
 from zembi.store.entities import Version
@@ -38,7 +38,7 @@ def edit_view(project: Project, edit_id: int, done: Done | None = None) -> views
     Raises:
         NotFound: there is no such edit.
     """
-    snapshot, edit = (done.snapshot, done.edit) if done else (look(project), edit_of(project, edit_id))
+    snapshot, edit = (done.snapshot, done.edit) if done else (snapshot_of(project), edit_of(project, edit_id))
     name = project.database.one(Version, id=edit_id).name
     shown = snapshot.programme(edit)
     found = _findings(snapshot, shown, edit, watched=done is not None)

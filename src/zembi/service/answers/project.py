@@ -17,7 +17,7 @@ from zembi.service.answers.media import media_view, select_views, stills_of
 from zembi.service.answers.song import level_view, song_view
 from zembi.service.answers.spans import span_view
 from zembi.service.broll.shotlist import listed_of
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
@@ -44,7 +44,7 @@ def _card(workspace: Workspace, project_id: str) -> views.ProjectCard:
 
 @one_moment
 def _whole_card(project: Project) -> views.ProjectCard:
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     rows, row, takes = snapshot.media, snapshot.about, take_views(snapshot)
     shown = next((m for k in ("take", "broll") for m in rows if m.kind == k and stills_of(project, m)), None)
     return views.ProjectCard(
@@ -103,7 +103,7 @@ def _badges(snapshot: Snapshot, takes: list[views.TakeView], holes: list[list[in
 @one_moment
 def project_state(project: Project) -> views.ProjectState:
     """Everything about a project but its edit."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     takes = take_views(snapshot)
     holes = holes_of(snapshot)
     undo, redo = project.database.undo_names()

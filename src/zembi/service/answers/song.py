@@ -9,7 +9,7 @@ from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.song.lyrics import line_ends
 from zembi.core.timebase import seconds_to_frame
 from zembi.service.answers import views
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
 from zembi.service.song.lyrics import in_order, lines_of
@@ -131,7 +131,7 @@ def level_view(snapshot: Snapshot) -> views.LevelView:
 @one_moment
 def song_detail(project: Project) -> views.SongDetail:
     """Hits, loudness, energy and voice of the whole song."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     found = snapshot.analysis
     if found is None:
         return views.SongDetail({}, 0.1, [], [], [], [], [])

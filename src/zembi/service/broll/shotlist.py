@@ -7,7 +7,7 @@ from typing import Any
 from zembi.core.errors import BadInput
 from zembi.core.footage.tags import section_of, tagged_for
 from zembi.core.interchange.shotlist import ShotPlan, read_shot_list, template, write_shot_list
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -106,7 +106,7 @@ def tick(project: Project, listed_id: int, what: dict[str, Any], *, on: bool) ->
 @one_moment
 def listed(project: Project) -> list[Listed]:
     """The shot list in order."""
-    return listed_of(look(project))
+    return listed_of(snapshot_of(project))
 
 
 def listed_of(snapshot: Snapshot) -> list[Listed]:
@@ -158,4 +158,4 @@ def as_csv(project: Project) -> str:
 
 def template_csv(project: Project) -> str:
     """A list to begin with, a row for each section."""
-    return template([s.name for s in look(project).section_spans])
+    return template([s.name for s in snapshot_of(project).section_spans])

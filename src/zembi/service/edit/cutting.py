@@ -27,7 +27,7 @@ from zembi.core.song.heard import (
 )
 from zembi.core.song.listen import SongAnalysis
 from zembi.service.media.analyses import light_and_motion
-from zembi.service.project.snapshot import Snapshot, edit_of, look
+from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.service.song.lyrics import lines_of
@@ -63,7 +63,7 @@ def operate(project: Project, edit_id: int, operation: Operation) -> Done:
         BadInput: a value that cannot be meant.
         Refused: in plain words, why it cannot be done.
     """
-    edit, snapshot = edit_of(project, edit_id), look(project)
+    edit, snapshot = edit_of(project, edit_id), snapshot_of(project)
     context = context_of(snapshot)
     after, name = apply(edit, operation, context), operation.named(context)
     with project.database.changing(name, {"op": operation.op, **arguments(operation)}, edit_id) as change:
@@ -72,13 +72,13 @@ def operate(project: Project, edit_id: int, operation: Operation) -> Done:
 
 
 @one_moment
-def look_ahead(project: Project, edit_id: int, operation: Operation) -> Done:
+def preview(project: Project, edit_id: int, operation: Operation) -> Done:
     """The edit that an operation would make of an edit; nothing is changed.
 
     Raises:
         BadInput, Refused: as :func:`operate`.
     """
-    edit, snapshot = edit_of(project, edit_id), look(project)
+    edit, snapshot = edit_of(project, edit_id), snapshot_of(project)
     context = context_of(snapshot)
     return Done(operation.named(context), snapshot, edit_id, apply(edit, operation, context), False)
 
@@ -89,7 +89,7 @@ def change_edit(
 ) -> Done:
     """Change an edit by what follows from another change, as one step of undo."""
     with project.database.changing(name, said, edit_id) as change:
-        snapshot, edit = look(project, change.connection), edit_of(project, edit_id)
+        snapshot, edit = snapshot_of(project, change.connection), edit_of(project, edit_id)
         after = changed(snapshot, edit)
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)
@@ -102,7 +102,7 @@ def judged(project: Project, edit_id: int) -> Judgement:
     Raises:
         Refused: there is no song or grid yet.
     """
-    return _judged(look(project), edit_of(project, edit_id))
+    return _judged(snapshot_of(project), edit_of(project, edit_id))
 
 
 def _judged(snapshot: Snapshot, edit: Edit) -> Judgement:
@@ -210,7 +210,7 @@ def plan(project: Project) -> list[PlannedSection]:
     Raises:
         Refused: there is no grid yet.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     snapshot.need_grid()
     clips = any(m.kind == "broll" and m.state == "ready" for m in snapshot.media)
     context = context_of(snapshot)
@@ -256,7 +256,7 @@ def judged_ahead(project: Project, edit_id: int, operation: Operation) -> Judgem
     Raises:
         BadInput, Refused: as :func:`operate`.
     """
-    snapshot, edit = look(project), edit_of(project, edit_id)
+    snapshot, edit = snapshot_of(project), edit_of(project, edit_id)
     return _judged(snapshot, apply(edit, operation, context_of(snapshot)))
 
 

@@ -21,7 +21,7 @@ from zembi.jobs.runner import JobRunner
 from zembi.jobs.worker import Folders, LongWork, Report, Urgency
 from zembi.service.handoff.films import Export, file_stem, unique_name
 from zembi.service.media.footage import condition
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import INSIDE, Project, Workspace, open_folder, write_json
 from zembi.store import tables
@@ -61,7 +61,7 @@ def used_table(project: Project) -> Export:
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(["name", "kind", "file", "bytes"])
-    for m in used_media(look(project)):
+    for m in used_media(snapshot_of(project)):
         table.writerow([cell(m.name), m.kind, cell(str(project.path_of(m))), max(0, m.facts.size)])
     return Export(f"{file_stem(project.about.name)}_files.csv", "text/csv", out.getvalue().encode())
 
@@ -74,7 +74,7 @@ def queue_collecting(workspace: Workspace, project: Project, runner: JobRunner, 
         Refused: a file that is needed is not there, or the folder is the project's own.
     """
     _, parent = workspace.inside(path)
-    rows = used_media(look(project))
+    rows = used_media(snapshot_of(project))
     gone = sorted(project.path_of(m).name for m in rows if condition(project, m).state != "ok")
     if gone:
         raise Refused(
@@ -103,7 +103,7 @@ def collect(project: Project, target: Path, report: Report) -> dict[str, Any]:
     Raises:
         OSError: the disk is full or fails; what is copied so far stays and is taken up again.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     rows = used_media(snapshot)
     (target / "media").mkdir(parents=True, exist_ok=True)
     before = {c.media: c for c in _manifest(target)}

@@ -22,7 +22,7 @@ from zembi.jobs.worker import Folders, LongWork, Report, Urgency
 from zembi.media.render import Film, render
 from zembi.service.media.footage import Condition, condition
 from zembi.service.project.asked import keep_as_asked, project_as_asked
-from zembi.service.project.snapshot import Snapshot, current_edit, edit_of, look
+from zembi.service.project.snapshot import Snapshot, current_edit, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Job, Mark
@@ -81,7 +81,7 @@ def film_of(
         Refused: files it shows, or the song, are offline, out of reach, or not those that were added.
         BadInput: an empty range.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     if size is not None:
         snapshot = replace(snapshot, about=replace(snapshot.about, width=size[0], height=size[1]))
     edit = edit_of(project, edit_id)
@@ -124,7 +124,7 @@ def queue_render(
     """Queue rendering an edit as it is now; refused at once where it cannot succeed."""
     film = film_of(project, edit_id, first, end)
     need_room(project.folder, film_bytes(film), "Rendering")
-    part = "" if film.first == 0 and film.end == look(project).length else f"_{film.first}-{film.end}"
+    part = "" if film.first == 0 and film.end == snapshot_of(project).length else f"_{film.first}-{film.end}"
     number = 1 + len(project.database.all(Job, kind="render"))
     file = f"{file_stem(project.about.name)}{part}_{number}.mp4"
     arguments = {
@@ -157,7 +157,7 @@ def position_frame(project: Project, text: str) -> int:
     Raises:
         BadInput: not of that form, or outside the song.
     """
-    place, snapshot = place_from(text), look(project)
+    place, snapshot = place_from(text), snapshot_of(project)
     return min(snapshot.music.frame_of(place), snapshot.length)
 
 
@@ -180,7 +180,7 @@ def export(project: Project, edit_id: int, kind: str) -> Export:
         BadInput: an unknown format.
     """
     checked_format(kind)
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     edit = edit_of(project, edit_id)
     data = _WRITERS[kind](snapshot, edit)
     content, ending = FORMATS[kind]
@@ -195,7 +195,7 @@ def report(project: Project, edit_id: int, kind: str) -> list[str]:
         BadInput: an unknown format.
     """
     checked_format(kind)
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     edit = edit_of(project, edit_id)
     return not_seen(snapshot.programme(edit), kind, snapshot.rate)
 

@@ -24,7 +24,7 @@ from zembi.service.edit.cutting import change_edit
 from zembi.service.handoff.films import file_stem
 from zembi.service.media.library import add_files
 from zembi.service.project.asked import keep_as_asked, project_as_asked
-from zembi.service.project.snapshot import edit_of, look
+from zembi.service.project.snapshot import edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
 
@@ -65,7 +65,7 @@ def queue_sending(
 @one_moment
 def _film(project: Project, edit_id: int, item_id: int, handles: int) -> tuple[Film, dict[str, Any]]:
     """A shot's own picture, as long as it lasts and with handles, without what treats its look; and where it belongs."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     edit = edit_of(project, edit_id)
     lane, index = edit.find(item_id)
     item, end = edit.placed([lane])[index]

@@ -20,7 +20,7 @@ from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
 from zembi.service.lineup import grouping, placing
 from zembi.service.media.analyses import load_alignment, save_alignment, sync_sound
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.workspace import Project, open_folder
 from zembi.store.entities import Media, Pass
 
@@ -87,7 +87,7 @@ def align_take(
     """Line a prepared take up to the project's song."""
     project = open_folder(folder, allowed)
     try:
-        snapshot = look(project)
+        snapshot = snapshot_of(project)
         take = snapshot.by_id.get(arguments["media"])
         if take is None:
             raise Cancelled("The take was taken out of the project meanwhile.")
@@ -122,7 +122,7 @@ def _ready_sound(path: str) -> SoundFeatures:
 def match_curve(project: Project, pass_id: int) -> list[float]:
     """Correlation of a pass at every place in the song, 0..1 of the best."""
     row = project.database.one(Pass, id=pass_id)
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     if snapshot.song is None:
         return []
     start, end = row.take_start_s, min(row.take_end_s, row.take_start_s + MATCHED_S)

@@ -10,7 +10,7 @@ from zembi.core.lineup.fillers import FillerCandidate, other_angles, stretches_f
 from zembi.core.programme.model import Span
 from zembi.core.timebase import frames_for_length, seconds_to_frame
 from zembi.service.media.analyses import load_measured
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Angle, Pass, Select
@@ -49,7 +49,7 @@ class Alternate:
 def alternates(project: Project, angle_id: int, start_s: float, end_s: float) -> list[Alternate]:
     """Passes of an angle, rejected ones too, that have picture between two working times, in a steady order."""
     project.database.one(Angle, id=angle_id)
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     first, end = seconds_to_frame(start_s, snapshot.rate), seconds_to_frame(end_s, snapshot.rate)
     rows = {str(p.id): p for p in snapshot.passes}
     runs = within(snapshot.runs(angle_id), first, end)
@@ -114,7 +114,7 @@ class Filler:
 @one_moment
 def fillers(project: Project, start: int, end: int) -> list[Filler]:
     """Candidates to fill frames ``start`` to ``end`` (exclusive) of the working song, the likeliest first."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     frames = max(1, end - start)
     at = float((start + end) / 2 / snapshot.rate)
     section = next((s.name for s in reversed(snapshot.section_spans) if s.start_s <= at), "")

@@ -7,7 +7,7 @@ from zembi.core.sync.confidence import LOCK_AT
 from zembi.jobs.runner import JobRunner
 from zembi.service.lineup.grouping import give_angles
 from zembi.service.lineup.placing import next_position, propose_by_clock, queue_alignment, refresh_status
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -23,7 +23,7 @@ def _take_name(project: Project, media_id: str) -> str:
 
 
 def _lock(project: Project, change: Change, row: Pass, values: dict[str, Any]) -> None:
-    snapshot = look(project, change.connection)
+    snapshot = snapshot_of(project, change.connection)
     start = values.get("song_start_s", row.song_start_s)
     end = start + values.get("rate", row.rate) * (row.take_end_s - row.take_start_s)
     if end < -_SLACK_S or start > snapshot.song_seconds + _SLACK_S:
@@ -125,7 +125,7 @@ def lock_by_hand(project: Project, media_id: str, pairs: list[tuple[float, float
             )
             return int(under.id)
         seconds = row.seconds
-        song_length = look(project, change.connection).song_seconds
+        song_length = snapshot_of(project, change.connection).song_seconds
         first = max(0.0, take_s - song_s / rate)
         last = min(seconds, take_s + (song_length - song_s) / rate)
         if last - first < 0.04:

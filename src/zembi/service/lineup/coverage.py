@@ -9,7 +9,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.lineup.coverage import Feed, within
 from zembi.core.lineup.feeds import beside, chosen
 from zembi.service.lineup.grouping import HUES, new_angle
-from zembi.service.project.snapshot import Snapshot, edits_of, look
+from zembi.service.project.snapshot import Snapshot, edits_of, snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -75,7 +75,7 @@ def merge_angles(project: Project, into: int, angles: list[int]) -> None:
     if len({into, *angles}) != 1 + len(angles):
         raise BadInput("Each angle can be merged only once, and not with itself.")
     others = [project.database.one(Angle, id=a) for a in angles]
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     numbers = ", ".join(str(o.number) for o in others)
     with project.database.changing(f"Merge angle {numbers} into {target.number}") as change:
         change.update(tables.angle, {"id": into}, {"by_hand": True, "because": "put together by hand"})
@@ -115,7 +115,7 @@ def split_angle(project: Project, angle_id: int, passes: list[int], name: str = 
     going = set(passes)
     if not going or not going <= mine or going == mine:
         raise BadInput(f"Choose some of the passes of angle {row.number}, but not all, to split off.")
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     with project.database.changing(f"Split angle {row.number}") as change:
         made = new_angle(change, name.strip() or f"{row.name} 2", by_hand=True, because="split off by hand")
         change.update(tables.angle, {"id": angle_id}, {"by_hand": True})
@@ -200,7 +200,7 @@ def choose_feed(project: Project, angle_id: int, start_s: float, end_s: float, p
     """
     if end_s - start_s < 1e-3:
         raise BadInput("The range to feed is empty.")
-    song = look(project).map
+    song = snapshot_of(project).map
     start_s, end_s = song.to_song(start_s), song.to_song(end_s - 1e-6) + 1e-6
     row = project.database.one(Pass, id=pass_id)
     if row.angle != angle_id:

@@ -32,7 +32,7 @@ from zembi.media.spool import WaveWriter, spooled_take
 from zembi.service.handoff.films import file_stem, unique_name
 from zembi.service.lineup import placing
 from zembi.service.media.footage import condition
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, open_folder
 from zembi.store.entities import Job, Media, Pass, every
@@ -112,7 +112,7 @@ def export(project: Project, name: str, report: Report) -> Path:
     The folder holds passes.csv, passes.json, lineup.otio and, for each take with sound, a WAV as long as the song
     in which its passes lie where they belong, at the song's speed.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     rows = pass_rows(project, snapshot)
     target = project.folder / "exports" / f"{name}.zip"
     target.parent.mkdir(exist_ok=True)

@@ -14,7 +14,7 @@ from sqlalchemy import Connection, String, or_, type_coerce
 from sqlalchemy import select as query
 
 from zembi.core.errors import BadInput
-from zembi.core.footage.looks import Pictures
+from zembi.core.footage.likeness import Pictures
 from zembi.core.lineup.grouping import Group, Traits, all_alike, group_takes, seen_alike
 from zembi.jobs.worker import Report
 from zembi.media.derive import STILLS_SHEET

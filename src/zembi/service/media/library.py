@@ -24,7 +24,7 @@ from zembi.media.probe import SONG_ENDINGS, STILL_ENDINGS, VIDEO_ENDINGS, conten
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
 from zembi.service.media.analyses import derived_facts
 from zembi.service.media.footage import condition, inside, stamp
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import INSIDE, Project, Workspace, free_bytes
 from zembi.service.song.choice import choose_song, take_as_it_is
@@ -341,7 +341,7 @@ def remove(project: Project, media_id: str) -> None:
         Refused: an edit uses it.
     """
     row = project.database.one(Media, id=media_id)
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     if snapshot.about.song == media_id:
         raise Refused("The song cannot be taken out; add another song to put it in its place.")
     if any(s.source.get("media") == media_id for s in project.database.all(KeptItem)):

@@ -404,11 +404,11 @@ def _music(
     return Music(rate, grid, phrases, marks, bands)
 
 
-def look(project: Project, connection: Connection | None = None) -> Snapshot:
+def snapshot_of(project: Project, connection: Connection | None = None) -> Snapshot:
     """Read a project's rows."""
     if connection is None:
         with project.database.reading() as fresh:
-            return look(project, fresh)
+            return snapshot_of(project, fresh)
     row = every(connection, About)[0]
     kept = every(connection, KeptCorrections)
     return Snapshot(

@@ -18,7 +18,7 @@ from zembi.core.song.cutdown import song_map
 from zembi.core.song.listen import FoundSection
 from zembi.core.timebase import frames_for_length
 from zembi.service.media.analyses import load_analysis
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import entities, tables
@@ -100,7 +100,7 @@ def _fit_edits(project: Project, change: Change) -> None:
 
 
 def _length(project: Project, connection: Connection) -> int:
-    return look(project, connection).length
+    return snapshot_of(project, connection).length
 
 
 @one_transaction
@@ -111,7 +111,7 @@ def begin(project: Project) -> None:
     missing. What a person made is changed only as a step of undo.
     """
     with project.database.writing() as connection:
-        snapshot = look(project, connection)
+        snapshot = snapshot_of(project, connection)
         if snapshot.song is None or not snapshot.song.content:
             return
         found = load_analysis(project.derived(snapshot.song))

@@ -6,7 +6,7 @@ from typing import Any
 from zembi.core.edit.carry import through_cutdown
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.cutdown import LEAST_S, MOST_GAIN_DB, SHAPES, SongLevel, SongMap, merged, song_map
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -30,7 +30,7 @@ def _change(
 ) -> None:
     """Set what is left out; every edit follows, so that each shot stays with its part of the song."""
     with project.database.changing(name, arguments) as change:
-        before = look(project, change.connection)
+        before = snapshot_of(project, change.connection)
         after = song_map(left_out, before.song_seconds)
         for row in before.left_out:
             change.delete(tables.left_out, {"id": row.id})
@@ -53,7 +53,7 @@ def leave_out(project: Project, start_s: float, end_s: float) -> None:
         Refused: nothing of the song would be left.
         BadInput: the passage is too short.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     start, end = _beat(snapshot, min(start_s, end_s)), _beat(snapshot, max(start_s, end_s))
     if end - start < LEAST_S:
         raise BadInput("The passage is too short to leave out: choose at least a beat.")
@@ -68,7 +68,7 @@ def keep_only(project: Project, start_s: float, end_s: float) -> None:
     Raises:
         BadInput: the passage is too short.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     start, end = _beat(snapshot, min(start_s, end_s)), _beat(snapshot, max(start_s, end_s))
     if end - start < 1.0:
         raise BadInput("The passage is too short to be a song: choose at least a second.")
@@ -92,7 +92,7 @@ def _row(snapshot: Snapshot, passage_id: int) -> LeftOut:
 @one_transaction
 def bring_back(project: Project, passage_id: int) -> None:
     """Bring a passage back; the shot before it runs on through it."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     row = _row(snapshot, passage_id)
     rest = [(r.start_s, r.end_s) for r in snapshot.left_out if r is not row]
     _change(project, "Bring a passage back", rest, {"start_s": row.start_s, "end_s": row.end_s})
@@ -105,7 +105,7 @@ def move_passage(project: Project, passage_id: int, start_s: float, end_s: float
     Raises:
         BadInput: nothing would be left out.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     row = _row(snapshot, passage_id)
     start, end = _beat(snapshot, start_s), _beat(snapshot, end_s)
     if end - start < LEAST_S:
@@ -121,7 +121,7 @@ def set_level(project: Project, **values: Any) -> SongLevel:
     Raises:
         BadInput: out of range.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     level = dataclasses.replace(snapshot.level, **values)
     if abs(level.gain_db) > MOST_GAIN_DB:
         raise BadInput(f"A gain of {level.gain_db:g} dB is outside ±{MOST_GAIN_DB:g} dB.")

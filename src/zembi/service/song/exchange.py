@@ -9,7 +9,7 @@ from zembi.core.interchange.lists import Cue, read_cues_csv, read_vtt, write_cue
 from zembi.core.interchange.midi import TempoMap, read_midi, write_midi
 from zembi.jobs.apart import apart
 from zembi.service.handoff.films import Export, cues_of, file_stem
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
 from zembi.service.song.marks import HUES
@@ -31,7 +31,7 @@ def export_marks(project: Project, kind: str) -> Export:
     """
     if kind not in KINDS:
         raise BadInput(f"“{kind}” is not a format of marks: {', '.join(KINDS)}.")
-    whole = look(project).whole
+    whole = snapshot_of(project).whole
     cues = cues_of(whole)
     if kind == "mid":
         data = write_midi(whole.need_grid(), cues)
@@ -58,12 +58,12 @@ def import_marks(project: Project, name: str, data: bytes) -> str:
         raise BadInput(f"{name} is not text in UTF-8; save it as WebVTT, CSV or MIDI.") from None
     cues = read_vtt(text, name) if text.startswith("WEBVTT") else read_cues_csv(text, name)
     with project.database.changing(f"Read {name}") as change:
-        return _keep(change, look(project), name, cues)
+        return _keep(change, snapshot_of(project), name, cues)
 
 
 def _keep_tempo_map(project: Project, name: str, found: TempoMap) -> str:
     with project.database.changing(f"Read {name}") as change:
-        snapshot = look(project)
+        snapshot = snapshot_of(project)
         inside = [i for i, b in enumerate(found.beats) if b < snapshot.song_seconds + 10]
         if len(inside) < 2:
             raise BadInput(f"{name} has fewer than two beats inside the song.")

@@ -12,7 +12,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.song import corrections as corrected
 from zembi.core.song.corrections import Corrections, checked_metre
 from zembi.core.song.grid import PHRASE_BARS, Grid
-from zembi.service.project.snapshot import Snapshot, edit_of, edits_of, look
+from zembi.service.project.snapshot import Snapshot, edit_of, edits_of, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -67,7 +67,7 @@ def correct_grid(
         Refused: it cannot go further that way.
         BadInput: an unknown action or a missing value.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     values = {"song_s": song_s, "to_s": to_s, "metre": metre, "seconds": seconds, "bpm": bpm, "taps": taps}
     given = {k: v for k, v in values.items() if v is not None}
     name, after = _corrected(snapshot, action, given)
@@ -98,7 +98,7 @@ class GridClick:
 @one_moment
 def clicks_of(project: Project, action: str, **values: Any) -> list[GridClick]:
     """Beats of the working song as they would be after a correction, which is not made; see :func:`correct_grid`."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     _, after = _corrected(snapshot, action, {k: v for k, v in values.items() if v is not None})
     now = dataclasses.replace(snapshot, corrections=after)
     grid, end_s = now.need_grid(), float(now.length / now.rate)
@@ -332,7 +332,7 @@ def move_section(project: Project, section_id: int, start_s: float, *, snap: boo
     Raises:
         Refused: it would pass its neighbour, or it is the first.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     ordered = sorted(snapshot.song_sections, key=lambda r: r.start_s)
     index = next((i for i, r in enumerate(ordered) if r.id == section_id), None)
     if index is None:
@@ -354,7 +354,7 @@ def split_section(project: Project, song_s: float) -> None:
     Raises:
         Refused: a section starts there already.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     at = _bar_line(snapshot, song_s)
     if any(abs(r.start_s - at) < 0.1 for r in snapshot.song_sections):
         raise Refused("A section starts at this bar already.")

@@ -6,7 +6,7 @@ from zembi.core.errors import BadInput, NotFound
 from zembi.core.interchange.lyrics import read_lyrics, write_lrc, write_lyrics_vtt, write_srt
 from zembi.core.song.lyrics import LyricLine
 from zembi.service.handoff.films import Export, file_stem
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -64,7 +64,7 @@ def change_line(
     Raises:
         BadInput: outside the song, or no words.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     row = project.database.one(Lyric, id=line_id)
     values: dict[str, Any] = {}
     at = snapshot.map.to_song(working_s) if working_s is not None else song_s
@@ -104,7 +104,7 @@ def export_lyrics(project: Project, kind: str) -> Export:
     """
     if kind not in KINDS:
         raise BadInput(f"“{kind}” is not a format of lyrics: {', '.join(KINDS)}.")
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     rows = project.database.all(Lyric)
     if not rows:
         raise NotFound("There are no lyrics yet.")

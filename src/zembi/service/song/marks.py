@@ -10,7 +10,7 @@ from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
 from zembi.core.song.hits import strongest_of_each
 from zembi.core.song.marks import THINNED
-from zembi.service.project.snapshot import Snapshot, look
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -43,7 +43,7 @@ def add_marks(
         set_id: The set they go to.
         working: The times are on the working song's clock.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     times = [snapshot.map.to_song(t) for t in times_s] if working else times_s
     inside = [t for t in times if 0 <= t <= snapshot.song_seconds]
     if not inside:
@@ -130,7 +130,7 @@ def change_mark(
     """Move, name or colour a mark."""
     values: dict[str, Any] = {}
     if song_s is not None:
-        if not 0 <= song_s <= look(project).song_seconds:
+        if not 0 <= song_s <= snapshot_of(project).song_seconds:
             raise BadInput("A mark has to lie inside the song.")
         values["at_s"] = song_s
     if name is not None:
@@ -178,7 +178,7 @@ def tidied(
     project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float = 0.7
 ) -> list[Tidied]:
     """Moves by tidying marks: to the nearest beat, half-beat or hit within reach; only those that move."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     if to in ("beat", "half"):
         targets = list(_grid(snapshot).points("beat" if to == "beat" else "half"))
     elif to == "hit":
@@ -196,7 +196,7 @@ def tidy_marks(
 ) -> list[Tidied]:
     """Do what :func:`tidied` shows; returns what moved."""
     moves = tidied(project, to, reach_s, set_id=set_id, sensitivity=sensitivity)
-    seconds = look(project).song_seconds
+    seconds = snapshot_of(project).song_seconds
     with project.database.changing(f"Tidy {len(moves)} marks") as change:
         for m in moves:
             change.update(tables.mark, {"id": m.id}, {"at_s": min(max(m.to_s, 0.0), seconds)})
@@ -206,7 +206,7 @@ def tidy_marks(
 @one_transaction
 def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, *, name: str = "") -> int:
     """Make a set of marks from the hits of some bands; returns how many."""
-    times = tidying.apart(_hits(look(project), bands, sensitivity), 0.03)
+    times = tidying.apart(_hits(snapshot_of(project), bands, sensitivity), 0.03)
     if not times:
         raise Refused("No hit is that strong: raise the sensitivity.")
     return _new_set(project, name or f"hits {', '.join(bands)}", times)
@@ -215,7 +215,7 @@ def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, 
 @one_transaction
 def marks_on_accents(project: Project, bands: Sequence[str], *, name: str = "") -> int:
     """Make a set of marks on the strongest hit of each bar, of some bands or of all; returns how many."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     _hits(snapshot, bands, 1.0)
     found = [hit for band in bands or snapshot.hits for hit in snapshot.hits[band]]
     times = [hit.at_s for hit in strongest_of_each(found, _grid(snapshot).bar_times)]
@@ -227,7 +227,7 @@ def marks_on_accents(project: Project, bands: Sequence[str], *, name: str = "") 
 @one_transaction
 def marks_on_grid(project: Project, every: str, *, name: str = "") -> int:
     """Make a set of marks on every beat, second or fourth beat, half-beat, bar or phrase; returns how many."""
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     grid = _grid(snapshot)
     if every == "phrase":
         whole = snapshot.whole
@@ -271,7 +271,7 @@ def thin_marks(project: Project, keep_every: int, *, set_id: int | None = None, 
 @one_transaction
 def shift_marks(project: Project, seconds: float, *, set_id: int | None = None) -> int:
     """Move all marks of a set by the same time; those that would leave the song stop at its ends."""
-    rows, length = _chosen(project, set_id), look(project).song_seconds
+    rows, length = _chosen(project, set_id), snapshot_of(project).song_seconds
     with project.database.changing(f"Shift {len(rows)} marks by {seconds * 1000:+.0f} ms") as change:
         for r in rows:
             change.update(tables.mark, {"id": r.id}, {"at_s": min(length, max(0.0, r.at_s + seconds))})

@@ -14,7 +14,7 @@ from zembi.core.sync.stem import LEAST_SHARE, place_stem
 from zembi.jobs.worker import Report
 from zembi.media.sound import read_sound, resample
 from zembi.service.media.analyses import StemAnalysis, save_stem, sync_sound
-from zembi.service.project.snapshot import look
+from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Media
 
@@ -25,7 +25,7 @@ def fit_stem(project: Project, row: Media, report: Report) -> None:
     Raises:
         UnreadableMedia: it is not of this song, or there is no song yet.
     """
-    snapshot = look(project)
+    snapshot = snapshot_of(project)
     if snapshot.song is None or snapshot.analysis is None:
         raise UnreadableMedia("There is no song that a stem could belong to yet; add the song first.")
     report(0.05, "Comparing with the song")

@@ -200,14 +200,14 @@ function Tidy({
   const shown = look.ghosts.size;
   const body = { to, reach_s: reach / 1000, set_id: set, sensitivity: look.sensitivity };
   const preview = async () => {
-    const moves = await actions.tidy({ ...body, look: true });
+    const moves = await actions.tidy({ ...body, preview: true });
     change({ ghosts: new Map((moves ?? []).map((m) => [m.id, m.to_s])) });
     setNone(moves?.length === 0);
   };
   const [none, setNone] = useState(false);
   const clear = () => change({ ghosts: new Map() });
   const apply = async () => {
-    await actions.tidy({ ...body, look: false });
+    await actions.tidy({ ...body, preview: false });
     clear();
   };
   return (

@@ -40,14 +40,14 @@ interface Props {
   treatment: Treatment;
   change: (treatment: Treatment) => Promise<unknown>;
   /** Show what it would be, while a value is dragged; nothing: as it is. */
-  look: (treatment: Treatment | null) => void;
+  preview: (treatment: Treatment | null) => void;
   /** The clip, for its seconds and its marked moment. */
   clip: MediaView | undefined;
   here: Place;
 }
 
 /** Everything of a treatment that can be said, as a sentence of fields; each is written once. */
-export function Fields({ treatment: written, change, look, clip, here }: Props) {
+export function Fields({ treatment: written, change, preview, clip, here }: Props) {
   const [trial, setTrial] = useState<Treatment | null>(null);
   const treatment = trial ?? written;
   const { fields, says } = offered(treatment.kind);
@@ -62,14 +62,14 @@ export function Fields({ treatment: written, change, look, clip, here }: Props) 
       if (JSON.stringify(next) === JSON.stringify(now ?? written)) return;
       now = next;
       setTrial(next);
-      look(next);
+      preview(next);
     };
     const up = () => {
       target.removeEventListener("pointermove", move);
       if (now && JSON.stringify(now) !== JSON.stringify(written)) void change(now).finally(() => setTrial(null));
       else {
         setTrial(null);
-        look(null);
+        preview(null);
       }
     };
     target.addEventListener("pointermove", move);

@@ -21,11 +21,11 @@ interface Props {
   at: (frame: number) => number;
   change: (treatment: Treatment) => void;
   /** Preview with other places, while a handle is dragged. */
-  look: (treatment: Treatment | null) => void;
+  preview: (treatment: Treatment | null) => void;
 }
 
 /** The speed of the picture over the shot against its beats; the places of the chosen treatment are dragged on it. */
-export function SpeedGraph({ song, rate, treated, treatment, own, media, at, change, look }: Props) {
+export function SpeedGraph({ song, rate, treated, treatment, own, media, at, change, preview }: Props) {
   const [pane, width] = useWidth<HTMLDivElement>();
   const [drag, setDrag] = useState<{ name: string; place: Place } | null>(null);
   const dragged = useRef(drag);
@@ -48,7 +48,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       if (dragged.current && placeText(dragged.current.place) === placeText(place)) return;
       dragged.current = { name, place };
       setDrag(dragged.current);
-      look(withPlace(treatment, name, place));
+      preview(withPlace(treatment, name, place));
     };
     const up = () => {
       target.removeEventListener("pointermove", move);
@@ -56,7 +56,7 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       dragged.current = null;
       setDrag(null);
       if (now && treatment) change(withPlace(treatment, name, now.place));
-      else look(null);
+      else preview(null);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });
@@ -79,13 +79,13 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
         moment_s: null,
         speeds: treatment.speeds.map((v, i) => (i === k ? speed : v)),
       };
-      look(now);
+      preview(now);
     };
     const up = () => {
       target.removeEventListener("pointermove", move);
       setFrozen(null);
       if (now !== treatment) change(now);
-      else look(null);
+      else preview(null);
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });

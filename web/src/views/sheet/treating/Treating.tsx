@@ -53,7 +53,7 @@ export function Treating() {
   const write = (treatments: Treatment[]) => operate(operationOf(subject, treatments));
   const replaced = (t: Treatment) => list.map((o, i) => (i === at ? t : o));
   const seen = trial.would ? (itemOf(trial.would, subject)?.treated ?? null) : null;
-  const look = (t: Treatment | null) => trial.look(t && operationOf(subject, replaced(t)));
+  const preview = (t: Treatment | null) => trial.preview(t && operationOf(subject, replaced(t)));
   const add = async (treatments: Treatment[]) => {
     const before = new Set(itemsOn(edit, "ranges").map((r) => r.id));
     const after = await write([...list, ...treatments]);
@@ -114,12 +114,12 @@ export function Treating() {
             media={source?.media ?? null}
             at={(frame) => (source?.in_s ?? 0) + own * mediaTime((seen ?? told).pieces ?? AT_ITS_OWN, frame, rate)}
             change={(t) => void write(replaced(t))}
-            look={look}
+            preview={preview}
           />
         )}
         {chosen ? (
           <>
-            <Fields treatment={chosen} change={(t) => write(replaced(t))} look={look} clip={clip} here={here} />
+            <Fields treatment={chosen} change={(t) => write(replaced(t))} preview={preview} clip={clip} here={here} />
             <p className={cx("said")} data-testid="said">
               {told?.wrong[at] ? <span className="bad">{told.wrong[at]}</span> : (seen ?? told)?.said[at]}
               {lips && offered(chosen.kind).group === "time" && chosen.kind !== "blend" && !chosen.off && (

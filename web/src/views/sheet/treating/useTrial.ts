@@ -11,7 +11,7 @@ export function useTrial(ahead: (operation: Operation) => Promise<EditView>, edi
     setWould(edit);
     useChoice.setState({ trial: edit?.programme.layers ?? null });
   }, []);
-  const look = useCallback(
+  const preview = useCallback(
     async (operation: Operation | null) => {
       wanted.current = operation;
       if (!operation) return show(null);
@@ -31,5 +31,5 @@ export function useTrial(ahead: (operation: Operation) => Promise<EditView>, edi
     show(null);
     return () => show(null);
   }, [edit, show]);
-  return { would, look: (operation: Operation | null) => void look(operation) };
+  return { would, preview: (operation: Operation | null) => void preview(operation) };
 }

@@ -15,7 +15,7 @@ Pictures = NDArray[np.uint8]
 Floats = NDArray[np.float64]
 
 
-class Looks:
+class Likeness:
     """Small pictures made ready for comparing; one is moved by up to ``move`` of its size to fit another.
 
     Attributes:
