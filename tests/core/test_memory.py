@@ -55,6 +55,9 @@ def test_of_many_parts_only_those_that_are_new_are_asked_for() -> None:
     asked.clear()
     assert plus([*between[:6], Thing(5)], 2, beside=([1, 1, 1, 5, 1, 1, 1],))[6] == 12
     assert asked == [5], "an equal part is another one"
+    asked.clear()
+    assert plus([Thing(9), *between[1:6], Thing(8)], 2, beside=([1, 1, 1, 5, 1, 1, 1],))[2] == 82
+    assert asked == [9, 8], "what lies between two that changed is known"
 
 
 THINGS = [Thing(n % 4) for n in range(12)]

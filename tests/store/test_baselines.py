@@ -35,7 +35,7 @@ def restored(baseline: Path, folder: Path) -> Path:
 
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
-    kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job")]
+    kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job", "edit_stamp")]
     return {t.name: [content(r) for r in rows(database, t)] for t in kept}
 
 

@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -19,9 +20,9 @@ from hypothesis import strategies as st
 from tests.rows import content, rows
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.base import cut, move_cut
-from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Item, checked
+from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Item, checked
 from zembi.core.errors import NotFound, Refused
-from zembi.store import tables
+from zembi.store import edits, tables
 from zembi.store.database import Change, Database
 from zembi.store.edits import insert_edit, load_edit, save_edit
 from zembi.store.entities import MarkSet
@@ -36,8 +37,17 @@ def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
     return {
         t.name: [content(r) for r in rows(database, t)]
         for t in tables.metadata.sorted_tables
-        if t.name not in ("journal", "job")
+        if t.name not in ("journal", "job", "edit_stamp")
     }
+
+
+def edit_read_anew(database: Database) -> Edit:
+    """The edit as its rows tell; what is remembered of it has to be that."""
+    with database.reading() as connection:
+        known = load_edit(connection, 1)
+        edits._KNOWN.clear()
+        assert load_edit(connection, 1) == known
+    return known
 
 
 def test_migrations_make_just_the_tables_there_are(database: Database) -> None:
@@ -53,6 +63,27 @@ def test_opening_again_changes_nothing(database: Database) -> None:
     again = Database(database.path)
     assert [s.name for s in again.all(MarkSet)] == ["cut ideas"]
     assert again.undo_names() == ("Make", None)
+
+
+def test_an_edit_is_remembered_until_anybody_changes_a_row_of_it(database: Database) -> None:
+    with database.writing() as connection:
+        insert_edit(Change(connection), "Edit 1", new_edit(500))
+    known = edit_read_anew(database)
+    assert edit_read_anew(database) == known
+    with sqlite3.connect(database.path) as other:
+        other.execute("UPDATE lane SET name = 'Changed'")
+    other.close()
+    assert {lane.name for lane in edit_read_anew(database).lanes} == {"Changed"}
+
+    def fail() -> None:
+        with database.changing("Fail") as change:
+            before = load_edit(change.connection, 1)
+            save_edit(change, 1, cut(before, 100, Fraction(24)), before)
+            raise Refused("no")
+
+    with pytest.raises(Refused):
+        fail()
+    assert len(edit_read_anew(database).shots) == 1
 
 
 def test_a_failed_change_leaves_all_as_it_was(database: Database) -> None:
@@ -124,15 +155,18 @@ def test_undoing_and_redoing_visits_the_very_same_states(
                 shots = (Item(0, AngleSource(which)), Item(1 + frame, ClipSource("m", 1.5, 0.5), held=True))
                 lanes = new_edit(500, shots, (Item(frame, BlackSource(), frame + 9),)).lanes
                 save_edit(change, 1, checked(replace(before_edit, lanes=lanes)), before_edit)
+        edit_read_anew(database)
         now = everything(database)
         if now != states[-1]:
             states.append(now)
     for state in reversed(states[:-1]):
         database.undo()
         assert everything(database) == state
+        edit_read_anew(database)
     for state in states[1:]:
         database.redo()
         assert everything(database) == state
+        edit_read_anew(database)
     database.close()
 
 

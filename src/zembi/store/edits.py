@@ -3,7 +3,9 @@
 import json
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
+from threading import Lock
 from typing import Any
 
 from sqlalchemy import select, update
@@ -20,8 +22,45 @@ from zembi.store.database import Change, one_of
 _ITEMS = 'SELECT lane, start, "end", source, held, treated, id FROM item WHERE edit = ? ORDER BY start, id'
 
 
+#: Edits as they were read or written last, by database and id, each with its stamp.
+_KNOWN: OrderedDict[tuple[str, int], tuple[int, Edit]] = OrderedDict()
+_MOST_KNOWN = 16
+_ONE_WRITER = Lock()
+
+
 def load_edit(connection: Connection, edit_id: int) -> Edit:
-    """Read an edit."""
+    """Read an edit; the same object as last time where no row of it was changed, by whatever process.
+
+    Raises:
+        NotFound: there is no such edit.
+    """
+    stamp = _stamp(connection, edit_id)
+    known = _KNOWN.get((str(connection.engine.url), edit_id))
+    if known is not None and known[0] == stamp:
+        return known[1]
+    edit = _read(connection, edit_id)
+    _keep(connection, edit_id, edit)
+    return edit
+
+
+def _stamp(connection: Connection, edit_id: int) -> int | None:
+    stamp = tables.edit_stamp.c
+    return connection.execute(select(stamp.value).where(stamp.edit == edit_id)).scalar()
+
+
+def _keep(connection: Connection, edit_id: int, edit: Edit) -> None:
+    """Remember an edit by its present stamp; one of a transaction that is taken back has a stamp that is never met."""
+    key, stamp = (str(connection.engine.url), edit_id), _stamp(connection, edit_id)
+    if stamp is None:
+        return
+    with _ONE_WRITER:
+        _KNOWN[key] = stamp, edit
+        _KNOWN.move_to_end(key)
+        while len(_KNOWN) > _MOST_KNOWN:
+            _KNOWN.popitem(last=False)
+
+
+def _read(connection: Connection, edit_id: int) -> Edit:
     row = one_of(connection, tables.edit, {"id": edit_id})
     lane = tables.lane.c
     lanes = connection.execute(
@@ -34,8 +73,8 @@ def load_edit(connection: Connection, edit_id: int) -> Edit:
     rows = cursor.execute(_ITEMS, (edit_id,)).fetchall()
     cursor.close()
     items: dict[int, list[Item]] = {number: [] for number, *_ in lanes}
-    for (number, *_), item in zip(rows, _items(rows, str(connection.engine.url), edit_id), strict=True):
-        items[number].append(item)
+    for number, *values in rows:
+        items[number].append(_item(*values))
     return Edit(
         row["length"],
         tuple(
@@ -44,24 +83,6 @@ def load_edit(connection: Connection, edit_id: int) -> Edit:
         ),
         row["fresh"],
     )
-
-
-#: Rows of edits as they were read last, and the items made of them: of thousands, an operation changes a few.
-_READ: OrderedDict[tuple[str, int], tuple[list[Any], list[Item]]] = OrderedDict()
-_READ_EDITS = 16
-
-
-def _items(rows: list[Any], database: str, edit_id: int) -> list[Item]:
-    before, made = _READ.get((database, edit_id), ([], []))
-    head, tail = same_ends(rows, before, equal=True)
-    end = len(rows) - tail
-    new = [_item(*values) for _, *values in rows[head:end]]
-    made = [*made[:head], *new, *(made[len(made) - tail :] if tail else ())]
-    _READ[database, edit_id] = rows, made
-    _READ.move_to_end((database, edit_id))
-    while len(_READ) > _READ_EDITS:
-        _READ.popitem(last=False)
-    return made
 
 
 @lru_cache(maxsize=1 << 14)
@@ -106,8 +127,12 @@ def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
     if edit.fresh > before.fresh:
         row = tables.edit.c.id == edit_id
         change.connection.execute(update(tables.edit).where(row).values(fresh=edit.fresh))
-    if edit.lanes is before.lanes:
-        return
+    if edit.lanes is not before.lanes:
+        _write_items(change, edit_id, edit, before)
+    _keep(change.connection, edit_id, replace(edit, fresh=max(edit.fresh, before.fresh)))
+
+
+def _write_items(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
     _write_lanes(change, edit_id, edit, before)
     old, new = _differing(before.lanes, edit.lanes)
     for number in old.keys() - new.keys():

@@ -173,6 +173,15 @@ edit = Table(
     sqlite_autoincrement=True,
 )  # fmt: skip
 
+edit_stamp = Table(
+    "edit_stamp",
+    metadata,
+    Column("edit", Integer, primary_key=True, autoincrement=False),
+    Column(
+        "value", Integer, nullable=False
+    ),  # random; renewed by triggers with every change of the edit's rows
+)
+
 lane = Table(
     "lane", metadata,
     Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), primary_key=True),

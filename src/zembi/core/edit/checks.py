@@ -119,10 +119,14 @@ def _see_through(span: Span) -> Finding:
 def _too_short(spans: Sequence[Span], names: Mapping[str, str], rate: Fraction) -> list[Finding]:
     """Shots of a layer that are over before they are seen; a run of them is one finding."""
     shortest = SHORTEST_SHOT_S * float(rate)
-    begins = [n for n, (a, b) in enumerate(pairwise(spans), 1) if _shot(a) != _shot(b)]
+    if not spans:
+        return []
+    shots = [s.why.at if s.why else s.start for s in spans]
+    begins = [n for n, (a, b) in enumerate(pairwise(shots), 1) if a != b]
+    ends = [spans[n - 1].end for n in (*begins, len(spans))]
     runs: list[list[tuple[Span, int]]] = []
-    for n, after in zip([0, *begins], [*begins, len(spans)], strict=True):
-        first, end = spans[n], spans[after - 1].end
+    for n, end in zip((0, *begins), ends, strict=True):
+        first = spans[n]
         if end - first.start >= shortest or isinstance(first.content, Black):
             continue
         if runs and runs[-1][-1][1] == first.start:
@@ -130,10 +134,6 @@ def _too_short(spans: Sequence[Span], names: Mapping[str, str], rate: Fraction) 
         else:
             runs.append([(first, end)])
     return [Finding("too short", r[0][0].start, r[-1][1], _said_of_run(r, names, rate)) for r in runs]
-
-
-def _shot(span: Span) -> int:
-    return span.why.at if span.why else span.start
 
 
 def _said_of_run(run: list[tuple[Span, int]], names: Mapping[str, str], rate: Fraction) -> str:
