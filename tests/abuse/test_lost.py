@@ -1,5 +1,6 @@
 """Nothing that a person made leaves outside the journal: long works, overwritten files, deleted projects, killed workers."""
 
+import json
 import shutil
 import threading
 import time
@@ -24,7 +25,7 @@ from zembi.media.derive import derive_sound, derive_stills, derived_folder, writ
 from zembi.media.sound import read_sound
 from zembi.service.application.work import works
 from zembi.service.media.library import find
-from zembi.service.project.workspace import Project, Workspace
+from zembi.service.project.workspace import Project, Workspace, write_json
 from zembi.store.entities import Job, Media
 
 #: What a person makes; files and takes have rows of their own besides, which say how far they are.
@@ -296,3 +297,24 @@ def counted(project: Project, work: Any) -> int:
     finally:
         event.remove(project.database.engine, "before_cursor_execute", seen)
     return count
+
+
+def test_a_small_file_that_several_threads_write_at_once_is_one_of_theirs(tmp_path: Path) -> None:
+    path, wrong = tmp_path / "kept.json", []
+    path.write_text("[]")
+
+    def write(number: int) -> None:
+        try:
+            for _ in range(60):
+                write_json(path, [number] * 500)
+                assert len(set(json.loads(path.read_text()))) == 1
+        except (OSError, ValueError, AssertionError) as fault:
+            wrong.append(fault)
+
+    writers = [threading.Thread(target=write, args=(n,)) for n in range(4)]
+    for w in writers:
+        w.start()
+    for w in writers:
+        w.join()
+    assert wrong == []
+    assert [p.name for p in tmp_path.iterdir()] == ["kept.json"]

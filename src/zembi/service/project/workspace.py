@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from threading import RLock
+from threading import RLock, get_ident
 from typing import Any, BinaryIO
 
 import platformdirs
@@ -329,7 +329,7 @@ def free_bytes(folder: Path) -> int:
 
 
 def write_json(path: Path, data: Any) -> None:
-    """Write JSON so that the file is either the old or the new one, never half."""
-    part = path.with_name(f".{path.name}.{os.getpid()}")
+    """Write JSON so that the file is either the old or the new one, never half, whoever else writes it at once."""
+    part = path.with_name(f".{path.name}.{os.getpid()}.{get_ident()}")
     part.write_text(json.dumps(data, separators=(",", ":")))
     os.replace(part, path)
