@@ -92,6 +92,7 @@ bench: install
 	@$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements-bench.lock
 	$(BIN)/python benchmarks/song.py
 	$(BIN)/python benchmarks/align.py
+	$(BIN)/python benchmarks/hard.py
 	$(BIN)/python benchmarks/render.py
 	$(BIN)/python benchmarks/editing.py
 	$(BIN)/python benchmarks/footage.py

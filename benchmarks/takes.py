@@ -1,9 +1,11 @@
 """Camera-like takes with known truth: rooms, talk, codecs, clocks, speeds, restarts and decoys, over any song."""
 
+import json
 import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from hashlib import sha256
 from pathlib import Path
 
 import av
@@ -57,6 +59,8 @@ class Original:
         other: A different song at the same tempo; one of the synthesiser's has the very same samples.
         same_drums: The same drums under other notes.
         bpm: Its tempo, where it is known.
+        stereo: The mix before its channels were joined, shape (samples, 2).
+        downbeats: Its bars, in seconds; empty where they are not known.
     """
 
     name: str
@@ -65,6 +69,8 @@ class Original:
     other: Mono | None = None
     same_drums: Mono | None = None
     bpm: float | None = None
+    stereo: Mono | None = None
+    downbeats: tuple[float, ...] = ()
 
 
 def _plan(seed: int) -> SongPlan:
@@ -92,21 +98,38 @@ def made_original(seed: int) -> Original:
         for p in plan.parts
     )
     strokes = tuple(replace(p, seed=p.seed + 700) for p in notes)
+    played = play(plan)
+    stereo = np.asarray(played.audio, np.float32)
     return Original(
-        f"made {seed}", _mono(plan), _mono(replace(plan, parts=bare)), _mono(replace(plan, parts=strokes)),
-        _mono(replace(plan, parts=notes)), plan.bpm,
+        f"made {seed}", np.asarray(stereo.mean(axis=1), np.float32), _mono(replace(plan, parts=bare)),
+        _mono(replace(plan, parts=strokes)), _mono(replace(plan, parts=notes)), plan.bpm, stereo,
+        tuple(played.downbeats_s),
     )  # fmt: skip
 
 
-def folder_originals(folder: Path) -> Iterator[Original]:
-    """Every song of a folder; each is the decoy of the one before."""
+def folder_originals(folder: Path, half: str = "both") -> Iterator[Original]:
+    """Every song of a folder, or of one half of them by their names; each is the decoy of the one after it.
+
+    Bars are read from a truth file of the same name, where there is one.
+    """
     endings = {".wav", ".flac", ".mp3", ".m4a", ".ogg", ".opus", ".aac", ".aif", ".aiff"}
-    songs = []
-    for path in sorted(p for p in folder.iterdir() if p.suffix.lower() in endings):
-        sound, rate = read_sound(path)
-        songs.append((path.name, np.asarray(soxr.resample(sound.mean(axis=1), rate, RATE), np.float32)))
-    for i, (name, mix) in enumerate(songs):
-        yield Original(name, mix, other=songs[i - 1][1] if len(songs) > 1 else None)
+    files = sorted(p for p in folder.iterdir() if p.suffix.lower() in endings)
+    if half != "both":
+        files = [p for p in files if (sha256(p.stem.encode()).digest()[0] % 2 == 0) == (half == "first")]
+    stereo = [_read(p) for p in files]
+    for i, (path, sound) in enumerate(zip(files, stereo, strict=True)):
+        told = path.with_suffix(".json")
+        truth = json.loads(told.read_text()) if told.exists() else {}
+        other = np.asarray(stereo[i - 1].mean(axis=1), np.float32) if len(files) > 1 else None
+        yield Original(
+            path.stem, np.asarray(sound.mean(axis=1), np.float32), other=other,
+            stereo=sound if sound.shape[1] == 2 else None, downbeats=tuple(truth.get("downbeats", ())),
+        )  # fmt: skip
+
+
+def _read(path: Path) -> Mono:
+    sound, rate = read_sound(path)
+    return np.asarray(soxr.resample(sound, rate, RATE), np.float32)
 
 
 def through_codec(sound: Mono, codec: str, bit_rate: int, suffix: str) -> Mono:

@@ -9,9 +9,13 @@ import pytest
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "benchmarks"))
 
+from hard import judge
+from hard_takes import hard_cases
 from repeats import alike, notes_of, repeats
+from takes import RATE, Case, Original, TruePass
 
 from zembi.core.song.listen import FoundSection
+from zembi.core.sync.found import FoundPass, SongPlace, judged
 
 #: A bar of two seconds; verses and choruses of four bars.
 FORM = "VVVV CCCC VVVV CCCC".replace(" ", "")
@@ -78,3 +82,54 @@ def test_notes_are_read_in_seconds(tmp_path: Path) -> None:
     file.tracks.append(track)
     file.save(tmp_path / "song.mid")
     assert notes_of(tmp_path / "song.mid").tolist() == [[0.0, 3.0, 60.0], [1.0, 3.0, 62.0]]
+
+
+NOISE = np.random.default_rng(1).standard_normal(RATE * 100).astype(np.float32)
+ON_SET = (TruePass(2.0, 12.0, 30.0), TruePass(12.0, 22.0, 60.0))
+
+
+def lies(
+    start: float, end: float, song: float, *, sure: float = 1.0, equal: tuple[float, ...] = ()
+) -> FoundPass:
+    rivals = [SongPlace(start, end, at, 1.0, 1.0) for at in equal]
+    return FoundPass(start, end, song, 1.0, sure, 40.0, rivals=rivals)
+
+
+def outcome(case: Case, *passes: FoundPass) -> str:
+    return judge(case, judged(list(passes)), NOISE)[0]
+
+
+@pytest.mark.parametrize(("passes", "became"), [
+    ((lies(2, 12, 30), lies(12, 22, 60)), "right"),
+    ((lies(2, 12.4, 30), lies(12.4, 22, 60.4)), "right"),
+    # Over the cut by five seconds: sure, and wrong there.
+    ((lies(2, 17, 30), lies(17, 22, 65)), "wrong"),
+    ((lies(2, 17, 30, sure=0.8), lies(17, 22, 65)), "check"),
+    ((lies(2, 12, 30),), "check"),
+    ((), "missed"),
+    ((lies(2, 12, 30.1), lies(12, 22, 60)), "wrong"),
+])  # fmt: skip
+def test_a_take_cut_on_set_is_judged_on_both_sides_of_its_cut(
+    passes: tuple[FoundPass, ...], became: str
+) -> None:
+    assert outcome(Case("cut", NOISE, "locked", ON_SET), *passes) == became
+
+
+def test_what_is_not_the_song_is_told_and_equal_places_have_to_be_listed() -> None:
+    other = Case("other", NOISE, "unmatched")
+    assert outcome(other) == "told"
+    assert outcome(other, lies(2, 9, 30)) == "wrong"
+    twice = Case("twice", NOISE, "choose", (TruePass(2.0, 5.0, 30.0),), (30.0, 60.0))
+    assert outcome(twice, lies(2, 5, 30, sure=0.5, equal=(30.0, 60.0))) == "told"
+    assert outcome(twice, lies(2, 5, 30, sure=0.5, equal=(30.0, 61.0))) == "check"
+
+
+def test_a_hard_take_is_the_same_each_time_and_says_where_it_was_cut() -> None:
+    original = Original("noise", NOISE, downbeats=tuple(np.arange(0.0, 99.0, 2.0).tolist()))
+    kinds = dict(hard_cases(original, 3))
+    assert {"bars left out", "a part twice", "3 s", "scrubbed", "player off speed"} <= kinds.keys()
+    case, again = kinds["bars left out"](), kinds["bars left out"]()
+    assert np.array_equal(case.sound, again.sound)
+    first, second = case.passes
+    assert second.start_s == first.end_s
+    assert second.song_s - first.song(first.end_s) in (8.0, 16.0, 32.0)

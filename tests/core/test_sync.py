@@ -17,7 +17,8 @@ from zembi.core.sync.features import FINE, RATE, SoundFeatures, choose_sound, is
 from zembi.core.sync.passes import longest_run, song_under, take_over
 from zembi.core.sync.refine import Line
 from zembi.core.sync.rivals import compare, other_places
-from zembi.core.sync.search import match_over_song
+from zembi.core.sync.search import match_over_song, matched_places
+from zembi.core.sync.segments import STEP_S, Along, likeliest_path, steadied
 from zembi.core.sync.sliding import Sliding
 from zembi.demo.camera import Room, chatter, drift, record
 from zembi.demo.song import PLAN
@@ -297,3 +298,80 @@ def test_confidence_is_a_share_that_grows_with_evidence(
     )
     assert better >= value
     assert confidence(8.0, seconds, spread, soft=soft, middle=middle, evenness=even) < 0.1
+
+
+def test_a_song_cut_differently_on_set_is_two_passes_with_the_joint_where_it_was_cut() -> None:
+    # The two choruses have the same backing: along the first one's line the second agrees with half of itself.
+    joint = 40.0
+    for first, then in ((10.0, 74.0), (60.0, 20.0)):
+        found = find(talk(3), piece(first, first + joint - 3), piece(then, then + 35), talk(3))
+        assert found.status == "locked"
+        a, b = found.passes
+        assert abs(a.take_start_s - 3) < 0.5
+        assert abs(a.take_end_s - joint) < 0.5
+        assert abs(b.take_start_s - joint) < 0.5
+        assert abs(a.line.song(20.0) - (first + 17)) < 0.001
+        assert abs(b.line.song(50.0) - (then + 10)) < 0.001
+
+
+@pytest.mark.parametrize("start", [31.1, 66.1, 100.7])
+def test_three_seconds_are_enough_where_what_they_hold_is_unique(start: float) -> None:
+    found = find(talk(4), piece(start, start + 3), talk(4))
+    named = [p.song_start_s - p.take_start_s for p in found.passes] + [
+        r.song_start_s - r.take_start_s for p in found.passes for r in p.rivals
+    ]
+    assert found.passes
+    assert any(abs(n - (start - 4)) < 0.002 for n in named)
+    assert all(p.locked or p.rivals for p in found.passes)
+
+
+@pytest.mark.parametrize("off", [0.00133, -0.0045])
+def test_a_player_between_normal_speed_and_the_next_is_measured(off: float) -> None:
+    played = np.asarray(soxr.resample(piece(10, 75), SONG_RATE * (1 + off), SONG_RATE), np.float32)
+    found = find(talk(3), played, talk(3))
+    assert found.status == "locked"
+    assert abs(found.passes[0].rate - (1 + off)) < 2e-5
+    assert worst_error(found, lambda t: 10 + (1 + off) * (t - 3)) < 0.003
+
+
+def test_a_song_far_below_the_talk_is_found_by_the_sum_of_its_pieces() -> None:
+    heard = record(np.concatenate([talk(3), piece(0, 110)]), SONG_RATE, Room(0.5, -20.0, 20.0), 11)
+    take = prepare(soxr.resample(heard, SONG_RATE, RATE).astype(np.float32))
+    places = matched_places(song(), take, [(0.0, take.seconds)])
+    assert any(abs(c.offset_s + 3) < 0.003 for c in places)
+
+
+def test_a_mix_without_its_middle_is_found_by_what_the_channels_differ_by() -> None:
+    rng = np.random.default_rng(2)
+    wide = np.asarray(0.5 * soxr.resample(rng.standard_normal(16_000 * 60), 16_000, SONG_RATE), np.float32)
+    middle = piece(20, 80)
+    left, right = middle + wide[: len(middle)], middle - wide[: len(middle)]
+
+    def ready(sound: Mono) -> SoundFeatures:
+        return prepare(soxr.resample(sound, SONG_RATE, RATE).astype(np.float32))
+
+    heard = record(np.concatenate([talk(3), (left - right)[: 40 * SONG_RATE]]), SONG_RATE, Room(), 4)
+    take = soxr.resample(heard, SONG_RATE, RATE).astype(np.float32)
+    mono = ready((left + right) / 2)
+    assert align(mono, take).status == "unmatched"
+    found = align(mono, take, others=[lambda: None, lambda: ready(left - right)])
+    assert found.status == "locked"
+    assert worst_error(found, lambda t: t - 3) < 0.001
+
+
+@given(st.floats(0.05, 0.9), st.integers(30, 200))
+def test_the_path_turns_where_another_line_begins_to_explain_the_take(strong: float, turn: int) -> None:
+    before = np.full(260, strong)
+    before[turn:] = 0.0
+    rows = [Along(before, np.ones(260)), Along(strong - before, np.ones(260))]
+    path = steadied(likeliest_path(rows, 0.0, 26.0, strong), rows)
+    assert [s.line for s in path] == [0, 1]
+    assert abs(path[0].end_s - turn * STEP_S) < 1e-6
+
+
+def test_the_path_stays_where_another_line_is_hardly_better() -> None:
+    usual = np.full(200, 0.3)
+    better = usual.copy()
+    better[80:140] = 0.33
+    rows = [Along(usual, np.ones(200)), Along(better, np.ones(200))]
+    assert len(steadied(likeliest_path(rows, 0.0, 20.0, 0.3), rows)) == 1

@@ -40,7 +40,7 @@ def confidence(
         evenness: Whether it sounds in every second, 0..1.
     """
     chance = 1 - np.exp(-max(0.0, z - LEAST_Z + 1.5) / 2.2)
-    length = 1 - np.exp(-seconds / 1.1)
+    length = 1 - np.exp(-seconds / 0.9)
     agreement = 1 / (1 + (spread_s / 0.004) ** 2)
     drums = np.clip((soft - 0.2) / 0.3, 0, 1)
     strokes = np.clip((middle - 0.5) / 0.2, 0, 1)

@@ -10,9 +10,10 @@ from zembi.core.sync import confidence as sure
 from zembi.core.sync.features import RATE, SoundFeatures
 from zembi.core.sync.found import FoundPass, SongPlace, joined, same_line
 from zembi.core.sync.passes import agreement, evenness, find_extent, sounding
-from zembi.core.sync.refine import Evidence, Line, correlate_windows, measure, stack
+from zembi.core.sync.refine import Evidence, Line, correlate_windows, focused, measure, stack
 from zembi.core.sync.rivals import Rival, compare, other_places
-from zembi.core.sync.search import OffsetCandidate, Vote, flux_votes, gather, matched_votes
+from zembi.core.sync.search import OffsetCandidate, flux_places, matched_places
+from zembi.core.sync.segments import STEP_S, Along, Segment, along, likeliest_path, steadied
 
 #: Shortest stretch of take that is searched for a pass of its own.
 SHORTEST_S = 3.0
@@ -20,10 +21,22 @@ SHORTEST_S = 3.0
 _FURTHER_S, _FURTHER_Z = 6.0, 16.0
 
 
+#: Windows side by side that a short pass is measured by, so that they can agree or not.
+_FEWEST_WINDOWS = 3
 #: Beside a place that was verified, one that this share of its votes speaks for is not looked into.
 _WORTH_TESTING = 0.4
 #: A take is taken for upside down where that explains so many times as much.
 _UPSIDE_DOWN = 1.25
+
+
+#: Lines nearer to each other than this are one, and so many are followed at most.
+_APART_S, _MOST_LINES = 0.03, 16
+#: Passes nearer to each other than this are judged together; a border that moved by less has not moved.
+_SIDE_BY_SIDE_S, _SAME_BORDER_S = 1.0, 0.3
+#: A pass is looked into where it agrees with the song by less than this share of its usual agreement for so long.
+_WEAK, _WEAK_FOR_S, _MOST_STRETCHES, _LOOKED_INTO = 0.65, 3.0, 6, 4
+#: Evidence asked of a line for a short stretch, as a share of that for a pass: the path decides.
+_OF_A_STRETCH = 0.7
 
 
 class Search(Protocol):
@@ -36,10 +49,10 @@ class Search(Protocol):
         spans: list[tuple[float, float]],
         *,
         told: Callable[[], None],
-    ) -> list[Vote]: ...
+    ) -> list[OffsetCandidate]: ...
 
 
-SEARCHES: tuple[Search, ...] = (flux_votes, matched_votes)
+SEARCHES: tuple[Search, ...] = (flux_places, matched_places)
 
 
 def verify(
@@ -50,7 +63,7 @@ def verify(
     start = max(0.0, candidate.start_s, -candidate.offset_s)
     end = min(take.seconds, candidate.end_s + 8.0, song.seconds - candidate.offset_s)
     windows = correlate_windows(song, take, line, start, end, most=24, reach_s=0.08)
-    upright = stack(windows, line)
+    upright = focused(windows, line, stack(windows, line))
     if not either_way:
         return upright
     turned = stack(replace(windows, rows=-windows.rows), line)
@@ -87,8 +100,7 @@ def _best_candidate(
     """The verified place that explains most of the spans; the dearer search runs only if the cheap one fails."""
     for search in searches:
         tested: list[tuple[OffsetCandidate, Evidence]] = []
-        votes = search(song, take, spans, told=told)
-        for candidate in gather(votes, bin_s=0.05 if search is flux_votes else 0.03, count=8):
+        for candidate in search(song, take, spans, told=told):
             told()
             if tested and candidate.score < _WORTH_TESTING * tested[0][0].score:
                 break
@@ -129,7 +141,10 @@ def pass_at(
         if extent[1] - extent[0] < SHORTEST_S * 0.6:
             return None
         wide = stack(correlate_windows(song, take, line, *extent, reach_s=0.06, most=most // 5 + 24), line)
-        fine = correlate_windows(song, take, wide.line, *extent, window_s=3.0, reach_s=0.012, most=most)
+        window_s = min(3.0, (extent[1] - extent[0]) / _FEWEST_WINDOWS)
+        fine = correlate_windows(
+            song, take, wide.line, *extent, window_s=window_s, hop_s=window_s / 3, reach_s=0.012, most=most
+        )
         if not len(fine.centres_s):
             return None
         line, residual, _ = measure(fine, wide.line)
@@ -257,7 +272,151 @@ def passes_at_speed(
     whole = joined(passes)
     # A pass that was joined from several is compared anew: its whole length may decide what its parts could not.
     known = [rivals[id(p)] if id(p) in rivals else _rivals(song, take, p) for p in whole]
+    whole, known = _along_the_song(song, take, whole, known, told)
     return _believed([settled(p, r) for p, r in zip(whole, known, strict=True)])
+
+
+def _along_the_song(
+    song: SoundFeatures,
+    take: SoundFeatures,
+    passes: list[FoundPass],
+    known: list[list[Rival]],
+    told: Callable[[], None],
+) -> tuple[list[FoundPass], list[list[Rival]]]:
+    """Passes judged against their rivals in each few seconds: one ends where a rival goes on, and that begins there.
+
+    Returns:
+        The passes, and the rivals of each.
+    """
+    rivals = {id(p): r for p, r in zip(passes, known, strict=True)}
+    out: list[FoundPass] = []
+    for group in _side_by_side(passes):
+        told()
+        own = [along(song, take, p.line) for p in group]
+        weak = [_where_weak(song, take, p, row, told) for p, row in zip(group, own, strict=True)]
+        others = [r.line for p in group for r in rivals[id(p)]] + [line for more in weak for line in more]
+        span = group[0].take_start_s, group[-1].take_end_s
+        lines = _distinct([*(p.line for p in passes), *others], *span)
+        rows = [along(song, take, line) for line in lines]
+        usual = max(row.usual(p.take_start_s, p.take_end_s) for p, row in zip(group, own, strict=True))
+        path = steadied(likeliest_path(rows, *span, usual), rows)
+        out += _parts(song, take, group, lines, path)
+    return out, [rivals[id(p)] if id(p) in rivals else _rivals(song, take, p) for p in out]
+
+
+def _side_by_side(passes: list[FoundPass]) -> list[list[FoundPass]]:
+    """Passes in take order, those together between which the song may have gone on."""
+    groups: list[list[FoundPass]] = []
+    for p in sorted(passes, key=lambda p: p.take_start_s):
+        if groups and p.take_start_s - groups[-1][-1].take_end_s < _SIDE_BY_SIDE_S:
+            groups[-1].append(p)
+        else:
+            groups.append([p])
+    return groups
+
+
+def _parts(
+    song: SoundFeatures, take: SoundFeatures, group: list[FoundPass], lines: list[Line], path: list[Segment]
+) -> list[FoundPass]:
+    """Passes of a path; those that were found so already stay as they are.
+
+    A stretch on a line that cannot be believed goes to the one before it, or after it where it is the first.
+    """
+    numbers = [s.line if _follows(song, take, lines[s.line], s, group) else None for s in path]
+    runs: list[tuple[int, float, float]] = []
+    for n, s in enumerate(path):
+        before = runs[-1][0] if runs else None
+        number = numbers[n] if numbers[n] is not None else before
+        number = number if number is not None else next((m for m in numbers[n:] if m is not None), None)
+        if number is None:
+            return group
+        if number == before:
+            runs[-1] = (number, runs[-1][1], s.end_s)
+        else:
+            runs.append((number, s.start_s, s.end_s))
+    found = [
+        _as_found(group, lines[k], start, end) or pass_at(song, take, lines[k], (start, end), (start, end))
+        for k, start, end in runs
+    ]
+    return [f for f in found if f is not None]
+
+
+def _follows(
+    song: SoundFeatures, take: SoundFeatures, line: Line, s: Segment, group: list[FoundPass]
+) -> bool:
+    """True if a stretch of a path can be believed to follow its line."""
+    if s.end_s - s.start_s < SHORTEST_S / 2:
+        return False
+    if any(_on_line(p, line) and p.take_start_s < s.end_s and s.start_s < p.take_end_s for p in group):
+        return True
+    there = pass_at(song, take, line, (s.start_s, s.end_s), (s.start_s, s.end_s))
+    return there is not None and there.confidence >= sure.BELIEVE_FURTHER_AT
+
+
+def _as_found(group: list[FoundPass], line: Line, start_s: float, end_s: float) -> FoundPass | None:
+    """The pass that lies on a line from about here to there already."""
+    return next(
+        (
+            p
+            for p in group
+            if _on_line(p, line)
+            and abs(p.take_start_s - start_s) < _SAME_BORDER_S
+            and abs(p.take_end_s - end_s) < _SAME_BORDER_S
+        ),
+        None,
+    )
+
+
+def _on_line(p: FoundPass, line: Line) -> bool:
+    middle = (p.take_start_s + p.take_end_s) / 2
+    return abs(p.line.song(middle) - line.song(middle)) < _APART_S
+
+
+def _distinct(lines: list[Line], start_s: float, end_s: float) -> list[Line]:
+    """Lines that lie apart within a stretch of take, the first of each neighbourhood."""
+    middle = (start_s + end_s) / 2
+    out: list[Line] = []
+    for line in lines:
+        if all(abs(line.song(middle) - o.song(middle)) > _APART_S for o in out) and len(out) < _MOST_LINES:
+            out.append(line)
+    return out
+
+
+def _where_weak(
+    song: SoundFeatures, take: SoundFeatures, p: FoundPass, own: Along, told: Callable[[], None]
+) -> list[Line]:
+    """Lines that stretches of a pass may follow instead, where it agrees with the song much less than elsewhere."""
+    lines: list[Line] = []
+    for span in _weak_stretches(own, p):
+        middle = (span[0] + span[1]) / 2
+        for search in SEARCHES:
+            found = [verify(song, take, c) for c in search(song, take, [span], told=told)[:_LOOKED_INTO]]
+            good = [e.line for e in found if e.z >= sure.LEAST_Z * _OF_A_STRETCH]
+            good = [line for line in good if abs(line.song(middle) - p.line.song(middle)) > _APART_S]
+            if good:
+                lines += [Line(float(line.song(middle) - p.rate * middle), p.rate) for line in good]
+                break
+    return lines
+
+
+def _weak_stretches(row: Along, p: FoundPass) -> list[tuple[float, float]]:
+    """Stretches of a pass in which the song agrees much less than in the rest of it; the longest first."""
+    first, last = int(p.take_start_s / STEP_S), int(p.take_end_s / STEP_S)
+    size = int(_WEAK_FOR_S / STEP_S)
+    if last - first < 2 * size:
+        return []
+    ones = np.ones(size) / size
+    product = np.convolve(row.product[first:last], ones, mode="same")
+    due = np.convolve(row.power[first:last], ones, mode="same")
+    share = product / np.maximum(due, 1e-6)
+    weak = share < _WEAK * np.quantile(share, 0.75)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], weak.astype(int), [0]])))
+    spans = [
+        (max(p.take_start_s, (first + a) * STEP_S - 1.0), min(p.take_end_s, (first + b) * STEP_S + 1.0))
+        for a, b in zip(edges[::2], edges[1::2], strict=True)
+        if b - a >= size // 2
+    ]
+    return sorted(spans, key=lambda s: s[0] - s[1])[:_MOST_STRETCHES]
 
 
 def _thin(found: FoundPass) -> bool:

@@ -30,8 +30,8 @@ _DROWNED = 0.15
 _DROWNED_SECOND = 0.75
 #: A pass that begins or ends this near to an end of the song holds that end.
 _AT_AN_END_S = 0.5
-#: Seconds that are asked at least.
-_FEWEST = 5
+#: Seconds, or parts of one where a pass is short, that are asked at least.
+_FEWEST, _UNITS_S = 5, (1.0, 0.5)
 #: Bands count by how much of the whitened spectrum they hold.
 _WIDTHS = mel_weights(MEL_BANDS, LOW_HZ, 3_700, rate=RATE, window=512).sum(axis=0)
 
@@ -150,24 +150,28 @@ def evenness(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: floa
     what chance takes from it given back. 1 for a stretch too short to tell.
     """
     agreed = block_agreement(song, take, line)[int(start_s / BLOCK_S) : int(end_s / BLOCK_S)]
-    blocks = round(1 / BLOCK_S)
+    # A pass of a few seconds is looked at by halves and quarters of one, so that it is asked as often.
+    unit_s = next((u for u in _UNITS_S if len(agreed) * BLOCK_S >= _FEWEST * u), None)
+    if unit_s is None:
+        return 1.0
+    blocks = round(unit_s / BLOCK_S)
     count = len(agreed) // blocks
     seconds = agreed[: count * blocks].reshape(count, blocks).mean(axis=1)
-    if count < _FEWEST:
-        return 1.0
-    due = _due(song, take, line, start_s, count)
+    due = _due(song, take, line, start_s, count, unit_s)
     asked = due >= min(_DROWNED_SECOND * np.quantile(due, 0.75), np.sort(due)[-_FEWEST])
     mean = float(seconds[asked].sum() / due[asked].sum())
-    chance = 1.3 / np.sqrt(2 * (HIGH_HZ - LOW_HZ))
+    chance = 1.3 / np.sqrt(2 * (HIGH_HZ - LOW_HZ) * unit_s)
     weak = float(np.quantile((seconds[asked] + chance) / due[asked], 0.1))
     return float(np.clip(weak / mean, 0, 1)) if mean > 0 else 0.0
 
 
-def _due(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, count: int) -> Floats:
-    """Share of each second's sound that can be the song's, up to a factor common to all; shape (count,)."""
-    starts = start_s + np.arange(count, dtype=float)
-    heard = _mean_squares(take, starts)
-    played = _mean_squares(song, line.offset_s + line.rate * starts)
+def _due(
+    song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, count: int, unit_s: float
+) -> Floats:
+    """Share of each unit's sound that can be the song's, up to a factor common to all; shape (count,)."""
+    starts = start_s + unit_s * np.arange(count, dtype=float)
+    heard = _mean_squares(take, starts, unit_s)
+    played = _mean_squares(song, line.offset_s + line.rate * starts, unit_s)
     loss = heard / (played + 1e-9 * played.max(initial=1e-9))
     # How the camera colours the song: in every band, what is heard of it where it is drowned least.
     colour = np.quantile(loss, 0.05, axis=0) if count else loss
@@ -175,11 +179,12 @@ def _due(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: float, c
     return np.asarray(share @ _WIDTHS / _WIDTHS.sum())
 
 
-def _mean_squares(sound: SoundFeatures, starts_s: Floats) -> Floats:
-    """Energy of each second from the starts on, band by band; zero outside the sound."""
+def _mean_squares(sound: SoundFeatures, starts_s: Floats, unit_s: float) -> Floats:
+    """Energy of each unit from the starts on, band by band; zero outside the sound."""
+    frames = round(unit_s * FLUX_RATE)
     total = np.concatenate([np.zeros((1, MEL_BANDS)), np.cumsum(sound.mel.astype(float) ** 2, axis=0)])
     first = np.clip(np.round(starts_s * FLUX_RATE).astype(int), 0, len(sound.mel))
-    return np.asarray((total[np.minimum(first + FLUX_RATE, len(sound.mel))] - total[first]) / FLUX_RATE)
+    return np.asarray((total[np.minimum(first + frames, len(sound.mel))] - total[first]) / frames)
 
 
 def longest_run(values: Floats, lowest: int, highest: int) -> tuple[int, int]:

@@ -1,6 +1,6 @@
 """From a possible place to a measured one: evidence stacked along the take, then a robust line."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy
@@ -153,6 +153,27 @@ def stack(windows: Windows, line: Line, tried: NDArray[np.floating] = DRIFTS) ->
     rate = line.rate + drift
     offset = line.offset_s + lag / windows.rate - drift * middle
     return Evidence(Line(offset, rate), z / np.sqrt(count))
+
+
+def focused(windows: Windows, line: Line, found: Evidence) -> Evidence:
+    """The same line with the evidence of the run of windows that speaks for it most.
+
+    A few seconds of the song amid talk are drowned by the windows around them.
+
+    Args:
+        windows: Correlated around ``line``.
+        line: That line.
+        found: What :func:`stack` made of them.
+    """
+    times = windows.centres_s
+    if len(times) < 2:
+        return found
+    lags = (found.line.offset_s - line.offset_s + (found.line.rate - line.rate) * times) * windows.rate
+    index = np.clip(np.round(lags).astype(int) + windows.reach, 0, windows.rows.shape[1] - 1)
+    total = np.concatenate([[0.0], np.cumsum(np.clip(windows.rows[np.arange(len(times)), index], -12, 12))])
+    lengths = np.arange(len(total))[None] - np.arange(len(total))[:, None]
+    sums = np.where(lengths > 0, total[None] - total[:, None], 0.0)
+    return replace(found, z=max(found.z, float((sums / np.sqrt(np.maximum(lengths, 1))).max())))
 
 
 def _parabola(row: Floats, i: int) -> float:

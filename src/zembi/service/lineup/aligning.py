@@ -2,16 +2,19 @@
 
 import multiprocessing
 import os
+from collections.abc import Callable, Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+import numpy as np
+
 from zembi.core.errors import Cancelled, UnreadableMedia
-from zembi.core.sync.align import TakeAlignment, align
+from zembi.core.sync.align import TakeAlignment, Version, align
 from zembi.core.sync.features import RATE as SYNC_RATE
-from zembi.core.sync.features import SoundFeatures, choose_sound
+from zembi.core.sync.features import Singles, SoundFeatures, choose_sound
 from zembi.core.sync.features import prepare as prepare_sound
 from zembi.core.sync.search import match_over_song
 from zembi.jobs.worker import Folders, LongWork, Report, Urgency
@@ -19,8 +22,8 @@ from zembi.media.probe import frame_times, probe
 from zembi.media.sound import read_sound, resample
 from zembi.media.spool import mapped_wave, spooled_take
 from zembi.service.lineup import grouping, placing
-from zembi.service.media.analyses import load_alignment, save_alignment, sync_sound
-from zembi.service.project.snapshot import snapshot_of
+from zembi.service.media.analyses import load_alignment, load_stem, save_alignment, sync_sound
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.workspace import Project, open_folder
 from zembi.store.entities import Media, Pass
 
@@ -34,12 +37,48 @@ def song_for_alignment(path: Path) -> SoundFeatures:
     return prepare_sound(resample(choose_sound(sound), rate, SYNC_RATE))
 
 
-def align_file(song: SoundFeatures, path: Path, picture_start_s: float, report: Report) -> TakeAlignment:
-    """Align a take's file to a song."""
+def align_file(
+    song: SoundFeatures, path: Path, picture_start_s: float, report: Report, others: Sequence[Version] = ()
+) -> TakeAlignment:
+    """Align a take's file to a song, of which there may be other versions."""
     report(0.05, "Reading the take's sound")
     with TemporaryDirectory(prefix="zembi-") as folder:
         sound = spooled_take(path, picture_start_s, SYNC_RATE, Path(folder))
-        return align(song, sound, progress=lambda s, w: report(0.3 + 0.7 * s, w))
+        return align(song, sound, others=others, progress=lambda s, w: report(0.3 + 0.7 * s, w))
+
+
+def channel_versions(path: Path) -> list[Version]:
+    """A stereo song's left channel alone, and what its channels differ by: near to these is a mix without its middle."""
+
+    def version(of: Callable[[Singles], Singles]) -> SoundFeatures | None:
+        channels = _channels(path)
+        return prepare_sound(of(channels)) if channels.shape[1] == 2 else None
+
+    return [lambda: version(lambda c: c[:, 0]), lambda: version(lambda c: c[:, 0] - c[:, 1])]
+
+
+@lru_cache(maxsize=1)
+def _channels(path: Path) -> Singles:
+    sound, rate = read_sound(path)
+    columns = [resample(np.ascontiguousarray(sound[:, c]), rate, SYNC_RATE) for c in range(sound.shape[1])]
+    return np.stack(columns, axis=1)
+
+
+def other_versions(project: Project, snapshot: Snapshot, song: Media) -> list[Version]:
+    """Versions of a project's song besides its mix: its instrumental, where there is one, and its channels."""
+
+    def instrumental(row: Media) -> SoundFeatures | None:
+        stem = load_stem(project.derived(row), song.id)
+        sound = sync_sound(project.derived(row))[:]
+        if stem is None or not len(sound):
+            return None
+        first = round(stem.song_start_s * SYNC_RATE)
+        return prepare_sound(np.pad(sound, (max(first, 0), 0))[max(-first, 0) :])
+
+    stems = [m for m in snapshot.media if m.kind == "stem" and m.said.role in ("", "instrumental")]
+    copy = project.derived(song) / "song.flac"
+    channels = channel_versions(copy if copy.exists() else project.file_of(song))
+    return [*(partial(instrumental, m) for m in stems), *channels]
 
 
 @lru_cache(maxsize=1)
@@ -48,7 +87,7 @@ def _song_of(path: Path) -> SoundFeatures:
 
 
 def _align_alone(song: Path, take: Path, report: Report = lambda _s, _w: None) -> TakeAlignment:
-    return align_file(_song_of(song), take, picture_start(take), report)
+    return align_file(_song_of(song), take, picture_start(take), report, channel_versions(song))
 
 
 def picture_start(take: Path) -> float:
@@ -98,8 +137,9 @@ def align_take(
         report(0.15, "Comparing with the song")
         kept = load_alignment(project.derived(take), snapshot.song.content)
         result = kept or align(
-            song, sync_sound(project.derived(take)), progress=lambda s, w: report(0.15 + 0.85 * s, w)
-        )
+            song, sync_sound(project.derived(take)), others=other_versions(project, snapshot, snapshot.song),
+            progress=lambda s, w: report(0.15 + 0.85 * s, w),
+        )  # fmt: skip
         if kept is None:
             save_alignment(project.derived(take), snapshot.song.content, result)
         grouping.compare(project)
