@@ -69,6 +69,35 @@ def test_a_pass_is_split_moved_apart_and_joined_again(client: TestClient) -> Non
     assert passes(client, "GAL_01") == [whole]
 
 
+def test_a_joint_of_a_song_cut_on_set_is_told_and_moved_along_both_lines(client: TestClient) -> None:
+    (whole,) = passes(client, "GAL_01")
+    beats = state(client)["song"]["beats"]
+    left = beats[len(beats) // 3]
+    at = whole["take_start_s"] + (left - whole["song_start_s"]) / whole["rate"]
+    place(client, whole["id"], "split", seconds=at)
+    head, tail = passes(client, "GAL_01")
+    assert take(client, "GAL_01")["joints"] == [], "nothing jumps there"
+    place(client, tail["id"], "place", song_start_s=left - (beats[9] - beats[1]))
+    (joint,) = take(client, "GAL_01")["joints"]
+    assert (joint["before"], joint["kind"]) == (head["id"], "twice")
+    assert "played twice between pass 1 and 2" in joint["words"]
+    assert joint["on_beat_s"] == pytest.approx(at, abs=0.02)
+    assert joint["end_s"] - joint["start_s"] == pytest.approx(beats[9] - beats[1], abs=0.02)
+    head, tail = passes(client, "GAL_01")
+    assert place(client, head["id"], "joint", seconds=at + 0.5).status_code == 200
+    first, second = passes(client, "GAL_01")
+    assert (first["take_end_s"], second["take_start_s"]) == (at + 0.5, at + 0.5)
+    for t in (at + 0.5, at + 2):
+        assert song_at(second, t) == pytest.approx(song_at(tail, t)), "it stays on its line"
+    assert second["moved_ms"] == pytest.approx(tail["moved_ms"], abs=1e-6)
+    for wrong, words in ((first["take_start_s"] + 0.5, "less than a second"), (1e4, "less than a second")):
+        answer = place(client, head["id"], "joint", seconds=wrong)
+        assert (answer.status_code, words in answer.json()["detail"]) == (409, True)
+    assert "No pass follows" in place(client, tail["id"], "joint", seconds=at).json()["detail"]
+    client.post(f"{URL}/undo")
+    assert passes(client, "GAL_01")[0]["take_end_s"] == pytest.approx(at)
+
+
 def test_a_head_is_placed_by_typing(client: TestClient) -> None:
     (p,) = passes(client, "DECK_02")
     assert place(client, p["id"], "place", song_start_s=4.25).status_code == 200

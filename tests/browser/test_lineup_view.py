@@ -5,6 +5,7 @@ The truth is in the pictures: every frame of the demo footage carries its count.
 
 import base64
 import io
+import json
 import urllib.request
 import zipfile
 from collections.abc import Iterator
@@ -222,6 +223,49 @@ def test_the_line_up_is_written_and_fetched(editor: Editor) -> None:
         "GAL_01.wav",
         "DECK_04.wav",
     }
+
+
+def placed(editor: Editor, pass_id: int, **body: Any) -> None:
+    url = f"{editor.server.url}/api/projects/lamp-room/lineup/passes/{pass_id}"
+    head = {"Content-Type": "application/json"}
+    urllib.request.urlopen(urllib.request.Request(url, json.dumps(body).encode(), head)).read()
+
+
+def test_a_song_cut_on_set_is_seen_moved_and_offered_as_a_cutdown(editor: Editor) -> None:
+    starts = {s["name"]: s["start_s"] for s in editor.server.get()["song"]["sections"]}
+    for name in ("LAMP_01", "LOFT_07"):
+        (row,) = take(editor, name)["passes"]
+        at = row["take_start_s"] + (starts["Verse 2"] - row["song_start_s"]) / row["rate"]
+        placed(editor, row["id"], action="split", seconds=at)
+        second = take(editor, name)["passes"][1]
+        placed(editor, second["id"], action="place", song_start_s=starts["Chorus 2"])
+    editor.go("lineup")
+    editor.click("take-LAMP_01")
+    assert editor.find("joint-words").text == "bars 21 to 28 left out between pass 1 and 2"
+    assert editor.find("agreed-cut").text.startswith("LAMP_01 and LOFT_07 leave out bars 21 to 28.")
+
+    def joint() -> float:
+        first, second = take(editor, "LAMP_01")["passes"]
+        assert first["take_end_s"] == second["take_start_s"]
+        line = second["song_start_s"] - second["rate"] * second["take_start_s"]
+        assert abs(line + second["rate"] * on_beat - starts["Chorus 2"]) < 1e-6, "it stays on its line"
+        return float(first["take_end_s"])
+
+    on_beat = take(editor, "LAMP_01")["passes"][0]["take_end_s"]
+    editor.click("joint-on")
+    until(lambda: abs(joint() - on_beat - 1 / RATE) < 1e-6, "the joint is a frame later")
+    editor.click("joint-on-beat")
+    until(lambda: abs(joint() - on_beat) < 1e-3, "it is on the beat again")
+    editor.click("hear-joint")
+    editor.click("leave-out-too")
+    (left_out,) = until(lambda: editor.server.get()["left_out"], "it is left out of the film")
+    assert abs(left_out["start_s"] - starts["Verse 2"]) < 0.01
+    assert abs(left_out["end_s"] - starts["Chorus 2"]) < 0.01
+    until(
+        lambda: not editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=agreed-cut]"), "no more offered"
+    )
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: editor.find("agreed-cut"), "taken back, offered again")
 
 
 def test_the_page_has_complained_of_nothing(editor: Editor) -> None:

@@ -262,9 +262,9 @@ class Level(Body):
 
 
 class PlacePass(Body):
-    """An action on a pass; ``seconds`` is how far to nudge, or the take time at which to split."""
+    """An action on a pass; ``seconds`` is how far to nudge, or the take time of a split or of the joint with the next."""
 
-    action: Literal["choose", "accept", "nudge", "place", "revert", "unlock", "split", "join"]
+    action: Literal["choose", "accept", "nudge", "place", "revert", "unlock", "split", "join", "joint"]
     song_start_s: Seconds | None = None
     seconds: Seconds | None = None
 

@@ -24,7 +24,7 @@ def _given(value: float | None, what: str) -> float:
 
 @router.post("/passes/{pass_id}")
 def place_pass(pass_id: Id, body: PlacePass, project: ProjectDep) -> Ok:
-    """Choose a place, lock, nudge, place exactly, revert, unlock, split or join."""
+    """Choose a place, lock, nudge, place exactly, revert, unlock, split, join, or move the joint with the next."""
     match body.action:
         case "choose":
             bench.choose_place(project, pass_id, _given(body.song_start_s, "at which place to lock"))
@@ -42,6 +42,8 @@ def place_pass(pass_id: Id, body: PlacePass, project: ProjectDep) -> Ok:
             bench.unlock(project, pass_id)
         case "join":
             bench.join(project, pass_id)
+        case "joint":
+            bench.move_joint(project, pass_id, _given(body.seconds, "the take time of the joint"))
     return Ok()
 
 

@@ -1,6 +1,8 @@
 """Takes, their passes, and what angles cover, as the page sees them."""
 
 from zembi.core.lineup.coverage import PassOnAngle, pass_frames, pass_span, uncovered
+from zembi.core.lineup.joints import Joint, Run, agreed, joints
+from zembi.core.sync.refine import Line
 from zembi.service.answers import views
 from zembi.service.answers.spans import span_view
 from zembi.service.lineup.evidence import Spot, reasons
@@ -79,6 +81,26 @@ def take_views(snapshot: Snapshot) -> list[views.TakeView]:
             views.TakeView(
                 m.id, status, kept.confidence if kept else 0.0, passes, m.said.slate,
                 [views.MomentView(t["at_s"], t["kind"], t["strength"]) for t in moments],
+                [views.JointView(**vars(j)) for j in _joints(snapshot, m.id)],
             )
         )  # fmt: skip
     return out
+
+
+def _joints(snapshot: Snapshot, media_id: str) -> list[Joint]:
+    rows = [p for p in snapshot.passes if p.media == media_id]
+    if len(rows) < 2 or any(p.status == "choose" for p in rows):
+        return []
+    lines = [Line(p.song_start_s - p.rate * p.take_start_s, p.rate) for p in rows]
+    runs = [Run(p.id, p.take_start_s, p.take_end_s, line) for p, line in zip(rows, lines, strict=True)]
+    return joints(runs, snapshot.whole.grid)
+
+
+def cuts_on_set(snapshot: Snapshot) -> list[views.CutOnSetView]:
+    """Parts of the song that several takes leave out alike, less those that the film leaves out already."""
+    of_takes = {m.name: _joints(snapshot, m.id) for m in snapshot.media if m.kind == "take"}
+    return [
+        views.CutOnSetView(list(c.takes), c.start_s, c.end_s, c.words)
+        for c in agreed(of_takes, snapshot.whole.grid)
+        if snapshot.map.pieces(c.start_s, c.end_s)
+    ]

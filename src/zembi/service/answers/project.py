@@ -12,7 +12,7 @@ from zembi.core.treatments.model import treatment_from_dict
 from zembi.jobs.runner import OPEN_STATES
 from zembi.service.answers import views
 from zembi.service.answers.edit import NOT_CUT, edit_view, last_badges
-from zembi.service.answers.lineup import holes_of, take_views
+from zembi.service.answers.lineup import cuts_on_set, holes_of, take_views
 from zembi.service.answers.media import media_view, select_views, stills_of
 from zembi.service.answers.song import level_view, song_view
 from zembi.service.answers.spans import span_view
@@ -115,7 +115,7 @@ def project_state(project: Project) -> views.ProjectState:
         song=song_view(snapshot), whole=song_view(snapshot.whole) if snapshot.left_out else None,
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=level_view(snapshot), media=[media_view(project, m, (row.width, row.height), snapshot.rate) for m in snapshot.media],
-        selects=select_views(snapshot), shot_list=listed_of(snapshot), takes=takes,
+        selects=select_views(snapshot), shot_list=listed_of(snapshot), takes=takes, cuts_on_set=cuts_on_set(snapshot),
         recipes=[
             views.RecipeView(r.id, r.name, tuple(treatment_from_dict(t) for t in r.treatments))
             for r in project.database.all(Recipe)

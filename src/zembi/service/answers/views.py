@@ -412,6 +412,32 @@ class MomentView:
 
 
 @dataclass(frozen=True)
+class JointView:
+    """A place in a take at which the song, as it was played on set, jumps: what was left out or comes twice.
+
+    ``before`` is the pass that ends there, ``on_beat_s`` where the joint would lie on the beat; ``start_s`` and ``end_s`` are song time, whatever is left out of the film.
+    """
+
+    before: int
+    take_s: float
+    on_beat_s: float
+    kind: Literal["left out", "twice"]
+    start_s: float
+    end_s: float
+    words: str
+
+
+@dataclass(frozen=True)
+class CutOnSetView:
+    """A part of the song that several takes leave out and the film does not."""
+
+    takes: list[str]
+    start_s: float
+    end_s: float
+    words: str
+
+
+@dataclass(frozen=True)
 class TakeView:
     """A take and where it lies. ``status`` is waiting, locked, choose, unmatched, silent or failed."""
 
@@ -421,6 +447,7 @@ class TakeView:
     passes: list[PassView]
     slate: str
     moments: list[MomentView]
+    joints: list[JointView]
 
 
 @dataclass(frozen=True)
@@ -517,6 +544,7 @@ class ProjectState:
     shot_list: list[Listed]
     recipes: list[RecipeView]
     takes: list[TakeView]
+    cuts_on_set: list[CutOnSetView]
     angles: list[AngleView]
     keys: list[list[int | None]]  # for each section in order, the angle behind each of the keys 1 to 9
     feeds: list[FeedView]

@@ -14,6 +14,8 @@ from zembi.store import tables
 from zembi.store.database import Change
 from zembi.store.entities import KeptFeed, Lineup, Media, Pass, every
 
+#: Shortest pass that moving a joint may leave, in seconds.
+LEAST_S = 1.0
 #: Longest distance in seconds that a nudge or a hand lock may leave between the pass and the song's ends.
 _SLACK_S = 0.5
 
@@ -186,13 +188,7 @@ def join(project: Project, pass_id: int) -> None:
         Refused: there is no next pass, or it lies somewhere else in the song.
     """
     row = project.database.one(Pass, id=pass_id)
-    later = sorted(
-        (p for p in project.database.all(Pass, media=row.media) if p.take_start_s > row.take_start_s),
-        key=lambda p: p.take_start_s,
-    )  # fmt: skip
-    if not later:
-        raise Refused("No pass follows this one in the take.")
-    following = later[0]
+    following = _following(project, row)
     told = row.song_start_s + row.rate * (following.take_start_s - row.take_start_s)
     apart = following.song_start_s - told
     if abs(apart) > 1.0:
@@ -209,6 +205,38 @@ def join(project: Project, pass_id: int) -> None:
         for feed in every(change.connection, KeptFeed, pass_id=following.id):
             change.update(tables.feed, {"id": feed.id}, {"pass_id": pass_id})
         refresh_status(change.connection, change, row.media)
+
+
+def _following(project: Project, row: Pass) -> Pass:
+    later = sorted(
+        (p for p in project.database.all(Pass, media=row.media) if p.take_start_s > row.take_start_s),
+        key=lambda p: p.take_start_s,
+    )  # fmt: skip
+    if not later:
+        raise Refused("No pass follows this one in the take.")
+    return later[0]
+
+
+@one_transaction
+def move_joint(project: Project, pass_id: int, take_s: float) -> None:
+    """Move the joint of a pass with the next one of its take; both stay on their lines, one gets what the other loses.
+
+    Raises:
+        Refused: there is no next pass, or one of the two would be left with less than a second.
+    """
+    row = project.database.one(Pass, id=pass_id)
+    following = _following(project, row)
+    if not row.take_start_s + LEAST_S <= take_s <= following.take_end_s - LEAST_S:
+        raise Refused("There one of the two passes would be left with less than a second.")
+    begins = following.song_start_s + following.rate * (take_s - following.take_start_s)
+    found = dict(following.found)
+    if "song_start_s" in found:
+        at = found["song_start_s"] + found["rate"] * (take_s - found["take_start_s"])
+        found |= {"take_start_s": take_s, "song_start_s": at}
+    values = {"take_start_s": take_s, "song_start_s": begins, "found": found}
+    with project.database.changing(f"Move a joint of {_take_name(project, row.media)}") as change:
+        change.update(tables.pass_, {"id": pass_id}, {"take_end_s": take_s})
+        change.update(tables.pass_, {"id": following.id}, values)
 
 
 @one_transaction

@@ -9,6 +9,7 @@ import { clock, type Listening } from "../../player/clock";
 import { Picture } from "../../player/Picture";
 import { type PlaceAction, useLineupActions } from "./actions";
 import { ByHand } from "./ByHand";
+import { CutOnSet } from "./CutOnSet";
 import { STATUS, sureness, takeSpans } from "./lineup";
 import { MatchStrip } from "./MatchStrip";
 import { DriftStrip, Windows } from "./Windows";
@@ -35,7 +36,8 @@ export function Bench({ take }: { take: TakeView }) {
 
   const boxes = useRef<HTMLDivElement>(null);
   const reasons = pass?.places.some((p) => p.reasons.length) ? 40 : 0;
-  const others = marking ? 600 : pass && pass.places.length > 1 ? 396 + reasons : pass?.proposed ? 400 : 344;
+  const joints = take.joints.length ? 108 + 20 * take.passes.length + 30 * take.joints.length : 0;
+  const others = joints + (marking ? 600 : pass && pass.places.length > 1 ? 396 + reasons : pass?.proposed ? 400 : 344);
   const tall = useRoom(boxes, 92, others);
   const place: Place = (action, more = {}) => pass && actions.place(pass.id, action, more);
   const hear = (how: Listening | null, at?: number) => {
@@ -69,6 +71,7 @@ export function Bench({ take }: { take: TakeView }) {
           <Windows tall={tall} pass={pass} media={take.media} hue={hue} />
           {pass.residuals.length > 1 && <DriftStrip pass={pass} hue={hue} />}
           <Tools pass={pass} listening={listening} hear={hear} place={place} />
+          {take.joints.length > 0 && <CutOnSet take={take} file={file} />}
         </>
       ) : (
         <p className={cx("bench-note")}>{without(take.status, file.error)}</p>

@@ -6,6 +6,7 @@ import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { FilePicker } from "../../parts/FilePicker";
 import { type BatchAction, useLineupActions } from "./actions";
 import { Bench } from "./Bench";
+import { AgreedCuts } from "./CutOnSet";
 import { listed, type Order, STATUS } from "./lineup";
 import { TakeRow } from "./TakeRow";
 import { Wall } from "./Wall";
@@ -113,6 +114,7 @@ export function LineupView() {
             options={[{ value: 0, label: "part" }, ...state.song.sections.map((s) => ({ value: s.id, label: s.name }))]}
           />
         </div>
+        <AgreedCuts />
         {wanted.length > 0 && <BatchBar takes={wanted} done={() => setMarked(new Set())} />}
         {!state.takes.length && (
           <EmptyPage

@@ -62,6 +62,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
               style={{
                 left: `${(100 * Math.max(0, s.start)) / seconds}%`,
                 width: `${(100 * (Math.min(seconds, s.end) - Math.max(0, s.start))) / seconds}%`,
+                ...stair(take, s.pass),
                 ["--hue" as string]: hueOf(angle(s.pass)?.hue ?? 6),
               }}
             />
@@ -75,7 +76,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
           ) : take.status === "failed" ? (
             <span className="bad">{file.error}</span>
           ) : first ? (
-            facts(first)
+            facts(first) + cuts(take)
           ) : take.status === "waiting" ? (
             "in the queue"
           ) : (
@@ -109,6 +110,18 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
       </div>
     </div>
   );
+}
+
+/** Height and place of a pass in the strip: of a song cut on set each lies lower than the one played before it. */
+function stair(take: TakeView, pass: PassView): { top?: number; height?: number } {
+  if (!take.joints.length) return {};
+  const step = 10 / take.passes.length;
+  return { top: 1 + step * take.passes.indexOf(pass), height: Math.max(2, step) };
+}
+
+function cuts(take: TakeView): string {
+  const [only] = take.joints;
+  return only ? ` · ${take.joints.length > 1 ? `${take.joints.length} cuts on set` : only.words}` : "";
 }
 
 function facts(p: PassView): string {

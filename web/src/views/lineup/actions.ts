@@ -57,6 +57,15 @@ export function useLineupActions() {
             }),
           ),
         ),
+      leaveOut: (start_s: number, end_s: number) =>
+        act(() =>
+          data(
+            api.POST("/api/projects/{project_id}/song/cutdown", {
+              params: path,
+              body: { action: "leave out", start_s, end_s },
+            }),
+          ),
+        ),
       giveOut: () => act(() => data(api.POST("/api/projects/{project_id}/lineup/export", { params: path }))),
       read: (file: File) =>
         act(async () => {

@@ -19,7 +19,7 @@ function pass(more: Partial<PassView>): PassView {
 }
 
 function take(media: string, status: string, passes: PassView[] = []): TakeView {
-  return { media, status, confidence: 1, passes, slate: "", moments: [] };
+  return { media, status, confidence: 1, passes, slate: "", moments: [], joints: [] };
 }
 
 const files = new Map(["a", "b", "c"].map((id, i) => [id, { camera: ["Wide", "Close", "Wide"][i] } as MediaView]));
