@@ -7,6 +7,9 @@ from sqlalchemy.engine import RowMapping
 
 from zembi.store.database import Database, rows_of
 
+#: Tables that hold nothing a person made: the journal and jobs, and an edit's stamp, which is new after every change.
+NOT_MADE = ("journal", "job", "edit_stamp")
+
 
 def content(row: RowMapping) -> dict[str, Any]:
     """A row without what undo leaves as it is: the next id of an edit's items, which are never given twice."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, settings
 
-from tests.rows import content, rows
+from tests.rows import NOT_MADE, content, rows
 from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.database import Database
@@ -73,7 +73,7 @@ def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
         return {
             t.name: [content(r) for r in rows(database, t)]
             for t in tables.metadata.sorted_tables
-            if t.name not in ("journal", "job")
+            if t.name not in NOT_MADE
         }
 
 

@@ -16,7 +16,7 @@ from PIL import Image
 from tests.api.test_work import URL, angle, edit, media, operate, refused, state, take
 from tests.conftest import add, open_studio
 from tests.media.films import film
-from tests.rows import content, rows
+from tests.rows import NOT_MADE, content, rows
 from tests.spans import seen
 from zembi.api.app import create_app
 from zembi.service.lineup import grouping
@@ -27,7 +27,7 @@ COVERAGE = f"{URL}/coverage"
 
 
 def everything(project: Project) -> dict[str, list[dict[str, Any]]]:
-    kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job", "lineup")]
+    kept = [t for t in tables.metadata.sorted_tables if t.name not in (*NOT_MADE, "lineup")]
     return {t.name: [content(r) for r in rows(project.database, t)] for t in kept}
 
 

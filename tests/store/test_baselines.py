@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 from tests.edits import over_of, ranges_of
-from tests.rows import content, rows
+from tests.rows import NOT_MADE, content, rows
 from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Empty, Item
 from zembi.core.errors import Damaged
 from zembi.core.treatments.model import Blur, Mirror, Vignette
@@ -35,7 +35,7 @@ def restored(baseline: Path, folder: Path) -> Path:
 
 
 def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
-    kept = [t for t in tables.metadata.sorted_tables if t.name not in ("journal", "job", "edit_stamp")]
+    kept = [t for t in tables.metadata.sorted_tables if t.name not in NOT_MADE]
     return {t.name: [content(r) for r in rows(database, t)] for t in kept}
 
 

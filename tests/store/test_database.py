@@ -17,7 +17,7 @@ from alembic.runtime.migration import MigrationContext
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.rows import content, rows
+from tests.rows import NOT_MADE, content, rows
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.base import cut, move_cut
 from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, Item, checked
@@ -37,7 +37,7 @@ def everything(database: Database) -> dict[str, list[dict[str, Any]]]:
     return {
         t.name: [content(r) for r in rows(database, t)]
         for t in tables.metadata.sorted_tables
-        if t.name not in ("journal", "job", "edit_stamp")
+        if t.name not in NOT_MADE
     }
 
 
