@@ -35,7 +35,7 @@ BINS = ((0.0, 0.5), (0.5, 0.7), (0.7, 0.9), (0.9, 0.99), (0.99, 1.01))
 
 @dataclass(frozen=True)
 class Result:
-    """What became of one case.
+    """Outcome of one case.
 
     Attributes:
         errors_s: Worst error at the ends of each found pass that lies on a true one.

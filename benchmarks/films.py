@@ -47,7 +47,7 @@ class Place:
         self.cloth = rng.uniform(20, 235, (3, 3))
 
     def seen(self, x: float, y: float, scale: float, t: float) -> NDArray[np.float32]:
-        """What a camera at a place of it sees, with people moving."""
+        """Picture of a camera at a place of it, with people moving."""
         ys = y + (np.arange(SIZE[0]) - SIZE[0] / 2) * scale
         xs = x + (np.arange(SIZE[1]) - SIZE[1] / 2) * scale
         ys, xs = np.clip(ys, 0, 499), np.clip(xs, 0, 899)

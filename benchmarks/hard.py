@@ -40,7 +40,7 @@ OUTCOMES = ("right", "told", "wrong", "check", "missed")
 
 @dataclass(frozen=True)
 class Result:
-    """What became of one take.
+    """Outcome of one take.
 
     Attributes:
         outcome: One of ``OUTCOMES``; "wrong" is wrong and sure.

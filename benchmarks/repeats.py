@@ -1,4 +1,4 @@
-"""How well sections name a song's own repeats, by its notes: bars are alike where they strike the same notes."""
+"""Measure of how well sections name a song's own repeats, by its notes: bars are alike where they strike the same notes."""
 
 from dataclasses import dataclass
 from pathlib import Path
@@ -54,7 +54,7 @@ def alike(notes: NDArray[np.float64], downbeats: NDArray[np.float64]) -> Matrix:
 
 
 def _repeated(likeness: Matrix) -> NDArray[np.bool_]:
-    """Which pairs of bars lie in a repeat: several bars, one after the other, the same as later ones."""
+    """Pairs of bars that lie in a repeat: several bars, one after the other, the same as later ones."""
     out = np.zeros(likeness.shape, bool)
     for lag in range(1, len(likeness)):
         same = np.diagonal(likeness, lag) >= SAME

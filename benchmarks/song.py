@@ -75,7 +75,7 @@ def decode_seconds(song: Truth) -> float:
 
 
 def borders_off(song: Truth, found: SongAnalysis) -> float:
-    """How far the farthest jump of the tempo is from where it was told to be, in bars of four; nan where there is none."""
+    """Distance of the farthest jump of the tempo from where it was told to be, in bars of four; nan where there is none."""
     told = [t.start_s for t in found.tempo[1:]]
     if not song.borders or not told:
         return float("nan") if not song.borders else float("inf")
@@ -162,7 +162,7 @@ def heard(songs: Iterable[Truth], only: str, befalls: str, *, loud: bool) -> lis
 
 
 def calibration(rows: list[Row]) -> None:
-    """How many of the grids that were said to be so sure are right."""
+    """Print which share of the grids that were said to be so sure is right."""
     for least in (0.5, 0.8, 0.9, 0.95):
         said = [r for r in rows if r.sure >= least and not np.isnan(r.beats)]
         right = sum(r.beats > 0.9 for r in said)

@@ -255,7 +255,7 @@ def fading_in(song: Truth, seconds: float = 15.0) -> Truth:
 
 
 def one_channel(song: Truth) -> Truth:
-    """What is on its first channel alone."""
+    """The song by its first channel alone."""
     return replace(song, audio=song.audio[:, :1])
 
 

@@ -214,7 +214,7 @@ class Maker:
         return self.song[int(start * RATE) : int(end * RATE)]
 
     def heard(self, *parts: Mono, room: Room | None = None) -> Mono:
-        """What the camera records."""
+        """Record parts, one after the other, with the camera."""
         usual = Room(self.rng.uniform(0.2, 0.8), self.rng.uniform(-30, -12))
         return record(np.concatenate(parts), RATE, room or usual, int(self.rng.integers(1 << 20)))
 

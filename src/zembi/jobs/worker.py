@@ -27,7 +27,7 @@ Folders = Sequence[Path] | None
 
 
 class Urgency(IntEnum):
-    """How soon a work is wanted: songs, then places in the song, the sound that they follow from, what was asked for,
+    """Urgency of a work: songs, then places in the song, the sound that they follow from, what was asked for,
     pictures last.
     """
 

@@ -78,7 +78,13 @@ def check(
 
 @each_by_identity(8)
 def _of_each(span: Span, files: tuple[tuple[str, float, str, str], ...], rate: Fraction) -> Finding | None:
-    """What is wrong with a span's file: (id, seconds of picture, name, what is wrong with it) of each."""
+    """Finding about a span's file; None where it is sound.
+
+    Args:
+        span: What is seen.
+        files: (id, seconds of picture, name, what is wrong with it) of each.
+        rate: The programme's.
+    """
     if span.media is None:
         return None
     _, end_s, name, wrong = next((f for f in files if f[0] == span.media), ("", 0.0, "The file", ""))

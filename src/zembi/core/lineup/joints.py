@@ -1,4 +1,4 @@
-"""How a song was cut on set: joints between the passes of one take, and what was left out or played twice at each."""
+"""Cuts of a song on set: joints between the passes of one take, and what was left out or played twice at each."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
