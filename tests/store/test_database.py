@@ -24,7 +24,7 @@ from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Edit, It
 from zembi.core.errors import NotFound, Refused
 from zembi.store import edits, tables
 from zembi.store.database import Change, Database
-from zembi.store.edits import insert_edit, load_edit, save_edit
+from zembi.store.edits import insert_edit, load_edit, save_edit, turn
 from zembi.store.entities import MarkSet
 
 
@@ -86,6 +86,26 @@ def test_an_edit_is_remembered_until_anybody_changes_a_row_of_it(database: Datab
     assert len(edit_read_anew(database).shots) == 1
 
 
+def test_what_undo_changes_of_an_edit_alone_is_read_again(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with database.writing() as connection:
+        insert_edit(Change(connection), "Edit 1", new_edit(500))
+    known = [edit_read_anew(database)]
+    for frame in (100, 50, 300):
+        with database.changing("Cut") as change:
+            save_edit(change, 1, cut(known[-1], frame, Fraction(24)), known[-1])
+        known.append(edit_read_anew(database))
+    read: list[int] = []
+    monkeypatch.setattr(edits, "_read", lambda _connection, number: read.append(number))
+    for back, orders in ((True, (2, 1, 0)), (False, (1, 2, 3))):
+        for at in orders:
+            turn(database, back=back)
+            with database.reading() as connection:
+                assert load_edit(connection, 1).lanes == known[at].lanes
+    assert not read
+
+
 def test_a_failed_change_leaves_all_as_it_was(database: Database) -> None:
     def fail() -> None:
         with database.changing("Fail") as change:
@@ -114,7 +134,7 @@ def test_a_new_change_ends_what_could_be_redone(database: Database) -> None:
     for name in ("one", "two"):
         with database.changing(name) as change:
             change.insert(tables.mark_set, {"name": name, "shown": True})
-    assert database.undo() == "two"
+    assert database.undo().name == "two"
     assert database.undo_names() == ("one", "two")
     with database.changing("three") as change:
         change.insert(tables.mark_set, {"name": "three", "shown": True})
@@ -160,11 +180,11 @@ def test_undoing_and_redoing_visits_the_very_same_states(
         if now != states[-1]:
             states.append(now)
     for state in reversed(states[:-1]):
-        database.undo()
+        turn(database, back=True)
         assert everything(database) == state
         edit_read_anew(database)
     for state in states[1:]:
-        database.redo()
+        turn(database, back=False)
         assert everything(database) == state
         edit_read_anew(database)
     database.close()

@@ -298,6 +298,14 @@ def _known(table: Table, row: Row | None) -> dict[str, Any] | None:
     return None if row is None else {k: v for k, v in row.items() if k in table.c}
 
 
+@dataclass(frozen=True)
+class Turned:
+    """An operation that was undone or done again: its name, and images of the rows that this changed."""
+
+    name: str
+    images: list[dict[str, Any]]
+
+
 def one_of(connection: Connection, table: Table, key: Row) -> RowMapping:
     row = connection.execute(select(table).where(_where(table, key))).mappings().first()
     if row is None:
@@ -434,23 +442,23 @@ class Database:
         with self.reading() as connection:
             return int(connection.execute(query).scalar() or 0)
 
-    def undo(self) -> str:
-        """Take back the last operation; returns its name.
+    def undo(self) -> Turned:
+        """Take back the last operation; returns what that did.
 
         Raises:
             Refused: nothing to undo.
         """
         return self._turn(back=True)
 
-    def redo(self) -> str:
-        """Do the last undone operation again; returns its name.
+    def redo(self) -> Turned:
+        """Do the last undone operation again; returns what that did.
 
         Raises:
             Refused: nothing to redo.
         """
         return self._turn(back=False)
 
-    def _turn(self, *, back: bool) -> str:
+    def _turn(self, *, back: bool) -> Turned:
         """Turn the journal's last or next operation round.
 
         What that really changed is kept in its place, so that turning it again brings back just what was there,
@@ -472,4 +480,4 @@ class Database:
                 ) from None
             values = {"undone": back, "changes": change.images}
             connection.execute(update(log).where(log.c.number == row["number"]).values(**values))
-            return str(row["name"])
+            return Turned(row["name"], change.images)

@@ -16,10 +16,11 @@ from zembi.core.edit.model import Edit, Item, Lane, Source, source_from_dict, so
 from zembi.core.memory import same_ends
 from zembi.core.treatments.model import Treatment, treatment_from_dict, treatment_to_dict
 from zembi.store import tables
-from zembi.store.database import Change, one_of
+from zembi.store.database import Change, Database, one_of
 
-#: Items of an edit in their order, JSON as text.
-_ITEMS = 'SELECT lane, start, "end", source, held, treated, id FROM item WHERE edit = ? ORDER BY start, id'
+#: Items of an edit in their order, JSON as text; all of them, or those with ids of a JSON list.
+_ITEMS = 'SELECT lane, start, "end", source, held, treated, id FROM item WHERE edit = ? {}ORDER BY start, id'
+_ALL, _SOME = _ITEMS.format(""), _ITEMS.format("AND id IN (SELECT value FROM json_each(?)) ")
 
 
 #: Edits as they were read or written last, by database and id, each with its stamp.
@@ -60,6 +61,57 @@ def _keep(connection: Connection, edit_id: int, edit: Edit) -> None:
             _KNOWN.popitem(last=False)
 
 
+def turn(database: Database, *, back: bool) -> str:
+    """Undo or redo the journal's last or next operation; returns its name.
+
+    An edit of which it changes nothing but items stays known: only those are read again.
+
+    Raises:
+        Refused: there is nothing to undo or redo.
+    """
+    with database.writing() as connection:
+        before = _unchanged(connection)
+        turned = database.undo() if back else database.redo()
+        for edit_id, edit in before.items():
+            images = [
+                i for i in turned.images if edit_id == i["key"].get("id" if i["table"] == "edit" else "edit")
+            ]
+            if images and all(i["table"] == "item" for i in images):
+                ids = {i["key"]["id"] for i in images}
+                _keep(connection, edit_id, _with_items_read(connection, edit_id, edit, ids))
+    return turned.name
+
+
+def _unchanged(connection: Connection) -> dict[int, Edit]:
+    """The known edits of a database that are still as they were."""
+    here = str(connection.engine.url)
+    kept = {edit_id: known for (url, edit_id), known in [*_KNOWN.items()] if url == here}
+    return {i: edit for i, (stamp, edit) in kept.items() if stamp == _stamp(connection, i)}
+
+
+def _with_items_read(connection: Connection, edit_id: int, before: Edit, ids: set[int]) -> Edit:
+    """An edit with the items of these ids as they are stored now."""
+    now: dict[int, list[Item]] = {lane.id: [] for lane in before.lanes}
+    for number, item in _items(connection, _SOME, edit_id, json.dumps([*ids])):
+        now[number].append(item)
+    lanes = []
+    for lane in before.lanes:
+        if now[lane.id] or any(i.id in ids for i in lane.items):
+            items = [*(i for i in lane.items if i.id not in ids), *now[lane.id]]
+            lane = replace(lane, items=tuple(sorted(items, key=lambda i: (i.start, i.id))))
+        lanes.append(lane)
+    return replace(before, lanes=tuple(lanes))
+
+
+def _items(connection: Connection, query: str, *values: Any) -> list[tuple[int, Item]]:
+    """Items, each with the id of its lane."""
+    # Of the driver itself: making row objects of thousands of items took longer than all else about an operation.
+    cursor = connection.connection.cursor()
+    rows = cursor.execute(query, values).fetchall()
+    cursor.close()
+    return [(number, _item(*of)) for number, *of in rows]
+
+
 def _read(connection: Connection, edit_id: int) -> Edit:
     row = one_of(connection, tables.edit, {"id": edit_id})
     lane = tables.lane.c
@@ -68,13 +120,9 @@ def _read(connection: Connection, edit_id: int) -> Edit:
         .where(lane.edit == edit_id)
         .order_by(lane.position)
     ).all()
-    # Of the driver itself: making row objects of thousands of items took longer than all else about an operation.
-    cursor = connection.connection.cursor()
-    rows = cursor.execute(_ITEMS, (edit_id,)).fetchall()
-    cursor.close()
     items: dict[int, list[Item]] = {number: [] for number, *_ in lanes}
-    for number, *values in rows:
-        items[number].append(_item(*values))
+    for number, item in _items(connection, _ALL, edit_id):
+        items[number].append(item)
     return Edit(
         row["length"],
         tuple(

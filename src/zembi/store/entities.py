@@ -3,9 +3,10 @@
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from dataclasses import fields as fields_of
+from functools import cache
 from typing import Any, ClassVar, Literal, TypeVar
 
-from sqlalchemy import Connection, Table, select
+from sqlalchemy import Connection, Executable, Table, bindparam, select
 from sqlalchemy.engine import RowMapping
 
 from zembi.core.errors import NotFound
@@ -35,6 +36,23 @@ class Entity:
 
     table: ClassVar[Table]
     read: ClassVar[Read] = {}
+
+    @classmethod
+    @cache
+    def columns(cls) -> dict[str, str]:
+        """The column of each field."""
+        named: Any = cls
+        return {f.name: cls.read[f.name][0] if f.name in cls.read else f.name for f in fields_of(named)}
+
+    @classmethod
+    @cache
+    def query(cls, *names: str) -> Executable:
+        """Rows whose columns have the values of parameters of their names; made once, as it is asked often."""
+        chosen = select(*(cls.table.c[c] for c in cls.columns().values())).order_by(
+            *cls.table.primary_key.columns
+        )
+        columns = [cls.table.c[name] for name in names]
+        return chosen.where(*(c.is_not_distinct_from(bindparam(c.name, type_=c.type)) for c in columns))
 
 
 @dataclass(frozen=True)
@@ -321,32 +339,22 @@ class Job(Entity):
 E = TypeVar("E", bound=Entity)
 
 
-def _columns(kind: type[Entity]) -> dict[str, str]:
-    """The column of each field."""
-    named: Any = kind
-    return {f.name: kind.read[f.name][0] if f.name in kind.read else f.name for f in fields_of(named)}
-
-
 def _made(kind: type[E], values: Iterable[Any]) -> E:
     """An entity from the values of its columns, in the order of its fields."""
     if not kind.read:
         return kind(*values)
-    named = dict(zip(_columns(kind), values, strict=True))
+    named = dict(zip(kind.columns(), values, strict=True))
     return kind(**named | {name: made(named[name]) for name, (_, made) in kind.read.items()})
 
 
 def from_row(kind: type[E], row: RowMapping) -> E:
     """A row of the entity's table as the entity."""
-    return _made(kind, (row[column] for column in _columns(kind).values()))
+    return _made(kind, (row[column] for column in kind.columns().values()))
 
 
 def every(connection: Connection, kind: type[E], /, **where: Any) -> list[E]:
     """Entities whose fields have these values, in the order of their keys."""
-    table = kind.table
-    query = select(*(table.c[c] for c in _columns(kind).values())).order_by(*table.primary_key.columns)
-    for name, value in where.items():
-        query = query.where(table.c[name] == value)
-    return [_made(kind, row) for row in connection.execute(query)]
+    return [_made(kind, row) for row in connection.execute(kind.query(*where), where)]
 
 
 def single(connection: Connection, kind: type[E], /, **key: Any) -> E:

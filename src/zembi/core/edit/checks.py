@@ -8,7 +8,7 @@ from typing import Literal
 
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import worked
-from zembi.core.edit.model import AngleSource, Beneath, Edit, Item, Source
+from zembi.core.edit.model import AngleSource, Beneath, Edit, Item
 from zembi.core.memory import each_by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
@@ -128,17 +128,17 @@ def _too_short(spans: Sequence[Span], names: Mapping[str, str], rate: Fraction) 
     if not spans:
         return []
     shots = [s.why.at if s.why else s.start for s in spans]
-    begins = [n for n, (a, b) in enumerate(pairwise(shots), 1) if a != b]
-    ends = [spans[n - 1].end for n in (*begins, len(spans))]
-    runs: list[list[tuple[Span, int]]] = []
-    for n, end in zip((0, *begins), ends, strict=True):
-        first = spans[n]
-        if end - first.start >= shortest or isinstance(first.content, Black):
-            continue
-        if runs and runs[-1][-1][1] == first.start:
-            runs[-1].append((first, end))
-        else:
-            runs.append([(first, end)])
+    begins = [0, *(n for n, (a, b) in enumerate(pairwise(shots), 1) if a != b)]
+    ends = [*(spans[n - 1].end for n in begins[1:]), spans[-1].end]
+    short = [
+        (first, end)
+        for first, end in zip([spans[n] for n in begins], ends, strict=True)
+        if end - first.start < shortest and not isinstance(first.content, Black)
+    ]
+    if not short:
+        return []
+    breaks = [n for n, ((_, end), (then, _)) in enumerate(pairwise(short), 1) if then.start != end]
+    runs = [short[a:b] for a, b in pairwise([0, *breaks, len(short)])]
     return [Finding("too short", r[0][0].start, r[-1][1], _said_of_run(r, names, rate)) for r in runs]
 
 
@@ -146,7 +146,7 @@ def _said_of_run(run: list[tuple[Span, int]], names: Mapping[str, str], rate: Fr
     (first, end), *more = run
     at = frame_to_timecode(first.start, rate)
     if more:
-        least = min(end - shot.start for shot, end in run)
+        least = min([end - shot.start for shot, end in run])
         return f"{len(run)} shots in a row from {at} are very short, the shortest {least} frames."
     name = names.get(first.media, "A clip") if first.media is not None else "A shot"
     return f"{name} at {at} lasts only {end - first.start} frames."
@@ -160,7 +160,11 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
         names: What to call each angle.
         rate: Programme rate.
     """
-    lanes = [(i.source, i.start, end) for i, end in edit.placed() if _slips(i.source)]
+    lanes = [
+        (i.source, i.start, end)
+        for i, end in edit.placed()
+        if isinstance(i.source, AngleSource) and i.source.slip
+    ]
     return [
         Finding(
             "out of sync", start, end,
@@ -168,12 +172,7 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
             f"{'late' if source.slip > 0 else 'early'} ({float(abs(source.slip) / rate) * 1000:.0f} ms).",
         )
         for source, start, end in lanes
-        if isinstance(source, AngleSource)
     ]  # fmt: skip
-
-
-def _slips(source: Source) -> bool:
-    return isinstance(source, AngleSource) and source.slip != 0
 
 
 def of_treatments(edit: Edit, material: Material, names: Mapping[int, str]) -> list[Finding]:

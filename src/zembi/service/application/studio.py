@@ -21,6 +21,7 @@ from zembi.service.project.asked import clear_asked
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project, Workspace
 from zembi.service.song.choice import begin
+from zembi.store.edits import turn
 from zembi.store.entities import Job, Lineup, Media
 
 
@@ -93,7 +94,7 @@ class Studio:
 
     def turn(self, project: Project, *, back: bool) -> str:
         """Undo or redo, and begin whatever long work that asks for; returns the operation's name."""
-        name = project.database.undo() if back else project.database.redo()
+        name = turn(project.database, back=back)
         self.settle(project, again=True)
         return name
 
