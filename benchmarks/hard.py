@@ -1,6 +1,6 @@
 """Alignment on hard takes: what became of each, how sure that was, borders and cost, kind by kind.
 
-Usage: python benchmarks/hard.py [--songs FOLDER] [--half first|second|both] [--rounds N] [--first SEED] [--only WORD] [--show]
+Usage: python benchmarks/hard.py [--songs FOLDER] [--half first|second|both] [--rounds N] [--first SEED] [--only WORD] [--curve FILE] [--show]
 """
 
 import zembi  # noqa: F401 - before numpy: one thread of linear algebra, so that time is of one core
@@ -14,15 +14,17 @@ import time
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 import numpy as np
 import soxr
+from curve import BINS, write_curve
 from hard_takes import hard_cases
 from takes import RATE as SOUND_RATE
 from takes import Case, Mono, Original, TruePass, equal_places, folder_originals, made_original, write_sound
 
-from zembi.core.sync.align import TakeAlignment, align
+from zembi.core.sync.align import TakeAlignment, Version, align
 from zembi.core.sync.features import RATE, SoundFeatures, prepare
 from zembi.core.sync.found import FoundPass
 from zembi.media.spool import spooled_take
@@ -31,8 +33,6 @@ from zembi.media.spool import spooled_take
 WRONG_S, WRONG_FOR_S = 0.05, 1.5
 #: True passes shorter than this need not be found; of the others so much has to be held.
 _LEAST_S, _HELD = 2.5, 0.7
-#: Windows of confidence in the table of sureness.
-_BINS = (0.0, 0.5, 0.7, 0.9, 0.99, 1.01)
 #: Two stretches of the song more alike than this are the same sound.
 _SAME = 0.97
 OUTCOMES = ("right", "told", "wrong", "check", "missed")
@@ -152,16 +152,21 @@ def judge(
 
 
 def _ready(sound: Mono) -> SoundFeatures:
-    return prepare(soxr.resample(np.ascontiguousarray(sound), SOUND_RATE, RATE).astype(np.float32))
+    """A version of a song with all that is worked out of it once, which is no take's cost."""
+    song = prepare(soxr.resample(np.ascontiguousarray(sound), SOUND_RATE, RATE).astype(np.float32))
+    for feature in ("flux_slide", "white_slide", "tones", "envelopes", "fine"):
+        getattr(song, feature)
+    return song
 
 
 def _run(job: tuple[Original, int, str]) -> list[Result]:
     original, seed, only = job
     song = _ready(original.mix)
-    others = []
+    others: list[Version] = []
     if original.stereo is not None:
         left, right = original.stereo[:, 0], original.stereo[:, 1]
-        others = [lambda: _ready(left), lambda: _ready(left - right)]
+        made = [_ready(left), _ready(left - right)]
+        others = [partial(made.__getitem__, n) for n in range(len(made))]
     results = []
     for kind, make in hard_cases(original, seed):
         if only not in kind:
@@ -228,6 +233,7 @@ def main() -> None:
         "--workers", type=int, default=None, help="processes; one for each processor if left out"
     )
     parser.add_argument("--only", default="", help="only kinds with this word in their name")
+    parser.add_argument("--curve", type=Path, help="draw confidence against what was right as an SVG file")
     parser.add_argument("--show", action="store_true", help="print every take that was not right")
     chosen = parser.parse_args()
 
@@ -251,10 +257,13 @@ def main() -> None:
     _table(results, decoding)
     print("\nconfidence said    passes   right")
     said = [s for r in results for s in r.said]
-    for low, high in itertools.pairwise(_BINS):
+    for low, high in itertools.pairwise(BINS):
         inside = [right for c, right in said if low <= c < high]
         share = f"{np.mean(inside):8.2%}" if inside else "       –"
         print(f"{low:4.2f} to {min(high, 1.0):4.2f}     {len(inside):6d} {share}")
+    if chosen.curve is not None:
+        songs = len({r.song.split("/")[0] for r in results})
+        write_curve(chosen.curve, said, f"{len(said)} passes of {len(results)} takes of {songs} songs")
 
 
 if __name__ == "__main__":

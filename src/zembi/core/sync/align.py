@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fractions import Fraction
+from functools import cached_property
 
 import numpy as np
 
@@ -18,16 +19,16 @@ from zembi.core.sync.features import (
     prepare,
 )
 from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment, at_take_speed, joined, judged, moved
-from zembi.core.sync.locate import passes_at_speed, verify
+from zembi.core.sync.locate import passes_at_speed, speaks_for_speed, verify
 from zembi.core.sync.refine import Line
 from zembi.core.sync.search import OffsetCandidate, Vote, flux_votes, gather
-from zembi.core.sync.speed import Guess, guess_speeds
+from zembi.core.sync.speed import PITCH_TELLS, Guess, guess_speeds, half_is_all, one_is_clear
 from zembi.core.sync.stretched import find_stretched, follow_guess
 
 __all__ = ["VERSION", "FoundPass", "SongPlace", "TakeAlignment", "align"]
 
 #: Raise when results change, so that kept alignments are made again.
-VERSION = 4
+VERSION = 5
 #: A take is compared in pieces of this length that overlap, so that memory does not grow with it.
 PIECE_S, OVERLAP_S = 600.0, 40.0
 #: Joint evidence of a take's windows for one place, below which only chance speaks (talk: 8; a clock 0.1 % off: 300).
@@ -35,14 +36,19 @@ _LEAST_VOTES = 14.0
 #: Passes at normal speed that are no longer than this may really be of another; they are when that holds so many times
 #: as much of the take.
 _TELLS_S, _CLEARLY = 20.0, 1.2
+#: A speed at which so much of the take is sure ends the search.
+_MOST = 0.4
 #: Speeds next to normal, as differences of it; how much more of the windows' evidence one has to have than normal speed,
 #: how far apart two are that are both tried, and how many are.
 _LEANINGS = np.arange(-24, 25) * 0.0005
 _LEANS, _NEXT_RATE, _MOST_LEANINGS = 1.1, 0.0012, 2
 #: Evidence of a pass, by the square root of its seconds, below which another version of the song may be what sounds.
 _THIN = 3.5
-#: Guesses of other speeds that are proved, the likeliest first.
-_MOST_GUESSES = 6
+#: Score of a guess at normal speed that chance does not reach (another song: 5).
+_HINTS = 7.0
+#: Guesses of other speeds that are proved, the likeliest first, with the pitch moved and kept; how much more evidence
+#: one with the pitch kept has to have than all others to be proved before them.
+_MOST_GUESSES, _MOST_KEPT, _KEPT_AHEAD = 6, 2, 1.2
 
 Report = Callable[[float, str], None]
 #: Makes another version of the song ready; None where there is none.
@@ -97,43 +103,57 @@ def _passes(
 ) -> list[FoundPass]:
     """The passes of one piece by the version of the song that it holds, where the first hardly sounds in it."""
     take = prepare(sound)
-    best = _against(song, take, report)
-    if _any_sure(best) and (best[0].pitch_kept or max(p.z / np.sqrt(_length(p)) for p in best) >= _THIN):
+    other_speeds = _OtherSpeeds(song, take, report)
+    best = _against(song, take, other_speeds, report)
+    if _any_sure(best) and (best[0].pitch_kept or _is_thick(best)):
         return best
+    unlikely = not best and not other_speeds.normal_is_likely()
     for make in others:
         version = make()
-        if version is None:
+        if version is None or (unlikely and not speaks_for_speed(version, take)):
             continue
         found = passes_at_speed(
             version, take, progress=lambda s: report(0.97, "Comparing with other versions of the song")
         )
         if _any_sure(found) and (not _any_sure(best) or _evidence(found) > _CLEARLY * _evidence(best)):
             best = found
+            if _is_thick(best):
+                break
     return best
 
 
-def _against(song: SoundFeatures, take: SoundFeatures, report: Report) -> list[FoundPass]:
-    """The passes at the speed at which most of the take is sure; else what is likeliest at normal speed."""
+def _is_thick(passes: list[FoundPass]) -> bool:
+    """True if as much of the song is heard as of the very version that was compared."""
+    return any(p.z >= _THIN * np.sqrt(_length(p)) for p in passes)
+
+
+def _against(
+    song: SoundFeatures, take: SoundFeatures, other: "_OtherSpeeds", report: Report
+) -> list[FoundPass]:
+    """The passes at the speed at which most of the take is sure; else what is likeliest at normal speed.
+
+    What is cheap and likely comes first: where no envelope speaks for normal speed, the others are tried before the
+    whole song is searched sample by sample.
+    """
     report(0.08, "Comparing at normal speed")
-    plain = passes_at_speed(
-        song, take, progress=lambda s: report(0.08 + 0.4 * s, "Comparing at normal speed")
-    )
+    if take.seconds > _TELLS_S and not speaks_for_speed(song, take):
+        found = other.leaning([])
+        if _sure_s(found) < _MOST * take.seconds:
+            found = max(found, other.clear(), key=_sure_s)
+        if _any_sure(found):
+            return found
+    report(0.3, "Comparing at normal speed")
+    plain = passes_at_speed(song, take, progress=lambda s: report(0.3 + 0.2 * s, "Comparing at normal speed"))
     if (
         plain
         and all(p.locked for p in plain)
         and max(p.take_end_s - p.take_start_s for p in plain) > _TELLS_S
     ):
         return plain
-    best = plain
-    for number, guess in enumerate(_leanings(song, take)):
-        report(0.5 + 0.05 * number, f"Comparing at {guess.line.rate:.4f} times the speed")
-        found = _moved_pitch(song, take, guess)
-        if _any_sure(found) and _sure_s(found) > _CLEARLY * _sure_s(best):
-            best = found
-            break
+    best = other.leaning(plain) or plain
     if _any_sure(best):
         return best
-    found = _at_other_speeds(song, take, report)
+    found = other.any()
     return found if _any_sure(found) or not plain else plain
 
 
@@ -181,22 +201,84 @@ def _leanings(song: SoundFeatures, take: SoundFeatures) -> list[Guess]:
     return kept[:_MOST_LEANINGS]
 
 
-def _at_other_speeds(song: SoundFeatures, take: SoundFeatures, report: Report) -> list[FoundPass]:
-    """The passes at the likeliest speed that can be proved."""
-    report(0.7, "Comparing at other speeds")
-    guesses = guess_speeds(song, take, progress=lambda s: report(0.7 + 0.2 * s, "Comparing at other speeds"))
-    for guess in [g for g in guesses if g.pitch == "moved"][:_MOST_GUESSES]:
-        report(0.92, f"Proving {guess.line.rate:.2f} times the speed")
-        found = _moved_pitch(song, take, guess) if guess.score >= sure.LEAST_GUESS else []
-        if found:
-            return found
-    # Next to normal speed the pitch hardly moves: such a guess may be either.
-    for guess in [g for g in guesses if g.pitch == "kept" or abs(g.line.rate - 1) < 0.012][:2]:
-        report(0.96, f"Proving {guess.line.rate:.2f} times the speed, pitch kept")
-        found = _kept_pitch(song, take, guess) if guess.score >= sure.LEAST_GUESS_STRETCHED else []
-        if found:
-            return found
-    return []
+class _OtherSpeeds:
+    """A take's passes at other speeds than normal; what was guessed and tried once is not again."""
+
+    def __init__(self, song: SoundFeatures, take: SoundFeatures, report: Report) -> None:
+        self._song, self._take, self._report = song, take, report
+        self._failed: set[Guess] = set()
+
+    @cached_property
+    def _next_to_normal(self) -> list[Guess]:
+        return _leanings(self._song, self._take)
+
+    @cached_property
+    def _likeliest(self) -> list[Guess]:
+        return self._guessed(0.55, thorough=False)
+
+    def _guessed(self, begin: float, *, thorough: bool) -> list[Guess]:
+        def told(share: float) -> None:
+            self._report(begin + 0.2 * share, "Comparing at other speeds")
+
+        return guess_speeds(self._song, self._take, thorough=thorough, progress=told)
+
+    def normal_is_likely(self) -> bool:
+        """True if the guesses speak for normal speed more than chance does: the song may sound in another mix."""
+        return any(abs(g.line.rate - 1) < PITCH_TELLS and g.score >= _HINTS for g in self._likeliest)
+
+    def leaning(self, plain: list[FoundPass]) -> list[FoundPass]:
+        """The passes at a speed next to normal that holds clearly more of the take than those at normal; else none."""
+        best = plain
+        for number, guess in enumerate(self._next_to_normal):
+            self._report(0.5 + 0.05 * number, f"Comparing at {guess.line.rate:.4f} times the speed")
+            found = self._proved(guess)
+            if _any_sure(found) and _sure_s(found) > _CLEARLY * _sure_s(best):
+                best = found
+            if _sure_s(best) > _MOST * self._take.seconds:
+                break
+        return best if best is not plain else []
+
+    def clear(self) -> list[FoundPass]:
+        """The passes at the one speed that stands out; none where none does, or it cannot be proved."""
+        return self._first_proved(self._likeliest) if one_is_clear(self._likeliest) else []
+
+    def any(self) -> list[FoundPass]:
+        """The passes at the likeliest speed that can be proved."""
+        if half_is_all(self._take.seconds):
+            return self._first_proved(self._likeliest)
+        return self.clear() or self._first_proved(self._guessed(0.75, thorough=True))
+
+    def _first_proved(self, guesses: list[Guess]) -> list[FoundPass]:
+        if one_is_clear(guesses):
+            guesses = [g for g in guesses if g.score > guesses[0].score / 2]
+        moved = [g for g in guesses if g.pitch == "moved"][:_MOST_GUESSES]
+        # Next to normal speed the pitch hardly moves: such a guess may be either.
+        kept = [g for g in guesses if g.pitch == "kept" or abs(g.line.rate - 1) < PITCH_TELLS][:_MOST_KEPT]
+        least = {"moved": sure.LEAST_GUESS, "kept": sure.LEAST_GUESS_STRETCHED}
+        tried = [*moved, *(replace(g, pitch="kept") for g in kept)]
+        # The waveform proves better: what is heard as kept pitch is tried first only where it is clearly that.
+        ahead = [
+            g for g in tried if g.pitch == "kept" and all(g.score > _KEPT_AHEAD * m.score for m in moved)
+        ]
+        best: list[FoundPass] = []
+        for guess in [*ahead, *(g for g in tried if g not in ahead)]:
+            self._report(0.93, f"Proving {guess.line.rate:.2f} times the speed, pitch {guess.pitch}")
+            found = self._proved(guess) if guess.score >= least[guess.pitch] else []
+            if found and (not best or _sure_s(found) > _sure_s(best)):
+                best = found
+            # A first find that holds little may be all that a wavering speed leaves of the waveform.
+            if best and not 0 < _sure_s(best) < _MOST * self._take.seconds:
+                break
+        return best
+
+    def _proved(self, guess: Guess) -> list[FoundPass]:
+        if guess in self._failed:
+            return []
+        prove = _moved_pitch if guess.pitch == "moved" else _kept_pitch
+        found = prove(self._song, self._take, guess)
+        if not found:
+            self._failed.add(guess)
+        return found
 
 
 def _moved_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list[FoundPass]:
@@ -206,7 +288,7 @@ def _moved_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list
     ratio = guess.line.rate / float(rough)
     line = replace(guess.line, rate=ratio)
     close = replace(guess, line=line, start_s=guess.start_s * float(rough), end_s=guess.end_s * float(rough))
-    followed = follow_guess(song, near, close)
+    followed = follow_guess(song, near, close, times=1)
     if followed is None:
         return []
     line, extent, _ = followed

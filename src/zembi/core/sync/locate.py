@@ -97,10 +97,14 @@ def _best_candidate(
     told: Callable[[], None],
     either_way: bool,
 ) -> tuple[OffsetCandidate, Evidence] | None:
-    """The verified place that explains most of the spans; the dearer search runs only if the cheap one fails."""
-    for search in searches:
+    """The verified place that explains most of the spans; the dearer search runs only if the cheap one fails.
+
+    Beside passes that were found the dearer one is not asked for short spans, of which little would be believed.
+    """
+    long = spans if either_way else [s for s in spans if s[1] - s[0] >= _FURTHER_S]
+    for search, worth in zip(searches, ([*spans], long), strict=False):
         tested: list[tuple[OffsetCandidate, Evidence]] = []
-        for candidate in search(song, take, spans, told=told):
+        for candidate in search(song, take, worth, told=told) if worth else ():
             told()
             if tested and candidate.score < _WORTH_TESTING * tested[0][0].score:
                 break
@@ -111,6 +115,12 @@ def _best_candidate(
             # Of places that fit, the one that explains most of the take: a repeat explains only its own part.
             return max(tested, key=lambda pair: _explained(song, take, *pair))
     return None
+
+
+def speaks_for_speed(song: SoundFeatures, take: SoundFeatures) -> bool:
+    """True if the envelopes name a place at the take's present speed that the waveform bears out."""
+    here = _best_candidate(song, take, [(0.0, take.seconds)], SEARCHES[:1], lambda: None, True)
+    return here is not None
 
 
 def _explained(

@@ -54,9 +54,7 @@ def other_places(
     piece = take_over(take, line, first, int((end_s - start_s) * line.rate * RATE))
     if len(piece) < RATE // 2:
         return []
-    size = fft_size(len(song.white) + len(piece))
-    row = scipy.fft.irfft(scipy.fft.rfft(song.white, size) * np.conj(scipy.fft.rfft(piece, size)), size)
-    row = np.concatenate([row[size - len(piece) + 1 :], row[: len(song.white)]])
+    row = _over_song(song, piece)
     own = len(piece) - 1 + first
     row /= max(float(row[max(0, own - 2) : own + 3].max(initial=0.0)), 1e-9)
     row[max(0, own - RATE // 4) : own + RATE // 4] = 0
@@ -68,6 +66,16 @@ def other_places(
         found.append(((i - own) / RATE, float(row[i])))
         row[max(0, i - RATE // 10) : i + RATE // 10] = 0
     return found
+
+
+def _over_song(song: SoundFeatures, piece: Singles) -> Singles:
+    """Correlation of a piece with the song at every place; place k is ``k - len(piece) + 1`` samples into the song."""
+    if len(piece) <= song.white_slide.longest:
+        return np.array(song.white_slide.over(piece[None], len(piece) - 1)[0])
+    size = fft_size(len(song.white) + len(piece))
+    row = scipy.fft.irfft(scipy.fft.rfft(song.white, size) * np.conj(scipy.fft.rfft(piece, size)), size)
+    row = np.concatenate([row[size - len(piece) + 1 :], row[: len(song.white)]])
+    return np.asarray(row, np.float32)
 
 
 def compare(

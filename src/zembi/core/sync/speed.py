@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 import scipy
@@ -21,13 +21,22 @@ from zembi.core.sync.sliding import Sliding
 
 Floats = NDArray[np.float64]
 Pitch = Literal["moved", "kept"]
+PITCHES: tuple[Pitch, ...] = get_args(Pitch)
+#: Nearer to normal speed than this, moved and kept are one.
+PITCH_TELLS = 0.012
 
 SLOWEST, FASTEST = 0.5, 2.0
 #: Step from rate to rate; half of it blurs a window's ends by less than two frames.
-_STEP = 1.009
-#: Frames a second at which rates are compared, and song seconds in a window.
-_COARSE, _WINDOW_S = 40, 10.0
+_STEP = 1.0125
+#: Song seconds in a window.
+_WINDOW_S = 10.0
 _MOST_WINDOWS = 10
+#: Frames a second at which all rates are sifted, and at which the likeliest are compared.
+_COARSE, _FINE = 20, 40
+#: A guess is clear with such a score, and so many times that of any other rate.
+_CLEAR, _CLEARLY = 9.0, 2.0
+#: Rates nearer to each other than this, as a natural logarithm, are one guess.
+_APART = 0.02
 #: Song bands, in tones: from 200 Hz up, half an octave each.
 _EDGES = np.arange(14, TONES + 1, 9)
 
@@ -63,62 +72,88 @@ class Bands:
         self._summed = np.zeros((tones.shape[1] + 1, len(tones)), np.float32)
         np.cumsum(tones.T, axis=0, out=self._summed[1:])
 
-    def read(self, rate: float, octaves: float) -> Singles:
-        """Log energy about its mean over a second, ``_COARSE`` frames a second of song time.
+    def read(self, rate: float, octaves: float, per_s: int) -> Singles:
+        """Log energy about its mean over a second.
 
         Held notes tell as much as strokes do: a break without drums is found by them.
 
         Args:
             rate: Song seconds a second of the sound.
             octaves: How far the sound lies above the song.
+            per_s: Frames a second of song time.
 
         Returns:
             Shape (frames, bands), each band of unit variance; bands beyond what was recorded are left out, from the top.
         """
-        at = np.round(np.arange(0, self._summed.shape[1] - 1, FLUX_RATE / rate / _COARSE)).astype(int)
+        at = np.round(np.arange(0, self._summed.shape[1] - 1, FLUX_RATE / rate / per_s)).astype(int)
         edges = _EDGES + octaves * TONES_PER_OCTAVE
         edges = edges[edges <= TONES]
-        low = np.clip(np.floor(edges).astype(int), 0, TONES - 1)
-        part = np.clip(edges - low, 0, 1).astype(np.float32)[:, None]
-        below = np.take(self._summed[low] * (1 - part) + self._summed[low + 1] * part, at, axis=1)
+        low = np.clip(np.floor(edges).astype(int), 0, TONES - 1)[:, None]
+        part = np.clip(edges[:, None] - low, 0, 1).astype(np.float32)
+        below = self._summed[low, at] * (1 - part) + self._summed[low + 1, at] * part
         out = np.maximum(np.diff(below, axis=0), 0)
         some = out[:, ::4]
         tenth = int(0.9 * (some.shape[1] - 1))
         out *= 20 / (np.partition(some, tenth, axis=1)[:, tenth, None] + 1e-9)
         np.log1p(out, out=out)
-        out -= scipy.ndimage.uniform_filter1d(out, _COARSE, axis=1, mode="nearest")
+        out -= scipy.ndimage.uniform_filter1d(out, per_s, axis=1, mode="nearest")
         out /= np.sqrt(np.einsum("ij,ij->i", out, out) / max(out.shape[1], 1))[:, None] + 1e-6
         return np.asarray(np.clip(out, -3, 4, out=out).T)
 
 
-def _starts(seconds: float, length: float) -> Floats:
-    count = max(1, min(_MOST_WINDOWS, int(np.ceil((seconds - length) / (length / 2))) + 1))
+def _starts(seconds: float, length: float, most: int) -> Floats:
+    count = max(1, min(most, int(np.ceil((seconds - length) / (length / 2))) + 1))
     return np.linspace(0, max(0.0, seconds - length), count)
 
 
-def _votes(song: Sliding, take: Singles, rate: float) -> list[Vote]:
-    """Windows of the take, read at a rate, against the whole song; times are the take's own."""
-    frames = min(len(take), int(_WINDOW_S * _COARSE))
-    reach = frames - 2 * _COARSE
-    if reach <= 0:
-        return []
-    firsts = [int(t * _COARSE) for t in _starts(len(take) / _COARSE, frames / _COARSE)]
-    rows = song.over(np.stack([take[f : f + frames] for f in firsts]), reach)
-    rows -= rows.mean(axis=1, keepdims=True)
-    rows /= rows.std(axis=1, keepdims=True) + 1e-9
-    votes = []
-    for first, row in zip(firsts, rows, strict=True):
-        for _ in range(3):
-            i = int(np.argmax(row))
-            votes.append(Vote(first / _COARSE / rate, (i - reach) / _COARSE, float(row[i])))
-            row[max(0, i - 8) : i + 9] = -np.inf
-    return votes
+@dataclass(frozen=True)
+class _Comparison:
+    """Windows of a take compared with a whole song at any rate, at so many frames a second."""
+
+    song: Sliding
+    heard: Bands
+    per_s: int
+    windows: int
+
+    def at(self, rate: float, pitch: Pitch) -> list[Guess]:
+        """The likeliest place at a rate, if there is any."""
+        read = self.heard.read(rate, float(np.log2(rate)) if pitch == "moved" else 0.0, self.per_s)
+        votes = [Vote(v.at_s * rate, v.song_s, v.z) for v in self._votes(read, rate)]
+        return [
+            Guess(Line(c.offset_s, rate), pitch, c.score, c.start_s / rate, (c.end_s + _WINDOW_S) / rate)
+            for c in gather(votes, bin_s=0.1, count=1)
+        ]
+
+    def _votes(self, take: Singles, rate: float) -> list[Vote]:
+        """Windows of the take, read at a rate, against the whole song; times are the take's own."""
+        frames = min(len(take), int(_WINDOW_S * self.per_s))
+        reach = frames - 2 * self.per_s
+        if reach <= 0:
+            return []
+        starts = _starts(len(take) / self.per_s, frames / self.per_s, self.windows)
+        firsts = [int(t * self.per_s) for t in starts]
+        rows = self.song.over(np.stack([take[f : f + frames] for f in firsts]), reach)
+        rows -= rows.mean(axis=1, keepdims=True)
+        rows /= rows.std(axis=1, keepdims=True) + 1e-9
+        votes = []
+        for first, row in zip(firsts, rows, strict=True):
+            for _ in range(3):
+                i = int(np.argmax(row))
+                votes.append(Vote(first / self.per_s / rate, (i - reach) / self.per_s, float(row[i])))
+                row[max(0, i - self.per_s // 5) : i + self.per_s // 5 + 1] = -np.inf
+        return votes
+
+
+def half_is_all(seconds: float) -> bool:
+    """True if a sound is so short that half of the windows cover it at every rate."""
+    return len(_starts(seconds * FASTEST, _WINDOW_S, _MOST_WINDOWS)) <= _MOST_WINDOWS // 2
 
 
 def guess_speeds(
     song: SoundFeatures,
     take: SoundFeatures,
     *,
+    thorough: bool = True,
     most: int = 6,
     progress: Callable[[float], None] = lambda _s: None,
 ) -> list[Guess]:
@@ -126,25 +161,45 @@ def guess_speeds(
 
     Args:
         song, take: Prepared sound.
+        thorough: Whether rates are sifted by all windows; by half of them it takes half the time, and one that is
+            clear is rarely missed. Those that are returned are compared by all.
         most: How many to return.
         progress: Told the share done; may raise to stop.
     """
-    reference = Sliding(Bands(song.tones).read(1.0, 0.0), int(_WINDOW_S * _COARSE))
-    heard = Bands(take.tones)
-    tried = rates()
+    sounding, heard = Bands(song.tones), Bands(take.tones)
+    tried = [(float(r), p) for r in rates() for p in PITCHES if p == "moved" or abs(r - 1) >= PITCH_TELLS]
+
+    def comparison(per_s: int, windows: int) -> _Comparison:
+        reference = Sliding(sounding.read(1.0, 0.0, per_s), int(_WINDOW_S * per_s))
+        return _Comparison(reference, heard, per_s, windows)
+
+    compared = comparison(_COARSE, _MOST_WINDOWS if thorough else _MOST_WINDOWS // 2)
     found: list[Guess] = []
-    for number, rate in enumerate(tried):
+    for number, (rate, pitch) in enumerate(tried):
         progress(number / len(tried))
-        for pitch in ("moved", "kept"):
-            if pitch == "kept" and abs(rate - 1) < 0.012:
-                continue
-            read = heard.read(float(rate), float(np.log2(rate)) if pitch == "moved" else 0.0)
-            votes = _votes(reference, read, float(rate))
-            scaled = [Vote(v.at_s * float(rate), v.song_s, v.z) for v in votes]
-            for c in gather(scaled, bin_s=0.1, count=1):
-                line = Line(c.offset_s, float(rate))
-                found.append(Guess(line, pitch, c.score, c.start_s / rate, (c.end_s + _WINDOW_S) / rate))
-    return _distinct(found, most)
+        found += compared.at(rate, pitch)
+    closely = comparison(_FINE, _MOST_WINDOWS)
+    return _distinct([g for guess in _distinct(found, most) for g in _about(guess, closely)], most)
+
+
+def one_is_clear(found: list[Guess]) -> bool:
+    """True if one rate stands out of all that were guessed, with the pitch moved or kept."""
+    best = max(found, key=lambda g: g.score, default=None)
+    if best is None or best.score < _CLEAR:
+        return False
+    return all(_near(g, best) or best.score > _CLEARLY * g.score for g in found)
+
+
+def _near(a: Guess, b: Guess) -> bool:
+    """True if two rates are neighbours, or one but for the step between."""
+    return bool(abs(np.log(a.line.rate / b.line.rate)) < 2 * _APART)
+
+
+def _about(guess: Guess, closely: _Comparison) -> list[Guess]:
+    """A guess and the rates beside it, compared more closely."""
+    beside = [guess.line.rate * _STEP**k for k in (-0.5, 0, 0.5)]
+    tried = [rate for rate in beside if guess.pitch == "moved" or abs(rate - 1) >= PITCH_TELLS]
+    return [g for rate in tried for g in closely.at(rate, guess.pitch)]
 
 
 def _distinct(found: list[Guess], most: int) -> list[Guess]:
@@ -152,7 +207,7 @@ def _distinct(found: list[Guess], most: int) -> list[Guess]:
     kept: list[Guess] = []
     for guess in sorted(found, key=lambda g: -g.score):
         near = (g for g in kept if g.pitch == guess.pitch)
-        if all(abs(np.log(g.line.rate / guess.line.rate)) > 0.02 for g in near):
+        if all(abs(np.log(g.line.rate / guess.line.rate)) > _APART for g in near):
             kept.append(guess)
         if len(kept) == most:
             break

@@ -175,10 +175,10 @@ def _harmony(song: SoundFeatures, take: SoundFeatures, line: Line, start_s: floa
 
 
 def _measured(
-    base: Envelopes, take: SoundFeatures, line: Line, extent: tuple[float, float]
+    base: Envelopes, take: SoundFeatures, line: Line, extent: tuple[float, float], times: int = 3
 ) -> tuple[Line, tuple[float, float], list[tuple[float, float]]] | None:
     """A line followed to both ends of what agrees with it, and the residuals along it."""
-    for reach_s in (0.04, 0.03, 0.03):
+    for reach_s in (0.04, 0.03, 0.03)[:times]:
         heard = envelopes(take, line.rate)
         extent = _extent(base, heard, line, extent)
         if extent[1] - extent[0] < SHORTEST_S / line.rate:
@@ -196,9 +196,14 @@ def _measured(
 
 
 def follow_guess(
-    song: SoundFeatures, take: SoundFeatures, guess: Guess
+    song: SoundFeatures, take: SoundFeatures, guess: Guess, *, times: int = 3
 ) -> tuple[Line, tuple[float, float], list[tuple[float, float]]] | None:
     """Turn a guess, good to half a percent, into a measured line by envelopes alone.
+
+    Args:
+        song, take: Prepared sound.
+        guess: The guess.
+        times: How often line and extent are measured in turn; once will do where the waveform follows.
 
     Returns:
         The line, the take range that agrees with it and the residuals along it; None where nothing does.
@@ -208,7 +213,7 @@ def follow_guess(
     span = (max(guess.start_s, middle - 25, 0.0), min(guess.end_s, middle + 25, take.seconds))
     heard = envelopes(take, guess.line.rate)
     line = stack(_windows(base, heard, guess.line, span, 0.3), guess.line, guess.line.rate * _ROUGH).line
-    return _measured(base, take, line, span)
+    return _measured(base, take, line, span, times)
 
 
 def find_stretched(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> StretchedPass | None:

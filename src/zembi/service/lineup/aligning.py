@@ -2,7 +2,7 @@
 
 import multiprocessing
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from functools import lru_cache, partial
 from pathlib import Path
@@ -50,11 +50,19 @@ def align_file(
 def channel_versions(path: Path) -> list[Version]:
     """A stereo song's left channel alone, and what its channels differ by: near to these is a mix without its middle."""
 
-    def version(of: Callable[[Singles], Singles]) -> SoundFeatures | None:
-        channels = _channels(path)
-        return prepare_sound(of(channels)) if channels.shape[1] == 2 else None
+    return [lambda: _left(path), lambda: _sides(path)]
 
-    return [lambda: version(lambda c: c[:, 0]), lambda: version(lambda c: c[:, 0] - c[:, 1])]
+
+@lru_cache(maxsize=1)
+def _left(path: Path) -> SoundFeatures | None:
+    channels = _channels(path)
+    return prepare_sound(channels[:, 0]) if channels.shape[1] == 2 else None
+
+
+@lru_cache(maxsize=1)
+def _sides(path: Path) -> SoundFeatures | None:
+    channels = _channels(path)
+    return prepare_sound(channels[:, 0] - channels[:, 1]) if channels.shape[1] == 2 else None
 
 
 @lru_cache(maxsize=1)
