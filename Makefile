@@ -96,6 +96,7 @@ bench: install
 	$(BIN)/python benchmarks/render.py
 	$(BIN)/python benchmarks/editing.py
 	$(BIN)/python benchmarks/footage.py
+	$(BIN)/python benchmarks/fill.py
 	$(BIN)/python benchmarks/shoots.py
 
 # The tests of abuse, for longer and with seeds of their own, which are printed.

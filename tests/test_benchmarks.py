@@ -9,11 +9,15 @@ import pytest
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "benchmarks"))
 
+from curve import share_with_bounds, write_curve
+from fill import Song, broken, overlaps
 from hard import judge
 from hard_takes import hard_cases
 from repeats import alike, notes_of, repeats
 from takes import RATE, Case, Original, TruePass
 
+from zembi.core.edit.model import ClipSource
+from zembi.core.edit.stretches import Clip
 from zembi.core.song.listen import FoundSection
 from zembi.core.sync.found import FoundPass, SongPlace, judged
 
@@ -122,6 +126,33 @@ def test_what_is_not_the_song_is_told_and_equal_places_have_to_be_listed() -> No
     twice = Case("twice", NOISE, "choose", (TruePass(2.0, 5.0, 30.0),), (30.0, 60.0))
     assert outcome(twice, lies(2, 5, 30, sure=0.5, equal=(30.0, 60.0))) == "told"
     assert outcome(twice, lies(2, 5, 30, sure=0.5, equal=(30.0, 61.0))) == "check"
+
+
+def test_bounds_of_a_share_are_those_of_the_book() -> None:
+    share, least, most = share_with_bounds(10, 10)
+    assert (share, most) == (1.0, 1.0)
+    assert least == pytest.approx(0.7225, abs=1e-4)
+    assert share_with_bounds(1, 2) == pytest.approx((0.5, 0.0945, 0.9055), abs=1e-4)
+
+
+def test_a_curve_shows_each_gathered_point(tmp_path: Path) -> None:
+    said = [(0.995, True)] * 40 + [(0.95, True)] * 3 + [(0.95, False), (0.3, False)]
+    write_curve(tmp_path / "curve.svg", said, "45 passes")
+    drawn = (tmp_path / "curve.svg").read_text()
+    assert drawn.count("<circle") == 3
+    assert "0.99 to 1.00: 40 of 40" in drawn
+    assert "0.90 to 0.99: 3 of 4" in drawn
+
+
+def test_what_is_shown_twice_or_too_often_is_counted() -> None:
+    song = Song([], [(0, 48), (48, 96), (96, 144)], 144)
+    a, b = Clip("a", "A", ((0.0, 9.0),)), Clip("b", "B", ((0.0, 9.0),))
+    fine = {0: ClipSource("a", 0.0), 1: ClipSource("b", 0.0), 2: ClipSource("a", 2.0)}
+    assert (overlaps(song, fine), broken(song, fine, (a, b))) == (0, 0)
+    twice = fine | {2: ClipSource("a", 1.5)}
+    assert overlaps(song, twice) == 1
+    often = fine | {1: ClipSource("a", 5.0)}
+    assert broken(song, often, (a, b)) == 3, "b was never shown"
 
 
 def test_a_hard_take_is_the_same_each_time_and_says_where_it_was_cut() -> None:

@@ -382,6 +382,34 @@ def test_the_bytes_of_what_was_made(client: TestClient) -> None:
     assert client.get(f"{URL}/media/nobody/wall.json").status_code == 404
 
 
+def test_a_slot_that_stays_empty_says_why_and_each_way_out_fills_it(client: TestClient) -> None:
+    operate(client, "make slots", first=0, end=edit(client)["length"], every="phrase")
+    slots = edit(client)["shots"]
+    rope = media(client, "rope")
+    fill = {"op": "fill by rules", "first": 0, "end": slots[-1]["end"], "clips": [{"media": rope["id"]}]}
+    url = f"{URL}/edits/1/left-empty"
+    before = client.post(url, json=fill).json()
+    assert edit(client)["shots"] == slots, "looking changes nothing"
+    lack = before[0]
+    frames = {s["id"]: s["end"] - s["start"] for s in slots}
+    assert lack["frames"] == frames[lack["item"]] > lack["longest"]
+    assert f"longest free stretch is {lack['longest']} f, this slot is {lack['frames']} f" in lack["words"]
+    laid = {
+        "op": "lay",
+        "item": lack["item"],
+        "media": rope["id"],
+        "in_s": lack["in_s"],
+        "speed": lack["speed"],
+    }
+    after = told(client.post(f"{URL}/edits/1", json=laid).json())
+    shot = next(s for s in after["shots"] if s["id"] == lack["item"])
+    assert (shot["source"]["media"], shot["source"]["speed"]) == (rope["id"], lack["speed"])
+    assert not [f for f in after["findings"] if f["kind"] == "source runs out"], "slowed as told it reaches"
+    assert lack["item"] not in {s["item"] for s in client.post(url, json=fill).json()}
+    beyond = laid | {"in_s": 9999.0}
+    assert "has no picture at" in client.post(f"{URL}/edits/1", json=beyond).json()["detail"]
+
+
 def test_a_render_can_be_stopped_and_bad_requests_start_nothing(client: TestClient) -> None:
     assert client.post(f"{URL}/edits/1/render", json={"first": 50, "end": 50}).status_code == 400
     assert client.get(f"{URL}/handoff/renders/999").status_code == 404

@@ -5,7 +5,6 @@ The truth is in the pictures: every frame of the demo footage carries its count.
 
 import base64
 import io
-import json
 import urllib.request
 import zipfile
 from collections.abc import Iterator
@@ -226,9 +225,7 @@ def test_the_line_up_is_written_and_fetched(editor: Editor) -> None:
 
 
 def placed(editor: Editor, pass_id: int, **body: Any) -> None:
-    url = f"{editor.server.url}/api/projects/lamp-room/lineup/passes/{pass_id}"
-    head = {"Content-Type": "application/json"}
-    urllib.request.urlopen(urllib.request.Request(url, json.dumps(body).encode(), head)).read()
+    editor.server.send(f"/lineup/passes/{pass_id}", body)
 
 
 def test_a_song_cut_on_set_is_seen_moved_and_offered_as_a_cutdown(editor: Editor) -> None:

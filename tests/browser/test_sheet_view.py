@@ -440,7 +440,10 @@ def test_shots_are_chosen_together_emptied_and_filled_by_rules_as_was_told(edito
     names = {m["id"]: m["name"] for m in editor.server.get()["media"]}
     filled = [shot_at(editor, s["start"])["source"]["media"] for s in slots]
     assert told == ", ".join(names.get(m, "empty") if m else "empty" for m in filled), "as was told"
-    assert len({m for m in filled if m}) == len([m for m in filled if m]), "no clip twice"
+    shown = [shot_at(editor, s["start"])["source"] for s in slots]
+    assert len({(s["media"], s["in_s"]) for s in shown if s["media"]}) == len([m for m in filled if m]), (
+        "no stretch twice"
+    )
     outside = [s for s in all_before if s["end"] <= first["start"] or s["start"] >= second["end"]]
     now = {s["start"]: s["source"] for s in shots(editor)}
     assert all(now[s["start"]] == s["source"] for s in outside)

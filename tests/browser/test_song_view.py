@@ -272,13 +272,8 @@ def test_a_cutdown_is_made_heard_and_its_film_joins_on_the_beat(editor: Editor) 
 
 def rendered(editor: Editor, start_s: float, end_s: float) -> tuple[np.ndarray, int]:
     """The sound of a rendered range of the film, mono."""
-    import json
-
-    url = f"{editor.server.url}/api/projects/lamp-room/edits/1/render"
     body = {"first": seconds_to_frame(start_s, RATE), "end": seconds_to_frame(end_s, RATE)}
-    request = urllib.request.Request(url, json.dumps(body).encode(), {"content-type": "application/json"})
-    with urllib.request.urlopen(request) as answer:
-        job = json.loads(answer.read())["job"]
+    job = editor.server.send("/edits/1/render", body)["job"]
     done = until(
         lambda: next(
             (j for j in editor.server.get("/jobs") if j["id"] == job and j["state"] == "done"), None

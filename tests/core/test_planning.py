@@ -18,8 +18,19 @@ from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Empty, Item
 from zembi.core.edit.operations import Chosen, FillByRules, MakeSlots, RoughCut
 from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext
-from zembi.core.edit.planning import Beat, Pace, PacedRange, Stock, carry_out, fill_slots, pace_of, starts_of
+from zembi.core.edit.planning import (
+    Beat,
+    Pace,
+    PacedRange,
+    Stock,
+    carry_out,
+    fill_slots,
+    pace_of,
+    starts_of,
+    why_empty,
+)
 from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, SlotContext, best
+from zembi.core.edit.stretches import Clip, frames_of, free_parts, parted, shown_of, stretch
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.heard import Heard
 
@@ -78,9 +89,11 @@ def test_rules_of_what_was_shown_before() -> None:
     assert points("rest", PLACE, Candidate(C), followed) < 0, "nor next to what follows"
     assert points("away", PLACE, Candidate(C), past) > points("away", PLACE, Candidate(A), past)
     assert points("once", PLACE, clip("rope"), past) == NEVER
+    assert points("once", PLACE, clip("rope", 1.9), past) == NEVER, "a frame or two of it"
     assert points("once", PLACE, clip("rope", 3.0), past) == 0
-    assert points("apart", PLACE, clip("sea", 9.0), past) == NEVER, "13 beats ago"
+    assert points("apart", PLACE, clip("sea", 9.0), past) < 0, "13 beats ago"
     assert points("apart", PLACE, clip("rope", 3.0), past) == 0, "28 beats ago"
+    assert points("kept", PLACE, clip(rest=True)) < points("kept", PLACE, clip()) == 0
     assert points("unused", PLACE, clip("rope", seconds=9), past) < points(
         "unused", PLACE, clip("new", seconds=9), past
     )
@@ -173,8 +186,13 @@ ANGLES = {n: [span(0, LENGTH, f"take{n}")] for n in (1, 2, 3)}
 def stock(*clips: tuple[str, float], angles: dict[int, list[object]] | None = None) -> Stock:
     return Stock(
         ANGLES if angles is None else angles,  # type: ignore[arg-type]
-        clips=tuple((Candidate(ClipSource(m), seconds=s), s) for m, s in clips),
+        clips=tuple(Clip(m, m, ((0.0, s),)) for m, s in clips),
     )
+
+
+def apart(shown: dict[str, list[tuple[float, float]]]) -> bool:
+    """True if no two stretches of a file overlap."""
+    return all(a[1] <= b[0] + 1e-6 for ranges in shown.values() for a, b in pairwise(sorted(ranges)))
 
 
 coverage = st.dictionaries(
@@ -224,17 +242,17 @@ def test_no_rule_is_broken_on_any_coverage(
     kept = {(s.start, after.end_of(i)): s for i, s in enumerate(after.shots) if s.held}
     assert before == kept, "held shots are left alone"
     known = dict(clips)
-    seen: dict[str, int] = {}
+    shown: dict[str, list[tuple[float, float]]] = {}
     for i, s in enumerate(after.shots):
         if s.start < first or s.start >= end or s.held:
             continue
         if isinstance(s.source, ClipSource):
             assert not frames_missing(s.source, after.end_of(i) - s.start, known[s.source.media], RATE)
-            seen[s.source.media] = seen.get(s.source.media, 0) + 1
+            shown.setdefault(s.source.media, []).append(shown_of(s.source, after.end_of(i) - s.start, RATE))
         elif isinstance(s.source, AngleSource):
             there_is = {f for x in angles[s.source.angle] for f in range(x.start, x.end)}
             assert set(range(s.start, after.end_of(i))) <= there_is, "it has picture"
-    assert all(n == 1 for n in seen.values()), "no clip twice"
+    assert apart(shown), "no stretch twice"
 
 
 def test_after_a_held_shot_at_the_head_a_clip_begins_from_its_start() -> None:
@@ -362,7 +380,6 @@ def test_slots_are_filled_by_rules_and_a_slot_too_long_stays_empty() -> None:
     slots = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "phrase"), context)
     after = apply(slots, FillByRules(0, LENGTH, seed=1), context)
     used = [s.source.media for s in after.shots if isinstance(s.source, ClipSource)]
-    assert len(used) == len(set(used)), "no clip twice"
     assert used[0] == "rope", "tagged for the verse"
     assert "brief" not in used, "too short for all"
     assert any(isinstance(s.source, Empty) for s in after.shots)
@@ -371,7 +388,7 @@ def test_slots_are_filled_by_rules_and_a_slot_too_long_stays_empty() -> None:
     assert [s.source.media for s in chosen.shots if isinstance(s.source, ClipSource)] == ["sea"]
     with pytest.raises(Refused, match="no empty slot"):
         apply(new_edit(LENGTH, (Item(0, BlackSource()),)), FillByRules(0, LENGTH), context)
-    with pytest.raises(Refused, match="long enough"):
+    with pytest.raises(Refused, match=r"longest free stretch is 4 f, this slot is \d+ f: cut the slot"):
         apply(slots, FillByRules(0, LENGTH, (Chosen("brief"),)), context)
 
 
@@ -386,21 +403,95 @@ def test_filling_breaks_no_rule_and_touches_nothing_else(
     after = fill_slots(
         edit, slots, [PacedRange(0, LENGTH, "", Pace(2, 4))], beats(81), [], stock(*clips), RATE, seed
     )
-    known, ends = dict(clips), {}
+    known = dict(clips)
+    shown: dict[str, list[tuple[float, float]]] = {}
     for i, (was, now) in enumerate(zip(edit.shots, after.shots, strict=True)):
+        frames = after.end_of(i) - now.start
         if i not in slots:
             assert was == now
         elif isinstance(now.source, ClipSource):
-            assert not frames_missing(now.source, after.end_of(i) - now.start, known[now.source.media], RATE)
-            assert now.source.media not in ends, "no stretch twice"
-            ends[now.source.media] = now.start
-        else:
-            long_enough = [
-                m for m, s in clips
-                if m not in ends and not frames_missing(ClipSource(m), after.end_of(i) - now.start, s, RATE)
-            ]  # fmt: skip
-            later = {s.source.media for s in after.shots[i:] if isinstance(s.source, ClipSource)}
-            assert set(long_enough) <= later, "what could have filled it came to be used elsewhere"
+            assert not frames_missing(now.source, frames, known[now.source.media], RATE)
+            shown.setdefault(now.source.media, []).append(shown_of(now.source, frames, RATE))
+    assert apart(shown), "no stretch twice"
+    empty = [i for i in slots if isinstance(after.shots[i].source, Empty)]
+    for i, told in zip(empty, why_empty(after, empty, stock(*clips), RATE), strict=True):
+        frames = after.end_of(i) - after.shots[i].start
+        assert (told.item, told.frames) == (after.shots[i].id, frames)
+        assert told.longest < frames, "what could fill it would have"
+        if told.speed is not None:
+            slowed = ClipSource(told.media, told.in_s, told.speed)
+            assert not frames_missing(slowed, frames, known[told.media], RATE), "slowed as offered it fits"
+
+
+def test_eight_clips_of_twenty_seconds_fill_two_minutes() -> None:
+    length = 120 * 24
+    edit = new_edit(length, tuple(Item(s, Empty()) for s in range(0, length, 48)))
+    clips = stock(*((m, 20.0) for m in "abcdefgh"))
+    music = [Beat(BEAT * n) for n in range(240)]
+    after = fill_slots(
+        edit, range(60), [PacedRange(0, length, "", Pace(2, 4))], music, [], clips, RATE, seed=3
+    )
+    used = [s.source for s in after.shots]
+    assert all(isinstance(s, ClipSource) for s in used), "none is empty"
+    counts = [sum(s.media == m for s in used if isinstance(s, ClipSource)) for m in "abcdefgh"]
+    assert max(counts) - min(counts) <= 1, "none is used again before all others are"
+    for at, source in enumerate(used):
+        assert source not in used[at + 1 : at + 4], "far from its last use"
+        assert isinstance(source, ClipSource)
+        assert all(source.media != s.media for s in used[at + 1 : at + 4] if isinstance(s, ClipSource))
+
+
+def test_where_footage_is_just_enough_it_is_laid_closely() -> None:
+    # Slots of 2, 3 and 5 seconds, as long together as the two clips; the best places would leave gaps.
+    starts = (0, 48, 120, 240, 288, 360)
+    edit = new_edit(480, tuple(Item(s, Empty()) for s in starts))
+    clips = Stock(
+        {}, clips=tuple(Clip(m, m, ((0.0, 10.0),), worth=(0.0, 0.0, 1.0, 1.0, 0.0) * 2) for m in "ab")
+    )
+    passage = [PacedRange(0, 480, "", Pace(2, 4))]
+    after = fill_slots(edit, range(6), passage, beats(40), [], clips, RATE, seed=1)
+    assert not any(isinstance(s.source, Empty) for s in after.shots)
+
+
+def test_the_best_moments_of_a_clip_are_shown_and_its_cuts_kept_out() -> None:
+    worth = (0.1, 0.1, 0.9, 0.9, 0.1, 0.1, 0.5, 0.5)
+    sea = Clip("sea", "Sea", ((0.0, 8.0),), worth=worth)
+    best_of = stretch(sea, 48, [], RATE)
+    assert best_of == ClipSource("sea", 2.0)
+    assert stretch(sea, 48, [(2.0, 4.0)], RATE) == ClipSource("sea", 6.0), (
+        "the next best, apart from the first"
+    )
+    assert stretch(sea, 9 * 24, [], RATE) is None
+    cut = dataclasses.replace(sea, ranges=parted((0.0, 8.0), [3.0]))
+    start = stretch(cut, 48, [], RATE)
+    assert start is not None
+    assert start.in_s + 2 <= 3.0 or start.in_s >= 3.0
+    still = Clip("chart", "Chart", ((0.0, 3600.0),), still=True)
+    assert stretch(still, 48, [], RATE) is not None
+    assert stretch(still, 48, [(0.0, 2.0)], RATE) is None, "one picture is the same wherever it is entered"
+
+
+@given(
+    st.floats(0.25, 4),
+    st.integers(1, 400),
+    st.lists(st.tuples(st.floats(0, 30), st.floats(0.1, 8)), max_size=6),
+    st.lists(st.floats(0, 30), max_size=3),
+    st.booleans(),
+)
+def test_a_stretch_lies_in_what_is_free(
+    speed: float, frames: int, used: list[tuple[float, float]], cuts: list[float], tightly: bool
+) -> None:
+    shown = [(a, a + n) for a, n in used]
+    clip_ = Clip("sea", "Sea", parted((1.0, 29.0), cuts), speed)
+    found = stretch(clip_, frames, shown, RATE, tightly=tightly)
+    longest = max((frames_of(clip_, part, RATE) for part in free_parts(clip_, shown)), default=0)
+    if found is None:
+        assert longest < frames
+        return
+    first, end = shown_of(found, frames, RATE)
+    end -= speed / float(RATE)  # the last frame is shown from its beginning
+    assert any(a - 1e-6 <= first and end <= b + 1e-6 for a, b in clip_.ranges)
+    assert not any(a < end - 1e-6 and first < b - 1e-6 for a, b in shown)
 
 
 def test_the_same_place_of_music_is_far_from_itself() -> None:

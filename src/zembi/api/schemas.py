@@ -9,6 +9,7 @@ from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.operations.context import SPEEDS
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
+from zembi.core.song.grid import Unit
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S
 from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
@@ -17,7 +18,6 @@ from zembi.service.handoff.roundtrip import MOST_HANDLES
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
 Frame = Annotated[int, Field(ge=0, le=100_000_000)]
-Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
 Lead = Annotated[int, Field(ge=0, le=MOST_LEAD)]
 Name = Annotated[str, Field(max_length=200)]
 FilePath = Annotated[str, Field(max_length=4096)]

@@ -50,6 +50,7 @@ export const KEY_HELP: [string, string][] = [
   ["/", "cut here"],
   ["\\", "join: take away the selected cut"],
   ["N, P", "next, previous cut"],
+  ["Ctrl+← →", "next, previous place of what cuts fall on"],
   ["Alt+← →", "move the selected cut by a frame"],
   ["Alt+Shift+← →", "move the selected cut by a beat"],
   ["[ ]", "slip the picture of a shot or cutaway by a frame"],

@@ -9,7 +9,8 @@ from zembi.api.context import ProjectDep
 from zembi.api.schemas import EditListed, Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
 from zembi.core.edit.judging import Judgement
 from zembi.core.edit.model import AngleSource
-from zembi.core.edit.planning import LENGTHS, Pace
+from zembi.core.edit.operations import FillByRules
+from zembi.core.edit.planning import LENGTHS, Pace, Shortfall
 from zembi.core.edit.rules import RULES
 from zembi.service.answers.changes import Told
 from zembi.service.answers.edit import edit_view
@@ -57,6 +58,12 @@ def preview(edit_id: EditId, body: Operation, project: ProjectDep, since: Since 
     """The edit that an operation would make; nothing is changed."""
     view = edit_view(project, edit_id, cutting.preview(project, edit_id, body.root))
     return _answer(_TOLD.ahead(project.folder, view, since))
+
+
+@router.post("/edits/{edit_id}/left-empty")
+def left_empty(edit_id: EditId, body: FillByRules, project: ProjectDep) -> list[Shortfall]:
+    """Reasons for each slot that filling by the rules would leave empty, and what helps; nothing is changed."""
+    return cutting.left_empty(project, edit_id, body)
 
 
 @router.get("/edits/{edit_id}/judged")

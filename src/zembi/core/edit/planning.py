@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from zembi.core.edit.fill import SlotSpan, at_holes
-from zembi.core.edit.items import frames_missing
 from zembi.core.edit.lanes.base import around_held, with_shots
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item, Source
 from zembi.core.edit.rules import Candidate, Past, SlotContext, best
+from zembi.core.edit.stretches import Clip, frames_of, free_parts, stretch
 from zembi.core.errors import BadInput
 from zembi.core.lineup.coverage import covers
 from zembi.core.programme.model import Span
@@ -18,6 +18,8 @@ from zembi.core.song.grid import place_among
 
 #: Longest shots that can be planned, in beats.
 MOST_BEATS = 64
+#: A clip is not offered slower than this to fill a slot.
+SLOWEST_TO_FIT = 0.4
 #: What a cut costs on a beat, on a bar, at a phrase start; what crossing a phrase start costs; what a strong hit saves.
 _ON_BEAT, _ON_BAR, _ON_PHRASE, _CROSSED, _ON_HIT = 0.5, 0.15, -0.3, 0.8, 0.7
 #: What chance adds at most, and how many phrases run over their line.
@@ -93,11 +95,11 @@ class PacedRange:
 
 @dataclass(frozen=True)
 class Stock:
-    """Footage for a cut: what angles show and which are close, and clips with how far each may be used."""
+    """Footage for a cut: what angles show and which are close, and clips."""
 
     angles: Mapping[int, Sequence[Span]]
     close: frozenset[int] = frozenset()
-    clips: tuple[tuple[Candidate, float], ...] = ()
+    clips: tuple[Clip, ...] = ()
 
 
 def starts_of(
@@ -203,7 +205,7 @@ def carry_out(
         (s.start, edit.end_of(i), s.source) for i, s in enumerate(edit.shots)
         if s.held or edit.end_of(i) <= first or s.start >= end
     ]  # fmt: skip
-    past = Past(beats_between(beats), list(kept))
+    past = Past(beats_between(beats), list(kept), rate=rate)
     shots: list[Item] = []
     for passage in passages:
         owed = 0.5
@@ -214,9 +216,7 @@ def carry_out(
                 place = _place(slot, passage, beats, past.between, sung)
                 past.after = next((s for x, _, s in kept if x == slot.end), None)
                 owed += passage.pace.broll
-                source = _source(
-                    place, stock, past, rate, seed, without, owed >= 1 and slot.start > passage.first
-                )
+                source = _source(place, stock, past, seed, without, owed >= 1 and slot.start > passage.first)
                 owed -= isinstance(source, ClipSource)
                 past.shots.append((slot.start, slot.end, source))
                 if (
@@ -237,7 +237,10 @@ def fill_slots(
     edit: Edit, slots: Sequence[int], passages: Sequence[PacedRange], beats: Sequence[Beat], sung: Sequence[tuple[int, int]],
     stock: Stock, rate: Fraction, seed: int = 0, without: Collection[str] = (),
 ) -> Edit:  # fmt: skip
-    """Fill empty slots with clips by the rules; those too long for every clip stay empty.
+    """Fill empty slots with stretches of clips by the rules.
+
+    Where the best stretches leave slots empty, they are filled once more, the longest first, with stretches that lie
+    close together; what leaves fewer empty is taken.
 
     Args:
         edit: The edit.
@@ -245,26 +248,100 @@ def fill_slots(
         passages: The sections they lie in.
         beats, sung, stock, rate, seed, without: As of :func:`carry_out`.
     """
-    shots = list(edit.shots)
-    past = Past(beats_between(beats))
-    past.shots = [
-        (s.start, edit.end_of(i), s.source) for i, s in enumerate(shots) if not isinstance(s.source, Empty)
-    ]
-    past.shots += [(c.start, end, c.source) for c, end in edit.placed() if c.end is not None]
+    places = []
+    between = beats_between(beats)
     for index in slots:
-        slot = SlotSpan(shots[index].start, edit.end_of(index))
+        slot = SlotSpan(edit.shots[index].start, edit.end_of(index))
         passage = next((p for p in passages if p.first <= slot.start < p.end), passages[-1])
-        chosen = best(
-            _place(slot, passage, beats, past.between, sung),
-            _long_enough(slot, stock, rate),
-            past,
-            seed,
-            without,
-        )
-        if chosen is not None:
-            shots[index] = replace(shots[index], source=chosen.source)
-            past.shots.append((slot.start, slot.end, chosen.source))
-    return with_shots(edit, shots)
+        places.append((index, _place(slot, passage, beats, between, sung)))
+    chosen = _chosen(places, shown_in(edit, between, rate), stock, seed, without)
+    if len(chosen) < len(places):
+        longest = sorted(places, key=lambda p: p[1].start - p[1].end)
+        closely = _chosen(longest, shown_in(edit, between, rate), stock, seed, without, tightly=True)
+        chosen = max(chosen, closely, key=len)
+    return with_shots(
+        edit, [replace(s, source=chosen[i]) if i in chosen else s for i, s in enumerate(edit.shots)]
+    )
+
+
+def shown_in(edit: Edit, between: Callable[[int, int], float], rate: Fraction) -> Past:
+    """All that an edit shows, of any lane."""
+    past = Past(between, rate=rate)
+    past.shots += [(i.start, end, i.source) for i, end in edit.placed() if not isinstance(i.source, Empty)]
+    return past
+
+
+def _chosen(
+    places: Sequence[tuple[int, SlotContext]],
+    past: Past,
+    stock: Stock,
+    seed: int,
+    without: Collection[str],
+    *,
+    tightly: bool = False,
+) -> dict[int, Source]:
+    """Sources of the slots that could be filled, by their numbers."""
+    out: dict[int, Source] = {}
+    for number, place in places:
+        found = best(place, _stretches(place, stock, past, without, tightly=tightly), past, seed, without)
+        if found is not None:
+            out[number] = found.source
+            past.shots.append((place.start, place.end, found.source))
+    return out
+
+
+@dataclass(frozen=True)
+class Shortfall:
+    """Reason why a slot stays empty, in numbers, and what helps.
+
+    Attributes:
+        item: Id of the slot.
+        frames: Its length.
+        longest: Frames of the longest stretch that nothing shows yet; 0 where there is none.
+        media, in_s: Where that lies.
+        speed: Slower speed at which it fills the slot; None where that would be too slow.
+        words: All of it in words.
+    """
+
+    item: int
+    frames: int
+    longest: int
+    media: str
+    in_s: float
+    speed: float | None
+    words: str
+
+
+def why_empty(
+    edit: Edit, slots: Sequence[int], stock: Stock, rate: Fraction, without: Collection[str] = ()
+) -> list[Shortfall]:
+    """Reasons for each of the slots (by index) that is empty."""
+    past = shown_in(edit, beats_between(()), rate)
+    free = [
+        (frames_of(clip, part, rate), clip, part[0])
+        for clip in stock.clips
+        for part in free_parts(clip, past.shown_of(clip.media) if "once" not in without else [])
+    ]
+    longest, clip, in_s = max(free, key=lambda f: f[0], default=(0, None, 0.0))
+    out = []
+    for slot, frames in ((edit.shots[i], edit.end_of(i) - edit.shots[i].start) for i in slots):
+        if not isinstance(slot.source, Empty):
+            continue
+        # Rounded down: at a speed rounded up a frame would be missing.
+        slower = int(100 * clip.speed * longest / frames) / 100 if clip else 0.0
+        speed = slower if clip and SLOWEST_TO_FIT <= slower < clip.speed else None
+        words = _said_of_lack(frames, longest, clip, speed)
+        out.append(Shortfall(slot.id, frames, longest, clip.media if clip else "", in_s, speed, words))
+    return out
+
+
+def _said_of_lack(frames: int, longest: int, clip: Clip | None, speed: float | None) -> str:
+    if clip is None:
+        return f"Every stretch of every clip is shown already; this slot is {frames} f."
+    if longest >= frames:
+        return f"The rules forbid each stretch that is long enough: {longest} f for a slot of {frames} f."
+    slower = f"slow {clip.name} to {speed:.0%}, or " if speed else ""
+    return f"The longest free stretch is {longest} f, this slot is {frames} f: {slower}cut the slot."
 
 
 def _free(first: int, end: int, edit: Edit) -> list[tuple[int, int]]:
@@ -294,30 +371,30 @@ def _place(
     )  # fmt: skip
 
 
-def _long_enough(slot: SlotSpan, stock: Stock, rate: Fraction) -> list[Candidate]:
-    frames = slot.end - slot.start
-    return [
-        c for c, out_s in stock.clips
-        if isinstance(c.source, ClipSource) and not frames_missing(c.source, frames, out_s, rate)
-    ]  # fmt: skip
+def _stretches(
+    place: SlotContext, stock: Stock, past: Past, without: Collection[str], *, tightly: bool = False
+) -> list[Candidate]:
+    """The best stretch of each clip that is long enough for a place, of what is not shown elsewhere."""
+    out = []
+    for clip in stock.clips:
+        shown = past.shown_of(clip.media) if "once" not in without else []
+        source = stretch(clip, place.end - place.start, shown, past.rate, tightly=tightly)
+        if source is not None:
+            out.append(
+                Candidate(source, tags=clip.tags, moves=clip.moves, seconds=clip.seconds, rest=clip.rest)
+            )
+    return out
 
 
 def _source(
-    place: SlotContext,
-    stock: Stock,
-    past: Past,
-    rate: Fraction,
-    seed: int,
-    without: Collection[str],
-    broll: bool,
+    place: SlotContext, stock: Stock, past: Past, seed: int, without: Collection[str], broll: bool
 ) -> Source:
-    slot = SlotSpan(place.start, place.end)
     able = [
         Candidate(AngleSource(n), n in stock.close)
         for n, spans in stock.angles.items()
-        if covers(spans, slot.start, slot.end)
+        if covers(spans, place.start, place.end)
     ]
-    clips = _long_enough(slot, stock, rate)
+    clips = _stretches(place, stock, past, without) if broll or not able else []
     for candidates in (clips, able) if broll or not able else (able,):
         chosen = best(place, candidates, past, seed, without)
         if chosen is not None:

@@ -4,16 +4,21 @@ import math
 import random
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 
 from zembi.core.edit.model import AngleSource, ClipSource, Source
+from zembi.core.edit.stretches import shown_of
 from zembi.core.footage.tags import tagged_for
 
 #: What no other points make good.
 NEVER = -math.inf
 #: Shots during which an angle rests, and the points that it costs to bring it back before.
 _REST, _TIRED = 2, 6.0
-#: Beats within which a clip does not come back, and after which an angle was away for long.
-_APART, _LONG_AWAY = 16.0, 32.0
+#: Beats after which a clip may come back without a loss of points, and after which an angle was away for long; points
+#: that coming back at once costs.
+_APART, _LONG_AWAY, _AT_ONCE = 16.0, 32.0, 6.0
+#: Points that each use of a clip costs: more than all else gives, so that all are used before one is again.
+_USED = 15.0
 #: Points by which like ones are shuffled.
 _CHANCE = 0.3
 
@@ -50,6 +55,7 @@ class Candidate:
         tags: What a clip is tagged with, in lower case.
         moves: How much moves in a clip against the others, 0 (the stillest) to 1; None where nothing is known.
         seconds: How long a clip is.
+        rest: Whether something else was kept of a clip's file.
     """
 
     source: AngleSource | ClipSource
@@ -57,6 +63,7 @@ class Candidate:
     tags: frozenset[str] = frozenset()
     moves: float | None = None
     seconds: float = math.inf
+    rest: bool = False
 
 
 @dataclass
@@ -67,11 +74,21 @@ class Past:
         between: Beats from one frame to another, as long as they are there.
         shots: Start, end and source of what is shown, in the order in which it was chosen.
         after: What follows the place.
+        rate: Programme rate.
     """
 
     between: Callable[[int, int], float]
     shots: list[tuple[int, int, Source]] = field(default_factory=list)
     after: Source | None = None
+    rate: Fraction = Fraction(24)
+
+    def shown_of(self, media: str) -> list[tuple[float, float]]:
+        """Parts of a file that are shown, in its seconds."""
+        return [
+            shown_of(source, end - start, self.rate)
+            for start, end, source in self.shots
+            if isinstance(source, ClipSource) and source.media == media
+        ]
 
     def lately(self, start: int, count: int) -> list[Source]:
         """The last few sources before a frame, the last one first."""
@@ -136,15 +153,23 @@ def _as_the_music(place: SlotContext, candidate: Candidate, _past: Past) -> floa
 
 
 def _unused_and_long(_place: SlotContext, candidate: Candidate, past: Past) -> float:
-    return min(candidate.seconds, 20.0) / 40 - 2.0 * past.uses(candidate.source)
+    return min(candidate.seconds, 20.0) / 40 - _USED * past.uses(candidate.source)
 
 
 def _apart(place: SlotContext, candidate: Candidate, past: Past) -> float:
-    return NEVER if past.away(candidate.source, place) < _APART else 0.0
+    return _AT_ONCE * (min(past.away(candidate.source, place), _APART) / _APART - 1)
 
 
-def _once(_place: SlotContext, candidate: Candidate, past: Past) -> float:
-    return NEVER if any(candidate.source == other for _, _, other in past.shots) else 0.0
+def _once(place: SlotContext, candidate: Candidate, past: Past) -> float:
+    if not isinstance(candidate.source, ClipSource):
+        return 0.0
+    first, end = shown_of(candidate.source, place.end - place.start, past.rate)
+    shown = past.shown_of(candidate.source.media)
+    return NEVER if any(a < end - 1e-6 and first < b - 1e-6 for a, b in shown) else 0.0
+
+
+def _kept(_place: SlotContext, candidate: Candidate, _past: Past) -> float:
+    return -4.0 if candidate.rest else 0.0
 
 
 def _faces(place: SlotContext, candidate: Candidate, _past: Past) -> float:
@@ -158,8 +183,19 @@ RULES: tuple[Rule, ...] = (
     Rule("away", "the angle that was away for longest", AngleSource, _longest_away),
     Rule("tags", "clips tagged for the section", ClipSource, _tagged),
     Rule("movement", "movement in a clip as the energy of the music", ClipSource, _as_the_music),
-    Rule("unused", "the longest unused first", ClipSource, _unused_and_long),
-    Rule("apart", f"no clip comes back within {_APART:.0f} beats", ClipSource, _apart),
+    Rule(
+        "unused",
+        "a clip is used again when all others are used as often; the longest first",
+        ClipSource,
+        _unused_and_long,
+    ),
+    Rule(
+        "apart",
+        f"clips come back as late as can be, at best after {_APART:.0f} beats",
+        ClipSource,
+        _apart,
+    ),
+    Rule("kept", "what was kept of a clip before the rest of it", ClipSource, _kept),
     Rule("once", "no stretch of a clip twice", ClipSource, _once),
     Rule("faces", "faces on sung lines, where they are tagged", ClipSource, _faces),
 )

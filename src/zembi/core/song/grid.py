@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 from itertools import pairwise
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 
@@ -16,8 +16,9 @@ from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
 #: What cuts fall on.
-Unit = Literal["free", "half", "beat", "bar", "phrase", "mark"]
-UNITS: tuple[Unit, ...] = ("free", "half", "beat", "bar", "phrase", "mark")
+#: What cuts fall on: nothing, points of the grid, phrases, marks, lines of the lyrics, or hits of a band.
+Unit = Literal["free", "half", "beat", "bar", "phrase", "mark", "line", "low", "mid", "high"]
+UNITS: tuple[Unit, ...] = get_args(Unit)
 
 #: Fewest and most bars of a phrase.
 PHRASE_BARS = (1, 16)
@@ -128,7 +129,7 @@ class Grid:
     def points(self, unit: Unit, others: tuple[float, ...] = ()) -> Sequence[float]:
         """All song times a cut may fall on for a unit, ascending ("free" has none).
 
-        ``others`` are the starts of phrases, or the marks, for those units.
+        ``others`` are the points of units that are not of the grid.
         """
         if unit == "beat":
             return self.beats
@@ -136,7 +137,7 @@ class Grid:
             return self.half_beats
         if unit == "bar":
             return self.bar_times
-        return sorted(others) if unit in ("phrase", "mark") else ()
+        return () if unit == "free" else sorted(others)
 
     def nearest(self, at_s: float, unit: Unit, others: tuple[float, ...] = ()) -> float:
         """The song time of the grid point nearest to ``at_s``; ``at_s`` itself for "free"."""

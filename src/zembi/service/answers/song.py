@@ -3,12 +3,13 @@
 import numpy as np
 
 from zembi.core.song.corrections import Corrections
-from zembi.core.song.grid import nearest_bar
+from zembi.core.song.grid import UNITS, nearest_bar
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.song.loudness import FLOOR_LUFS, integrated_loudness
 from zembi.core.song.lyrics import line_ends
 from zembi.core.timebase import seconds_to_frame
 from zembi.service.answers import views
+from zembi.service.edit.cutting import context_of
 from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
@@ -52,6 +53,7 @@ def song_view(snapshot: Snapshot) -> views.SongView | None:
         for p in snapshot.phrases
     ]  # fmt: skip
     sets, marks = _marks(snapshot)
+    context = context_of(snapshot)
     corrections = snapshot.corrections
     plain = not (corrections.read_beats or corrections.bpm)
     return views.SongView(
@@ -63,7 +65,8 @@ def song_view(snapshot: Snapshot) -> views.SongView | None:
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score, r.reason) for r in found.readings],
         corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats), corrections == Corrections(),
         [to for _, to in corrections.pins],
-        list(grid.beats), [seconds_to_frame(b, snapshot.rate) for b in grid.beats], list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
+        list(grid.beats), [seconds_to_frame(b, snapshot.rate) for b in grid.beats],
+        {unit: context.falls(unit) for unit in UNITS}, list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
     )  # fmt: skip
 
 

@@ -283,7 +283,7 @@ class LevelView:
 
 @dataclass(frozen=True)
 class SongView:
-    """The song and its grid. ``bars`` are indexes into ``beats``."""
+    """The song and its grid. ``bars`` are indexes into ``beats``; ``falls`` are the frames of cuts by what they fall on."""
 
     media: str
     seconds: float
@@ -305,6 +305,7 @@ class SongView:
     pins: list[float]
     beats: list[float]
     beat_frames: list[int]
+    falls: dict[str, list[int]]
     bars: list[int]
     first_bar: int
     sections: list[SectionView]

@@ -2,16 +2,17 @@
 
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
+from functools import cache
 from math import isnan
 from typing import Any
 
 from zembi.core.edit.falls import checked_lead
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import Edit
-from zembi.core.edit.operations import Operation, apply, arguments
+from zembi.core.edit.operations import FillByRules, Operation, apply, arguments
 from zembi.core.edit.operations.context import AngleCoverage, Context, Footage, SectionContext
-from zembi.core.edit.planning import Pace, checked_pace, pace_of
-from zembi.core.errors import BadInput
+from zembi.core.edit.planning import Pace, Shortfall, checked_pace, pace_of
+from zembi.core.errors import BadInput, Refused
 from zembi.core.lineup.angles import is_close
 from zembi.core.song.grid import UNITS, Unit
 from zembi.core.song.heard import (
@@ -26,7 +27,7 @@ from zembi.core.song.heard import (
     working_hits,
 )
 from zembi.core.song.listen import SongAnalysis
-from zembi.service.media.analyses import light_and_motion
+from zembi.service.media.analyses import cuts_within, light_and_motion, worths
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -120,7 +121,7 @@ def context_of(snapshot: Snapshot) -> Context:
             fills = m.kind == "broll" and m.state == "ready"
             clips[m.id] = Footage(
                 m.name, m.in_s, m.out_s, m.seconds > 0, fills, m.said.speed, m.id, m.said.tags, m.said.moment_s,
-                m.seconds,
+                m.seconds, m.facts.still,
             )  # fmt: skip
     selects = {
         s.id: Footage(
@@ -141,9 +142,11 @@ def context_of(snapshot: Snapshot) -> Context:
         angles={n: AngleCoverage(numbers[n], spans, n in close) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
         selects=selects,
-        heard=lambda: heard_on(snapshot),
+        heard=cache(lambda: heard_on(snapshot)),
         material=snapshot.material,
         moves=lambda f: _moves(snapshot, snapshot.by_id[f.media], f.in_s, f.out_s),
+        worth=lambda m: worths(snapshot.project.derived(snapshot.by_id[m])),
+        cuts_in=lambda m: cuts_within(snapshot.project.derived(snapshot.by_id[m])),
     )
 
 
@@ -258,6 +261,21 @@ def judged_ahead(project: Project, edit_id: int, operation: Operation) -> Judgem
     """
     snapshot, edit = snapshot_of(project), edit_of(project, edit_id)
     return _judged(snapshot, apply(edit, operation, context_of(snapshot)))
+
+
+@one_moment
+def left_empty(project: Project, edit_id: int, fill: FillByRules) -> list[Shortfall]:
+    """Reasons for each slot that filling by the rules would leave empty.
+
+    Raises:
+        BadInput: a value that cannot be meant.
+    """
+    edit, context = edit_of(project, edit_id), context_of(snapshot_of(project))
+    try:
+        after = apply(edit, fill, context)
+    except Refused:
+        after = edit
+    return fill.left_empty(after, context)
 
 
 @one_transaction

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from zembi.core.footage.measure import Measured, over, swells
+from zembi.core.footage.worth import worth
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import DoubtfulPassage, FoundSection, Reading, SongAnalysis
@@ -170,6 +171,17 @@ def _movements(path: Path, _stamp: int) -> tuple[float, ...]:
     return swells(Measured(**json.loads(path.read_text())).motion)
 
 
+def worths(derived: Path) -> tuple[float, ...]:
+    """Worth of each moment of a file; none before it is measured."""
+    path = derived / _MEASURED
+    return _worths(path, path.stat().st_mtime_ns) if path.exists() else ()
+
+
+@lru_cache(maxsize=1 << 10)
+def _worths(path: Path, _stamp: int) -> tuple[float, ...]:
+    return worth(Measured(**json.loads(path.read_text())))
+
+
 def load_colours(derived: Path) -> list[float] | None:
     """The shares of a file's colours; None before they are measured."""
     path = derived / _MEASURED
@@ -193,6 +205,12 @@ def load_shots(derived: Path) -> dict[str, Any] | None:
     """Cuts found in a film; None before it was analysed."""
     path = derived / _SHOTS
     return dict(json.loads(path.read_text())) if path.exists() else None
+
+
+def cuts_within(derived: Path) -> tuple[float, ...]:
+    """Seconds at which a file is cut within; none before its cuts were found."""
+    found = load_shots(derived)
+    return tuple(s["in_s"] for s in found["shots"][1:]) if found else ()
 
 
 def take_moments(derived: Path) -> list[dict[str, Any]]:

@@ -19,7 +19,7 @@ export function Judge() {
   return (
     <Popover
       trigger="click"
-      placement="bottomLeft"
+      placement="bottomRight"
       open={open}
       onOpenChange={setOpen}
       destroyOnHidden

@@ -14,6 +14,7 @@ import { Picture } from "../../player/Picture";
 import { useChoice } from "./choice";
 import { columnsFor } from "./geometry";
 import { onKeys, sectionAt } from "./keys";
+import { UnitChoice } from "./UnitChoice";
 import styles from "./LiveView.module.css";
 import { Rows } from "./Rows";
 import { awayFor, nextBeat } from "./passage";
@@ -36,7 +37,7 @@ export function LiveView() {
   const index = shots.findIndex((s) => frame >= s.start && frame < s.end);
   const shot = shots[index];
   const on = state.angles.find((a) => a.id === shot?.source.angle);
-  const settings = (body: { unit?: Unit; lead?: number }) =>
+  const settings = (body: { lead: number }) =>
     act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
   useKeys({ Backspace: () => void turn("undo") });
   if (!song || !edit) return null;
@@ -58,12 +59,7 @@ export function LiveView() {
           data-testid="live-over"
         />
         <span className="tools-label">cuts fall on</span>
-        <Segmented
-          size="small"
-          value={state.unit}
-          onChange={(unit) => settings({ unit: unit as Unit })}
-          options={[{ label: "free", value: "free" }, { label: "½ beat", value: "half" }, "beat", "bar", "phrase"]}
-        />
+        <UnitChoice unit={state.unit as Unit} />
         <NumberField
           size="small"
           {...within("lead")}

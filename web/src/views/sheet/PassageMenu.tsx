@@ -2,7 +2,7 @@ import { itemBy, shotsOf } from "../../api/lanes";
 import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Schemas, SectionView, SongView } from "../../api/client";
+import { api, data, type Schemas, type SectionView, type SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
@@ -26,6 +26,9 @@ const SLOTS: { value: Every; label: string }[] = [
   { value: "hit", label: "on hits" },
   { value: "line", label: "on each line" },
 ];
+
+/** Reasons that are shown at once. */
+const MOST_REASONS = 3;
 
 /** Actions on a whole passage: the loop where there is one, else the section at the playhead. */
 export function PassageMenu() {
@@ -328,7 +331,7 @@ function FillInOrder({ passage: { first, end }, done }: On) {
 
 /** Empty slots filled by rules: what it would do is told before it is done, and can be shuffled. */
 function FillByRules({ passage: { first, end }, done }: On) {
-  const { id, state, ahead, operate } = useProject();
+  const { id, state, ofEdit, ahead, operate } = useProject();
   const edit = useEdit();
   const many = useChoice((c) => c.many);
   const [seed, setSeed] = useState(1);
@@ -346,35 +349,77 @@ function FillByRules({ passage: { first, end }, done }: On) {
     enabled: slots.length > 0,
     retry: false,
   });
+  const lacking = useQuery({
+    queryKey: ["left empty", id, operation, shotsOf(edit)],
+    queryFn: () =>
+      data(api.POST("/api/projects/{project_id}/edits/{edit_id}/left-empty", { params: ofEdit(), body: operation })),
+    enabled: slots.length > 0,
+    retry: false,
+  });
   if (!slots.length) return null;
   const filled = slots.map((slot) => itemBy(seen.data, slot.id));
   const names = filled.map((s) => state.media.find((m) => m.id === s?.source.media)?.name ?? "empty");
   const left = names.filter((n) => n === "empty").length;
   return (
-    <div className={cx("line")}>
-      <span className={cx("what")}>Fill for me</span>
-      <span className="soft grow" data-testid="would-fill" title={names.join(", ")}>
-        {seen.error
-          ? seen.error.message
-          : seen.data
-            ? `${names.slice(0, 3).join(", ")}${names.length > 3 ? ", …" : ""}${left ? ` · ${left} of ${names.length} stay empty` : ""}`
-            : "…"}
+    <>
+      <div className={cx("line")}>
+        <span className={cx("what")}>Fill for me</span>
+        <span className="soft grow" data-testid="would-fill" title={names.join(", ")}>
+          {seen.error
+            ? seen.error.message
+            : seen.data
+              ? `${names.slice(0, 3).join(", ")}${names.length > 3 ? ", …" : ""}${left ? ` · ${left} of ${names.length} stay empty` : ""}`
+              : "…"}
+        </span>
+        <Button size="small" onClick={() => setSeed(seed + 1)}>
+          Shuffle
+        </Button>
+        <Button
+          size="small"
+          disabled={!seen.data}
+          onClick={async () => {
+            if (await operate(operation)) {
+              useChoice.setState({ many: [] });
+              done();
+            }
+          }}
+          data-testid="fill-by-rules"
+        >
+          Fill its slots
+        </Button>
+      </div>
+      {lacking.data?.slice(0, MOST_REASONS).map((lack) => (
+        <LeftEmpty key={lack.item} lack={lack} />
+      ))}
+    </>
+  );
+}
+
+/** Why a slot would stay empty, with each way out a click. */
+function LeftEmpty({ lack }: { lack: Schemas["Shortfall"] }) {
+  const { state, rate, operate } = useProject();
+  const edit = useEdit();
+  const slot = itemBy(edit, lack.item);
+  if (!slot) return null;
+  const name = state.media.find((m) => m.id === lack.media)?.name;
+  const middle = (slot.start + slot.end) / 2 / rate;
+  return (
+    <div className={cx("line lack")} data-testid="left-empty">
+      <span className="soft grow">
+        <b>Bar {slot.bar}</b> {lack.words}
       </span>
-      <Button size="small" onClick={() => setSeed(seed + 1)}>
-        Shuffle
-      </Button>
-      <Button
-        size="small"
-        disabled={!seen.data}
-        onClick={async () => {
-          if (await operate(operation)) {
-            useChoice.setState({ many: [] });
-            done();
+      {lack.speed !== null && (
+        <Button
+          size="small"
+          onClick={() =>
+            void operate({ op: "lay", item: lack.item, media: lack.media, in_s: lack.in_s, speed: lack.speed })
           }
-        }}
-        data-testid="fill-by-rules"
-      >
-        Fill its slots
+        >
+          Slow {name}
+        </Button>
+      )}
+      <Button size="small" onClick={() => void operate({ op: "cut", working_s: middle, unit: "beat" })}>
+        Cut it in two
       </Button>
     </div>
   );

@@ -1,5 +1,5 @@
 import { memo, useCallback, useEffect, useRef, useState } from "react";
-import type { AngleView, ItemView, MediaView, SongView, SpanView } from "../../api/client";
+import type { AngleView, ItemView, MediaView, SongView, SpanView, Unit } from "../../api/client";
 import { itemBy } from "../../api/lanes";
 import { useCommands } from "../../api/project";
 import { toSong } from "../../parts/format";
@@ -10,19 +10,10 @@ import { clock } from "../../player/clock";
 import { spanAt } from "../../player/layers";
 import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
-import {
-  cellsIn,
-  dissolveOf,
-  type LaneCells,
-  levelOf,
-  pulled,
-  type Row,
-  type RowCells,
-  TIGHT,
-  timeOf,
-  xOf,
-} from "./geometry";
+import { cellsIn, dissolveOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./choice";
+import { besides, pulled } from "./pulls";
+import { RowMarks } from "./RowMarks";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
 import styles from "./SheetRow.module.css";
@@ -148,6 +139,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
             </button>
           ))}
         {!tight && <Beats row={row} song={song} kept={kept} width={width} dense={dense} />}
+        {!tight && <RowMarks row={row} song={song} kept={kept} width={width} dense={dense} />}
         <div ref={head} className={cx("row-head")} />
       </div>
     </div>
@@ -173,7 +165,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   const { rate, operate, now } = useCommands();
   const on = useChoice((c) => c.shot === shot.id && c.item === null);
   const among = useChoice((c) => c.range !== null && shot.start >= c.range.first && shot.start < c.range.end);
-  const [drag, setDrag] = useState<number | null>(null);
+  const [drag, setDrag] = useState<{ by: number; words: string } | null>(null);
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
   // The still is the shot's own picture, also where a cutaway lies over it.
   const own = spanAt(base, firstFrame);
@@ -194,12 +186,13 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
     target.setPointerCapture(event.pointerId);
     const origin = event.clientX;
     let to = shot.start;
+    const unit = now().state.unit as Unit;
     const move = (e: PointerEvent) => {
       const by = ((e.clientX - origin) / lane) * row.seconds;
       const frame = shot.start + Math.round(by * rate);
-      // Beats pull within a tenth of a second; Shift moves freely by frames.
-      to = e.shiftKey ? frame : pulled(frame, song.beat_frames, Math.floor(rate / 10));
-      setDrag(((to - shot.start) / rate / row.seconds) * lane);
+      // What cuts fall on pulls within a tenth of a second; Shift moves freely by frames.
+      to = e.shiftKey ? frame : pulled(frame, song, unit, Math.floor(rate / 10));
+      setDrag({ by: ((to - shot.start) / rate / row.seconds) * lane, words: besides(to, song, unit) });
     };
     const up = () => {
       target.removeEventListener("pointermove", move);
@@ -208,7 +201,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
     };
     target.addEventListener("pointermove", move);
     target.addEventListener("pointerup", up, { once: true });
-    useChoice.setState({ item: null });
+    useChoice.setState({ item: null, mark: null });
   };
   const pick = (event: React.PointerEvent) => {
     if (event.button !== 0) return;
@@ -227,7 +220,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       useChoice.setState({ item: null, range: together(range ?? { first: from.start, end: from.start + 1 }, shot) });
       return;
     }
-    useChoice.setState(({ treating }) => ({ item: null, range: null, treating: treating && "here" }));
+    useChoice.setState(({ treating }) => ({ item: null, mark: null, range: null, treating: treating && "here" }));
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
   };
@@ -242,7 +235,12 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       data-angle={angle?.number ?? ""}
       title={`${name}${shot.held ? " · held" : ""}`}
     >
-      {begins && width > 8 * shot.label.length + 8 && (
+      {drag !== null && (
+        <span className={cx("cut-label drag")} style={{ transform: `translateX(${drag.by}px)` }} data-testid="beside">
+          {drag.words}
+        </span>
+      )}
+      {drag === null && begins && width > 8 * shot.label.length + 8 && (
         <span className={cx(shot.off_frames && shot.start ? "cut-label off" : "cut-label")}>{shot.label}</span>
       )}
       {own?.media && width > 24 && (
@@ -280,7 +278,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       {begins && shot.start > 0 && (
         <span
           className={cx("cut-edge")}
-          style={drag === null ? undefined : { transform: `translateX(${drag}px)`, background: colour.coral }}
+          style={drag === null ? undefined : { transform: `translateX(${drag.by}px)`, background: colour.coral }}
           onPointerDown={grab}
           title={`Cut: ${shot.label}. Drag along the beats; Shift for frames.`}
           data-testid="cut"
@@ -318,7 +316,7 @@ interface CutawayProps {
 
 /** A cutaway: its body and both its edges are dragged along the beats, with Shift by frames. */
 function CutawayCell({ item, lane, place, angle, file, left, width, row, across, song }: CutawayProps) {
-  const { rate, operate } = useCommands();
+  const { rate, operate, now } = useCommands();
   const on = useChoice((c) => c.item === item.id);
   const [drag, setDrag] = useState<{ edge: Edge; by: number } | null>(null);
   const name = file?.name ?? angle?.name ?? "";
@@ -327,14 +325,15 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
     event.stopPropagation();
     const target = event.currentTarget;
     target.setPointerCapture(event.pointerId);
-    useChoice.setState({ item: item.id });
+    useChoice.setState({ item: item.id, mark: null });
     clock.seek((item.start + 0.001) / rate);
     const held = edge === "out" ? item.end : item.start;
     const origin = event.clientX;
     let frames = 0;
+    const unit = now().state.unit as Unit;
     const move = (e: PointerEvent) => {
       const frame = held + Math.round(((e.clientX - origin) / across) * row.seconds * rate);
-      frames = (e.shiftKey ? frame : pulled(frame, song.beat_frames, Math.floor(rate / 10))) - held;
+      frames = (e.shiftKey ? frame : pulled(frame, song, unit, Math.floor(rate / 10))) - held;
       setDrag({ edge, by: (frames / rate / row.seconds) * across });
     };
     const up = async () => {

@@ -10,6 +10,7 @@ import { kept } from "../../parts/kept";
 import { useKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
+import { nextPlace } from "./pulls";
 import { useSheetActions } from "./actions";
 import { type Layout, useChoice } from "./choice";
 import { tapHandler } from "../song/taps";
@@ -25,6 +26,7 @@ import { Plan } from "./Plan";
 import { rulesOff } from "./plan";
 import { Rows } from "./Rows";
 import { Treating } from "./treating/Treating";
+import { UnitChoice } from "./UnitChoice";
 import { Viewer } from "./Viewer";
 import styles from "./SheetView.module.css";
 import { classes } from "../../parts/classes";
@@ -85,6 +87,7 @@ export function SheetView() {
         {layout !== "plan" && (
           <div className={cx("over-rows")}>
             <div>
+              <Judge />
               <LanesMenu />
               {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
             </div>
@@ -125,26 +128,11 @@ interface ToolsProps {
 /** Toolbar above the rows; memoised, so it is not drawn again for every cut. */
 const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
   const { path, act } = useCommands();
-  const settings = (body: { unit?: Unit; lead?: number }) =>
+  const settings = (body: { lead: number }) =>
     act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
   return (
     <div className="tools">
-      <Segmented
-        size="small"
-        value={unit}
-        onChange={(unit) => settings({ unit: unit as Unit })}
-        data-testid="unit"
-        title="What cuts fall on"
-        aria-label="What cuts fall on"
-        options={[
-          { label: "free", value: "free" },
-          { label: "½ beat", value: "half" },
-          "beat",
-          "bar",
-          "phrase",
-          { label: "marks", value: "mark" },
-        ]}
-      />
+      <UnitChoice unit={unit} />
       <span className={cx("lead")} title="Frames before the grid point at which cuts fall">
         <NumberField
           size="small"
@@ -156,7 +144,6 @@ const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
         />
       </span>
       <PassageMenu />
-      <Judge />
       <span className="grow" />
       <Segmented
         size="small"
@@ -185,7 +172,7 @@ const PerRow = memo(function PerRow({ per }: { per: Per }) {
 });
 
 function useSheetKeys(): void {
-  const { state, rate, operate } = useProject();
+  const { state, rate, path, act, operate } = useProject();
   const { message } = App.useApp();
   const edit = useEdit();
   const choice = useChoice();
@@ -211,6 +198,11 @@ function useSheetKeys(): void {
     if (!next) return;
     clock.seek((next.start + 0.001) / rate);
     useChoice.setState({ item: null });
+  };
+  const place = (by: 1 | -1) => {
+    if (!state.song) return;
+    const to = nextPlace(here(), state.song, state.unit as Unit, by);
+    if (to !== undefined) clock.seek((to + 0.001) / rate);
   };
   const slip = (frames: number) => {
     const over = useChoice.getState().item;
@@ -268,6 +260,8 @@ function useSheetKeys(): void {
     "\\": () => void actions.join(),
     n: () => go(1),
     p: () => go(-1),
+    "Ctrl+ArrowRight": () => place(1),
+    "Ctrl+ArrowLeft": () => place(-1),
     "Alt+ArrowLeft": () => void shift(-1, 0),
     "Alt+ArrowRight": () => void shift(1, 0),
     "Alt+Shift+ArrowLeft": () => void shift(0, -1),
@@ -288,6 +282,14 @@ function useSheetKeys(): void {
       return true;
     },
     Delete: () => {
+      const { mark } = useChoice.getState();
+      if (mark !== null && state.song?.marks.some((m) => m.id === mark)) {
+        void act(() =>
+          data(api.POST("/api/projects/{project_id}/song/marks/delete", { params: path, body: { ids: [mark] } })),
+        );
+        useChoice.setState({ mark: null });
+        return;
+      }
       if (choice.item === null) return;
       void operate({ op: "take off", item: choice.item });
       useChoice.setState({ item: null });

@@ -11,6 +11,8 @@ interface Choice {
   item: number | null;
   /** The lane that clips are laid on; null for the lowest that takes them. */
   lane: number | null;
+  /** The mark that is chosen. */
+  mark: number | null;
   clip: string | null;
   /** The select of the chosen clip, where one was chosen. */
   select: number | null;
@@ -40,6 +42,7 @@ export const useChoice = create<Choice>(() => ({
   shot: null,
   item: null,
   lane: null,
+  mark: null,
   clip: null,
   select: null,
   many: [],

@@ -10,7 +10,6 @@ import {
   dissolveOf,
   fittingRow,
   levelOf,
-  pulled,
   type Row,
   rowsOf,
   timeOf,
@@ -125,14 +124,6 @@ describe("the whole song in one pane", () => {
   it("fits a four-minute song at 174 beats a minute, phrase by phrase of four bars, at 1280x800", () => {
     const phrases = Math.ceil((240 * 174) / 60 / 16);
     expect(fittingRow(655, phrases) * phrases).toBeLessThanOrEqual(655);
-  });
-});
-
-describe("a dragged cut", () => {
-  it("is pulled to a beat within reach, and else stays where it is", () => {
-    expect(pulled(101, [0, 50, 100, 150], 2)).toBe(100);
-    expect(pulled(103, [0, 50, 100, 150], 2)).toBe(103);
-    expect(pulled(7, [], 2)).toBe(7);
   });
 });
 

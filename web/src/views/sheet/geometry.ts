@@ -132,12 +132,6 @@ function itemsIn<T extends { start: number; end: number }>(items: readonly T[], 
   return items.slice(low, end);
 }
 
-/** Nearest of some ascending frames to a frame, within a reach; the frame itself where none is. */
-export function pulled(frame: number, frames: readonly number[], reach: number): number {
-  const best = frames.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a), frames[0] ?? frame);
-  return Math.abs(best - frame) <= reach ? best : frame;
-}
-
 /** The part of each item of a lane that lies in a row; items have start and end in frames. */
 export function cellsIn<T extends { start: number; end: number }>(
   items: readonly T[],

@@ -1,19 +1,13 @@
 import { useState } from "react";
 import type { MarkView, SongView } from "../../api/client";
 import { useKeys } from "../../parts/keys";
-import { hues } from "../../theme";
+import { markColour } from "../../parts/marks";
 import type { SongActions } from "./actions";
 import { dragging, type View, xOf } from "./view";
 import styles from "./MarkLane.module.css";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
-
-/** The colour of a mark: its own, else that of its set. */
-export function markColour(song: SongView, mark: MarkView): string {
-  const set = song.mark_sets.find((s) => s.id === mark.set_id);
-  return hues[(mark.hue >= 0 ? mark.hue : (set?.hue ?? 0)) % hues.length] as string;
-}
 
 /** Marks of the sets that are shown: drag to move, Delete to take off; ghosts where tidying would put them. */
 export function MarkLane({

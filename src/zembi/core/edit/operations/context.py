@@ -15,6 +15,16 @@ from zembi.core.song.grid import Grid, Unit, needed_grid
 from zembi.core.song.heard import Heard
 from zembi.core.timebase import frame_at
 
+#: Strength of a hit, 0 to 1, from which cuts fall on it.
+STRONG = 0.5
+#: Message where a unit has no points.
+_NONE: dict[Unit, str] = {
+    "mark": "Cuts fall on marks, and no marks are shown: tap or show some on the Song view.",
+    "line": "Cuts fall on lines of the lyrics, and none has a time: type or read the lyrics on the Song view.",
+    "low": "Cuts fall on low hits, and none is heard.",
+    "mid": "Cuts fall on middle hits, and none is heard.",
+    "high": "Cuts fall on high hits, and none is heard.",
+}
 #: Slowest and fastest speed at which a clip is laid.
 SPEEDS = (0.05, 20.0)
 
@@ -33,7 +43,7 @@ class Footage:
     """A file or select that can be laid: what may be used of it in seconds, and at what speed by itself.
 
     ``fills`` where a rough cut may choose it. ``moment_s`` is a moment of it that was marked, ``seconds`` what there is
-    of its file.
+    of its file; a ``still`` is one picture.
     """
 
     name: str
@@ -46,6 +56,7 @@ class Footage:
     tags: tuple[str, ...] = ()
     moment_s: float | None = None
     seconds: float = float("inf")
+    still: bool = False
 
 
 @dataclass(frozen=True)
@@ -78,6 +89,8 @@ class Context:
         selects: By id; each names its ``media``.
         heard: What was heard of the music; asked for only by what follows it.
         moves: How much moves in a clip, None where nothing is known; likewise.
+        worth: Worth of each moment of a file (see :func:`zembi.core.footage.worth.worth`); likewise.
+        cuts_in: Seconds at which a file is cut within; likewise.
         material: What the edit is compiled of, with the music that treatments follow.
     """
 
@@ -92,6 +105,8 @@ class Context:
     selects: Mapping[int, Footage] = field(default_factory=dict)
     heard: Callable[[], Heard] = Heard
     moves: Callable[[Footage], float | None] = lambda _footage: None
+    worth: Callable[[str], tuple[float, ...]] = lambda _media: ()
+    cuts_in: Callable[[str], tuple[float, ...]] = lambda _media: ()
     material: Material = field(default_factory=lambda: Material({}, {}, Fraction(24)))
 
     def need_grid(self) -> Grid:
@@ -111,11 +126,34 @@ class Context:
         """The grid point nearest to a working time.
 
         Raises:
-            Refused: no marks to fall on, or no grid yet.
+            Refused: nothing to fall on, or no grid yet.
         """
-        if unit == "mark" and not self.marks:
-            raise Refused("Cuts fall on marks, and no marks are shown: tap or show some on the Song view.")
-        return self.need_grid().nearest(working_s, unit, self.marks if unit == "mark" else self.phrases)
+        others = self.others(unit)
+        if not others and unit in _NONE:
+            raise Refused(_NONE[unit])
+        return self.need_grid().nearest(working_s, unit, others)
+
+    def others(self, unit: Unit) -> tuple[float, ...]:
+        """Points of a unit that are not of the grid, in working time."""
+        if unit == "phrase":
+            return self.phrases
+        if unit == "mark":
+            return self.marks
+        if unit == "line":
+            return self.heard().lines
+        if unit in ("low", "mid", "high"):
+            return tuple(at for at, strength in self.heard().bands.get(unit, ()) if strength >= STRONG)
+        return ()
+
+    def falls(self, unit: Unit) -> list[int]:
+        """Frames on which cuts may fall for a unit, ascending; none for "free"."""
+        points = self.need_grid().points(unit, self.others(unit))
+        return sorted({self.cuts.frame_of(p) for p in points if p >= -1e-6})
+
+    def next_point(self, point_s: float, unit: Unit) -> float | None:
+        """The point of a unit after one of them; None after the last."""
+        points = self.need_grid().points(unit, self.others(unit))
+        return next((p for p in points if p > point_s + 1e-6), None)
 
     def frame(self, edit: Edit, working_s: float, unit: Unit, lead: int | None) -> int:
         """The frame at which a cut asked for at a working time falls; "free" is the frame on screen at that time.

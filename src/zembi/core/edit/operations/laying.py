@@ -21,7 +21,7 @@ class Lay:
     """Fill a shot with a clip or a select of it, the shot's length kept.
 
     It is seen from its ``head`` (in point), up to its ``tail``, about its ``middle``, or with its marked ``moment`` on
-    display in the frame ``at``.
+    display in the frame ``at``; with ``in_s``, from that second of its file.
     """
 
     item: int
@@ -30,6 +30,7 @@ class Lay:
     select: int | None = None
     by: Literal["head", "tail", "middle", "moment"] = "head"
     at: int | None = None
+    in_s: float | None = None
     op: Literal["lay"] = "lay"
 
     def named(self, context: Context) -> str:
@@ -39,6 +40,11 @@ class Lay:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         clip, known = context.clip(self.media, self.speed, self.select)
+        if self.in_s is not None:
+            if not 0 <= self.in_s < known.seconds:
+                raise BadInput(f"“{known.name}” has no picture at {self.in_s:.2f} s.")
+            known = replace(known, in_s=self.in_s, out_s=max(known.out_s, self.in_s))
+            clip = replace(clip, in_s=self.in_s)
         index = shot_index(edit, self.item)
         start = edit.shots[index].start
         frames = edit.end_of(index) - start
@@ -78,7 +84,8 @@ class Lay:
 class LayOver:
     """Lay a clip or a select of it as a cutaway from the grid point nearest to a working time.
 
-    Without a ``lane`` it goes to the lowest that is on and not locked. Without ``end_s`` it lasts a bar, or as long as the clip reaches on whole beats if that is less.
+    Without a ``lane`` it goes to the lowest that is on and not locked. Without ``end_s`` it lasts until the next phrase,
+    mark, line or hit where cuts fall on those, else a bar; or as long as the clip reaches, on whole beats, if that is less.
     """
 
     working_s: float
@@ -102,20 +109,27 @@ class LayOver:
         if self.end_s is not None:
             last = context.frame(edit, self.end_s, self.unit, self.lead)
         else:
-            last = max(first + 1, self._bar_on(clip, known.out_s, context))
+            last = max(first + 1, self._by_itself(clip, known.out_s, context))
         last = min(last, edit.length)
         lane = lane_for(edit, self.lane)
         return lay_over(edit, lane, first, last, clip, known.out_s, known.name, context.rate)
 
-    def _bar_on(self, clip: ClipSource, out_s: float, context: Context) -> int:
-        """Frame at which it ends by itself: a bar on, or sooner by whole beats where the clip is shorter."""
+    def _by_itself(self, clip: ClipSource, out_s: float, context: Context) -> int:
+        """Frame at which it ends by itself: at the next point or a bar on, or sooner by whole beats where it is shorter."""
         grid, free = context.need_grid(), self.unit == "free"
         here = self.working_s if free else context.point(self.working_s, self.unit)
         lasts = (out_s - clip.in_s) / clip.speed
+        following = None if self.unit in _A_BAR_LONG else context.next_point(here, self.unit)
+        if following is not None and following - here <= lasts + 1e-6:
+            return context.cuts.frame_of(following, self.lead)
         whole = int(grid.beats_between(here, here + lasts) + 1e-6)
         beats = max(1, min(grid.bar_of(here)[2], whole))
         until = time_at(grid.beats, place_among(grid.beats, here) + beats)
         return seconds_to_frame(until, context.rate) if free else context.cuts.frame_of(until, self.lead)
+
+
+#: Units for which a cutaway lasts a bar by itself: their points lie too close.
+_A_BAR_LONG = ("free", "half", "beat", "bar")
 
 
 def lane_for(edit: Edit, lane_id: int | None = None) -> Lane:

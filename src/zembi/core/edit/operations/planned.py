@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zembi.core.edit.model import ClipSource, Edit, Empty
+from zembi.core.edit.model import Edit, Empty
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.slots import Chosen
 from zembi.core.edit.planning import (
@@ -11,13 +11,16 @@ from zembi.core.edit.planning import (
     Beat,
     Pace,
     PacedRange,
+    Shortfall,
     Stock,
     carry_out,
     checked_pace,
     fill_slots,
     pace_of,
+    why_empty,
 )
-from zembi.core.edit.rules import RULES, Candidate
+from zembi.core.edit.rules import RULES
+from zembi.core.edit.stretches import Clip, parted
 from zembi.core.errors import BadInput, Refused
 from zembi.core.timebase import seconds_to_frame
 
@@ -48,7 +51,7 @@ class RoughCut:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         _checked(self.seed, self.without)
-        stock = _stock(context)
+        stock = stock_of(context)
         if not any(stock.angles.values()) and not stock.clips:
             raise Refused("There is nothing to cut with yet: lock a take on the Line-up, or add B-roll.")
         first, end = max(0, self.first), min(edit.length, edit.length if self.end is None else self.end)
@@ -73,7 +76,8 @@ class RoughCut:
 class FillByRules:
     """Fill the empty slots in frames ``first`` to ``end`` (exclusive) by rules, with ``clips`` or, without, with any.
 
-    The same ``seed`` fills alike; ``without`` names rules that are switched off. Slots too long for every clip stay empty.
+    The same ``seed`` fills alike; ``without`` names rules that are switched off. Slots longer than every stretch that is free stay
+    empty.
     """
 
     first: int
@@ -90,15 +94,10 @@ class FillByRules:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         _checked(self.seed, self.without)
-        first, end = max(0, self.first), min(self.end, edit.length)
-        slots = [
-            i
-            for i, s in enumerate(edit.shots)
-            if isinstance(s.source, Empty) and first <= s.start and edit.end_of(i) <= end and not s.held
-        ]
+        slots = self._slots(edit)
         if not slots:
             raise Refused("There is no empty slot in that passage.")
-        stock = _stock(context, self.clips)
+        stock = stock_of(context, self.clips)
         if not stock.clips:
             raise Refused("There is no B-roll to fill with yet.")
         beats, sung = _music(context)
@@ -106,8 +105,23 @@ class FillByRules:
             edit, slots, _passages(edit, context), beats, sung, stock, context.rate, self.seed, self.without
         )
         if after == edit:
-            raise Refused("No clip is long enough for an empty slot there, or the rules forbid each that is.")
+            raise Refused(self.left_empty(edit, context)[0].words)
         return after
+
+    def left_empty(self, edit: Edit, context: Context) -> list[Shortfall]:
+        """Reasons for each slot of the passage that is empty, of an edit that was filled."""
+        stock = stock_of(context, self.clips)
+        return why_empty(edit, self._slots(edit), stock, context.rate, self.without)
+
+    def _slots(self, edit: Edit) -> list[int]:
+        return [
+            i
+            for i, s in enumerate(edit.shots)
+            if isinstance(s.source, Empty)
+            and self.first <= s.start
+            and edit.end_of(i) <= self.end
+            and not s.held
+        ]
 
 
 def _checked(seed: int, without: tuple[str, ...]) -> None:
@@ -147,29 +161,25 @@ def _music(context: Context) -> tuple[list[Beat], list[tuple[int, int]]]:
     return beats, sung
 
 
-def _stock(context: Context, chosen: tuple[Chosen, ...] = ()) -> Stock:
+def stock_of(context: Context, chosen: tuple[Chosen, ...] = ()) -> Stock:
+    """Footage to cut with: what the angles show, and the clips that were chosen or, without, all that fill."""
     ready = {m: c for m, c in context.clips.items() if c.fills and c.ready}
     if chosen:
-        known = [context.clip(c.media, None, c.select) for c in chosen]
-        footage = [(source, f) for source, f in known]
+        footage = [(context.clip(c.media, None, c.select)[1], False) for c in chosen]
     else:
-        footage = [
-            (ClipSource(s.media, s.in_s, s.speed), s) for s in context.selects.values() if s.media in ready
-        ]
-        # What was chosen from a clip says what is good in it.
-        cut_from = {s.media for _, s in footage}
-        footage += [(ClipSource(m, c.in_s, c.speed), c) for m, c in ready.items() if m not in cut_from]
-    moves = [context.moves(f) for _, f in footage]
+        kept = [s for s in context.selects.values() if s.media in ready]
+        cut_from = {s.media for s in kept}
+        footage = [(s, False) for s in kept] + [(c, m in cut_from) for m, c in ready.items()]
+    moves = [context.moves(f) for f, _ in footage]
     moving = sorted(m for m in moves if m is not None)
     clips = tuple(
-        (
-            Candidate(
-                source, tags=frozenset(t.lower() for t in f.tags), seconds=(f.out_s - f.in_s) / source.speed,
-                moves=None if move is None else moving.index(move) / max(1, len(moving) - 1),
-            ),
-            f.out_s,
+        Clip(
+            f.media, f.name, parted((f.in_s, f.out_s), context.cuts_in(f.media)), f.speed,
+            frozenset(t.lower() for t in f.tags),
+            None if move is None else moving.index(move) / max(1, len(moving) - 1),
+            context.worth(f.media), f.still, rest,
         )
-        for (source, f), move in zip(footage, moves, strict=True)
+        for (f, rest), move in zip(footage, moves, strict=True)
     )  # fmt: skip
     angles = {n: a.spans for n, a in context.angles.items() if a.spans}
     return Stock(angles, frozenset(n for n, a in context.angles.items() if a.close), clips)

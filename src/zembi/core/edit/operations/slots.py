@@ -6,7 +6,7 @@ from typing import Literal
 from zembi.core.edit.items import frames_missing
 from zembi.core.edit.lanes import base
 from zembi.core.edit.model import Edit, Empty, Item
-from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.context import STRONG, Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
 from zembi.core.timebase import seconds_to_frame
@@ -31,7 +31,7 @@ class MakeSlots:
     end: int
     every: Every = "bar"
     band: Literal["low", "mid", "high"] = "low"
-    strength: float = 0.5
+    strength: float = STRONG
     op: Literal["make slots"] = "make slots"
 
     def named(self, _context: Context) -> str:
