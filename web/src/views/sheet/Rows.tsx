@@ -18,6 +18,7 @@ import {
   TIGHT,
   WIDE_NAME,
 } from "./geometry";
+import { useChoice, WAVE_HEIGHT } from "./choice";
 import { type RowProps, SheetRow } from "./SheetRow";
 import styles from "./Rows.module.css";
 import { classes } from "../../parts/classes";
@@ -63,7 +64,8 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
     return rows.slice(Math.min(here, Math.max(0, rows.length - 2)), here + 2);
   }, [song, dense, here, compare, per]);
   // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
-  const rowHeight = dense ? fittingRow(height, lines.length) : compare ? 62 : 104;
+  const wave = useChoice((c) => WAVE_HEIGHT[c.wave]);
+  const rowHeight = dense ? fittingRow(height, lines.length) : compare ? 62 : 88 + wave;
   const size = useCallback(
     (i: number) => (lines[i]?.kind === "row" ? rowHeight : compare ? 26 : 32),
     [lines, rowHeight, compare],
@@ -128,6 +130,7 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
                   width={Math.max(100, width - (rowHeight < TIGHT || compare ? WIDE_NAME : 64))}
                   dense={dense || compare}
                   height={rowHeight}
+                  wave={dense || compare ? 10 : wave}
                   begins={compare || rowHeight < TIGHT ? line.begins : undefined}
                 />
               )}

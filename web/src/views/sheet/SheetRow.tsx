@@ -33,12 +33,14 @@ export interface RowProps {
   width: number;
   dense: boolean;
   height: number;
+  /** Height of the waveform. */
+  wave: number;
   begins: string | undefined;
 }
 
 /** One phrase: lyric, cutaways, shots with each cut's relation to the grid, and a sliver of waveform with the beats. */
 export const SheetRow = memo(function SheetRow(props: RowProps) {
-  const { row, song, cells, angles, media, kept, width, dense, height, begins } = props;
+  const { row, song, cells, angles, media, kept, width, dense, height, wave, begins } = props;
   const { rate } = useCommands();
   const head = useRef<HTMLDivElement>(null);
   const { phrase } = row;
@@ -63,7 +65,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
       className={cx(
         !dense ? "sheet-row" : tight ? "sheet-row dense tight" : begins ? "sheet-row dense named" : "sheet-row dense",
       )}
-      style={dense ? { ["--row" as string]: `${height}px` } : undefined}
+      style={{ ["--row" as string]: `${height}px`, ["--wave" as string]: `${wave}px` }}
       data-testid={`row-${phrase.first_bar}`}
     >
       <div className={cx("row-name")}>
@@ -71,9 +73,10 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
         <b>
           {phrase.section + 1}.{phrase.number}
         </b>
-        <span>bars</span>
+        <span>{phrase.bars > 1 ? "bars" : "bar"}</span>
         <span>
-          {phrase.first_bar}–{phrase.first_bar + phrase.bars - 1}
+          {phrase.first_bar}
+          {phrase.bars > 1 && `–${phrase.first_bar + phrase.bars - 1}`}
         </span>
       </div>
       <div className={cx("row-lane")} style={{ width }}>
@@ -138,7 +141,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
               {c.width > 80 && <span>{inWords(c.item)}</span>}
             </button>
           ))}
-        {!tight && <Beats row={row} song={song} kept={kept} width={width} dense={dense} />}
+        {!tight && <Beats row={row} song={song} kept={kept} width={width} height={wave} />}
         {!tight && <RowMarks row={row} song={song} kept={kept} width={width} dense={dense} />}
         <div ref={head} className={cx("row-head")} />
       </div>
@@ -379,14 +382,13 @@ interface BeatsProps {
   song: SongView;
   kept: readonly number[][];
   width: number;
-  dense: boolean;
+  height: number;
 }
 
-function Beats({ row, song, kept, width, dense }: BeatsProps) {
+function Beats({ row, song, kept, width, height }: BeatsProps) {
   const { operate } = useCommands();
   const peaks = usePeaks(song.media);
   const { phrase } = row;
-  const height = dense ? 10 : 16;
   const paint = useCallback(
     (paper: CanvasRenderingContext2D, w: number) => {
       if (!peaks) return;

@@ -12,7 +12,7 @@ import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { nextPlace } from "./pulls";
 import { useSheetActions } from "./actions";
-import { type Layout, useChoice } from "./choice";
+import { chooseWave, type Layout, useChoice, WAVES } from "./choice";
 import { tapHandler } from "../song/taps";
 import { fallsNow, shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
@@ -34,6 +34,8 @@ import { classes } from "../../parts/classes";
 const cx = classes(styles);
 
 const PER = [
+  { value: "bar", label: "a bar a row" },
+  { value: "two bars", label: "two bars a row" },
   { value: "phrase", label: "a phrase a row" },
   { value: "two phrases", label: "two phrases a row" },
   { value: "section", label: "a section a row" },
@@ -86,11 +88,10 @@ export function SheetView() {
         )}
         {layout !== "plan" && (
           <div className={cx("over-rows")}>
-            <div>
-              <Judge />
-              <LanesMenu />
-              {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
-            </div>
+            <Judge />
+            <LanesMenu />
+            {layout === "rows" && <WaveHeight />}
+            {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
           </div>
         )}
         {layout === "plan" ? (
@@ -170,6 +171,23 @@ const PerRow = memo(function PerRow({ per }: { per: Per }) {
     />
   );
 });
+
+/** How high the waveform under the rows is. */
+function WaveHeight() {
+  const wave = useChoice((c) => c.wave);
+  return (
+    <Select
+      variant="borderless"
+      size="small"
+      value={wave}
+      onChange={chooseWave}
+      options={WAVES}
+      aria-label="Height of the waveform"
+      data-testid="wave"
+      popupMatchSelectWidth={false}
+    />
+  );
+}
 
 function useSheetKeys(): void {
   const { state, rate, path, act, operate } = useProject();

@@ -1,5 +1,6 @@
 import { create } from "zustand";
 import type { Layers } from "../../player/layers";
+import { kept } from "../../parts/kept";
 import type { Per } from "./geometry";
 import type { Subject } from "./treating/kinds";
 
@@ -35,6 +36,24 @@ interface Choice {
   /** Programme with the value that is being dragged; null while none is. */
   trial: Layers | null;
   layout: Layout;
+  /** Height of the waveform under the rows. */
+  wave: Wave;
+}
+
+/** Heights of the waveform under a row, in pixels: to read the beats by, and to put a cut on a peak by eye. */
+export const WAVE_HEIGHT = { thin: 16, medium: 40, tall: 72 } as const;
+export type Wave = keyof typeof WAVE_HEIGHT;
+export const WAVES: { value: Wave; label: string }[] = [
+  { value: "thin", label: "thin wave" },
+  { value: "medium", label: "medium wave" },
+  { value: "tall", label: "tall wave" },
+];
+const WAVE = "zembi.wave";
+
+/** Choose how high the waveform is; this browser keeps it. */
+export function chooseWave(wave: Wave): void {
+  localStorage.setItem(WAVE, JSON.stringify(wave));
+  useChoice.setState({ wave });
 }
 
 /** Selection on the sheet, and settings of its view. */
@@ -55,4 +74,5 @@ export const useChoice = create<Choice>(() => ({
   treating: null,
   trial: null,
   layout: "rows",
+  wave: kept<Wave>(WAVE, "thin"),
 }));

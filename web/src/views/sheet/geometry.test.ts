@@ -68,6 +68,39 @@ describe("rows of the sheet", () => {
   });
 });
 
+describe("rows of bars", () => {
+  // A grid that slows down: bars of four beats, the last phrase of three bars.
+  const beats = Array.from({ length: 45 }, (_, i) => i * 0.5 + i * i * 0.002);
+  const bars = Array.from({ length: 11 }, (_, i) => 4 * i);
+  const frames = beats.map((b) => Math.round(b * 24));
+  const of = (first: number, count: number, lyric: string): PhraseView => ({
+    ...phrase(beats[4 * first] as number, beats[4 * (first + count)] as number),
+    first_bar: 7 + first,
+    bars: count,
+    lyric,
+  });
+  const laid = { beats, bars, beat_frames: frames, first_bar: 7, phrases: [of(0, 4, "one"), of(4, 3, "two")] };
+
+  it("hold a bar or two each, without gaps, the words over the first", () => {
+    const rows = rowsOf(laid, "two bars").map((r) => r.phrase);
+    expect(rows.map((p) => [p.first_bar, p.bars, p.lyric])).toEqual([
+      [7, 2, "one"],
+      [9, 2, ""],
+      [11, 2, "two"],
+      [13, 1, ""],
+    ]);
+    for (const per of ["bar", "two bars"] as const) {
+      const parts = rowsOf(laid, per).map((r) => r.phrase);
+      expect(parts.reduce((all, p) => all + p.bars, 0)).toBe(7);
+      parts.forEach((p, k) => {
+        expect(p.start_s).toBe(beats[4 * (p.first_bar - 7)]);
+        if (parts[k + 1]) expect([p.end_s, p.end_frame]).toEqual([parts[k + 1]?.start_s, parts[k + 1]?.first_frame]);
+      });
+      expect(parts.at(-1)?.end_frame).toBe(laid.phrases[1]?.end_frame);
+    }
+  });
+});
+
 describe("positions in words", () => {
   it("count bars and beats from the one", () => {
     expect([0, 0.49, 0.5, 1.5, 2, -0.5].map((t) => barBeat(song, t))).toEqual([

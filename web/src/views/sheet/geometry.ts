@@ -8,15 +8,40 @@ export interface Row {
   seconds: number;
 }
 
+/** The part of a song that rows are made of. */
+export type Laid = Pick<SongView, "phrases" | "beats" | "beat_frames" | "bars" | "first_bar">;
+
 /** Length of song in a row. */
-export type Per = "phrase" | "two phrases" | "section";
+export type Per = "bar" | "two bars" | "phrase" | "two phrases" | "section";
 
 /** All rows to one scale, so that like phrases lie under each other; a longer one is drawn closer. */
-export function rowsOf(song: Pick<SongView, "phrases">, per: Per = "phrase"): Row[] {
-  const phrases = joined(song.phrases, per);
+export function rowsOf(song: Laid, per: Per = "phrase"): Row[] {
+  const phrases = per === "bar" ? parted(song, 1) : per === "two bars" ? parted(song, 2) : joined(song.phrases, per);
   const lengths = phrases.map((p) => p.end_s - p.start_s).sort((a, b) => a - b);
   const usual = lengths[Math.floor(lengths.length * 0.75)] ?? 1;
   return phrases.map((phrase) => ({ phrase, seconds: Math.max(usual, phrase.end_s - phrase.start_s) }));
+}
+
+/** Phrases parted every so many bars; the words stand over the first part. */
+function parted({ phrases, beats, beat_frames, bars, first_bar }: Laid, every: number): PhraseView[] {
+  return phrases.flatMap((phrase) => {
+    const parts: PhraseView[] = [];
+    for (let bar = 0; bar < phrase.bars; bar += every) {
+      const at = bars[phrase.first_bar + bar - first_bar];
+      const [start_s, first_frame] = at === undefined ? [] : [beats[at], beat_frames[at]];
+      const begins = bar > 0 && start_s !== undefined && first_frame !== undefined ? { start_s, first_frame } : {};
+      const last = parts.at(-1);
+      const part = {
+        ...phrase,
+        ...begins,
+        first_bar: phrase.first_bar + bar,
+        bars: Math.min(every, phrase.bars - bar),
+      };
+      if (last) Object.assign(last, { end_s: part.start_s, end_frame: part.first_frame });
+      parts.push({ ...part, lyric: last ? "" : phrase.lyric });
+    }
+    return parts;
+  });
 }
 
 /** Phrases of a section joined, two by two or all. */
@@ -41,7 +66,7 @@ function joined(phrases: readonly PhraseView[], per: Per): PhraseView[] {
 
 /** Rows of repeats under each other: of every group of like sections, each first row, then each second. */
 export function repeatsOf(
-  song: Pick<SongView, "sections" | "phrases">,
+  song: Laid & Pick<SongView, "sections">,
   per: Per = "phrase",
 ): { name: string; rows: Row[] }[] {
   const rows = rowsOf(song, per);
