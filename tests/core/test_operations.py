@@ -163,6 +163,72 @@ def test_what_cannot_be_done_is_refused_in_words(
         done(operation)
 
 
+#: A song with marks, lines of lyrics and hits, two of the low ones weak.
+WITH_MARKS = dataclasses.replace(
+    CONTEXT,
+    lead=0,
+    phrases=(0.0, 16.0, 32.0),
+    marks=(3.1, 7.4, 20.02),
+    heard=lambda: Heard(
+        (),
+        (),
+        (),
+        {"low": [(1.0, 0.9), (2.0, 0.3), (3.0, 0.5), (4.1, 0.49)], "mid": [(5.25, 0.8)]},
+        (4.4, 10.5),
+    ),
+)
+
+
+@pytest.mark.parametrize(
+    ("unit", "falls"),
+    [
+        ("free", []),
+        ("bar", list(range(0, LENGTH + 1, 48))),
+        ("phrase", [0, 384, 768]),
+        ("mark", [74, 178, 480]),
+        ("line", [106, 252]),
+        ("low", [24, 72]),
+        ("mid", [126]),
+        ("high", []),
+    ],
+)
+def test_cuts_fall_on_points_of_the_unit_and_no_others(unit: Any, falls: list[int]) -> None:
+    assert WITH_MARKS.falls(unit) == falls
+    for point in [f for f in falls if 0 < f < LENGTH]:
+        cut = apply(new_edit(LENGTH), Cut((point + 0.4) / 24, unit, 0), WITH_MARKS)
+        assert starts(cut) == sorted({0, point})
+
+
+def test_a_lead_is_told_with_where_cuts_fall() -> None:
+    assert dataclasses.replace(WITH_MARKS, lead=2).falls("mark") == [72, 176, 478]
+
+
+@pytest.mark.parametrize(
+    ("unit", "at", "ends"),
+    [("mark", 3.0, 178), ("line", 4.5, 252), ("phrase", 1.0, 192), ("mark", 20.0, 528), ("beat", 3.0, 120)],
+)
+def test_a_cutaway_lasts_until_the_next_place_or_a_bar(unit: Any, at: float, ends: int) -> None:
+    (cutaway,) = over_of(apply(new_edit(LENGTH), LayOver(at, "rope", unit, 0), WITH_MARKS))
+    assert cutaway.end == ends
+
+
+def test_a_clip_too_short_for_the_next_mark_lasts_whole_beats() -> None:
+    rope = dataclasses.replace(CONTEXT.clips["rope"], out_s=CONTEXT.clips["rope"].in_s + 1.3)
+    short = dataclasses.replace(WITH_MARKS, clips={**CONTEXT.clips, "rope": rope})
+    (cutaway,) = over_of(apply(new_edit(LENGTH), LayOver(3.0, "rope", "mark", 0), short))
+    assert (cutaway.start, cutaway.end) == (74, 98), "two beats from the mark"
+
+
+@pytest.mark.parametrize(
+    ("unit", "words"),
+    [("high", "none is heard"), ("line", "none has a time"), ("mark", "no marks are shown")],
+)
+def test_where_there_is_nothing_to_fall_on_it_is_said(unit: Any, words: str) -> None:
+    bare = dataclasses.replace(WITH_MARKS, marks=(), heard=lambda: Heard())
+    with pytest.raises(Refused, match=words):
+        apply(new_edit(LENGTH), Cut(4.0, unit), bare)
+
+
 def test_without_a_grid_only_what_needs_none_is_done() -> None:
     deaf = Context(RATE)
     assert starts(apply(new_edit(LENGTH), Cut(2.0, "free"), deaf)) == [0, 48]

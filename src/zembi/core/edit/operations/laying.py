@@ -115,7 +115,7 @@ class LayOver:
         return lay_over(edit, lane, first, last, clip, known.out_s, known.name, context.rate)
 
     def _by_itself(self, clip: ClipSource, out_s: float, context: Context) -> int:
-        """Frame at which it ends by itself: at the next point or a bar on, or sooner by whole beats where it is shorter."""
+        """Frame at which it ends by itself: at the next point or a bar on, or on the last beat before that which it reaches."""
         grid, free = context.need_grid(), self.unit == "free"
         here = self.working_s if free else context.point(self.working_s, self.unit)
         lasts = (out_s - clip.in_s) / clip.speed
@@ -123,7 +123,7 @@ class LayOver:
         if following is not None and following - here <= lasts + 1e-6:
             return context.cuts.frame_of(following, self.lead)
         whole = int(grid.beats_between(here, here + lasts) + 1e-6)
-        beats = max(1, min(grid.bar_of(here)[2], whole))
+        beats = max(1, whole if following is not None else min(grid.bar_of(here)[2], whole))
         until = time_at(grid.beats, place_among(grid.beats, here) + beats)
         return seconds_to_frame(until, context.rate) if free else context.cuts.frame_of(until, self.lead)
 
