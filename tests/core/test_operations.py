@@ -193,7 +193,7 @@ WITH_MARKS = dataclasses.replace(
     ],
 )
 def test_cuts_fall_on_points_of_the_unit_and_no_others(unit: Any, falls: list[int]) -> None:
-    assert WITH_MARKS.falls(unit) == falls
+    assert [f for f in WITH_MARKS.falls(unit) if f <= LENGTH] == falls, "the grid goes on beyond the song"
     for point in [f for f in falls if 0 < f < LENGTH]:
         cut = apply(new_edit(LENGTH), Cut((point + 0.4) / 24, unit, 0), WITH_MARKS)
         assert starts(cut) == sorted({0, point})

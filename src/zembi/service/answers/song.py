@@ -66,7 +66,7 @@ def song_view(snapshot: Snapshot) -> views.SongView | None:
         corrections.factor, corrections.half_shift, corrections.bpm is not None, bool(corrections.read_beats), corrections == Corrections(),
         [to for _, to in corrections.pins],
         list(grid.beats), [seconds_to_frame(b, snapshot.rate) for b in grid.beats],
-        {unit: context.falls(unit) for unit in UNITS}, list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
+        {unit: [f for f in context.falls(unit) if f < snapshot.length] for unit in UNITS}, list(grid.bars), grid.first_bar, sections, phrases, sets, marks, lyrics, list(snapshot.map.joins),
     )  # fmt: skip
 
 
