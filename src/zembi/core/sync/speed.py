@@ -26,7 +26,7 @@ PITCHES: tuple[Pitch, ...] = get_args(Pitch)
 PITCH_TELLS = 0.012
 
 SLOWEST, FASTEST = 0.5, 2.0
-#: Step from rate to rate; half of it blurs a window's ends by less than two frames.
+#: Step from rate to rate; half of it moves a window's ends by less than a frame at which rates are sifted.
 _STEP = 1.0125
 #: Song seconds in a window.
 _WINDOW_S = 10.0

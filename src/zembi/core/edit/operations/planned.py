@@ -165,21 +165,21 @@ def stock_of(context: Context, chosen: tuple[Chosen, ...] = ()) -> Stock:
     """Footage to cut with: what the angles show, and the clips that were chosen or, without, all that fill."""
     ready = {m: c for m, c in context.clips.items() if c.fills and c.ready}
     if chosen:
-        footage = [(context.clip(c.media, None, c.select)[1], False) for c in chosen]
+        footage = [(c.media, context.clip(c.media, None, c.select)[1], False) for c in chosen]
     else:
-        kept = [s for s in context.selects.values() if s.media in ready]
-        cut_from = {s.media for s in kept}
-        footage = [(s, False) for s in kept] + [(c, m in cut_from) for m, c in ready.items()]
-    moves = [context.moves(f) for f, _ in footage]
+        kept = [(s.media, s, False) for s in context.selects.values() if s.media in ready]
+        cut_from = {media for media, _, _ in kept}
+        footage = kept + [(media, c, media in cut_from) for media, c in ready.items()]
+    moves = [context.moves(f) for _, f, _ in footage]
     moving = sorted(m for m in moves if m is not None)
     clips = tuple(
         Clip(
-            f.media, f.name, parted((f.in_s, f.out_s), context.cuts_in(f.media)), f.speed,
+            media, f.name, parted((f.in_s, f.out_s), context.cuts_in(media)), f.speed,
             frozenset(t.lower() for t in f.tags),
             None if move is None else moving.index(move) / max(1, len(moving) - 1),
-            context.worth(f.media), f.still, rest,
+            context.worth(media), f.still, rest,
         )
-        for (f, rest), move in zip(footage, moves, strict=True)
+        for (media, f, rest), move in zip(footage, moves, strict=True)
     )  # fmt: skip
     angles = {n: a.spans for n, a in context.angles.items() if a.spans}
     return Stock(angles, frozenset(n for n, a in context.angles.items() if a.close), clips)
