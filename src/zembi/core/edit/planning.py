@@ -282,11 +282,15 @@ def _chosen(
 ) -> dict[int, Source]:
     """Sources of the slots that could be filled, by their numbers."""
     out: dict[int, Source] = {}
-    for number, place in places:
+    # Once more with all that was chosen in sight: what came after a slot may leave a better one for it.
+    for number, place in (*places, *places):
+        if number in out:
+            past.shots.remove((place.start, place.end, out[number]))
         found = best(place, _stretches(place, stock, past, without, tightly=tightly), past, seed, without)
         if found is not None:
             out[number] = found.source
-            past.shots.append((place.start, place.end, found.source))
+        if number in out:
+            past.shots.append((place.start, place.end, out[number]))
     return out
 
 
