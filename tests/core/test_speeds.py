@@ -91,6 +91,17 @@ def test_pieces_of_a_long_take_agree_with_the_whole(monkeypatch: pytest.MonkeyPa
         assert a.line.song(middle) == pytest.approx(b.line.song(middle), abs=2e-4)
 
 
+@pytest.mark.parametrize("holds", ["another speed", "talk"])
+def test_progress_never_goes_back_whatever_is_tried(holds: str) -> None:
+    told: list[float] = []
+    sound = [talk(3), faster(piece(30, 85), 1.25), talk(2)] if holds != "talk" else [talk(40)]
+    heard = record(np.concatenate(sound), SONG_RATE, Room(0.3, -25), 1)
+    take = np.asarray(soxr.resample(heard, SONG_RATE, RATE), dtype=np.float32)
+    align(song(), take, progress=lambda share, _what: told.append(share))
+    assert told == sorted(told)
+    assert 0 < told[0] < told[-1] <= 1
+
+
 def test_the_rates_tried_leave_no_gap() -> None:
     tried = rates()
     assert tried[0] == pytest.approx(0.5)

@@ -47,7 +47,7 @@ class Clip:
 
     @property
     def seconds(self) -> float:
-        """How long it can be seen at its speed."""
+        """Seconds for which it can be seen at its speed."""
         return sum(b - a for a, b in self.ranges) / self.speed
 
 

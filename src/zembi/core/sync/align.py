@@ -102,7 +102,7 @@ def _passes(
     song: SoundFeatures, others: Sequence[Version], sound: Singles, report: Report
 ) -> list[FoundPass]:
     """The passes of one piece by the version of the song that it holds, where the first hardly sounds in it."""
-    take = prepare(sound)
+    take, report = prepare(sound), _rising(report)
     other_speeds = _OtherSpeeds(song, take, report)
     best = _against(song, take, other_speeds, report)
     if _any_sure(best) and (best[0].pitch_kept or _is_thick(best)):
@@ -120,6 +120,18 @@ def _passes(
             if _is_thick(best):
                 break
     return best
+
+
+def _rising(report: Report) -> Report:
+    """Report that never tells less than before, in whichever order things are tried."""
+    most = 0.0
+
+    def told(share: float, what: str) -> None:
+        nonlocal most
+        most = max(most, share)
+        report(most, what)
+
+    return told
 
 
 def _is_thick(passes: list[FoundPass]) -> bool:
@@ -206,7 +218,7 @@ class _OtherSpeeds:
 
     def __init__(self, song: SoundFeatures, take: SoundFeatures, report: Report) -> None:
         self._song, self._take, self._report = song, take, report
-        self._failed: set[Guess] = set()
+        self._proofs: dict[Guess, list[FoundPass]] = {}
 
     @cached_property
     def _next_to_normal(self) -> list[Guess]:
@@ -272,13 +284,10 @@ class _OtherSpeeds:
         return best
 
     def _proved(self, guess: Guess) -> list[FoundPass]:
-        if guess in self._failed:
-            return []
-        prove = _moved_pitch if guess.pitch == "moved" else _kept_pitch
-        found = prove(self._song, self._take, guess)
-        if not found:
-            self._failed.add(guess)
-        return found
+        if guess not in self._proofs:
+            prove = _moved_pitch if guess.pitch == "moved" else _kept_pitch
+            self._proofs[guess] = prove(self._song, self._take, guess)
+        return self._proofs[guess]
 
 
 def _moved_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list[FoundPass]:

@@ -6,7 +6,7 @@ import { toSong } from "../../parts/format";
 import { markColour, marksIn } from "../../parts/marks";
 import { useChoice } from "./choice";
 import { type Row, xOf } from "./geometry";
-import { nearest } from "./pulls";
+import { nearest, reachOf } from "./pulls";
 import styles from "./RowMarks.module.css";
 
 const cx = classes(styles);
@@ -60,7 +60,7 @@ function Flag({
       const at = mark.at_s + ((e.clientX - origin) / width) * row.seconds;
       const frame = Math.round(at * rate);
       const beat = nearest(frame, song.beat_frames);
-      const near = !e.shiftKey && beat !== undefined && Math.abs(beat - frame) <= Math.floor(rate / 10);
+      const near = !e.shiftKey && beat !== undefined && Math.abs(beat - frame) <= reachOf(rate);
       const on = near ? song.beats[song.beat_frames.indexOf(beat)] : undefined;
       to = Math.max(0, on ?? frame / rate);
       setDrag(to);

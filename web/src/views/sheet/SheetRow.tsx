@@ -12,7 +12,7 @@ import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
 import { cellsIn, dissolveOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./choice";
-import { besides, pulled } from "./pulls";
+import { besides, pulled, reachOf } from "./pulls";
 import { RowMarks } from "./RowMarks";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
@@ -194,7 +194,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       const by = ((e.clientX - origin) / lane) * row.seconds;
       const frame = shot.start + Math.round(by * rate);
       // What cuts fall on pulls within a tenth of a second; Shift moves freely by frames.
-      to = e.shiftKey ? frame : pulled(frame, song, unit, Math.floor(rate / 10));
+      to = e.shiftKey ? frame : pulled(frame, song, unit, reachOf(rate));
       setDrag({ by: ((to - shot.start) / rate / row.seconds) * lane, words: besides(to, song, unit) });
     };
     const up = () => {
@@ -336,7 +336,7 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
     const unit = now().state.unit as Unit;
     const move = (e: PointerEvent) => {
       const frame = held + Math.round(((e.clientX - origin) / across) * row.seconds * rate);
-      frames = (e.shiftKey ? frame : pulled(frame, song, unit, Math.floor(rate / 10))) - held;
+      frames = (e.shiftKey ? frame : pulled(frame, song, unit, reachOf(rate))) - held;
       setDrag({ edge, by: (frames / rate / row.seconds) * across });
     };
     const up = async () => {

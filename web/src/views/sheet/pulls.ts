@@ -32,6 +32,11 @@ export function nearest(frame: number, frames: readonly number[]): number | unde
   return frame - before <= after - frame ? before : after;
 }
 
+/** Frames within which something that is dragged is pulled: a tenth of a second. */
+export function reachOf(rate: number): number {
+  return Math.floor(rate / 10);
+}
+
 /** The frame to which one is pulled within a reach; itself where nothing is near, or cuts fall freely. */
 export function pulled(frame: number, song: Falls, unit: Unit, reach: number): number {
   const best = nearest(frame, song.falls[unit] ?? []);
