@@ -1,5 +1,6 @@
 """The server itself: who may talk to it, what it reads, uploads, errors, jobs over a restart."""
 
+import shutil
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -249,3 +250,33 @@ def test_a_cancelled_preparation_can_be_started_again(data: Path, footage: Path)
         assert wait_for(studio.workspace.open("small"), job, "cancelled") == "cancelled"
         assert client.post(f"{URL}/media/{gal}/align").status_code == 200
     assert calls
+
+
+def test_a_folder_with_all_below_it_is_told_at_once(
+    client: TestClient, footage: Path, tmp_path: Path
+) -> None:
+    shoot = footage / "a shoot"
+    for name in (
+        "day 1/cam A/C0001.mp4",
+        "day 1/cam A/C0002.mp4",
+        "day 2/still.png",
+        ".trash/C0003.mp4",
+        "notes.txt",
+    ):
+        (shoot / name).parent.mkdir(parents=True, exist_ok=True)
+        (shoot / name).write_bytes(b"x" * 1000)
+    away = tmp_path / "away"
+    away.mkdir()
+    (away / "C0009.mp4").write_bytes(b"x")
+    (shoot / "day 2" / "round").symlink_to(shoot)
+    (shoot / "day 2" / "out").symlink_to(away)
+    try:
+        told = client.get("/api/folders/below", params={"path": str(shoot)}).json()
+        names = [str(Path(f["path"]).relative_to(shoot)) for f in told["files"]]
+        assert names == ["day 1/cam A/C0001.mp4", "day 1/cam A/C0002.mp4", "day 2/still.png"]
+        assert [f["size"] for f in told["files"]] == [1000] * 3
+        assert told["cut_off"] is False
+        assert client.get("/api/folders/below", params={"path": str(tmp_path)}).status_code == 403
+        assert client.get("/api/folders/below", params={"path": str(shoot / "none")}).status_code == 404
+    finally:
+        shutil.rmtree(shoot)

@@ -373,13 +373,17 @@ def test_a_marked_moment_is_on_screen_in_the_frame_it_was_laid_on(editor: Editor
     shot = next(s for s in shots(editor)[2:] if 40 < s["end"] - s["start"] < 80 and not s["held"])
     editor.seek((shot["start"] + 12) / 24)
     at = until(lambda: shot["start"] < editor.frame() < shot["start"] + 20 and editor.frame(), "in the shot")
-    editor.chord(Keys.ALT, key="b")
+    editor.click("open-bench")
+    editor.press("[data-testid=laid-by] .ant-segmented-item", "moment")
+    editor.click("lay-into")
     until(lambda: shot_at(editor, at)["source"].get("media") == bell["id"], "laid")
     programme = editor.element("#programme")
     until(lambda: programme.get_attribute("data-source-frame") == "20", "the marked frame is on screen")
     assert int(programme.get_attribute("data-frame") or -1) == at
     assert (shot_at(editor, at)["start"], shot_at(editor, at)["end"]) == (shot["start"], shot["end"])
     editor.chord(Keys.CONTROL, key="z")
+    editor.press("[data-testid=laid-by] .ant-segmented-item", "head")
+    editor.click("close-bench")
 
 
 def test_the_second_window_shows_the_frame_of_the_first(editor: Editor) -> None:

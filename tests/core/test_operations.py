@@ -27,6 +27,7 @@ from zembi.core.edit.model import (
 )
 from zembi.core.edit.operations import (
     AddLane,
+    Assemble,
     Bring,
     ChangeLane,
     Chosen,
@@ -40,6 +41,7 @@ from zembi.core.edit.operations import (
     Hold,
     Join,
     Lay,
+    LayAt,
     LayOver,
     Lift,
     Loosen,
@@ -289,13 +291,14 @@ def operations(draw: st.DrawFn) -> Operation:
         Cut(at, unit, lead), Switch(at, angle, unit, lead), Join(start), Move(start, frame), Move(start, beats=draw(st.integers(-8, 8))),
         SetAngle(start, angle), SetBlack(start), Hold(start, draw(st.booleans())), Lay(start, "rope"),
         LayOver(at, "rope", unit, lead), TakeOff(start),
+        LayAt(at, "rope", draw(st.sampled_from(["into", "next", "own", "over", "end", "front"])), unit),
         Slip(start, draw(st.integers(-60, 60)), draw(st.booleans())), Swap(start, 192), Bring(start, 300),
         TakeOut(start, draw(st.sampled_from(["before", "after", "up"]))), CutAs(0.0, 8.0, 16.0, 24.0, "next"),
         Push(start, frame, draw(st.integers(-30, 30))), Loosen(start, frame, draw(st.integers(1, 9)), draw(st.integers(0, 9))),
         Tighten(start, frame), MoveItem(96, draw(st.integers(-90, 90)), draw(st.sampled_from(["all", "in", "out"]))),
         Split(96, frame), Lift(start), Drop(96), Clear(start, frame), Fill(start, frame, (Chosen("rope"),)),
         Slot(at, unit, lead),
-        RoughCut(start, frame, draw(st.integers(0, 9))),
+        RoughCut(start, frame, draw(st.integers(0, 9))), Assemble(unit),
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
         Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple))),
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
@@ -319,7 +322,7 @@ def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> No
     assert [getattr(lane, "unknown", None) for lane in after.lanes].count(None) == made
     assert {i.start for i in before.shots} & {i.start for i in after.shots}
     known = {i.id for lane in before.lanes for i in lane.items}
-    laid = isinstance(operation, LayOver | RoughCut | MakeSlots | CutAs | TreatRange)
+    laid = isinstance(operation, LayAt | LayOver | RoughCut | MakeSlots | CutAs | TreatRange)
     for item in (i for lane in after.lanes for i in lane.items):
         # What is laid anew is new; what was there, and every part of it, keeps what it carries.
         kept = getattr(item, "unknown", None) == "kept"

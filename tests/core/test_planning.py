@@ -16,8 +16,9 @@ from tests.spans import span
 from zembi.core.edit.items import frames_missing
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.model import AngleSource, BlackSource, ClipSource, Empty, Item
-from zembi.core.edit.operations import Chosen, FillByRules, MakeSlots, RoughCut
+from zembi.core.edit.operations import Chosen, FillByRules, Lay, MakeSlots, RoughCut
 from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext
+from zembi.core.edit.operations.planned import next_bests
 from zembi.core.edit.planning import (
     Beat,
     Pace,
@@ -498,3 +499,42 @@ def test_the_same_place_of_music_is_far_from_itself() -> None:
     assert Past(even).away(A, PLACE) == math.inf
     assert Past(even, [(480, 528, A)]).away(A, PLACE) == 0
     assert Fraction(Past(even, [(540, 600, A)]).away(A, PLACE)) == 1
+
+
+def test_next_best_are_in_the_order_in_which_slots_are_filled_each_with_its_reason() -> None:
+    context = dataclasses.replace(
+        CONTEXT,
+        lead=0,
+        sections=(SectionContext(0.0, name="Verse"), SectionContext(16.0, name="Chorus")),
+        clips={
+            name: Footage(name.title(), 0.0, seconds, fills=True, media=name, tags=tags, seconds=seconds)
+            for name, seconds, tags in (
+                ("rope", 9.0, ()),
+                ("sea", 5.0, ("chorus",)),
+                ("gull", 5.0, ()),
+                ("spark", 0.5, ()),
+            )
+        },
+        heard=lambda: Heard(),
+    )
+    slot = apply(new_edit(LENGTH), MakeSlots(384, 432, "bar"), context)
+    filled = apply(slot, FillByRules(384, 432), context)
+    index = filled.index_at(384)
+    now = filled.shots[index].source
+    # Of a slot that is filled by the rules the first is what they chose; next come the others, without it.
+    assert isinstance(now, ClipSource)
+    assert now.media == "sea"
+    first = next_bests(slot, slot.shots[slot.index_at(384)].id, context)
+    assert (first[0].media, first[0].reason) == ("sea", "clips tagged for the section")
+    others = next_bests(filled, filled.shots[index].id, context)
+    assert {o.media for o in others} == {"rope", "gull"}, (
+        "too short ones and the one that is shown are left out"
+    )
+    assert [o.media for o in others] == [o.media for o in first if o.media != "sea"]
+    assert all(o.out_s - o.in_s == pytest.approx(2.0) for o in others)
+    # Each can be laid as it is told.
+    for other in others:
+        after = apply(filled, Lay(384, other.media, other.speed, in_s=other.in_s), context)
+        assert after.shots[index].source == ClipSource(other.media, other.in_s, other.speed)
+    with pytest.raises(BadInput, match="no rule"):
+        next_bests(filled, filled.shots[index].id, context, ("nonsense",))

@@ -7,7 +7,7 @@ import dataclasses
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from zembi.core.edit.falls import MOST_LEAD
-from zembi.core.edit.operations.context import SPEEDS
+from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.operations.timing import MOST_LOOSE, MOST_PUSH
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES

@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field, RootModel, model_validator
 
 from zembi.core.edit import operations
 from zembi.core.edit.falls import MOST_LEAD
-from zembi.core.edit.operations.context import SPEEDS
+from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
 from zembi.core.song.grid import Unit

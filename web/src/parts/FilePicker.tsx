@@ -117,9 +117,7 @@ export function Folder({
         action={<Button onClick={() => go("")}>Media folders</Button>}
       />
     );
-  const entries = (view.data?.entries ?? []).filter(
-    (e) => e.folder || one(kind) || e.fits === "video" || (kind === "broll" && e.fits === "still"),
-  );
+  const entries = (view.data?.entries ?? []).filter((e) => e.folder || fitsKind(e, kind));
   const files = entries.filter((e) => !e.folder);
   const toggle = (file: string, on: boolean) => {
     const next = new Set(one(kind) ? [] : chosen);
@@ -178,7 +176,13 @@ export function Folder({
                 </span>
               </Checkbox>
             )}
-            <span className="soft mono">{e.folder ? "" : said(e.size, glance(e.name))}</span>
+            {e.folder ? (
+              one(kind) || !path ? null : (
+                <WholeFolder path={e.path} kind={kind} chosen={chosen} choose={choose} />
+              )
+            ) : (
+              <span className="soft mono">{said(e.size, glance(e.name))}</span>
+            )}
           </List.Item>
         )}
       />
@@ -186,8 +190,60 @@ export function Folder({
   );
 }
 
+/** Whether a file may be of a kind, by its ending. */
+function fitsKind(entry: { fits: string }, kind: Kind): boolean {
+  return one(kind) || entry.fits === "video" || (kind === "broll" && entry.fits === "still");
+}
+
+/** A folder with all below it, chosen by one tick: how many files that is, and how large, is said first. */
+function WholeFolder({
+  path,
+  kind,
+  chosen,
+  choose,
+}: {
+  path: string;
+  kind: Kind;
+  chosen: Set<string>;
+  choose: (c: Set<string>) => void;
+}) {
+  const below = useQuery({
+    queryKey: ["below", path],
+    queryFn: () => data(api.GET("/api/folders/below", { params: { query: { path } } })),
+    staleTime: 30_000,
+    retry: false,
+  });
+  const files = (below.data?.files ?? []).filter((e) => fitsKind(e, kind));
+  const all = files.length > 0 && files.every((f) => chosen.has(f.path));
+  const some = files.some((f) => chosen.has(f.path));
+  const tick = (on: boolean) => {
+    const next = new Set(chosen);
+    for (const file of files) on ? next.add(file.path) : next.delete(file.path);
+    choose(next);
+  };
+  if (below.isLoading) return <span className="soft">counting…</span>;
+  if (!files.length) return <span className="soft">nothing for this</span>;
+  return (
+    <Checkbox
+      checked={all}
+      indeterminate={some && !all}
+      onChange={(e) => tick(e.target.checked)}
+      data-testid="whole-folder"
+    >
+      <span className="mono">
+        all {files.length}
+        {below.data?.cut_off ? " and more" : ""} · {size(files.reduce((sum, f) => sum + f.size, 0))}
+      </span>
+    </Checkbox>
+  );
+}
+
+function size(bytes: number): string {
+  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(1)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
+}
+
 /** Length, picture size and bytes of a file, as far as they are known. */
 function said(bytes: number, glance: { seconds: number; width: number; height: number } | undefined): string {
   const parts = glance ? [minutes(glance.seconds), ...(glance.width ? [`${glance.width}×${glance.height}`] : [])] : [];
-  return [...parts, `${(bytes / 1e6).toFixed(1)} MB`].join(" · ");
+  return [...parts, size(bytes)].join(" · ");
 }

@@ -3,6 +3,7 @@ import { type ReactNode, useEffect, useState } from "react";
 import { api, data } from "../api/client";
 import { useProject } from "../api/project";
 import { classes } from "./classes";
+import { filesOf } from "./dropped";
 import styles from "./PageDrop.module.css";
 import { type Kind, Uploads, WHAT } from "./Uploads";
 
@@ -37,10 +38,10 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
     const leave = (event: DragEvent) => {
       if (!event.relatedTarget) setOver(false);
     };
-    const drop = (event: DragEvent) => {
-      const dropped = [...(event.dataTransfer?.files ?? [])];
+    const drop = async (event: DragEvent) => {
       drag(event);
       if (event.defaultPrevented && (event.target as Element).closest(".ant-upload")) return;
+      const dropped = event.dataTransfer ? await filesOf(event.dataTransfer) : [];
       if (!dropped.length) return;
       if (!kind) {
         void message.info("Drop takes on the Line-up, B-roll on Coverage or the Sheet.");

@@ -6,6 +6,8 @@ import { clock, useClock } from "../player/clock";
 import { colour } from "../theme";
 import { Canvas } from "./Canvas";
 import { barBeat, timecode, toSong } from "./format";
+import { GoTo } from "./GoTo";
+import { Listening } from "./Listening";
 import { peakOf, usePeaks } from "./peaks";
 import styles from "./SongStrip.module.css";
 import { classes } from "./classes";
@@ -78,14 +80,14 @@ export function SongStrip() {
   return (
     <div className={cx("strip")}>
       <div className={cx("strip-position")}>
-        <div>
+        <GoTo>
           <div ref={bar} className={cx("bar-beat")} data-testid="bar-beat">
             1.1
           </div>
           <div ref={code} className={cx("timecode")} data-testid="timecode">
             00:00:00:00
           </div>
-        </div>
+        </GoTo>
         <button
           type="button"
           className={cx("play")}
@@ -95,6 +97,7 @@ export function SongStrip() {
         >
           <span aria-hidden>{playing ? "❙❙" : "▶"}</span> space
         </button>
+        <Listening />
       </div>
       <div
         ref={strip}

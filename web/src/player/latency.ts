@@ -1,9 +1,16 @@
+import { clock, useClock } from "./clock";
+
 /** Latency of this person's taps on this browser, in seconds; taps are moved back by it. */
 const KEY = "zembi.tap-latency-s";
 
 export function tapLatency(): number {
   const kept = Number(localStorage.getItem(KEY));
   return Number.isFinite(kept) ? kept : 0;
+}
+
+/** The position that a person meant who pressed a key just now: while the song plays, that which was heard. */
+export function tappedAt(): number {
+  return Math.max(0, clock.position() - (useClock.getState().playing ? tapLatency() : 0));
 }
 
 export function keepTapLatency(seconds: number): void {

@@ -10,7 +10,7 @@ import { PageDrop } from "../parts/PageDrop";
 import { useTellScreens } from "../parts/screens";
 import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
-import { tapLatency } from "../player/latency";
+import { tappedAt } from "../player/latency";
 import { keptClicks, planOf, WHOLE } from "../player/plan";
 import { tapHandler, tapSet } from "./song/taps";
 import { CoverageView } from "./coverage/CoverageView";
@@ -232,10 +232,10 @@ function useTransportKeys(view: string, undo: () => void, redo: () => void, help
     Escape: () => useClock.setState({ loop: null }),
     t: () => {
       if (tapHandler.current) {
-        tapHandler.current(Math.max(0, clock.position() - tapLatency()));
+        tapHandler.current(tappedAt());
         return;
       }
-      const times_s = [Math.max(0, clock.position() - (useClock.getState().playing ? tapLatency() : 0))];
+      const times_s = [tappedAt()];
       const body = { times_s, set_id: tapSet.current, working: !onWholeSong(view) };
       void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })));
     },

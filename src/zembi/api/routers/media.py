@@ -15,7 +15,7 @@ from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
 from zembi.service.lineup.placing import queue_alignment
 from zembi.service.media import library, moving
-from zembi.service.media.library import FolderView
+from zembi.service.media.library import Below, FolderView
 from zembi.service.media.moving import FoundAgain, Replaced
 
 router = APIRouter(prefix="/api", tags=["media"])
@@ -38,6 +38,12 @@ def browse(studio: StudioDep, path: Annotated[str, Query(max_length=4096)] = "")
     """List an allowed folder; without a path, the allowed folders. Whoever looks there will soon have work done."""
     studio.runner.wake()
     return library.browse(studio.workspace, path)
+
+
+@router.get("/folders/below")
+def files_below(studio: StudioDep, path: Annotated[str, Query(max_length=4096)]) -> Below:
+    """Media files of an allowed folder and of all folders in it."""
+    return library.below(studio.workspace, path)
 
 
 @router.get("/folders/glances")

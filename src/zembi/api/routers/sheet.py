@@ -9,8 +9,9 @@ from zembi.api.context import ProjectDep
 from zembi.api.schemas import EditListed, Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
 from zembi.core.edit.judging import Judgement
 from zembi.core.edit.model import AngleSource
-from zembi.core.edit.operations import FillByRules
-from zembi.core.edit.planning import LENGTHS, Pace, Shortfall
+from zembi.core.edit.operations import FillByRules, LayAt
+from zembi.core.edit.operations.placing import Placement
+from zembi.core.edit.planning import LENGTHS, NextBest, Pace, Shortfall
 from zembi.core.edit.rules import RULES
 from zembi.service.answers.changes import Told
 from zembi.service.answers.edit import edit_view
@@ -60,10 +61,24 @@ def preview(edit_id: EditId, body: Operation, project: ProjectDep, since: Since 
     return _answer(_TOLD.ahead(project.folder, view, since))
 
 
+@router.post("/edits/{edit_id}/placement")
+def placement(edit_id: EditId, body: LayAt, project: ProjectDep) -> Placement:
+    """Where a clip would come if it were laid so; nothing is changed."""
+    return cutting.placement(project, edit_id, body)
+
+
 @router.post("/edits/{edit_id}/left-empty")
 def left_empty(edit_id: EditId, body: FillByRules, project: ProjectDep) -> list[Shortfall]:
     """Reasons for each slot that filling by the rules would leave empty, and what helps; nothing is changed."""
     return cutting.left_empty(project, edit_id, body)
+
+
+@router.get("/edits/{edit_id}/next-best/{item}")
+def next_best(
+    edit_id: EditId, item: Id, project: ProjectDep, without: Annotated[tuple[str, ...], Query()] = ()
+) -> list[NextBest]:
+    """Clips that could take the place of what a shot shows, the best first, each with what speaks for it."""
+    return cutting.next_bests(project, edit_id, item, without)
 
 
 @router.get("/edits/{edit_id}/judged")

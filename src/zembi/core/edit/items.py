@@ -3,10 +3,11 @@
 What is not meant stays: parts are replaced field by field, never built anew.
 """
 
+import math
 from dataclasses import replace
 from fractions import Fraction
 
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Item, Lane, Source
+from zembi.core.edit.model import SPEEDS, AngleSource, ClipSource, Edit, Item, Lane, Source
 from zembi.core.errors import Refused
 from zembi.core.timebase import frame_to_seconds
 from zembi.core.timemap import Piece, playback
@@ -49,6 +50,16 @@ def head_trimmed(item: Item, start: int, rate: Fraction) -> Item:
     return replace(item, start=start, source=continued(item.source, start - item.start, rate))
 
 
+def moved_on(item: Item, frames: int) -> Item:
+    """An item so many frames later, with its end and what it is a part of."""
+    return replace(
+        item,
+        start=item.start + frames,
+        end=None if item.end is None else item.end + frames,
+        whole=item.whole and (item.whole[0] + frames, item.whole[1] + frames),
+    )
+
+
 def missing_before(item: Item, end: int, rate: Fraction) -> int:
     """Number of frames of an item that ends at ``end`` that lie before its clip's first picture."""
     source = item.source
@@ -75,12 +86,19 @@ def check_long_enough(name: str, clip: ClipSource, frames: int, clip_end_s: floa
     """
     missing = frames_missing(clip, frames, clip_end_s, rate)
     if missing:
-        slower = clip.speed * (frames - missing) / frames
-        helps = f"at {slower:.2f} times it reaches, or " if slower >= 0.05 else ""
-        raise Refused(
-            f"“{name}” is too short for this place: {missing} frame{'s' if missing > 1 else ''} missing. What helps: "
-            f"{helps}a place of {frames - missing} frames, or another select."
-        )
+        raise Refused(too_short(name, clip, frames, missing)[0])
+
+
+def too_short(name: str, clip: ClipSource, frames: int, missing: int) -> tuple[str, float | None]:
+    """What is said of a clip that has no picture for some of the frames of its place, and a speed at which it has."""
+    # Rounded down to what is said, so that it reaches at the very speed that is named.
+    slower = math.floor(100 * clip.speed * (frames - missing) / frames) / 100
+    reaches = slower if slower >= SPEEDS[0] else None
+    helps = f"at {slower:.2f} times it reaches, or " if reaches else ""
+    return (
+        f"“{name}” is too short for this place: {missing} frame{'s' if missing > 1 else ''} missing. What helps: "
+        f"{helps}a place of {frames - missing} frames, or another select."
+    ), reaches
 
 
 def move_item(edit: Edit, lane: Lane, index: int, start: int, end: int, rate: Fraction) -> Edit:

@@ -9,6 +9,9 @@ from typing import Any, ClassVar
 from zembi.core.errors import BadInput, Refused
 from zembi.core.treatments.model import Treatment
 
+#: Slowest and fastest speed at which a clip is laid.
+SPEEDS = (0.05, 20.0)
+
 
 @dataclass(frozen=True)
 class AngleSource:
@@ -43,9 +46,11 @@ class BlackSource:
 
 @dataclass(frozen=True)
 class Empty:
-    """A slot that asks for a picture."""
+    """A slot that asks for a picture; ``words`` say which, where that was planned."""
 
     kind: ClassVar = "empty"
+
+    words: str = ""
 
 
 @dataclass(frozen=True)
@@ -291,6 +296,8 @@ def source_to_dict(source: Source) -> dict[str, Any]:
         return {"kind": source.kind, "angle": source.angle, **slipped}
     if isinstance(source, ClipSource):
         return {"kind": source.kind, "media": source.media, "in_s": source.in_s, "speed": source.speed}
+    if isinstance(source, Empty) and source.words:
+        return {"kind": source.kind, "words": source.words}
     return {"kind": source.kind}
 
 
@@ -305,7 +312,9 @@ def source_from_dict(data: dict[str, Any]) -> Source:
             return AngleSource(int(data["angle"]), int(data.get("slip", 0)))
         if data["kind"] == ClipSource.kind:
             return ClipSource(str(data["media"]), float(data["in_s"]), float(data.get("speed", 1.0)))
-        for plain in (BlackSource, Empty, Beneath):
+        if data["kind"] == Empty.kind:
+            return Empty(str(data.get("words", "")))
+        for plain in (BlackSource, Beneath):
             if data["kind"] == plain.kind:
                 return plain()
     except (KeyError, TypeError, ValueError) as fault:

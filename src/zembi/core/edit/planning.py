@@ -9,7 +9,7 @@ from fractions import Fraction
 from zembi.core.edit.fill import SlotSpan, at_holes
 from zembi.core.edit.lanes.base import around_held, with_shots
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item, Source
-from zembi.core.edit.rules import Candidate, Past, SlotContext, best
+from zembi.core.edit.rules import Candidate, Past, SlotContext, best, in_order
 from zembi.core.edit.stretches import Clip, frames_of, free_parts, stretch
 from zembi.core.errors import BadInput
 from zembi.core.lineup.coverage import covers
@@ -264,6 +264,54 @@ def fill_slots(
     )
 
 
+@dataclass(frozen=True)
+class NextBest:
+    """A clip that could take the place of what a shot shows.
+
+    Attributes:
+        media, name: Its file, and what to call it.
+        in_s, out_s: Stretch of it that would be seen.
+        speed: At which it is laid.
+        reason: Words of the rule that speaks for it most; "" where none does more than for the others.
+    """
+
+    media: str
+    name: str
+    in_s: float
+    out_s: float
+    speed: float
+    reason: str
+
+
+def next_best(
+    edit: Edit, index: int, passages: Sequence[PacedRange], beats: Sequence[Beat], sung: Sequence[tuple[int, int]],
+    stock: Stock, rate: Fraction, without: Collection[str] = (),
+) -> list[NextBest]:  # fmt: skip
+    """Clips for a shot in the order of the rules, without the one that it shows; all else of the edit stays.
+
+    Args:
+        edit: The edit.
+        index: Of the shot.
+        passages, beats, sung, stock, rate, without: As of :func:`fill_slots`.
+    """
+    shot, end = edit.shots[index], edit.end_of(index)
+    between = beats_between(beats)
+    passage = next((p for p in passages if p.first <= shot.start < p.end), passages[-1])
+    place = _place(SlotSpan(shot.start, end), passage, beats, between, sung)
+    past = shown_in(edit, between, rate)
+    past.shots = [s for s in past.shots if s != (shot.start, end, shot.source)]
+    now = shot.source.media if isinstance(shot.source, ClipSource) else None
+    out = []
+    for candidate, reason in in_order(place, _stretches(place, stock, past, without), past, without):
+        source = candidate.source
+        if isinstance(source, ClipSource) and source.media != now:
+            seen = float((end - shot.start) / rate) * source.speed
+            out.append(
+                NextBest(source.media, candidate.name, source.in_s, source.in_s + seen, source.speed, reason)
+            )
+    return out
+
+
 def shown_in(edit: Edit, between: Callable[[int, int], float], rate: Fraction) -> Past:
     """All that an edit shows, of any lane."""
     past = Past(between, rate=rate)
@@ -385,7 +433,14 @@ def _stretches(
         source = stretch(clip, place.end - place.start, shown, past.rate, tightly=tightly)
         if source is not None:
             out.append(
-                Candidate(source, tags=clip.tags, moves=clip.moves, seconds=clip.seconds, rest=clip.rest)
+                Candidate(
+                    source,
+                    tags=clip.tags,
+                    moves=clip.moves,
+                    seconds=clip.seconds,
+                    rest=clip.rest,
+                    name=clip.name,
+                )
             )
     return out
 

@@ -19,6 +19,8 @@ _REST, _TIRED = 2, 6.0
 _APART, _LONG_AWAY, _AT_ONCE = 16.0, 32.0, 6.0
 #: Points that each use of a clip costs: more than all else gives, so that all are used before one is again.
 _USED = 15.0
+#: Points above the mean from which a rule speaks for a candidate.
+_SPEAKS_FOR = 0.1
 #: Points by which like ones are shuffled.
 _CHANCE = 0.3
 
@@ -56,6 +58,7 @@ class Candidate:
         moves: How much moves in a clip against the others, 0 (the stillest) to 1; None where nothing is known.
         seconds: How long a clip is.
         rest: Whether something else was kept of a clip's file.
+        name: What to call a clip.
     """
 
     source: AngleSource | ClipSource
@@ -64,6 +67,7 @@ class Candidate:
     moves: float | None = None
     seconds: float = math.inf
     rest: bool = False
+    name: str = ""
 
 
 @dataclass
@@ -216,11 +220,36 @@ def best(
     chance = random.Random(f"{seed} {place.start}")
     found, most = None, NEVER
     for candidate in candidates:
-        points = chance.uniform(0, _CHANCE) + sum(
-            r.points(place, candidate, past)
-            for r in RULES
-            if r.name not in without and isinstance(candidate.source, r.fills)
-        )
+        points = chance.uniform(0, _CHANCE) + sum(points_of(place, candidate, past, without).values())
         if points > most:
             found, most = candidate, points
     return found
+
+
+def points_of(
+    place: SlotContext, candidate: Candidate, past: Past, without: Collection[str] = ()
+) -> dict[str, float]:
+    """Points that each rule gives a candidate at a place."""
+    return {
+        r.name: r.points(place, candidate, past)
+        for r in RULES
+        if r.name not in without and isinstance(candidate.source, r.fills)
+    }
+
+
+def in_order(
+    place: SlotContext, candidates: Sequence[Candidate], past: Past, without: Collection[str] = ()
+) -> list[tuple[Candidate, str]]:
+    """Candidates that no rule forbids, the one with most points first, each with the rule that speaks for it most.
+
+    That is the one by which it is furthest above the mean of all; "" where none is.
+    """
+    given = [(c, points_of(place, c, past, without)) for c in candidates]
+    given = [(c, points) for c, points in given if sum(points.values()) > NEVER]
+    words = {r.name: r.words for r in RULES}
+    out = []
+    for candidate, points in sorted(given, key=lambda g: -sum(g[1].values())):
+        above = {n: p - sum(other[n] for _, other in given) / len(given) for n, p in points.items()}
+        name = max(above, key=lambda n: above[n], default="")
+        out.append((candidate, words[name] if name and above[name] > _SPEAKS_FOR else ""))
+    return out

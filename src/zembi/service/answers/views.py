@@ -557,8 +557,8 @@ class ProjectState:
 
 @dataclass(frozen=True)
 class SourceView:
-    """Source of an item: an angle (by id; ``slip`` frames late on purpose), a clip, black, nothing yet (empty), or what
-    lies beneath.
+    """Source of an item: an angle (by id; ``slip`` frames late on purpose), a clip, black, nothing yet (empty, with what
+    was planned in ``words``), or what lies beneath.
     """
 
     kind: str
@@ -567,6 +567,7 @@ class SourceView:
     in_s: float
     speed: float
     slip: int
+    words: str
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import Table
 
-from zembi.core.edit.operations.context import SPEEDS
+from zembi.core.edit.model import SPEEDS
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.footage.files import Said, said_to_dict
 from zembi.core.footage.measure import unlike_colours

@@ -1,9 +1,10 @@
 """The shot list: what was planned, what takes and selects were ticked off it, and what was never shot."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+from zembi.core.edit.operations.context import Line
 from zembi.core.errors import BadInput
 from zembi.core.footage.tags import section_of, tagged_for
 from zembi.core.interchange.shotlist import ShotPlan, read_shot_list, template, write_shot_list
@@ -137,16 +138,52 @@ def listed_of(snapshot: Snapshot) -> list[Listed]:
     return out
 
 
+def planned_lines(snapshot: Snapshot) -> list[Line]:
+    """The shot list as it is assembled: the first thing ticked off each line that can be shown, by hand before by tag."""
+    with snapshot.project.database.reading() as connection:
+        rows = sorted(every(connection, ListedShot), key=lambda r: (r.position, r.id))
+        selects = every(connection, Select) if rows else []
+    passes = {p.id: p for p in snapshot.passes}
+    names = {s.id: s.media for s in selects}
+    out = []
+    for row in rows:
+        line = Line(row.section, row.what)
+        for tick in [*row.done, *_by_tag(row, snapshot.media, selects)]:
+            (kind, key), *_ = tick.items()
+            if kind == "pass" and key in passes and passes[key].angle is not None:
+                line = replace(line, angle=passes[key].angle)
+            elif kind == "media" and (found := snapshot.by_id.get(key)) and found.kind == "broll":
+                line = replace(line, media=key)
+            elif kind == "select" and key in names:
+                line = replace(line, media=names[key], select=key)
+            else:
+                continue
+            break
+        out.append(line)
+    return out
+
+
+def _by_tag(row: ListedShot, media: Sequence[Media], selects: Sequence[Select]) -> list[dict[str, Any]]:
+    """Clips and selects with a tag that says what was planned, as ticks."""
+    things: list[Media | Select] = [*media, *selects]
+    return [
+        {"select" if isinstance(thing, Select) else "media": thing.id}
+        for thing in things
+        if _says(row, thing)
+    ]
+
+
 def _tagged(row: ListedShot, media: Sequence[Media], selects: Sequence[Select]) -> list[str]:
     """Names of clips and selects with a tag that says what was planned, and none for another section."""
-    out = []
-    things = [(m.name, m.said) for m in media] + [(s.name, s.said) for s in selects]
-    for name, said in things:
-        tags = [t.strip().lower() for t in said.tags]
-        elsewhere = any(section_of(t) is not None for t in tags) and not tagged_for(row.section, tags)
-        if row.what.strip().lower() in tags and not (row.section and elsewhere):
-            out.append(name)
-    return out
+    things: list[Media | Select] = [*media, *selects]
+    return [thing.name for thing in things if _says(row, thing)]
+
+
+def _says(row: ListedShot, thing: Media | Select) -> bool:
+    """Whether a tag says what was planned, and none is for another section."""
+    tags = [t.strip().lower() for t in thing.said.tags]
+    elsewhere = any(section_of(t) is not None for t in tags) and not tagged_for(row.section, tags)
+    return row.what.strip().lower() in tags and not (row.section and elsewhere)
 
 
 def as_csv(project: Project) -> str:

@@ -9,9 +9,10 @@ from typing import Any
 from zembi.core.edit.falls import checked_lead
 from zembi.core.edit.judging import Judgement, judge
 from zembi.core.edit.model import Edit
-from zembi.core.edit.operations import FillByRules, Operation, apply, arguments
+from zembi.core.edit.operations import FillByRules, LayAt, Operation, apply, arguments, planned
 from zembi.core.edit.operations.context import AngleCoverage, Context, Footage, SectionContext
-from zembi.core.edit.planning import Pace, Shortfall, checked_pace, pace_of
+from zembi.core.edit.operations.placing import Placement
+from zembi.core.edit.planning import NextBest, Pace, Shortfall, checked_pace, pace_of
 from zembi.core.errors import BadInput, Refused
 from zembi.core.lineup.angles import is_close
 from zembi.core.song.grid import UNITS, Unit
@@ -27,6 +28,7 @@ from zembi.core.song.heard import (
     working_hits,
 )
 from zembi.core.song.listen import SongAnalysis
+from zembi.service.broll.shotlist import planned_lines
 from zembi.service.media.analyses import cuts_within, light_and_motion, worths
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
@@ -143,6 +145,7 @@ def context_of(snapshot: Snapshot) -> Context:
         clips=clips,
         selects=selects,
         heard=cache(lambda: heard_on(snapshot)),
+        listed=cache(lambda: planned_lines(snapshot)),
         material=snapshot.material,
         moves=lambda f: _moves(snapshot, snapshot.by_id[f.media], f.in_s, f.out_s),
         worth=lambda m: worths(snapshot.project.derived(snapshot.by_id[m])),
@@ -261,6 +264,26 @@ def judged_ahead(project: Project, edit_id: int, operation: Operation) -> Judgem
     """
     snapshot, edit = snapshot_of(project), edit_of(project, edit_id)
     return _judged(snapshot, apply(edit, operation, context_of(snapshot)))
+
+
+@one_moment
+def placement(project: Project, edit_id: int, laid: LayAt) -> Placement:
+    """Where a clip would come, and why it cannot where it cannot.
+
+    Raises:
+        BadInput, Refused: no place can be told.
+    """
+    return laid.placement(edit_of(project, edit_id), context_of(snapshot_of(project)))
+
+
+@one_moment
+def next_bests(project: Project, edit_id: int, item: int, without: tuple[str, ...] = ()) -> list[NextBest]:
+    """Clips that could take the place of what a shot shows, in the order of the rules.
+
+    Raises:
+        BadInput, Refused: as :func:`zembi.core.edit.operations.planned.next_bests`.
+    """
+    return planned.next_bests(edit_of(project, edit_id), item, context_of(snapshot_of(project)), without)
 
 
 @one_moment

@@ -42,6 +42,10 @@ ROLES = ("voice", "drums", "instrumental")
 _SPARE = 256 << 20
 
 
+#: Files that are told of a folder with all below it.
+MOST_BELOW = 5000
+
+
 @dataclass(frozen=True)
 class FolderEntry:
     """Something in an allowed folder: a folder, or a file that may be media."""
@@ -84,6 +88,41 @@ def browse(workspace: Workspace, path: str) -> FolderView:
     entries = sorted(found, key=lambda e: (not e.folder, e.name.lower()))
     parent = "" if folder == root else str(folder.parent)
     return FolderView(str(folder), parent, entries)
+
+
+@dataclass(frozen=True)
+class Below:
+    """Media files of an allowed folder and of all folders in it; ``cut_off`` where there are more than are told."""
+
+    path: str
+    files: list[FolderEntry]
+    cut_off: bool
+
+
+def below(workspace: Workspace, path: str) -> Below:
+    """Media files of an allowed folder with all below it, at most :data:`MOST_BELOW`, by path.
+
+    Folders that are links are not gone into: they may lead in a circle, or out of what is allowed. What may not be read is
+    left out.
+
+    Raises:
+        NotAllowed: outside the allowed folders.
+        NotFound: no such folder.
+    """
+    _, folder = workspace.inside(path)
+    if not folder.is_dir():
+        raise NotFound(f"{path} is not a folder.")
+    found: list[FolderEntry] = []
+    for here, folders, _files in os.walk(folder, followlinks=False):
+        folders[:] = sorted((f for f in folders if not f.startswith(".")), key=str.lower)
+        try:
+            entries = [e for e in map(_entry, os.scandir(here)) if e is not None and not e.folder]
+        except OSError:
+            continue
+        found += sorted(entries, key=lambda e: e.name.lower())
+        if len(found) > MOST_BELOW:
+            return Below(str(folder), found[:MOST_BELOW], True)
+    return Below(str(folder), found, False)
 
 
 def _told_apart(folders: list[Path]) -> list[tuple[str, Path]]:

@@ -62,7 +62,7 @@ describe("what can be laid", () => {
 
   it("is used where the edit shows that part of it", () => {
     const items = itemsOf(media, selects, edit(["sea", 3.2]), true);
-    expect(items.filter((i) => i.used).map((i) => i.key)).toEqual(["msea", "s2"]);
+    expect(items.filter((i) => i.uses.length).map((i) => i.key)).toEqual(["msea", "s2"]);
   });
 
   it("says how long it is; a still has no length", () => {

@@ -12,10 +12,19 @@ export interface Item {
   in_s: number;
   out_s: number;
   said: SaidView;
-  used: boolean;
+  /** Where it is laid, in the order of the film. */
+  uses: readonly Use[];
 }
 
-const itemOf = (clip: MediaView, select: SelectView | null, used: boolean): Item => ({
+/** A place in the film where something is laid, in frames, and from which second of its file at which speed. */
+export interface Use {
+  start: number;
+  end: number;
+  in_s: number;
+  speed: number;
+}
+
+const itemOf = (clip: MediaView, select: SelectView | null, uses: readonly Use[]): Item => ({
   key: select ? `s${select.id}` : `m${clip.id}`,
   clip,
   select,
@@ -23,7 +32,7 @@ const itemOf = (clip: MediaView, select: SelectView | null, used: boolean): Item
   in_s: select?.in_s ?? clip.select_in_s,
   out_s: select?.out_s ?? clip.select_out_s,
   said: select?.said ?? clip.said,
-  used,
+  uses,
 });
 
 /** Selects in the order of their clips, and the clips that have none; with ``whole`` every clip too. */
@@ -33,9 +42,14 @@ export function itemsOf(
   edit: Lanes | undefined,
   whole = false,
 ): Item[] {
-  const laid = [...shotsOf(edit), ...itemsOn(edit, "over")].map((s) => s.source).filter((s) => s.media);
+  const laid = new Map<string, Use[]>();
+  for (const { start, end, source } of [...shotsOf(edit), ...itemsOn(edit, "over")])
+    if (source.media) {
+      const use = { start, end, in_s: source.in_s, speed: source.speed };
+      laid.set(source.media, [...(laid.get(source.media) ?? []), use]);
+    }
   const used = (clip: string, from: number, to: number) =>
-    laid.some((s) => s.media === clip && s.in_s >= from - 1e-3 && s.in_s < to);
+    (laid.get(clip) ?? []).filter((u) => u.in_s >= from - 1e-3 && u.in_s < to).sort((a, b) => a.start - b.start);
   return media
     .filter((m) => m.kind === "broll")
     .flatMap((clip) => {
@@ -54,7 +68,7 @@ export interface Sift {
   least: number;
   light: "" | "dark" | "light";
   motion: "" | "still" | "moving";
-  sort: "name" | "shot" | "longest" | "rating" | "colour";
+  sort: "name" | "shot" | "longest" | "rating" | "uses" | "colour";
   /** Colour distance of each clip to the one that it is compared with. */
   near: ReadonlyMap<string, number> | null;
 }
@@ -81,7 +95,7 @@ export function sifted(items: readonly Item[], sift: Sift): Item[] {
     const text = [item.name, item.clip.name, said.note, ...said.tags].join(" ").toLowerCase();
     return (
       words.every((w) => text.includes(w)) &&
-      (sift.only === "all" || !item.used) &&
+      (sift.only === "all" || !item.uses.length) &&
       said.rating >= sift.rating &&
       item.out_s - item.in_s >= sift.least - 1e-3 &&
       (sift.light === "" ||
@@ -97,6 +111,7 @@ export function sifted(items: readonly Item[], sift: Sift): Item[] {
       a.clip.created.localeCompare(b.clip.created) || a.clip.name.localeCompare(b.clip.name) || a.in_s - b.in_s,
     longest: (a, b) => b.out_s - b.in_s - (a.out_s - a.in_s),
     rating: (a, b) => b.said.rating - a.said.rating,
+    uses: (a, b) => a.uses.length - b.uses.length,
     colour: (a, b) => (sift.near?.get(a.clip.id) ?? 1) - (sift.near?.get(b.clip.id) ?? 1),
   };
   return items.filter(fits).sort(by[sift.sort]);

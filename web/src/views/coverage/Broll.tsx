@@ -1,13 +1,13 @@
 import { useDraggable } from "@dnd-kit/core";
 import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { Button, Input, Segmented, Select } from "antd";
 import { type ReactNode, useMemo, useState } from "react";
 import { api, data } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { ItemCard } from "../../parts/broll/ItemCard";
-import { type Item, itemsOf, NO_SIFT, type Sift, sifted, tagsOf } from "../../parts/broll/items";
+import { type Item, itemsOf, NO_SIFT, type Sift, sifted } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
+import { Sifting } from "../../parts/broll/Sifting";
 import { useWidth } from "../../parts/Canvas";
 import { classes } from "../../parts/classes";
 import { useKeys } from "../../parts/keys";
@@ -118,121 +118,6 @@ export function Broll({ add }: { add: () => void }) {
         )}
       </div>
     </section>
-  );
-}
-
-/** Filter and order of the B-roll, and adding to it. */
-function Sifting({
-  items,
-  sift,
-  set,
-  whole,
-  setWhole,
-  like,
-  add,
-}: {
-  items: readonly Item[];
-  sift: Sift;
-  set: (change: Partial<Sift>) => void;
-  whole: boolean;
-  setWhole: (whole: boolean) => void;
-  /** Chooses the clip that others are compared with in colour. */
-  like: () => void;
-  add: () => void;
-}) {
-  const { state } = useProject();
-  const bar = state.song ? (60 / state.song.bpm) * state.song.metre : 2;
-  return (
-    <div className="tools">
-      <b>B-roll</b>
-      <Segmented
-        size="small"
-        value={whole ? "whole" : sift.only}
-        onChange={(only) => {
-          setWhole(only === "whole");
-          set({ only: only === "unused" ? "unused" : "all" });
-        }}
-        options={[
-          { label: `all ${items.length}`, value: "all" },
-          { label: `unused ${items.filter((i) => !i.used).length}`, value: "unused" },
-          ...(state.selects.length ? [{ label: "with whole clips", value: "whole" }] : []),
-        ]}
-      />
-      <Input
-        size="small"
-        allowClear
-        className={cx("words")}
-        value={sift.words}
-        onChange={(e) => set({ words: e.target.value })}
-        placeholder="word or tag"
-        aria-label="Sift B-roll by words and tags"
-        list="broll-tags"
-        data-testid="sift-words"
-      />
-      <datalist id="broll-tags">
-        {tagsOf(items).map((t) => (
-          <option key={t} value={t} />
-        ))}
-      </datalist>
-      <Select
-        size="small"
-        value={sift.rating}
-        onChange={(rating) => set({ rating })}
-        aria-label="Least rating"
-        options={[0, 1, 2, 3, 4, 5].map((n) => ({ value: n, label: n ? `rated ${n}+` : "any rating" }))}
-      />
-      <Select
-        size="small"
-        value={sift.least}
-        onChange={(least) => set({ least })}
-        aria-label="Least length"
-        options={[0, 1, 2, 4, 8].map((n) => ({
-          value: n * bar,
-          label: n ? `${n} bar${n > 1 ? "s" : ""} or longer` : "any length",
-        }))}
-      />
-      <Select
-        size="small"
-        value={sift.light}
-        onChange={(light) => set({ light })}
-        aria-label="Light"
-        options={[
-          { value: "", label: "any light" },
-          { value: "dark", label: "dark" },
-          { value: "light", label: "light" },
-        ]}
-      />
-      <Select
-        size="small"
-        value={sift.motion}
-        onChange={(motion) => set({ motion })}
-        aria-label="Movement"
-        options={[
-          { value: "", label: "any movement" },
-          { value: "still", label: "still" },
-          { value: "moving", label: "moving" },
-        ]}
-      />
-      <Select
-        size="small"
-        value={sift.sort}
-        onChange={(sort) => {
-          set({ sort });
-          if (sort === "colour") like();
-        }}
-        aria-label="Order"
-        options={[
-          { value: "name", label: "by name" },
-          { value: "shot", label: "by time shot" },
-          { value: "longest", label: "longest first" },
-          { value: "rating", label: "best first" },
-          { value: "colour", label: "near in colour" },
-        ]}
-      />
-      <Button onClick={add} data-testid="add-broll">
-        Add B-roll…
-      </Button>
-    </div>
   );
 }
 

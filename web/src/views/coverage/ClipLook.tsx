@@ -1,18 +1,19 @@
 import { Button } from "antd";
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import type { MediaView } from "../../api/client";
-import { useProject } from "../../api/project";
-import { lookAt } from "../../parts/broll/looking";
+import { useEdit, useProject } from "../../api/project";
+import { itemsOf, NO_SIFT, sifted } from "../../parts/broll/items";
+import { lookAt, useLooking } from "../../parts/broll/looking";
+import { ClipStrip } from "../../parts/broll/ClipStrip";
+import { ClipRange } from "../../parts/broll/ClipRange";
 import { classes } from "../../parts/classes";
-import { Still } from "../../parts/Still";
 import styles from "./ClipLook.module.css";
 import { ClipSide } from "./ClipSide";
 import { FilmCuts } from "./FilmCuts";
 import { StillLook } from "./StillLook";
-import { type Look, useLook } from "./useLook";
+import { type Look, useLook } from "../../parts/broll/useLook";
 
 const cx = classes(styles);
-const STILLS = 14;
 
 interface Part {
   clip: MediaView;
@@ -22,7 +23,8 @@ interface Part {
 /** A clip looked at large: played, its selects kept, rated, tagged, all without leaving the keyboard. */
 export function ClipLook({ clip }: { clip: MediaView }) {
   const { state } = useProject();
-  const look = useLook(clip);
+  const chosen = useLooking((l) => l.select);
+  const look = useLook({ clip, chosen, open: lookAt, next: useNext(clip), leave: () => lookAt(null) });
   const [cuts, setCuts] = useState(false);
   const { player, range } = look;
   return (
@@ -48,9 +50,9 @@ export function ClipLook({ clip }: { clip: MediaView }) {
             onClick={() => player.play(player.speed ? 0 : 1)}
           />
         )}
-        {!clip.still && <Strip clip={clip} look={look} />}
+        {!clip.still && <ClipStrip clip={clip} look={look} stills={14} />}
         <div className={cx("under")}>
-          {!clip.still && <Range look={look} />}
+          {!clip.still && <ClipRange look={look} />}
           <span className="grow" />
           <span className={cx("keys")}>
             {clip.still ? (clip.fit.to ? "space shows the move" : "") : "space plays · J K L"} · 0 to 5 rates · ▴▾ other
@@ -86,62 +88,17 @@ function Title({ clip, look: { select, player, next } }: Part) {
   );
 }
 
-/** The clip's length as stills: its selects, the range that would be kept, its moment, and the playhead. */
-function Strip({ clip, look: { player, range, selects, select, moment } }: Part) {
-  const share = (seconds: number) => `${(100 * Math.min(seconds, clip.seconds)) / Math.max(1e-6, clip.seconds)}%`;
-  const scrub = (event: React.PointerEvent) => {
-    if (event.type === "pointermove" && !event.buttons) return;
-    const box = event.currentTarget.getBoundingClientRect();
-    player.play(0);
-    player.go(((event.clientX - box.left) / box.width) * clip.seconds);
+/** Goes to the clip so many on, round at the ends. */
+function useNext(clip: MediaView): (by: number) => void {
+  const { state } = useProject();
+  const edit = useEdit();
+  const order = useMemo(
+    () => sifted(itemsOf(state.media, state.selects, edit, true), NO_SIFT).filter((i) => !i.select),
+    [state.media, state.selects, edit],
+  );
+  return (by) => {
+    const at = order.findIndex((i) => i.clip.id === clip.id);
+    const to = order[(at + by + order.length) % order.length];
+    if (to) lookAt(to.clip.id);
   };
-  return (
-    <div className={cx("strip")} onPointerDown={scrub} onPointerMove={scrub} data-testid="look-strip">
-      <div className={cx("stills")}>
-        {Array.from({ length: STILLS }, (_, k) => (k + 0.5) / STILLS).map((part) => (
-          <Still key={part} media={clip.id} at={part * clip.seconds} width={62} />
-        ))}
-      </div>
-      <span className={cx("outside")} style={{ left: 0, width: share(range[0]) }} />
-      <span className={cx("outside")} style={{ left: share(range[1]), right: 0 }} />
-      {selects.map((s) => (
-        <span
-          key={s.id}
-          className={cx(s.id === select?.id ? "kept on" : "kept")}
-          style={{ left: share(s.in_s), width: share(s.out_s - s.in_s) }}
-          title={s.name}
-        />
-      ))}
-      {moment !== null && (
-        <span
-          className={cx("moment")}
-          style={{ left: share(moment) }}
-          title={`Its moment, at ${moment.toFixed(2)} s`}
-        />
-      )}
-      <span className={cx("head")} style={{ left: share(player.at) }} />
-    </div>
-  );
-}
-
-function Range({ look: { range, moment, select, setIn, setOut, mark, keep } }: Pick<Part, "look">) {
-  return (
-    <>
-      <span className="mono">
-        {range[0].toFixed(2)} to {range[1].toFixed(2)}, {(range[1] - range[0]).toFixed(2)} s
-      </span>
-      <Button size="small" onClick={setIn}>
-        In I
-      </Button>
-      <Button size="small" onClick={setOut}>
-        Out O
-      </Button>
-      <Button size="small" onClick={mark} title="A moment that can be laid on a beat" data-testid="mark-moment">
-        {moment === null ? "Its moment M" : `Moment ${moment.toFixed(2)} M`}
-      </Button>
-      <Button size="small" type="primary" onClick={() => void keep()} data-testid="keep-select">
-        {select ? "Change the select ⏎" : "Keep a select ⏎"}
-      </Button>
-    </>
-  );
 }

@@ -4,7 +4,7 @@ import { useProject } from "../../api/project";
 import { type Item, itemsOf, tagsOf } from "../../parts/broll/items";
 import { classes } from "../../parts/classes";
 import styles from "./ClipLook.module.css";
-import { useSay } from "./SayTogether";
+import { useSay } from "../../parts/broll/useSay";
 
 const cx = classes(styles);
 

@@ -9,8 +9,8 @@ import { TextButton } from "../../parts/TextButton";
 import styles from "./ClipLook.module.css";
 import { ClipFit } from "./ClipFit";
 import { ClipNotes } from "./ClipNotes";
-import { useSay } from "./SayTogether";
-import type { Look } from "./useLook";
+import { useSay } from "../../parts/broll/useSay";
+import type { Look } from "../../parts/broll/useLook";
 
 const cx = classes(styles);
 

@@ -1,29 +1,15 @@
 import { Button, Input, Rate } from "antd";
 import { useState } from "react";
-import { api, data, type Schemas } from "../../api/client";
+import { api, data } from "../../api/client";
 import { useProject } from "../../api/project";
 import type { Item } from "../../parts/broll/items";
+import { useSay } from "../../parts/broll/useSay";
 import { classes } from "../../parts/classes";
 import { hues } from "../../theme";
 import styles from "./SayTogether.module.css";
 import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
-
-/** Say something of clips and selects, as one step of undo. */
-export function useSay() {
-  const { act, path } = useProject();
-  return (
-    items: readonly Pick<Item, "clip" | "select">[],
-    said: Omit<Partial<Schemas["Say"]>, "media" | "selects">,
-  ) => {
-    const media = items.filter((i) => !i.select).map((i) => i.clip.id);
-    const selects = items.flatMap((i) => (i.select ? [i.select.id] : []));
-    return act(() =>
-      data(api.POST("/api/projects/{project_id}/broll/say", { params: path, body: { ...said, media, selects } })),
-    );
-  };
-}
 
 /** Labels for several chosen clips at once. */
 export function SayTogether({ items, done }: { items: readonly Item[]; done: () => void }) {

@@ -5,6 +5,7 @@ import { api, data, type Listed } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import styles from "./ShotList.module.css";
+import { Assemble } from "./Assemble";
 import { useWorkingPasses } from "./useCells";
 import { TextButton } from "../../parts/TextButton";
 
@@ -71,6 +72,7 @@ export function ShotList({ only }: { only?: string | undefined }) {
             and passes onto a line to tick it off.
           </p>
         )}
+        {list.length > 0 && !only && <Assemble />}
         <Plan section={only} />
       </div>
     </section>

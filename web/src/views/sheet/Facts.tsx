@@ -1,19 +1,21 @@
 import { shotsOf, itemsOn } from "../../api/lanes";
 import { Button, Tooltip } from "antd";
 import { memo } from "react";
-import type { EditView, ItemView, PassView, SongView } from "../../api/client";
+import { api, data, type EditView, type ItemView, type PassView, type SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { barBeat, timecode } from "../../parts/format";
 import { TextButton } from "../../parts/TextButton";
 import { spanAt } from "../../player/layers";
 import { hueOf } from "../../theme";
+import { tapSet } from "../song/taps";
 import { useSheetActions } from "./actions";
 import { useChoice } from "./choice";
 import styles from "./Facts.module.css";
 import { awayFor, lengthOf, summary, wholeShots } from "./passage";
 import { ShotMenu } from "./ShotMenu";
 import { inWords } from "./treating/kinds";
+import { Typed } from "./Typed";
 import { useFrame } from "../../player/useFrame";
 
 const cx = classes(styles);
@@ -42,8 +44,16 @@ export function Facts() {
 type Range = NonNullable<ReturnType<typeof useChoice.getState>["range"]>;
 
 function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit: EditView }) {
-  const { rate, operate } = useProject();
+  const { rate, operate, act, path } = useProject();
   const chosen = wholeShots(range, shotsOf(edit));
+  const mark = () => {
+    const cuts = shotsOf(edit).filter((s) => s.start >= chosen.first && s.start < chosen.end);
+    const body = { times_s: cuts.map((s) => s.start / rate), set_id: tapSet.current, working: true };
+    return act(
+      () => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })),
+      `${cuts.length} ${cuts.length === 1 ? "mark" : "marks"} made`,
+    );
+  };
   return (
     <div className={cx("facts")} data-testid="chosen-shots">
       <h3>Shots chosen together</h3>
@@ -54,6 +64,14 @@ function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit
       <div className="buttons">
         <Button size="small" onClick={() => void operate({ op: "clear", first: chosen.first, end: chosen.end })}>
           Empty them
+        </Button>
+        <Button
+          size="small"
+          onClick={() => void mark()}
+          title="A mark on each of their cuts, in the set that is tapped into"
+          data-testid="marks-of-cuts"
+        >
+          Marks of their cuts
         </Button>
         <Button size="small" onClick={() => useChoice.setState({ range: null })}>
           Choose one again
@@ -75,7 +93,22 @@ function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
       <dl>
         <dt>From</dt>
         <dd className="mono">
-          {timecode(over.start, rate)} · {over.end - over.start} f
+          <Typed
+            name="from"
+            shown={timecode(over.start, rate)}
+            take={(frame) => void nudge("all", frame - over.start)}
+          />{" "}
+          ·{" "}
+          <Typed
+            name="length"
+            shown={`${over.end - over.start} f`}
+            from={over.start}
+            take={(frame) => void nudge("out", frame - over.end)}
+          />
+        </dd>
+        <dt>Until</dt>
+        <dd className="mono">
+          <Typed name="until" shown={timecode(over.end, rate)} take={(frame) => void nudge("out", frame - over.end)} />
         </dd>
         <dt>Clip in</dt>
         <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
@@ -122,7 +155,7 @@ function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
 }
 
 function ShotFacts({ shots, index, song }: { shots: readonly ItemView[]; index: number; song: SongView }) {
-  const { state, rate } = useProject();
+  const { state, rate, operate } = useProject();
   const shot = shots[index] as ItemView;
   const angle = state.angles.find((a) => a.id === shot.source.angle);
   const span = angle ? spanAt(angle.spans, shot.start) : undefined;
@@ -149,16 +182,35 @@ function ShotFacts({ shots, index, song }: { shots: readonly ItemView[]; index: 
               <b style={{ color: hueOf(angle.hue) }}>{angle.number}</b> {angle.name} · {clip?.name ?? "no take here"}
             </>
           ) : (
-            (clip?.name ?? (shot.source.kind === "empty" ? "an empty slot" : "black"))
+            (clip?.name ??
+            (shot.source.kind === "empty" ? `an empty slot${shot.source.words && `: ${shot.source.words}`}` : "black"))
           )}
         </dd>
         <dt>In</dt>
         <dd className="mono">
-          {timecode(shot.start, rate)} · {shot.label}
+          {index ? (
+            <Typed
+              name="in"
+              shown={timecode(shot.start, rate)}
+              take={(to) => void operate({ op: "move", item: shot.id, to })}
+            />
+          ) : (
+            timecode(shot.start, rate)
+          )}{" "}
+          · {shot.label}
         </dd>
         <dt>Out</dt>
         <dd className="mono">
-          {timecode(shot.end, rate)} · {next ? next.label : "end of the song"}
+          {next ? (
+            <Typed
+              name="out"
+              shown={timecode(shot.end, rate)}
+              take={(to) => void operate({ op: "move", item: next.id, to })}
+            />
+          ) : (
+            timecode(shot.end, rate)
+          )}{" "}
+          · {next ? next.label : "end of the song"}
         </dd>
         {pass && (
           <>
@@ -170,7 +222,16 @@ function ShotFacts({ shots, index, song }: { shots: readonly ItemView[]; index: 
         )}
         <dt>Length</dt>
         <dd>
-          {lengthOf(song, shot, rate)}
+          {next ? (
+            <Typed
+              name="length"
+              shown={lengthOf(song, shot, rate)}
+              from={shot.start}
+              take={(to) => void operate({ op: "move", item: next.id, to })}
+            />
+          ) : (
+            lengthOf(song, shot, rate)
+          )}
           {away === null ? "" : ` · away ${away.bars < 1 ? "less than a bar" : `${away.bars.toFixed(1)} bars`}`}
         </dd>
         <dt>Treated</dt>

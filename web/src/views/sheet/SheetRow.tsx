@@ -12,10 +12,13 @@ import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
 import { cellsIn, dissolveOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./choice";
+import { RowGhost } from "./Ghost";
 import { besides, pulled, reachOf } from "./pulls";
 import { RowMarks } from "./RowMarks";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
+import { SlipFrames, useSlip } from "./Slipping";
+import { useDrop } from "./useDrop";
 import styles from "./SheetRow.module.css";
 import { classes } from "../../parts/classes";
 
@@ -60,6 +63,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
     clock.seek(Math.min(phrase.end_s - 1e-3, timeOf(row, event.clientX - box.left, width)));
   };
   const over = cells.over.filter((lane) => lane.items.length);
+  const drop = useDrop(row, width, tight ? 0 : dense ? 14 : 37);
   return (
     <div
       className={cx(
@@ -79,7 +83,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
           {phrase.bars > 1 && `–${phrase.first_bar + phrase.bars - 1}`}
         </span>
       </div>
-      <div className={cx("row-lane")} style={{ width }}>
+      <div className={cx("row-lane")} style={{ width }} {...drop}>
         <div className={cx("lyric")}>{phrase.lyric}</div>
         <div className={cx("shots")}>
           {cellsIn(cells.shots, row, rate, width).map((cell) => (
@@ -142,6 +146,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
             </button>
           ))}
         {!tight && <Beats row={row} song={song} kept={kept} width={width} height={wave} />}
+        <RowGhost row={row} rate={rate} width={width} />
         {!tight && <RowMarks row={row} song={song} kept={kept} width={width} dense={dense} />}
         <div ref={head} className={cx("row-head")} />
       </div>
@@ -169,12 +174,14 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   const on = useChoice((c) => c.shot === shot.id && c.item === null);
   const among = useChoice((c) => c.range !== null && shot.start >= c.range.first && shot.start < c.range.end);
   const [drag, setDrag] = useState<{ by: number; words: string } | null>(null);
+  const slip = useSlip(shot, file, (row.seconds * rate) / lane);
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
   // The still is the shot's own picture, also where a cutaway lies over it.
   const own = spanAt(base, firstFrame);
   const hue = angle ? hueOf(angle.hue) : shot.source.kind === "clip" ? colour.soft : colour.rule;
   const hole = own?.kind === "hole";
-  const name = angle?.name ?? file?.name ?? (shot.source.kind === "empty" ? "empty slot" : "black");
+  const name =
+    angle?.name ?? file?.name ?? (shot.source.kind === "empty" ? shot.source.words || "empty slot" : "black");
   const still = dense ? 42 : 66;
 
   const comes = begins ? dissolveOf(shot, base) : null;
@@ -247,13 +254,21 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
         <span className={cx(shot.off_frames && shot.start ? "cut-label off" : "cut-label")}>{shot.label}</span>
       )}
       {own?.media && width > 24 && (
-        <Still
-          media={own.media}
-          at={mediaTime(own.time, firstFrame - own.start, rate)}
-          width={Math.min(still, width)}
-          inFilm
-        />
+        <span
+          className={cx(shot.source.kind === "clip" ? "film" : "")}
+          onPointerDown={slip.grab}
+          title={shot.source.kind === "clip" ? "Drag along it: another part of the clip is seen" : undefined}
+          data-testid="film"
+        >
+          <Still
+            media={own.media}
+            at={mediaTime(own.time, firstFrame - own.start, rate)}
+            width={Math.min(still, width)}
+            inFilm
+          />
+        </span>
       )}
+      {slip.by !== null && file && <SlipFrames item={shot} clip={file} by={slip.by} place={slip.place} />}
       <span className="shot-badge" style={{ display: width > 14 ? undefined : "none" }}>
         {angle ? angle.number : shot.source.kind === "clip" ? "B" : shot.source.kind === "empty" ? "?" : "–"}
       </span>
@@ -322,13 +337,15 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
   const { rate, operate, now } = useCommands();
   const on = useChoice((c) => c.item === item.id);
   const [drag, setDrag] = useState<{ edge: Edge; by: number } | null>(null);
+  const slip = useSlip(item, file, (row.seconds * rate) / across);
   const name = file?.name ?? angle?.name ?? "";
   const grab = (edge: Edge) => (event: React.PointerEvent<HTMLElement>) => {
     if (event.button !== 0) return;
     event.stopPropagation();
+    useChoice.setState({ item: item.id, mark: null });
+    if (event.altKey) return slip.grab(event);
     const target = event.currentTarget;
     target.setPointerCapture(event.pointerId);
-    useChoice.setState({ item: item.id, mark: null });
     clock.seek((item.start + 0.001) / rate);
     const held = edge === "out" ? item.end : item.start;
     const origin = event.clientX;
@@ -358,7 +375,7 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
       className={cx(`cutaway${on ? " on" : ""}${lane.on ? "" : " unseen"}`)}
       style={box}
       onPointerDown={grab("all")}
-      title={`${name}, on “${lane.name}”${lane.locked ? ", locked" : lane.on ? "" : ", switched off"}. Drag it or its ends along the beats; Shift for frames.`}
+      title={`${name}, on “${lane.name}”${lane.locked ? ", locked" : lane.on ? "" : ", switched off"}. Drag it or its ends along the beats; Shift for frames, Alt for another part of the clip.`}
       data-testid="cutaway"
       data-start={item.start}
       data-end={item.end}
@@ -371,6 +388,7 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
       )}
       {width > 60 && <span>{name}</span>}
       {item.treated && width > 40 && <Sign item={item} room={width - 50} open={() => treat(null, item.id)} />}
+      {slip.by !== null && file && <SlipFrames item={item} clip={file} by={slip.by} place={slip.place} />}
       <i className={cx("end")} style={{ left: 0 }} onPointerDown={grab("in")} data-testid="cutaway-in" />
       <i className={cx("end")} style={{ right: 0 }} onPointerDown={grab("out")} data-testid="cutaway-out" />
     </div>

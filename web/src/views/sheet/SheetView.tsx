@@ -12,7 +12,10 @@ import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { nextPlace } from "./pulls";
 import { useSheetActions } from "./actions";
-import { chooseWave, type Layout, useChoice, WAVES } from "./choice";
+import { chooseWave, type Layout, openBench, useChoice, WAVES } from "./choice";
+import { ClipDrawer } from "./ClipDrawer";
+import { GhostSource } from "./Ghost";
+import { WAYS } from "./laying";
 import { tapHandler } from "../song/taps";
 import { fallsNow, shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
@@ -50,6 +53,7 @@ export function SheetView() {
   const edit = useEdit();
   const layout = useChoice((c) => c.layout);
   const per = useChoice((c) => c.per);
+  const treating = useChoice((c) => c.treating);
   const [side, setSide] = useState(() => Number(localStorage.getItem(SIDE)) || 0);
   const dense = layout === "whole song";
   const song = state.song;
@@ -100,6 +104,8 @@ export function SheetView() {
           <Rows song={song} edit={edit} dense={dense} compare={layout === "compare"} per={dense ? "phrase" : per} />
         )}
         {layout !== "plan" && <Treating />}
+        {layout !== "plan" && treating === null && <ClipDrawer />}
+        <GhostSource />
       </section>
       <div
         className={cx("border")}
@@ -228,6 +234,15 @@ function useSheetKeys(): void {
     if (over !== null) void operate({ op: "slip", item: over, frames });
     else if (shot) void operate({ op: "slip", item: shot.id, frames });
   };
+  /** Frames of the beat at the playhead. */
+  const beatHere = () => {
+    const frames = state.song?.beat_frames ?? [];
+    const at = Math.max(
+      1,
+      frames.findIndex((f) => f > here()),
+    );
+    return Math.max(1, (frames[at] ?? 0) - (frames[at - 1] ?? 0));
+  };
   /** Plays over the cut again and again: a bar before it to a bar after. */
   const loopCut = () => {
     const frame = here();
@@ -284,19 +299,27 @@ function useSheetKeys(): void {
     "Alt+ArrowRight": () => void shift(1, 0),
     "Alt+Shift+ArrowLeft": () => void shift(0, -1),
     "Alt+Shift+ArrowRight": () => void shift(0, 1),
-    b: () => void actions.layOver(),
-    "Shift+b": () => void actions.layInto(),
-    "Alt+b": () => void actions.layMoment(),
+    ...Object.fromEntries(WAYS.map(({ way, key }) => [key, () => void actions.lay(way)])),
+    Enter: (event) => {
+      const { clip, select } = useChoice.getState();
+      if (!clip || (event.target as HTMLElement).closest("button, a, [role=tab]")) return false;
+      openBench({ media: clip, select });
+      return true;
+    },
     h: () => void actions.hold(),
     f: () => void document.getElementById("programme")?.requestFullscreen(),
     g: () => loopCut(),
     "[": () => slip(-1),
     "]": () => slip(1),
+    "{": () => slip(-beatHere()),
+    "}": () => slip(beatHere()),
+    "Alt+[": () => slip(-Math.round(rate)),
+    "Alt+]": () => slip(Math.round(rate)),
     e: () => useChoice.setState(({ treating }) => ({ treating: treating ? null : "here" })),
     Escape: () => {
-      const { carrying, treating } = useChoice.getState();
-      if (!carrying && !treating) return false;
-      useChoice.setState(carrying ? { carrying: null } : { treating: null });
+      const { carrying, treating, bench } = useChoice.getState();
+      if (!carrying && !treating && !bench) return false;
+      useChoice.setState(carrying ? { carrying: null } : treating ? { treating: null } : { bench: false });
       return true;
     },
     Delete: () => {

@@ -11,6 +11,7 @@ import { clock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
 import { useChoice } from "./choice";
+import { NextBest } from "./NextBest";
 import styles from "./ShotMenu.module.css";
 
 const cx = classes(styles);
@@ -26,6 +27,7 @@ export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | unde
   const { state, rate, operate } = useProject();
   const [taking, setTaking] = useState(false);
   const [sending, setSending] = useState(false);
+  const [best, setBest] = useState(false);
   const { start, id: item } = shot;
   const angle = shot.source.kind === "angle";
   const clip = useChoice((c) => c.clip);
@@ -41,11 +43,12 @@ export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | unde
               { key: "by head", label: "from its head" },
               { key: "by tail", label: "up to its tail" },
               { key: "by middle", label: "about its middle" },
-              { key: "by moment", label: "its moment on the frame at the playhead  Alt+B" },
+              { key: "by moment", label: "its moment on the frame at the playhead" },
             ],
           },
         ]
       : []),
+    { key: "best", label: "Another clip in its place…", disabled: shot.source.kind !== "clip" },
     { key: "out", label: "Take it out…", disabled: shot.source.kind === "empty" && !next },
     { key: "swap", label: "Swap with another shot", disabled: !next && start === 0 },
     { key: "bring", label: "Bring to another place" },
@@ -66,6 +69,7 @@ export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | unde
         by: key.slice(3) as "head",
         at: frameAt(clock.position(), rate),
       });
+    else if (key === "best") setBest(true);
     else if (key === "out") setTaking(true);
     else if (key === "send") setSending(true);
     else if (key === "swap" || key === "bring") useChoice.setState({ carrying: { item, how: key } });
@@ -83,6 +87,7 @@ export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | unde
         </Button>
       </Dropdown>
       {taking && <TakeOut shot={shot} done={() => setTaking(false)} />}
+      {best && <NextBest shot={shot} done={() => setBest(false)} />}
       {sending && <SendOut shot={shot} done={() => setSending(false)} />}
     </>
   );

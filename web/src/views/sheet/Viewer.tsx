@@ -1,19 +1,14 @@
 import { shotsOf, itemsOn } from "../../api/lanes";
-import { Button, Checkbox } from "antd";
-import { replaceEqualDeep } from "@tanstack/react-query";
-import { memo, useMemo, useRef } from "react";
-import { useNavigate } from "react-router";
+import { memo, useMemo } from "react";
 import type { AngleView } from "../../api/client";
-import { useCommands, useEdit, useProject } from "../../api/project";
-import { ItemCard } from "../../parts/broll/ItemCard";
-import { type Item, itemsOf } from "../../parts/broll/items";
-import { lookAt } from "../../parts/broll/looking";
+import { useEdit, useProject } from "../../api/project";
 import { seenAt, spanAt } from "../../player/layers";
 import { Picture } from "../../player/Picture";
 import { canDecode } from "../../player/proxy";
 import { useWithout } from "../../player/without";
 import { hueOf } from "../../theme";
 import { useSheetActions } from "./actions";
+import { ClipBench } from "./ClipBench";
 import { onKeys, sectionAt } from "./keys";
 import { useChoice } from "./choice";
 import { Facts } from "./Facts";
@@ -24,16 +19,11 @@ import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
-/** The programme, the wall of angles, the facts of the selected shot, and B-roll. */
+/** The programme, and under it the wall of angles and the facts of the selected shot, or the bench of a clip. */
 export function Viewer() {
   const { id, state, rate } = useProject();
   const edit = useEdit();
-  const known = useRef<Item[]>([]);
-  // Memoised: those that did not change are not drawn again for every cut.
-  const items = useMemo(() => {
-    known.current = replaceEqualDeep(known.current, itemsOf(state.media, state.selects, edit)) as Item[];
-    return known.current;
-  }, [state.media, state.selects, edit]);
+  const bench = useChoice((c) => (c.bench ? state.media.find((m) => m.id === c.clip) : undefined));
   const trial = useChoice((c) => c.trial);
   const layers = useMemo(() => trial ?? edit?.programme.layers ?? [], [trial, edit]);
   const frame = useFrame(rate);
@@ -81,107 +71,29 @@ export function Viewer() {
           shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
         </span>
       </div>
-      <div
-        className={cx("wall")}
-        data-count={wall.length > 4 ? "many" : "few"}
-        data-shape={state.width < state.height ? "upright" : "wide"}
-      >
-        {wall.map(({ angle: a, key }) => (
-          <WallPicture
-            key={a.id}
-            angle={a}
-            button={key}
-            on={a.id === on?.id}
-            here={spanAt(a.spans, frame) !== undefined}
-          />
-        ))}
-      </div>
-      <Facts />
-      <Broll items={items} />
-      <LayButtons />
+      {bench ? (
+        <ClipBench clip={bench} key={bench.id} />
+      ) : (
+        <>
+          <div
+            className={cx("wall")}
+            data-count={wall.length > 4 ? "many" : "few"}
+            data-shape={state.width < state.height ? "upright" : "wide"}
+          >
+            {wall.map(({ angle: a, key }) => (
+              <WallPicture
+                key={a.id}
+                angle={a}
+                button={key}
+                on={a.id === on?.id}
+                here={spanAt(a.spans, frame) !== undefined}
+              />
+            ))}
+          </div>
+          <Facts />
+        </>
+      )}
     </aside>
-  );
-}
-
-/** Clips that can be laid, below the wall. */
-const Broll = memo(function Broll({ items }: { items: Item[] }) {
-  const { id } = useCommands();
-  const navigate = useNavigate();
-  const many = useChoice((c) => c.many);
-  const thenNext = useChoice((c) => c.thenNext);
-  const chosen = useChoice((c) => (c.select ? `s${c.select}` : `m${c.clip}`));
-  return (
-    <>
-      <div className={cx("viewer-line")}>
-        <span>
-          <b>B-roll</b> · {items.length} to lay
-        </span>
-        <Checkbox
-          checked={thenNext}
-          onChange={(e) => useChoice.setState({ thenNext: e.target.checked })}
-          data-testid="then-next"
-        >
-          <span title="B lays the chosen one over, Shift+B into the shot; then the next one is chosen">
-            B lays it, then the next
-          </span>
-        </Checkbox>
-      </div>
-      <div className={cx("viewer-clips")}>
-        {items.map((item) => (
-          <ItemCard
-            key={item.key}
-            item={item}
-            width={104}
-            on={chosen === item.key}
-            chosen={many.some((m) => m.key === item.key)}
-            open={(_, event) => {
-              const one = { media: item.clip.id, select: item.select?.id ?? null };
-              if (event.shiftKey) useChoice.setState({ many: upTo(items, many, item.key) });
-              else if (event.ctrlKey || event.metaKey)
-                useChoice.setState({ many: toggled(many, { ...one, key: item.key }) });
-              else useChoice.setState({ clip: one.media, select: one.select, many: [] });
-            }}
-            look={() => {
-              lookAt(item.clip.id, item.select?.id ?? null);
-              navigate(`/p/${id}/coverage`);
-            }}
-          />
-        ))}
-        {!items.length && <span>No B-roll yet: add it on Coverage.</span>}
-      </div>
-    </>
-  );
-});
-
-type Many = ReturnType<typeof useChoice.getState>["many"];
-
-function toggled(many: Many, one: Many[number]): Many {
-  return many.some((m) => m.key === one.key) ? many.filter((m) => m.key !== one.key) : [...many, one];
-}
-
-/** All from the one chosen last up to another, in the order of the list. */
-function upTo(items: readonly Item[], many: Many, key: string): Many {
-  const { clip, select } = useChoice.getState();
-  const last = many.at(-1)?.key ?? (select ? `s${select}` : `m${clip}`);
-  const [from, to] = [items.findIndex((i) => i.key === last), items.findIndex((i) => i.key === key)];
-  const range = items.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1);
-  const fresh = (from > to ? range.reverse() : range).filter((i) => !many.some((m) => m.key === i.key));
-  return [...many, ...fresh.map((i) => ({ media: i.clip.id, select: i.select?.id ?? null, key: i.key }))];
-}
-
-function LayButtons() {
-  const chosen = useChoice((c) => c.clip);
-  const actions = useSheetActions();
-  if (!chosen) return null;
-  return (
-    <div className={cx("buttons viewer-lay")}>
-      <Button size="small" data-testid="lay-over" onClick={() => void actions.layOver()}>
-        Lay over at the playhead
-      </Button>
-      <Button size="small" data-testid="lay-into" onClick={() => void actions.layInto()}>
-        Lay into the shot
-      </Button>
-    </div>
   );
 }
 

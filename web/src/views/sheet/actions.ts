@@ -1,11 +1,13 @@
 import { useMemo } from "react";
+import { api, data } from "../../api/client";
 import { useCommands } from "../../api/project";
-import { itemsOf } from "../../parts/broll/items";
 import { clock, useClock } from "../../player/clock";
+import { tappedAt } from "../../player/latency";
 import { frameAt } from "../../player/timemap";
-import { fallsNow, laidNow, shotAt } from "./falls";
-import { useChoice } from "./choice";
+import { chooseLaying, chooseOther, useChoice } from "./choice";
+import { fallsNow, shotAt } from "./falls";
 import { sectionEnd } from "./keys";
+import { layAt, type LayAt, type Way } from "./laying";
 
 /** Actions of an editor on the sheet: the same by key, by button and by menu, and the same functions all the time. */
 export function useSheetActions() {
@@ -13,31 +15,23 @@ export function useSheetActions() {
   return useMemo(() => actionsOf(commands), [commands]);
 }
 
-function actionsOf({ now, rate, operate }: ReturnType<typeof useCommands>) {
+function actionsOf({ now, rate, operate, ofEdit }: ReturnType<typeof useCommands>) {
+  const placementOf = (body: LayAt) =>
+    data(api.POST("/api/projects/{project_id}/edits/{edit_id}/placement", { params: ofEdit(), body }));
   const here = () => shotAt(now().edit, frameAt(clock.position(), rate));
   const playing = () => useClock.getState().playing;
   const laid = () => {
     const { clip: media, select } = useChoice.getState();
     return media ? { media, select } : null;
   };
-  /** The clip or select after the one that was laid, where that is asked for. */
-  const chooseNext = () => {
-    const { thenNext, clip, select } = useChoice.getState();
-    if (!thenNext) return;
-    const { state, edit } = now();
-    const items = itemsOf(state.media, state.selects, edit);
-    const at = items.findIndex((i) => (select ? i.select?.id === select : i.clip.id === clip && !i.select));
-    const next = items[(at + 1) % Math.max(1, items.length)];
-    if (next) useChoice.setState({ clip: next.clip.id, select: next.select?.id ?? null });
-  };
   return {
-    cutHere: () => operate({ op: "cut", ...fallsNow(now().state, playing(), clock.position()) }),
+    placementOf,
+    cutHere: () => operate({ op: "cut", ...fallsNow(now().state, playing(), tappedAt()) }),
     switchTo: (angle: number) => {
       const { state } = now();
       const over = useChoice.getState().over;
-      const until_s =
-        over === "section" ? sectionEnd(state, clock.position()) : over === "song" ? state.length / rate : null;
-      if (playing()) return operate({ op: "switch", angle, until_s, ...fallsNow(state, true, clock.position()) });
+      const until_s = over === "section" ? sectionEnd(state, tappedAt()) : over === "song" ? state.length / rate : null;
+      if (playing()) return operate({ op: "switch", angle, until_s, ...fallsNow(state, true, tappedAt()) });
       const shot = here();
       return shot ? operate({ op: "angle", item: shot.id, angle }) : undefined;
     },
@@ -49,29 +43,20 @@ function actionsOf({ now, rate, operate }: ReturnType<typeof useCommands>) {
       const shot = here();
       return shot ? operate({ op: "hold", item: shot.id, held: !shot.held }) : undefined;
     },
-    layOver: async () => {
-      const clip = laid();
-      if (!clip) return undefined;
-      const after = await operate({
-        op: "lay over",
-        ...clip,
-        lane: useChoice.getState().lane,
-        ...laidNow(now().state, playing(), clock.position()),
-      });
-      if (after) chooseNext();
-      return after;
-    },
-    /** The chosen clip into the shot, its marked moment on the frame at the playhead. */
-    layMoment: () => {
-      const [clip, shot] = [laid(), here()];
-      const at = frameAt(clock.position(), rate);
-      return clip && shot ? operate({ op: "lay", item: shot.id, ...clip, by: "moment", at }) : undefined;
-    },
-    layInto: async () => {
-      const [clip, shot] = [laid(), here()];
-      if (!clip || !shot) return undefined;
-      const after = await operate({ op: "lay", item: shot.id, ...clip });
-      if (after) chooseNext();
+    /** Lay the chosen clip in a way; then go on to the next place and clip, where that is asked for. */
+    lay: async (way: Way) => {
+      const chosen = laid();
+      if (!chosen) return undefined;
+      const { by, lane, thenPlace } = useChoice.getState();
+      const body = layAt({ ...chosen, way, by, lane }, now().state, playing(), tappedAt());
+      chooseLaying({ way });
+      // Over what is cut, and in place of a picture, it is looked at where it lies.
+      const goesOn = thenPlace && way !== "over" && (way !== "into" || here()?.source.kind === "empty");
+      const place = !playing() && goesOn ? await placementOf(body).catch(() => null) : null;
+      const after = await operate(body);
+      if (!after) return undefined;
+      if (place) clock.seek((place.then + 0.001) / rate);
+      if (useChoice.getState().thenNext) chooseOther(1);
       return after;
     },
   };

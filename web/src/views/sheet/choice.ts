@@ -1,7 +1,9 @@
 import { create } from "zustand";
 import type { Layers } from "../../player/layers";
+import type { Carried } from "../../parts/broll/carrying";
 import { kept } from "../../parts/kept";
 import type { Per } from "./geometry";
+import type { By, LayAt, Way } from "./laying";
 import type { Subject } from "./treating/kinds";
 
 export type Layout = "rows" | "whole song" | "compare" | "plan" | "live";
@@ -21,6 +23,21 @@ interface Choice {
   many: readonly { media: string; select: number | null; key: string }[];
   /** After a clip was laid, the next of the list is chosen. */
   thenNext: boolean;
+  /** After a clip was laid, the playhead goes to the next slot or place. */
+  thenPlace: boolean;
+  /** The way in which the chosen clip is laid, the one that is pointed at, and what of the clip is seen. */
+  way: Way;
+  tried: Way | null;
+  by: By;
+  /** Whether the chosen clip is open beside the programme, and has the keys. */
+  bench: boolean;
+  benchKeys: boolean;
+  /** Rows of cards in the drawer of clips; 0 where it is closed. */
+  drawer: number;
+  /** Where a clip that is dragged would be dropped: the operation that would be done. */
+  dragged: LayAt | null;
+  /** What the drawer of clips shows, in its order. */
+  listed: readonly Carried[];
   /** Frames of shots that are chosen together. */
   range: { first: number; end: number } | null;
   /** A shot whose picture is to change places with, or go to, the next one that is clicked. */
@@ -50,6 +67,18 @@ export const WAVES: { value: Wave; label: string }[] = [
 ];
 const WAVE = "zembi.wave";
 
+/** What this browser keeps of how clips are laid, and the storage key of it. */
+const KEPT = "zembi.laying";
+type Kept = Pick<Choice, "way" | "by" | "thenPlace" | "drawer">;
+const FIRST: Kept = { way: "into", by: "head", thenPlace: true, drawer: 1 };
+
+/** Choose how clips are laid; this browser keeps it. */
+export function chooseLaying(change: Partial<Kept>): void {
+  useChoice.setState(change);
+  const { way, by, thenPlace, drawer } = useChoice.getState();
+  localStorage.setItem(KEPT, JSON.stringify({ way, by, thenPlace, drawer }));
+}
+
 /** Choose how high the waveform is; this browser keeps it. */
 export function chooseWave(wave: Wave): void {
   localStorage.setItem(WAVE, JSON.stringify(wave));
@@ -75,4 +104,24 @@ export const useChoice = create<Choice>(() => ({
   trial: null,
   layout: "rows",
   wave: kept<Wave>(WAVE, "thin"),
+  ...FIRST,
+  ...kept<Kept>(KEPT, FIRST),
+  tried: null,
+  bench: false,
+  benchKeys: false,
+  dragged: null,
+  listed: [],
 }));
+
+/** Choose the clip so many on in the drawer, round at its ends. */
+export function chooseOther(by: number): void {
+  const { listed, clip, select } = useChoice.getState();
+  const at = listed.findIndex((one) => one.media === clip && one.select === select);
+  const next = listed[(at + by + listed.length) % Math.max(1, listed.length)];
+  if (next) useChoice.setState({ clip: next.media, select: next.select });
+}
+
+/** Open a clip beside the programme; keys go to it. */
+export function openBench(clip: Carried): void {
+  useChoice.setState({ clip: clip.media, select: clip.select, bench: true, benchKeys: true });
+}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Segmented, Slider } from "antd";
+import { Button, Segmented } from "antd";
 import { useCallback, useState } from "react";
 import { api, data } from "../../api/client";
 import { useJobs, wasStopped } from "../../api/jobs";
@@ -7,7 +7,6 @@ import { useProject } from "../../api/project";
 import { EmptyPage } from "../../parts/EmptyPage";
 import { Listening } from "./Listening";
 import { FilePicker } from "../../parts/FilePicker";
-import { clock, useClock } from "../../player/clock";
 import { type Follow, type SongActions, useSongActions } from "./actions";
 import { FilmPanel } from "./FilmPanel";
 import { GridPanel } from "./GridPanel";
@@ -92,7 +91,6 @@ export function SongPage() {
             ]}
           />
           <span className="soft grow">wheel or + − to zoom · Shift-drag a loop range</span>
-          <ListeningGain />
         </div>
         <Score
           song={song}
@@ -140,22 +138,5 @@ export function SongPage() {
         {panel === "Film" && <FilmPanel song={song} actions={actions} />}
       </aside>
     </div>
-  );
-}
-
-function ListeningGain() {
-  const gain = useClock((c) => c.gain);
-  return (
-    <span className={cx("gain")} title="How loud you hear the song here; the film has its own level">
-      listening{" "}
-      <Slider
-        min={0}
-        max={1}
-        step={0.01}
-        value={gain}
-        onChange={(v) => clock.setGain(v)}
-        tooltip={{ formatter: (v) => `${(20 * Math.log10(Math.max(0.001, v ?? 0))).toFixed(0)} dB` }}
-      />
-    </span>
   );
 }

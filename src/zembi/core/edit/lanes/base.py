@@ -169,3 +169,26 @@ def move_cuts(edit: Edit, to: dict[int, int], rate: Fraction) -> Edit:
         if b.start <= a.start:
             raise Refused("They cannot move that far: a cut would meet its neighbour.")
     return with_shots(edit, shots)
+
+
+def insert(edit: Edit, first: int, frames: int, source: Source, rate: Fraction) -> Edit:
+    """Put something in front of what comes at a frame: all lanes move on from there, and the end falls out of the song.
+
+    Shots that run over the frame go on after it, each picture as it was. The caller has checked that nothing is lost.
+    """
+    if edit.shots[edit.index_at(first)].start != first:
+        edit = cut(edit, first, rate)
+    shots = [
+        *(s for s in edit.shots if s.start < first),
+        Item(first, source),
+        *(
+            moved
+            for s in edit.shots
+            if s.start >= first and (moved := items.moved_on(s, frames)).start < edit.length
+        ),
+    ]
+    over = [
+        replace(lane, items=tuple(items.moved_on(i, frames) if i.start >= first else i for i in lane.items))
+        for lane in edit.lanes[1:]
+    ]
+    return with_shots(replace(edit, lanes=(edit.lanes[0], *over)), shots)

@@ -6,10 +6,12 @@ from typing import Any
 
 from zembi.core.edit.model import Edit, checked
 from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeOut
+from zembi.core.edit.operations.assembling import Assemble
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import Cut, Hold, Join, Move, SetAngle, SetBlack, Switch
 from zembi.core.edit.operations.lanes import AddLane, ChangeLane, OrderLane, RemoveLane
 from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveItem, Split, TakeOff
+from zembi.core.edit.operations.placing import LayAt
 from zembi.core.edit.operations.planned import FillByRules, RoughCut
 from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots, Slot
 from zembi.core.edit.operations.timing import Loosen, Push, Tighten
@@ -17,8 +19,8 @@ from zembi.core.edit.operations.treating import Treat, TreatRange
 from zembi.core.errors import BadInput, Refused
 
 __all__ = [
-    "AddLane", "Bring", "ChangeLane", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join",
-    "Lay", "LayOver", "Lift", "Loosen", "MakeSlots", "Move", "MoveItem", "Operation", "OrderLane", "Push", "RemoveLane",
+    "AddLane", "Assemble", "Bring", "ChangeLane", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join",
+    "Lay", "LayAt", "LayOver", "Lift", "Loosen", "MakeSlots", "Move", "MoveItem", "Operation", "OrderLane", "Push", "RemoveLane",
     "RoughCut", "SetAngle", "SetBlack", "Slip", "Slot", "Split", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "Treat",
     "TreatRange", "apply", "arguments",
 ]  # fmt: skip
@@ -26,8 +28,8 @@ __all__ = [
 Operation = (
     Cut | Switch | Join | Move | SetAngle | SetBlack | Hold  # cuts
     | Slip | Swap | Bring | TakeOut | CutAs | Push | Loosen | Tighten  # arranging and timing
-    | Lay | LayOver | TakeOff | MoveItem | Split | Lift | Drop  # laying
-    | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut  # filling
+    | Lay | LayAt | LayOver | TakeOff | MoveItem | Split | Lift | Drop  # laying
+    | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | Assemble  # filling
     | Treat | TreatRange  # treatments
     | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes
 )  # fmt: skip

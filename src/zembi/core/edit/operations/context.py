@@ -7,7 +7,7 @@ from functools import cached_property
 
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.falls import Falls
-from zembi.core.edit.model import AngleSource, ClipSource, Edit
+from zembi.core.edit.model import SPEEDS, AngleSource, ClipSource, Edit
 from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Span
@@ -25,8 +25,6 @@ _NONE: dict[Unit, str] = {
     "mid": "Cuts fall on middle hits, and none is heard.",
     "high": "Cuts fall on high hits, and none is heard.",
 }
-#: Slowest and fastest speed at which a clip is laid.
-SPEEDS = (0.05, 20.0)
 
 
 @dataclass(frozen=True)
@@ -74,6 +72,19 @@ class SectionContext:
 
 
 @dataclass(frozen=True)
+class Line:
+    """A line of the shot list: its section ("" for none), what was planned, and what of that is there: an angle, or a
+    file with a picture and a select of it.
+    """
+
+    section: str
+    words: str
+    angle: int | None = None
+    media: str | None = None
+    select: int | None = None
+
+
+@dataclass(frozen=True)
 class Context:
     """The song and the material at the time of an operation; times are working time.
 
@@ -91,6 +102,7 @@ class Context:
         moves: How much moves in a clip, None where nothing is known; likewise.
         worth: Worth of each moment of a file (see :func:`zembi.core.footage.worth.worth`); likewise.
         cuts_in: Seconds at which a file is cut within; likewise.
+        listed: Lines of the shot list in order; likewise.
         material: What the edit is compiled of, with the music that treatments follow.
     """
 
@@ -107,6 +119,7 @@ class Context:
     moves: Callable[[Footage], float | None] = lambda _footage: None
     worth: Callable[[str], tuple[float, ...]] = lambda _media: ()
     cuts_in: Callable[[str], tuple[float, ...]] = lambda _media: ()
+    listed: Callable[[], Sequence[Line]] = lambda: ()
     material: Material = field(default_factory=lambda: Material({}, {}, Fraction(24)))
 
     def need_grid(self) -> Grid:

@@ -1,34 +1,96 @@
 """Operations that lay clips: into a shot, over the base lane, and off again."""
 
+import math
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from math import ceil
 from typing import Literal
 
-from zembi.core.edit.items import frames_missing, move_item, remove_item, split_item, without_transitions
+from zembi.core.edit.items import (
+    frames_missing,
+    move_item,
+    remove_item,
+    split_item,
+    too_short,
+    without_transitions,
+)
 from zembi.core.edit.lanes import base
 from zembi.core.edit.lanes.over import OVER, lay_over
-from zembi.core.edit.model import ClipSource, Edit, Item, Lane
-from zembi.core.edit.operations.context import SPEEDS, Context, Footage
+from zembi.core.edit.model import SPEEDS, ClipSource, Edit, Item, Lane
+from zembi.core.edit.operations.context import Context, Footage
 from zembi.core.edit.operations.cutting import shot_index
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit, place_among, time_at
 from zembi.core.timebase import seconds_to_frame
+
+#: What of a clip is seen in a place: from its head, up to its tail, about its middle, with its marked moment on a frame,
+#: or slowed as far as it needs to be long enough.
+By = Literal["head", "tail", "middle", "moment", "fitted"]
+
+
+def seen(
+    clip: ClipSource, known: Footage, frames: int, by: By, moment_at: int, context: Context
+) -> ClipSource:
+    """The part of a clip that is seen in a place of so many frames.
+
+    Args:
+        clip: The clip from its in point.
+        known: What may be used of it.
+        frames: Length of the place.
+        by: What of it is asked for.
+        moment_at: Frame of the place on which its marked moment lies, where that is asked for.
+        context: For the rate.
+
+    Raises:
+        Refused: it has no marked moment, too little before it, or would be slower than clips are laid.
+    """
+    seconds = float(frames / context.rate) * clip.speed
+    if by == "tail":
+        return replace(clip, in_s=max(known.in_s, known.out_s - seconds))
+    if by == "middle":
+        return replace(clip, in_s=max(known.in_s, (known.in_s + known.out_s - seconds) / 2))
+    if by == "moment":
+        return _with_its_moment(clip, known, moment_at, context)
+    if by == "fitted" and (missing := frames_missing(clip, frames, known.out_s, context.rate)):
+        slower = (known.out_s - clip.in_s) / float(frames / context.rate)
+        if slower < SPEEDS[0]:
+            raise Refused(too_short(known.name, clip, frames, missing)[0])
+        return replace(clip, speed=slower)
+    return clip
+
+
+def _with_its_moment(clip: ClipSource, known: Footage, at: int, context: Context) -> ClipSource:
+    if known.moment_s is None:
+        raise Refused(f"No moment is marked on “{known.name}”: look at it and press M.")
+    before = float(Fraction(at) / context.rate) * clip.speed
+    first = known.moment_s - before
+    if first < known.in_s - 1e-9:
+        missing = ceil((known.in_s - first) / clip.speed * float(context.rate) - 1e-6)
+        slower = clip.speed * (known.moment_s - known.in_s) / before
+        raise Refused(
+            f"“{known.name}” has too little before its moment: {missing} frame{'s' if missing > 1 else ''} missing. "
+            + (
+                f"At {slower:.2f} times it reaches."
+                if slower >= SPEEDS[0]
+                else "Put the moment on the first frame."
+            )
+        )
+    return replace(clip, in_s=max(0.0, first))
 
 
 @dataclass(frozen=True)
 class Lay:
     """Fill a shot with a clip or a select of it, the shot's length kept.
 
-    It is seen from its ``head`` (in point), up to its ``tail``, about its ``middle``, or with its marked ``moment`` on
-    display in the frame ``at``; with ``in_s``, from that second of its file.
+    ``by`` says what of it is seen; its marked moment lies in the frame ``at``. With ``in_s`` it is seen from that second
+    of its file.
     """
 
     item: int
     media: str
     speed: float | None = None
     select: int | None = None
-    by: Literal["head", "tail", "middle", "moment"] = "head"
+    by: By = "head"
     at: int | None = None
     in_s: float | None = None
     op: Literal["lay"] = "lay"
@@ -48,44 +110,19 @@ class Lay:
         index = shot_index(edit, self.item)
         start = edit.shots[index].start
         frames = edit.end_of(index) - start
-        seconds = float(frames / context.rate) * clip.speed
-        if self.by == "tail":
-            clip = replace(clip, in_s=max(known.in_s, known.out_s - seconds))
-        elif self.by == "middle":
-            clip = replace(clip, in_s=max(known.in_s, (known.in_s + known.out_s - seconds) / 2))
-        elif self.by == "moment":
-            clip = self._with_its_moment(clip, known, start, frames, context)
-        return base.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
-
-    def _with_its_moment(
-        self, clip: ClipSource, known: Footage, start: int, frames: int, context: Context
-    ) -> ClipSource:
-        if known.moment_s is None:
-            raise Refused(f"No moment is marked on “{known.name}”: look at it on Coverage and press M.")
-        if self.at is None or not start <= self.at < start + frames:
+        at = start if self.at is None else self.at
+        if self.by == "moment" and (self.at is None or not start <= at < start + frames):
             raise BadInput("The moment has to lie on a frame of the shot.")
-        before = float(Fraction(self.at - start) / context.rate) * clip.speed
-        first = known.moment_s - before
-        if first < known.in_s - 1e-9:
-            missing = ceil((known.in_s - first) / clip.speed * float(context.rate) - 1e-6)
-            slower = clip.speed * (known.moment_s - known.in_s) / before
-            raise Refused(
-                f"“{known.name}” has too little before its moment: {missing} frame{'s' if missing > 1 else ''} missing. "
-                + (
-                    f"At {slower:.2f} times it reaches."
-                    if slower >= SPEEDS[0]
-                    else "Put the moment on the first frame."
-                )
-            )
-        return replace(clip, in_s=max(0.0, first))
+        clip = seen(clip, known, frames, self.by, at - start, context)
+        return base.lay_into_shot(edit, index, clip, known.out_s, known.name, context.rate)
 
 
 @dataclass(frozen=True)
 class LayOver:
     """Lay a clip or a select of it as a cutaway from the grid point nearest to a working time.
 
-    Without a ``lane`` it goes to the lowest that is on and not locked. Without ``end_s`` it lasts until the next phrase,
-    mark, line or hit where cuts fall on those, else a bar; or as long as the clip reaches, on whole beats, if that is less.
+    Without a ``lane`` it goes to the lowest that is on and not locked. Without ``end_s`` it ends by itself, as
+    :func:`ends_by_itself` says.
     """
 
     working_s: float
@@ -109,27 +146,41 @@ class LayOver:
         if self.end_s is not None:
             last = context.frame(edit, self.end_s, self.unit, self.lead)
         else:
-            last = max(first + 1, self._by_itself(clip, known.out_s, context))
+            here = self.working_s if self.unit == "free" else context.point(self.working_s, self.unit)
+            reach = (known.out_s - clip.in_s) / clip.speed
+            last = max(first + 1, ends_by_itself(here, self.unit, reach, context, self.lead))
         last = min(last, edit.length)
         lane = lane_for(edit, self.lane)
         return lay_over(edit, lane, first, last, clip, known.out_s, known.name, context.rate)
 
-    def _by_itself(self, clip: ClipSource, out_s: float, context: Context) -> int:
-        """Frame at which it ends by itself: at the next point or a bar on, or on the last beat before that which it reaches."""
-        grid, free = context.need_grid(), self.unit == "free"
-        here = self.working_s if free else context.point(self.working_s, self.unit)
-        lasts = (out_s - clip.in_s) / clip.speed
-        following = None if self.unit in _A_BAR_LONG else context.next_point(here, self.unit)
-        if following is not None and following - here <= lasts + 1e-6:
-            return context.cuts.frame_of(following, self.lead)
-        whole = int(grid.beats_between(here, here + lasts) + 1e-6)
-        beats = max(1, whole if following is not None else min(grid.bar_of(here)[2], whole))
-        until = time_at(grid.beats, place_among(grid.beats, here) + beats)
-        return seconds_to_frame(until, context.rate) if free else context.cuts.frame_of(until, self.lead)
+
+def ends_by_itself(
+    here: float, unit: Unit, reach_s: float | None, context: Context, lead: int | None = None
+) -> int:
+    """Frame at which what is laid ends by itself: at the next phrase, mark, line or hit where cuts fall on those, else a bar on.
+
+    Args:
+        here: Working time of the grid point from which it is laid ("free": of the playhead).
+        unit: What cuts fall on.
+        reach_s: Seconds that it reaches; it ends on the last beat before that where it is less. None where it does not
+            matter.
+        context: The song.
+        lead: Asked for by itself; None for the section's.
+    """
+    grid, free = context.need_grid(), unit == "free"
+    lasts = math.inf if reach_s is None else reach_s
+    following = None if unit in A_BAR_LONG else context.next_point(here, unit)
+    if following is not None and following - here <= lasts + 1e-6:
+        return context.cuts.frame_of(following, lead)
+    bar = grid.bar_of(here)[2]
+    whole = bar if lasts == math.inf else int(grid.beats_between(here, here + lasts) + 1e-6)
+    beats = max(1, whole if following is not None else min(bar, whole))
+    until = time_at(grid.beats, place_among(grid.beats, here) + beats)
+    return seconds_to_frame(until, context.rate) if free else context.cuts.frame_of(until, lead)
 
 
-#: Units for which a cutaway lasts a bar by itself: their points lie too close.
-_A_BAR_LONG = ("free", "half", "beat", "bar")
+#: Units for which what is laid lasts a bar by itself: their points lie too close.
+A_BAR_LONG = ("free", "half", "beat", "bar")
 
 
 def lane_for(edit: Edit, lane_id: int | None = None) -> Lane:

@@ -5,10 +5,12 @@ from typing import Literal
 
 from zembi.core.edit.model import Edit, Empty
 from zembi.core.edit.operations.context import Context
+from zembi.core.edit.operations.cutting import shot_index
 from zembi.core.edit.operations.slots import Chosen
 from zembi.core.edit.planning import (
     LENGTHS,
     Beat,
+    NextBest,
     Pace,
     PacedRange,
     Shortfall,
@@ -16,6 +18,7 @@ from zembi.core.edit.planning import (
     carry_out,
     checked_pace,
     fill_slots,
+    next_best,
     pace_of,
     why_empty,
 )
@@ -122,6 +125,21 @@ class FillByRules:
             and edit.end_of(i) <= self.end
             and not s.held
         ]
+
+
+def next_bests(edit: Edit, item: int, context: Context, without: tuple[str, ...] = ()) -> list[NextBest]:
+    """Clips that could take the place of what a shot shows, in the order of the rules.
+
+    Raises:
+        BadInput: a rule that there is none of.
+        Refused: the shot is not there any more, or the song has not been listened to.
+    """
+    _checked(0, without)
+    beats, sung = _music(context)
+    index = shot_index(edit, item)
+    return next_best(
+        edit, index, _passages(edit, context), beats, sung, stock_of(context), context.rate, without
+    )
 
 
 def _checked(seed: int, without: tuple[str, ...]) -> None:

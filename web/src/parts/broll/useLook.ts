@@ -1,0 +1,96 @@
+import { useEffect, useState } from "react";
+import { api, data, type MediaView } from "../../api/client";
+import { useProject } from "../../api/project";
+import { useKeys } from "../keys";
+import type { Item } from "./items";
+import { useClip } from "./useClip";
+import { useSay } from "./useSay";
+
+export type Look = ReturnType<typeof useLook>;
+
+interface Looking {
+  clip: MediaView;
+  /** Id of the select that is changed; null where the clip itself is. */
+  chosen: number | null;
+  /** Open a clip, or a select of it. */
+  open: (clip: string, select: number | null) => void;
+  /** Open the clip so many on. */
+  next: (by: number) => void;
+  /** Leave the clip. */
+  leave: () => void;
+  /** Whether keys go to the clip. */
+  keys?: boolean;
+}
+
+/**
+ * Looking through a clip: the range that would be kept, its selects, its player, and what keys do.
+ * Its in and out are kept with the clip, or the select that is open, as soon as they are set.
+ */
+export function useLook({ clip, chosen, open, next, leave, keys = true }: Looking) {
+  const { id, state, act, path } = useProject();
+  const selects = state.selects.filter((s) => s.media === clip.id).sort((a, b) => a.in_s - b.in_s);
+  const select = selects.find((s) => s.id === chosen) ?? null;
+  const [first, last] = select ? [select.in_s, select.out_s] : [clip.select_in_s, clip.select_out_s];
+  const player = useClip(clip, first, select?.id);
+  const [range, setRange] = useState<[number, number]>([first, last]);
+  const say = useSay();
+  useEffect(() => setRange([first, last]), [select?.id, clip.id, first, last]);
+  const set = (in_s: number, out_s: number) => {
+    setRange([in_s, out_s]);
+    if (select) {
+      const params = { path: { project_id: id, select_id: select.id } };
+      void act(() =>
+        data(api.PATCH("/api/projects/{project_id}/broll/selects/{select_id}", { params, body: { in_s, out_s } })),
+      );
+      return;
+    }
+    const params = { path: { project_id: id, media_id: clip.id } };
+    void act(() =>
+      data(api.PATCH("/api/projects/{project_id}/media/{media_id}", { params, body: { select: [in_s, out_s] } })),
+    );
+  };
+  const keep = async () => {
+    // A still has no range to keep, and that of a select is kept already.
+    if (clip.still || select) return;
+    const [in_s, out_s] = range;
+    const body = { media: clip.id, ranges: [{ in_s, out_s, name: "" }] };
+    const made = await act(() => data(api.POST("/api/projects/{project_id}/broll/selects", { params: path, body })));
+    // The clip after it is opened next.
+    if (made) setRange([Math.min(out_s, clip.seconds), clip.seconds]);
+  };
+  const setIn = () => set(player.shown(), range[1] > player.shown() ? range[1] : clip.seconds);
+  const setOut = () => {
+    const end = player.end(clip.seconds);
+    set(range[0] < end ? range[0] : 0, end);
+  };
+  const item: Pick<Item, "clip" | "select"> = { clip, select };
+  const mark = () => void (clip.still || say([item], { moment_s: player.shown() }));
+  const shuttle = (way: 1 | -1) =>
+    player.play(Math.sign(player.speed) === way ? Math.max(-4, Math.min(4, player.speed * 2)) : way);
+  useKeys(
+    keys
+      ? {
+          ...(clip.still ? {} : { Space: () => player.play(player.speed ? 0 : 1) }),
+          k: () => player.play(0),
+          l: () => shuttle(1),
+          j: () => shuttle(-1),
+          ArrowLeft: () => player.step(-1),
+          ArrowRight: () => player.step(1),
+          "Shift+ArrowLeft": () => player.go(player.at - 1),
+          "Shift+ArrowRight": () => player.go(player.at + 1),
+          ArrowDown: () => next(1),
+          ArrowUp: () => next(-1),
+          i: setIn,
+          o: setOut,
+          Enter: () => void keep(),
+          m: mark,
+          n: () => open(clip.id, null),
+          Escape: () => (select ? open(clip.id, null) : leave()),
+          ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((n) => [String(n), () => void say([item], { rating: n })])),
+        }
+      : {},
+    true,
+  );
+  const moment = (select ?? clip).said.moment_s ?? clip.said.moment_s;
+  return { player, range, selects, select, item, moment, keep, setIn, setOut, mark, next };
+}
