@@ -1,5 +1,6 @@
 """Clips on the Sheet in the real page: the bench, each way of laying by key and by drag, slipping, the drawer, an assembly."""
 
+import shutil
 from collections.abc import Iterator
 from typing import Any
 
@@ -275,3 +276,95 @@ def test_the_shot_list_is_laid_as_a_first_cut(editor: Editor) -> None:
     editor.find("clip-drawer")
     editor.chord(Keys.CONTROL, key="z")
     until(lambda: {s["start"] for s in editor.edit()["shots"]} == before, "one undo takes it back")
+
+
+def test_a_shot_dragged_onto_another_changes_places_with_it(editor: Editor) -> None:
+    first, second = bar_frame(editor, 5), bar_frame(editor, 7)
+    for frame, name in ((first, "Wake"), (second, "Stairwell")):
+        shot = next(s for s in editor.edit()["shots"] if s["start"] == frame)
+        editor.server.send("/edits/1", {"op": "lay", "item": shot["id"], "media": media(editor, name)["id"]})
+    editor.go("sheet")
+    at_bar(editor, 5)
+
+    def cell(frame: int) -> WebElement:
+        return editor.element(f'[data-testid=shot][data-start="{frame}"]')
+
+    def held(frame: int) -> ActionChains:
+        body = cell(frame)
+        # Beside its picture, which slips where it is dragged.
+        x = body.size["width"] // 2 - 12
+        return ActionChains(editor.page).move_to_element_with_offset(body, x, 0).click_and_hold()
+
+    held(first).move_to_element(cell(second)).perform()
+    assert "change places" in editor.find("carried").text
+    assert list(clips(editor)) == [first, second], "nothing is done before it is let go"
+    ActionChains(editor.page).release().perform()
+    names = [media(editor, n)["id"] for n in ("Stairwell", "Wake")]
+    until(lambda: [s["source"]["media"] for s in clips(editor).values()] == names, "swapped")
+    # Let go where it began, it stays.
+    before = editor.edit()["version"]
+    held(first).move_by_offset(0, 30).move_by_offset(0, -30).release().perform()
+    until(lambda: not editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=carried]"), "let go")
+    assert editor.edit()["version"] == before
+
+
+def test_places_and_lengths_are_typed(editor: Editor) -> None:
+    editor.keys("w")
+    editor.find("go-to").send_keys("nowhere" + Keys.ENTER)
+    until(lambda: "no such bar" in editor.page.find_element(By.TAG_NAME, "body").text, "it is told")
+    editor.find("go-to").send_keys(Keys.CONTROL, "a")
+    editor.find("go-to").send_keys("12.3" + Keys.ENTER)
+    until(lambda: editor.find("bar-beat").text == "12.3", "there")
+    start, end = bar_frame(editor, 12), bar_frame(editor, 13)
+    editor.click("type-length")
+    editor.find("typed-length").send_keys("3 beats" + Keys.ENTER)
+
+    def ends() -> int:
+        return int(next(s["end"] for s in editor.edit()["shots"] if s["start"] == start))
+
+    until(lambda: ends() != end, "shorter")
+    song = editor.server.get()["song"]
+    assert ends() == song["beat_frames"][song["bars"][12 - song["first_bar"]] + 3]
+    editor.click("type-out")
+    editor.find("typed-out").send_keys("13" + Keys.ENTER)
+    until(lambda: ends() == end, "until the bar again")
+
+
+def test_another_clip_is_offered_with_its_reason(editor: Editor) -> None:
+    frame = at_bar(editor, 12)
+    shot = next(s for s in editor.edit()["shots"] if s["start"] == frame)
+    editor.server.send("/edits/1", {"op": "lay", "item": shot["id"], "media": media(editor, "Wake")["id"]})
+    editor.go("sheet")
+    at_bar(editor, 12)
+    editor.click("shot-menu")
+    editor.press(".ant-dropdown-menu-item", "Another clip in its place…")
+    offered = until(
+        lambda: editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=next-best-one]"),
+        "others are offered",
+    )
+    told = editor.server.get(f"/edits/1/next-best/{shot['id']}")
+    assert [o.text.split("\n")[0].split(" from ")[0] for o in offered] == [t["name"] for t in told][
+        : len(offered)
+    ]
+    assert all(t["media"] != media(editor, "Wake")["id"] for t in told)
+    offered[0].click()
+    until(lambda: clips(editor)[frame]["source"]["media"] == told[0]["media"], "the best of them is laid")
+
+
+def test_a_folder_is_chosen_with_all_below_it(editor: Editor) -> None:
+    shoot = editor.server.data / "media" / "shoot" / "day 1"
+    shoot.mkdir(parents=True)
+    clip = next((editor.server.data / "projects").glob("*/media/Bell_buoy.mp4"))
+    for name in ("A001.mp4", "A002.mp4"):
+        shutil.copy(clip, shoot / name)
+    before = len(editor.server.get()["media"])
+    editor.go("coverage")
+    editor.click("add-broll")
+    editor.press(".ant-modal .ant-list-item button", "media")
+    whole = editor.find("whole-folder")
+    row = whole.find_element(By.XPATH, "ancestor::*[contains(@class, 'ant-list-item')]")
+    assert "all 2" in row.text
+    whole.click()
+    until(lambda: "Add 2 files" in editor.find("add-chosen").text, "both are chosen")
+    editor.click("add-chosen")
+    until(lambda: len(editor.server.get()["media"]) == before + 2, "both are there")

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { create } from "zustand";
-import type { Schemas } from "../../api/client";
+import type { EditView, Schemas } from "../../api/client";
+import { itemsOn, shotsOf } from "../../api/lanes";
 import { useEdit, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { Still } from "../../parts/Still";
@@ -9,6 +10,7 @@ import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { useSheetActions } from "./actions";
 import { useChoice } from "./choice";
+import { shotAt } from "./falls";
 import { type Row, xOf } from "./geometry";
 import styles from "./Ghost.module.css";
 import { type LayAt, layAt } from "./laying";
@@ -38,7 +40,8 @@ export function GhostSource() {
   const playing = useClock((c) => c.playing);
   const frame = useRestingFrame(rate);
   const { clip, select, by, lane, bench, drawer, dragged } = choice;
-  const shown = clip && !playing && (bench || drawer > 0);
+  // Beside the bench it is shown everywhere; without, where something is missing: a picture is not drawn over.
+  const shown = clip && !playing && (bench || (drawer > 0 && shotAt(edit, frame)?.source.kind === "empty"));
   const body =
     dragged ??
     (shown
@@ -55,12 +58,19 @@ export function GhostSource() {
   const name =
     state.selects.find((s) => s.id === body?.select)?.name ?? state.media.find((m) => m.id === body?.media)?.name ?? "";
   useEffect(() => {
-    if (!body) useGhost.setState(NONE);
+    if (!body || (place && lies(edit, body, place))) useGhost.setState(NONE);
     else if (place) useGhost.setState({ body, place, words: place.why, name });
     else if (error) useGhost.setState({ body, place: null, words: error.message, name });
-  }, [body, place, error, name]);
+  }, [body, place, error, name, edit]);
   useEffect(() => () => useGhost.setState(NONE), []);
   return null;
+}
+
+/** Whether just that lies there already. */
+function lies(edit: EditView | undefined, { media }: LayAt, { first, end, in_s }: Schemas["Placement"]): boolean {
+  return [...shotsOf(edit), ...itemsOn(edit, "over")].some(
+    (i) => i.start === first && i.end === end && i.source.media === media && Math.abs(i.source.in_s - in_s) < 1e-6,
+  );
 }
 
 /** The frame on which the playhead has come to rest. */

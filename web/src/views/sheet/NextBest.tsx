@@ -31,7 +31,7 @@ export function NextBest({ shot, done }: { shot: ItemView; done: () => void }) {
   });
   const list = found.data?.slice(0, MOST) ?? [];
   return (
-    <div className={cx("list")} data-testid="next-best">
+    <div className={cx("list")} ref={(list) => list?.scrollIntoView({ block: "nearest" })} data-testid="next-best">
       <b>Another clip in its place, the best first</b>
       {found.error && <p className="bad">{found.error.message}</p>}
       {found.data && !list.length && (
@@ -49,7 +49,9 @@ export function NextBest({ shot, done }: { shot: ItemView; done: () => void }) {
         >
           <Still media={clip.media} at={clip.in_s} width={72} inFilm />
           <span>
-            {clip.name} <span className="mono">{clip.in_s.toFixed(1)} s</span>
+            <span>
+              {clip.name} <span className="mono">from {clip.in_s.toFixed(1)} s</span>
+            </span>
             <span className="soft">{clip.reason || "no rule speaks for it more than for others"}</span>
           </span>
         </button>

@@ -1,4 +1,5 @@
 import { memo, useCallback, useEffect, useRef, useState } from "react";
+import { createPortal } from "react-dom";
 import type { AngleView, ItemView, MediaView, SongView, SpanView, Unit } from "../../api/client";
 import { itemBy } from "../../api/lanes";
 import { useCommands } from "../../api/project";
@@ -18,6 +19,7 @@ import { RowMarks } from "./RowMarks";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
 import { SlipFrames, useSlip } from "./Slipping";
+import { type Carrying, useCarry } from "./useCarry";
 import { useDrop } from "./useDrop";
 import styles from "./SheetRow.module.css";
 import { classes } from "../../parts/classes";
@@ -175,6 +177,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
   const among = useChoice((c) => c.range !== null && shot.start >= c.range.first && shot.start < c.range.end);
   const [drag, setDrag] = useState<{ by: number; words: string } | null>(null);
   const slip = useSlip(shot, file, (row.seconds * rate) / lane);
+  const carry = useCarry(shot, angle?.name ?? file?.name ?? "black");
   const firstFrame = Math.max(shot.start, row.phrase.first_frame);
   // The still is the shot's own picture, also where a cutaway lies over it.
   const own = spanAt(base, firstFrame);
@@ -230,6 +233,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       useChoice.setState({ item: null, range: together(range ?? { first: from.start, end: from.start + 1 }, shot) });
       return;
     }
+    if (shot.source.kind !== "empty") carry.begin(event);
     useChoice.setState(({ treating }) => ({ item: null, mark: null, range: null, treating: treating && "here" }));
     const box = (event.currentTarget as HTMLElement).parentElement;
     if (box) seek({ ...event, clientX: event.clientX, currentTarget: box } as unknown as React.PointerEvent);
@@ -240,11 +244,13 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       style={{ left, width, ["--hue" as string]: hue }}
       onPointerDown={pick}
       data-testid="shot"
+      data-id={shot.id}
       data-start={shot.start}
       data-end={shot.end}
       data-angle={angle?.number ?? ""}
       title={`${name}${shot.held ? " · held" : ""}`}
     >
+      {carry.carrying && <CarriedWords {...carry.carrying} />}
       {drag !== null && (
         <span className={cx("cut-label drag")} style={{ transform: `translateX(${drag.by}px)` }} data-testid="beside">
           {drag.words}
@@ -304,6 +310,25 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
         />
       )}
     </div>
+  );
+}
+
+/** What a shot that is dragged would do where it is let go; the shot under it is outlined. */
+function CarriedWords({ onto, words, x, y }: Carrying) {
+  return createPortal(
+    <>
+      {onto !== null && (
+        <style>{`[data-testid=shot][data-id="${onto}"]{outline:2px dashed ${colour.coral};outline-offset:-2px}`}</style>
+      )}
+      <span
+        className={cx("carried")}
+        style={{ left: Math.min(x + 12, window.innerWidth - 330), top: y + 14 }}
+        data-testid="carried"
+      >
+        {words}
+      </span>
+    </>,
+    document.body,
   );
 }
 
