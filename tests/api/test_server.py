@@ -280,3 +280,29 @@ def test_a_folder_with_all_below_it_is_told_at_once(
         assert client.get("/api/folders/below", params={"path": str(shoot / "none")}).status_code == 404
     finally:
         shutil.rmtree(shoot)
+
+
+def test_a_project_is_renamed_and_its_film_gets_another_size(client: TestClient) -> None:
+    made = client.post(
+        "/api/projects", json={"name": "Pier", "rate": "24", "width": 1920, "height": 1080}
+    ).json()
+    url = f"/api/projects/{made['id']}"
+    changed = {"name": "Pier nights", "size": [1080, 1920], "first_timecode": "10:00:00:12"}
+    assert client.patch(url, json=changed).status_code == 200
+
+    def told() -> list[object]:
+        return [client.get(url).json()[k] for k in ("name", "width", "height", "first_timecode")]
+
+    assert told() == ["Pier nights", 1080, 1920, "10:00:00:12"]
+    for wrong, said in (
+        ({"name": "  "}, "Give the project a name"),
+        ({"size": [1081, 1920]}, "cannot be coded"),
+        ({"first_timecode": "10:00:00:24"}, "does not exist at 24"),
+        ({"first_timecode": "soon"}, "is not a timecode"),
+    ):
+        answer = client.patch(url, json={"name": "Not this", **wrong})
+        assert answer.status_code == 400, wrong
+        assert said in answer.json()["detail"]
+    assert told()[0] == "Pier nights"
+    assert client.post(f"{url}/undo").status_code == 200
+    assert told() == ["Pier", 1920, 1080, "00:00:00:00"]

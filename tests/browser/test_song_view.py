@@ -350,3 +350,30 @@ def test_a_new_song_is_seen_and_can_be_played_while_it_is_listened_to(editor: Ed
     until(lambda: editor.page.execute_script("return window.seen.includes('grid')"), "the grid", 90)
     assert editor.page.execute_script("return window.seen") == ["progress", "waveform", "playing", "grid"]
     assert editor.bpm() == "112.00"
+
+
+def test_cuts_stand_under_the_waveform_and_are_dragged(editor: Editor) -> None:
+    editor.go("song")
+    cuts = until(lambda: editor.page.find_elements(By.CSS_SELECTOR, "[data-testid=song-cut]"), "the cuts")
+    starts = [s["start"] for s in editor.edit()["shots"]][1:]
+    assert [int(c.get_attribute("data-frame") or 0) for c in cuts] == starts
+    cut = cuts[3]
+    ActionChains(editor.page).move_to_element(cut).click_and_hold().move_by_offset(6, 0).perform()
+    assert cut.text.startswith("+")
+    by = int(cut.text.strip("+ f"))
+    ActionChains(editor.page).release().perform()
+    until(lambda: editor.edit()["shots"][4]["start"] == starts[3] + by, "it is moved by what was shown")
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: editor.edit()["shots"][4]["start"] == starts[3], "and back")
+
+
+def test_the_project_is_renamed_where_it_stands(editor: Editor) -> None:
+    editor.click("project")
+    name = editor.element("[data-testid=change-project] input")
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("Lamp Room, long")
+    editor.click("keep-project")
+    until(lambda: "Lamp Room, long" in editor.find("project").text, "its new name")
+    assert editor.server.get()["name"] == "Lamp Room, long"
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: editor.find("project").text.startswith("Lamp Room\n"), "and back")

@@ -73,6 +73,16 @@ class NewProject(Body):
     height: Annotated[int, Field(ge=1, le=100_000)]
 
 
+class DescribeProject(Body):
+    """A new name, picture size or first timecode of a project; what is left out stays."""
+
+    name: Name | None = None
+    size: tuple[Annotated[int, Field(ge=1, le=100_000)], Annotated[int, Field(ge=1, le=100_000)]] | None = (
+        None
+    )
+    first_timecode: Annotated[str, Field(max_length=40)] | None = None
+
+
 class AddFiles(Body):
     """Files to add by reference."""
 

@@ -12,6 +12,7 @@ import { SongStrip } from "../parts/SongStrip";
 import { clock, useClock } from "../player/clock";
 import { tappedAt } from "../player/latency";
 import { keptClicks, planOf, WHOLE } from "../player/plan";
+import { ProjectCell } from "./ProjectCell";
 import { tapHandler, tapSet } from "./song/taps";
 import { CoverageView } from "./coverage/CoverageView";
 import { HandoffView } from "./handoff/HandoffView";
@@ -104,12 +105,7 @@ function Frame({ view }: { view: string }) {
         <Link to="/" className="word" aria-label="All projects">
           zembi
         </Link>
-        <div className={cx("bar-cell project-cell")}>
-          <b>{state.name}</b>
-          <span>
-            {edit?.name ?? "no edit"} · {state.rate_label} f/s · {state.width}×{state.height}
-          </span>
-        </div>
+        <ProjectCell />
         <Views id={id} current={current.key} badges={badges} />
         <div className={cx("bar-tools")}>
           <JobsMenu />

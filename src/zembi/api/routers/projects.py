@@ -8,11 +8,12 @@ from sse_starlette import EventSourceResponse
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.news import Newsroom
 from zembi.api.routers.sheet import Since, edit_answer
-from zembi.api.schemas import Id, NewProject, Ok, Settings
+from zembi.api.schemas import DescribeProject, Id, NewProject, Ok, Settings
 from zembi.service.answers import project as state
 from zembi.service.answers.edit import edit_after_turning
 from zembi.service.answers.views import EditView, JobView, ProjectCard, ProjectState
 from zembi.service.edit import cutting
+from zembi.service.project import describing
 from zembi.service.project.workspace import Project
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
@@ -41,6 +42,13 @@ def make_project(body: NewProject, studio: StudioDep) -> ProjectState:
 def get_state(project: ProjectDep) -> ProjectState:
     """Everything about a project but its edit."""
     return state.project_state(project)
+
+
+@router.patch("/{project_id}")
+def describe_project(body: DescribeProject, project: ProjectDep) -> Ok:
+    """Rename a project, or give its film another size or first timecode."""
+    describing.describe(project, name=body.name, size=body.size, first_timecode=body.first_timecode)
+    return Ok()
 
 
 @router.delete("/{project_id}")

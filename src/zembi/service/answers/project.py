@@ -7,7 +7,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from zembi.core.errors import ZembiError
 from zembi.core.lineup.coverage import uncovered
-from zembi.core.timebase import rate_label
+from zembi.core.timebase import frame_to_timecode, rate_label
 from zembi.core.treatments.model import treatment_from_dict
 from zembi.jobs.runner import OPEN_STATES
 from zembi.service.answers import views
@@ -110,6 +110,7 @@ def project_state(project: Project) -> views.ProjectState:
     row = snapshot.about
     return views.ProjectState(
         id=project.id, edit=row.edit if row.song is not None else None, name=row.name, rate=str(snapshot.rate), rate_label=rate_label(snapshot.rate),
+        first_timecode=frame_to_timecode(row.first_frame, snapshot.rate),
         rate_num=snapshot.rate.numerator, rate_den=snapshot.rate.denominator, width=row.width, height=row.height,
         length=snapshot.length, unit=row.settings.get("unit", "beat"), lead=row.settings.get("lead", 0),
         song=song_view(snapshot), whole=song_view(snapshot.whole) if snapshot.left_out else None,

@@ -528,6 +528,7 @@ class ProjectState:
     name: str
     rate: str
     rate_label: str
+    first_timecode: str
     rate_num: int
     rate_den: int
     width: int

@@ -4,8 +4,11 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, data } from "../../api/client";
 import { SIZES, within } from "../../api/facts";
+import { kept } from "../../parts/kept";
 import styles from "./ProjectsView.module.css";
 
+/** Storage key of the rate and size chosen last in this browser, which are offered the next time. */
+const LAST = "zembi.new-project";
 const OFFERED = SIZES.map(([width, height]) => `${width}×${height}`);
 
 interface Wanted {
@@ -32,6 +35,8 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
     try {
       const body = { name: wanted.name, rate: wanted.rate, width: w ?? 0, height: h ?? 0 };
       const made = await data(api.POST("/api/projects", { body }));
+      const { rate, size, width, height } = wanted;
+      localStorage.setItem(LAST, JSON.stringify({ rate, size, width, height }));
       go(`/p/${made.id}/song`);
     } catch (fault) {
       void message.error((fault as Error).message);
@@ -53,7 +58,12 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
         Frame rate and picture size are the film's own: they are not taken from a clip, and cuts are frames of this
         rate.
       </p>
-      <Form form={form} layout="vertical" initialValues={{ rate: "24", size: OFFERED[0] }} onFinish={make}>
+      <Form
+        form={form}
+        layout="vertical"
+        initialValues={{ rate: "24", size: OFFERED[0], ...kept<Partial<Wanted>>(LAST, {}) }}
+        onFinish={make}
+      >
         <Form.Item
           name="name"
           label="Name"

@@ -7,6 +7,7 @@ import { usePeaks } from "../../parts/peaks";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { BarStrip } from "./BarStrip";
+import { CutLane } from "./CutLane";
 import { DoubtZones } from "./Doubtful";
 import { LeftOut } from "./LeftOut";
 import { MarkLane } from "./MarkLane";
@@ -87,6 +88,7 @@ export function Score({
       />
       <div onPointerDown={press}>
         <Canvas paint={paintTop} height={wave} label="Waveform with bars and beats" />
+        <CutLane view={view} width={width} />
       </div>
       <div className={cx("lanes")} onPointerDown={press}>
         <Canvas paint={paintLanes} height={LANE.height} label="Hits, marks, lyrics, voice and loudness" />
