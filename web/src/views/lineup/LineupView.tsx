@@ -47,6 +47,21 @@ export function LineupView() {
         <GoToSong />
       </EmptyPage>
     );
+  const picker = <FilePicker kind="take" open={picking} close={() => setPicking(false)} />;
+  if (!state.takes.length)
+    return (
+      <>
+        <EmptyPage
+          now="lineup"
+          title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds. A film of clips alone needs none."
+        >
+          <Button type="primary" onClick={() => setPicking(true)} data-testid="add-takes">
+            Add takes…
+          </Button>
+        </EmptyPage>
+        {picker}
+      </>
+    );
   const cameras = [...new Set(state.takes.map((t) => files.get(t.media)?.camera ?? ""))].filter(Boolean);
   const mark = (media: string, on: boolean) => {
     const next = new Set(marked);
@@ -116,13 +131,7 @@ export function LineupView() {
         </div>
         <AgreedCuts />
         {wanted.length > 0 && <BatchBar takes={wanted} done={() => setMarked(new Set())} />}
-        {!state.takes.length && (
-          <EmptyPage
-            now="lineup"
-            title="No takes yet. Add every recording of the performance: Zembi finds where each one lies in the song, by its sound alone and within seconds."
-          />
-        )}
-        {state.takes.length > 0 && !takes.length && <p className="soft list-note">No take is like that.</p>}
+        {!takes.length && <p className="soft list-note">No take is like that.</p>}
         <div className={cx("take-list")} data-testid="takes">
           {takes.map((t) => (
             <TakeRow
@@ -151,7 +160,7 @@ export function LineupView() {
       ) : (
         <div />
       )}
-      <FilePicker kind="take" open={picking} close={() => setPicking(false)} />
+      {picker}
     </div>
   );
 }
