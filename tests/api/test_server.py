@@ -262,6 +262,7 @@ def test_a_folder_with_all_below_it_is_told_at_once(
         "day 2/still.png",
         ".trash/C0003.mp4",
         "notes.txt",
+        "day 2/A001_C002.R3D",
     ):
         (shoot / name).parent.mkdir(parents=True, exist_ok=True)
         (shoot / name).write_bytes(b"x" * 1000)
@@ -273,8 +274,11 @@ def test_a_folder_with_all_below_it_is_told_at_once(
     try:
         told = client.get("/api/folders/below", params={"path": str(shoot)}).json()
         names = [str(Path(f["path"]).relative_to(shoot)) for f in told["files"]]
-        assert names == ["day 1/cam A/C0001.mp4", "day 1/cam A/C0002.mp4", "day 2/still.png"]
-        assert [f["size"] for f in told["files"]] == [1000] * 3
+        fits = {name: f["fits"] for name, f in zip(names, told["files"], strict=True)}
+        # A raw recording is told of, so that it can be said why it is not taken.
+        assert fits.pop("day 2/A001_C002.R3D") == "raw"
+        assert list(fits) == ["day 1/cam A/C0001.mp4", "day 1/cam A/C0002.mp4", "day 2/still.png"]
+        assert {f["size"] for f in told["files"]} == {1000}
         assert told["cut_off"] is False
         assert client.get("/api/folders/below", params={"path": str(tmp_path)}).status_code == 403
         assert client.get("/api/folders/below", params={"path": str(shoot / "none")}).status_code == 404

@@ -278,3 +278,12 @@ def test_content_is_known_by_what_it_holds(tmp_path: Path) -> None:
     copy.write_bytes(a.read_bytes())
     assert content_id(a) == content_id(copy) != content_id(b)
     assert counts(a) == list(range(48))
+
+
+@pytest.mark.parametrize("name", ["A001_C002.R3D", "clip.braw", "photo.CR3"])
+def test_a_raw_camera_recording_is_refused_with_the_way_to_convert_it(tmp_path: Path, name: str) -> None:
+    path = tmp_path / name
+    path.write_bytes(b"RED1" * 4000)
+    with pytest.raises(UnreadableMedia, match=r"raw camera recording.*Export it") as refused:
+        probe(path)
+    assert name in str(refused.value)

@@ -26,6 +26,10 @@ SONG_ENDINGS = frozenset({".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".oga
 VIDEO_ENDINGS = frozenset({
     ".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mts", ".m2ts", ".mxf", ".mpg", ".mpeg", ".3gp", ".ts",
 })  # fmt: skip
+#: Extensions of raw camera recordings, which no free decoder reads: they are told of, and refused with the way out.
+RAW_ENDINGS = frozenset(
+    {".braw", ".r3d", ".ari", ".arx", ".crm", ".nev", ".dng", ".cr3", ".cr2", ".nef", ".arw"}
+)
 
 
 @dataclass(frozen=True)
@@ -162,6 +166,11 @@ def probe(path: Path, *, need: Iterable[str] = ()) -> Facts:
     Raises:
         UnreadableMedia: not media, cut off, or without what is needed.
     """
+    if path.suffix.lower() in RAW_ENDINGS:
+        raise UnreadableMedia(
+            f"{path.name} is a raw camera recording, which cannot be decoded here. Export it from the camera maker's program, "
+            "a film as ProRes, DNxHR or H.264, a photograph as PNG or JPEG, and add that."
+        )
     with opened(path) as container:
         video, sound = _picture(container), next(iter(container.streams.audio), None)
         if video is None and sound is None:

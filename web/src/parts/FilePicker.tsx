@@ -117,8 +117,8 @@ export function Folder({
         action={<Button onClick={() => go("")}>Media folders</Button>}
       />
     );
-  const entries = (view.data?.entries ?? []).filter((e) => e.folder || fitsKind(e, kind));
-  const files = entries.filter((e) => !e.folder);
+  const entries = (view.data?.entries ?? []).filter((e) => e.folder || e.fits === "raw" || fitsKind(e, kind));
+  const files = entries.filter((e) => !e.folder && e.fits !== "raw");
   const toggle = (file: string, on: boolean) => {
     const next = new Set(one(kind) ? [] : chosen);
     if (on) next.add(file);
@@ -163,7 +163,11 @@ export function Folder({
                 <FolderOutlined /> {e.name}
               </TextButton>
             ) : (
-              <Checkbox checked={chosen.has(e.path)} onChange={(event) => toggle(e.path, event.target.checked)}>
+              <Checkbox
+                disabled={e.fits === "raw"}
+                checked={chosen.has(e.path)}
+                onChange={(event) => toggle(e.path, event.target.checked)}
+              >
                 <span className={cx("folder-file")}>
                   {glance(e.name)?.picture ? (
                     <img className={cx("folder-still")} src={glance(e.name)?.picture} alt="" />
@@ -181,7 +185,9 @@ export function Folder({
                 <WholeFolder path={e.path} kind={kind} chosen={chosen} choose={choose} />
               )
             ) : (
-              <span className="soft mono">{said(e.size, glance(e.name))}</span>
+              <span className="soft mono">
+                {e.fits === "raw" ? "raw: export it from the camera's program first" : said(e.size, glance(e.name))}
+              </span>
             )}
           </List.Item>
         )}
@@ -192,6 +198,7 @@ export function Folder({
 
 /** Whether a file may be of a kind, by its ending. */
 function fitsKind(entry: { fits: string }, kind: Kind): boolean {
+  if (entry.fits === "raw") return false;
   return one(kind) || entry.fits === "video" || (kind === "broll" && entry.fits === "still");
 }
 

@@ -20,7 +20,7 @@ from zembi.jobs.apart import apart
 from zembi.jobs.disk import disk_fault
 from zembi.jobs.runner import JobRunner
 from zembi.media.glance import Glance, glance_all
-from zembi.media.probe import SONG_ENDINGS, STILL_ENDINGS, VIDEO_ENDINGS, content_id, probe
+from zembi.media.probe import RAW_ENDINGS, SONG_ENDINGS, STILL_ENDINGS, VIDEO_ENDINGS, content_id, probe
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
 from zembi.service.media.analyses import derived_facts
 from zembi.service.media.footage import condition, inside, stamp
@@ -54,7 +54,7 @@ class FolderEntry:
     path: str
     folder: bool
     size: int
-    fits: str  # "song", "video", "still" or "" for a folder
+    fits: str  # "song", "video", "still", "raw" (which cannot be read), or "" for a folder
 
 
 @dataclass(frozen=True)
@@ -163,7 +163,7 @@ def _entry(entry: os.DirEntry[str]) -> FolderEntry | None:
     ending = Path(entry.name).suffix.lower()
     fits = (
         "song" if ending in SONG_ENDINGS else "video" if ending in VIDEO_ENDINGS
-        else "still" if ending in STILL_ENDINGS else ""
+        else "still" if ending in STILL_ENDINGS else "raw" if ending in RAW_ENDINGS else ""
     )  # fmt: skip
     try:
         entry.name.encode()
