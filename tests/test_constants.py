@@ -21,7 +21,7 @@ TYPED = {
     "views/lineup/ByHand.tsx": 1,  # a take begins at its first second
     "views/sheet/treating/Fields.tsx": 1,  # a length is no less than nothing
     "views/song/GridPanel.tsx": 2,  # how many hits are drawn
-    "views/song/SongPage.tsx": 2,  # how loud it is heard here
+    "parts/Listening.tsx": 2,  # how loud it is heard here
 }
 
 

@@ -52,7 +52,7 @@ def whole(before: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
 
 
 def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
-    source = SourceView("angle", 1, None, 0.0, 1.0, 0)
+    source = SourceView("angle", 1, None, 0.0, 1.0, 0, "")
     spans = [
         [SpanView(a, a + 1, "picture", "m", "", (), False, None) for a in some] for some in (starts, over)
     ]

@@ -254,6 +254,7 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
         "in_s": 1.0,
         "speed": 1.0,
         "slip": 0,
+        "words": "",
     }
     over = operate(client, "lay over", working_s=8.5, media=rope, unit="beat")
     assert [(c["start"], c["end"]) for c in over["cutaways"]] == [(204, 252)]
@@ -446,3 +447,44 @@ def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestC
     ]
     for kind in ("otio", "edl", "csv"):
         assert client.get(f"{URL}/edits/1/export/{kind}").status_code == 200
+
+
+def test_where_a_clip_would_come_is_told_and_comes(client: TestClient) -> None:
+    rope = media(client, "rope")["id"]
+    body = {"op": "lay at", "working_s": 4.0, "media": rope, "way": "next", "unit": "bar"}
+    before = edit(client)
+    told_of = client.post(f"{URL}/edits/1/placement", json=body)
+    assert told_of.status_code == 200
+    place = told_of.json()
+    assert edit(client) == before, "nothing is changed by asking"
+    if place["why"]:
+        assert place["why"] in refused(client, **body)
+        body |= {"by": "fitted"}
+        place = client.post(f"{URL}/edits/1/placement", json=body).json()
+    after = operate(client, body.pop("op"), **body)
+    shot = next(s for s in after["shots"] if s["start"] == place["first"])
+    assert (shot["end"], shot["source"]["media"]) == (place["end"], rope)
+    assert (shot["source"]["in_s"], shot["source"]["speed"]) == (place["in_s"], place["speed"])
+    wrong = {"op": "lay at", "working_s": 4.0, "media": "none", "way": "next"}
+    assert client.post(f"{URL}/edits/1/placement", json=wrong).status_code == 400
+    assert client.post(f"{URL}/edits/1/placement", json={**wrong, "way": "sideways"}).status_code == 422
+
+
+def test_the_shot_list_is_laid_with_what_was_ticked_off(client: TestClient) -> None:
+    before = edit(client)
+    assert "shot list is empty" in refused(client, "assemble")
+    names = [s["name"] for s in client.get(URL).json()["song"]["sections"]]
+    for what in ("a rope", "a hand"):
+        client.post(
+            f"{URL}/shot-list/shots", json={"section": names[-1], "what": what, "camera": "", "note": ""}
+        )
+    listed = client.get(URL).json()["shot_list"]
+    rope = media(client, "rope")["id"]
+    client.put(f"{URL}/shot-list/shots/{listed[0]['id']}/tick", json={"media": rope, "on": True})
+    after = operate(client, "assemble")
+    begin = client.get(URL).json()["song"]["sections"][-1]["first_frame"]
+    at = next(k for k, s in enumerate(after["shots"]) if s["start"] == begin)
+    assert after["shots"][at]["source"]["media"] == rope
+    assert after["shots"][at + 1]["source"]["words"] == "a hand"
+    client.post(f"{URL}/undo")
+    assert edit(client)["shots"] == before["shots"]
