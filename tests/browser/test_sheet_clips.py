@@ -278,11 +278,19 @@ def test_the_shot_list_is_laid_as_a_first_cut(editor: Editor) -> None:
     until(lambda: {s["start"] for s in editor.edit()["shots"]} == before, "one undo takes it back")
 
 
+def lay(editor: Editor, frame: int, name: str) -> dict[str, Any]:
+    """Lay a clip into the slot that begins at a frame, whatever range of it was kept."""
+    clip = media(editor, name)
+    editor.server.send(f"/media/{clip['id']}", {"select": [0.0, clip["seconds"]]}, "PATCH")
+    shot = next(s for s in editor.edit()["shots"] if s["start"] == frame)
+    editor.server.send("/edits/1", {"op": "lay", "item": shot["id"], "media": clip["id"]})
+    return shot
+
+
 def test_a_shot_dragged_onto_another_changes_places_with_it(editor: Editor) -> None:
     first, second = bar_frame(editor, 5), bar_frame(editor, 7)
     for frame, name in ((first, "Wake"), (second, "Stairwell")):
-        shot = next(s for s in editor.edit()["shots"] if s["start"] == frame)
-        editor.server.send("/edits/1", {"op": "lay", "item": shot["id"], "media": media(editor, name)["id"]})
+        lay(editor, frame, name)
     editor.go("sheet")
     at_bar(editor, 5)
 
@@ -332,8 +340,7 @@ def test_places_and_lengths_are_typed(editor: Editor) -> None:
 
 def test_another_clip_is_offered_with_its_reason(editor: Editor) -> None:
     frame = at_bar(editor, 12)
-    shot = next(s for s in editor.edit()["shots"] if s["start"] == frame)
-    editor.server.send("/edits/1", {"op": "lay", "item": shot["id"], "media": media(editor, "Wake")["id"]})
+    shot = lay(editor, frame, "Wake")
     editor.go("sheet")
     at_bar(editor, 12)
     editor.click("shot-menu")
