@@ -72,6 +72,18 @@ def test_a_section_too_short_is_shared_and_lines_without_one_begin_the_song() ->
     assert laid(edit)[0] == (0, 48, AngleSource(4))
 
 
+def test_lines_without_a_section_are_not_laid_over_by_those_of_the_first() -> None:
+    lines = [
+        Line("", "the sea", angle=4),
+        Line("Verse", "her close", angle=9),
+        Line("Bridge that is no more", "a hand"),
+        Line("", "a chart", media="chart"),
+    ]
+    assert [source for _, _, source in laid(assembled(*lines, unit="bar"))] == [
+        AngleSource(4), Empty("a hand"), ClipSource("chart", 0.0), AngleSource(9), Empty(),
+    ]  # fmt: skip
+
+
 def test_held_shots_stay_and_an_empty_list_is_told() -> None:
     edit = apply(new_edit(LENGTH), Switch(16.5, 4, lead=0), MATERIAL)
     edit = apply(edit, Hold(edit.shots[1].id), MATERIAL)

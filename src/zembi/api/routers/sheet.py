@@ -63,7 +63,7 @@ def preview(edit_id: EditId, body: Operation, project: ProjectDep, since: Since 
 
 @router.post("/edits/{edit_id}/placement")
 def placement(edit_id: EditId, body: LayAt, project: ProjectDep) -> Placement:
-    """Where a clip would come if it were laid so; nothing is changed."""
+    """Place that a clip would take if it were laid so; nothing is changed."""
     return cutting.placement(project, edit_id, body)
 
 

@@ -90,7 +90,7 @@ def check_long_enough(name: str, clip: ClipSource, frames: int, clip_end_s: floa
 
 
 def too_short(name: str, clip: ClipSource, frames: int, missing: int) -> tuple[str, float | None]:
-    """What is said of a clip that has no picture for some of the frames of its place, and a speed at which it has."""
+    """Message about a clip that has no picture for some of the frames of its place, and a speed at which it has."""
     # Rounded down to what is said, so that it reaches at the very speed that is named.
     slower = math.floor(100 * clip.speed * (frames - missing) / frames) / 100
     reaches = slower if slower >= SPEEDS[0] else None

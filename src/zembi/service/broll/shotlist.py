@@ -180,7 +180,7 @@ def _tagged(row: ListedShot, media: Sequence[Media], selects: Sequence[Select]) 
 
 
 def _says(row: ListedShot, thing: Media | Select) -> bool:
-    """Whether a tag says what was planned, and none is for another section."""
+    """True if a tag says what was planned, and none is for another section."""
     tags = [t.strip().lower() for t in thing.said.tags]
     elsewhere = any(section_of(t) is not None for t in tags) and not tagged_for(row.section, tags)
     return row.what.strip().lower() in tags and not (row.section and elsewhere)

@@ -268,7 +268,7 @@ def judged_ahead(project: Project, edit_id: int, operation: Operation) -> Judgem
 
 @one_moment
 def placement(project: Project, edit_id: int, laid: LayAt) -> Placement:
-    """Where a clip would come, and why it cannot where it cannot.
+    """Place that a clip would take, and the reason where it cannot.
 
     Raises:
         BadInput, Refused: no place can be told.

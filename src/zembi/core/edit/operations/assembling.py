@@ -40,9 +40,11 @@ class Assemble:
             raise Refused("The shot list is empty: write what was planned on Coverage, or read a CSV there.")
         places = context.falls("beat" if self.unit == "free" else self.unit)
         names = [s.name for s in context.sections]
-        frames = dict(zip(names, context.cuts.section_frames(edit.length), strict=True))
-        for section, group in groupby(sorted(lines, key=lambda n: _order(n, names)), key=lambda n: n.section):
-            first, end = frames.get(section, (0, edit.length))
+        frames = context.cuts.section_frames(edit.length) or [(0, edit.length)]
+        ordered = sorted(lines, key=lambda line: _order(line, names))
+        # Lines without a section lie before those of the first, in its place: neither is laid over the other.
+        for section, group in groupby(ordered, key=lambda line: max(0, _order(line, names))):
+            first, end = frames[section]
             inside = [first, *(p for p in places if first < p < end), end]
             shots = self._shots(list(group), inside, context)
             until = shots.pop().start
@@ -66,7 +68,7 @@ class Assemble:
     def _lasts(
         self, line: Line, places: list[int], at: int, most: int, context: Context
     ) -> tuple[Source, int]:
-        """What a line shows, and the index of the place at which it ends."""
+        """Source of a line, and the index of the place at which it ends."""
         source: Source = AngleSource(line.angle) if line.angle else Empty(line.words)
         if line.media:
             clip, known = context.clip(line.media, None, line.select)
@@ -86,4 +88,5 @@ class Assemble:
 
 
 def _order(line: Line, names: list[str]) -> int:
+    """Index of a line's section; -1 where it has none that the song has."""
     return names.index(line.section) if line.section in names else -1

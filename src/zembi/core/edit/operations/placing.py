@@ -84,7 +84,7 @@ class LayAt:
         return base.around_held(edit, place.first, place.end, [Item(place.first, clip)], context.rate)
 
     def placement(self, edit: Edit, context: Context) -> Placement:
-        """Where it would come.
+        """Place that it would take.
 
         Raises:
             BadInput, Refused: no place can be told at all.
@@ -188,7 +188,7 @@ def _cut_so_far(edit: Edit) -> int:
 
 
 def _cannot_move_on(edit: Edit, first: int, frames: int) -> str:
-    """Why what lies from a frame on cannot move on by so many frames; empty where it can."""
+    """Reason that what lies from a frame on cannot move on by so many frames; empty where it can."""
     for lane in edit.lanes:
         for item, end in edit.placed([lane]):
             if end <= first or (lane.kind.gaps and item.start < first):
