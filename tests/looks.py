@@ -10,11 +10,12 @@ from zembi.core.picture.steps import STEPS
 
 #: Step and parameter of each name, in the order in which they are put.
 NAMES = {
+    "cut_out": ("matte", "on"),
     "lightness": ("lightness", "amount"), "blur": ("blur", "amount"), "sharpen": ("sharpen", "amount"),
     "glow": ("glow", "amount"), "scale": ("place", "scale"), "x": ("place", "x"), "y": ("place", "y"),
     "turn": ("place", "turn"), "mirror": ("place", "mirror"), "vignette": ("vignette", "amount"),
     "grain": ("grain", "amount"), "grain_number": ("grain", "number"), "bars": ("bars", "shape"),
-    "opacity": ("opacity", "amount"),
+    "push_x": ("shift", "x"), "push_y": ("shift", "y"), "opacity": ("opacity", "amount"),
 }  # fmt: skip
 
 
@@ -36,6 +37,9 @@ class Look:
     glow: float = 0.0
     grain: float = 0.0
     grain_number: float = 0.0
+    push_x: float = 0.0
+    push_y: float = 0.0
+    cut_out: float = 0.0
 
 
 AS_IT_IS = Look()

@@ -14,7 +14,7 @@ from zembi.core.errors import BadInput
 from zembi.core.footage.fit import SCALES, TURNS, Fit, placed_by
 from zembi.core.picture.chain import Chain, acts_at, covers
 from zembi.core.picture.curves import SHAPES, Curve, Key
-from zembi.core.picture.steps import BLUR, OPACITY, PLACE, STEPS, VIGNETTE
+from zembi.core.picture.steps import BLUR, OPACITY, PLACE, SHIFT, STEPS, VIGNETTE
 from zembi.core.song.grid import Grid
 from zembi.core.treatments.music import Music, place_from
 
@@ -43,6 +43,8 @@ CHOSEN: dict[str, tuple[Chain, float]] = {
     ),
     "variances of blurs add up": ((BLUR(amount=0.03), BLUR(amount=0.04)), 16 / 9),
     "opacities are multiplied": ((OPACITY(amount=0.5), OPACITY(amount=_up(10))), 16 / 9),
+    "a frame pushed aside hides nothing, and two pushes stay two": ((SHIFT(x=0.5), SHIFT(x=-0.5)), 16 / 9),
+    "a push and a place do not join": ((PLACE(x=0.5), SHIFT(y=-1.0), PLACE(scale=2.0)), 16 / 9),
     "a dissolve ends": ((OPACITY(amount=_up(4)),), 16 / 9),
 }
 

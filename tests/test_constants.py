@@ -20,7 +20,7 @@ BOTH = {
 TYPED = {
     "views/lineup/ByHand.tsx": 1,  # a take begins at its first second
     "views/sheet/treating/Fields.tsx": 1,  # a length is no less than nothing
-    "views/song/GridPanel.tsx": 2,  # how many hits are drawn
+    "parts/Sensitivity.tsx": 2,  # all hits and none are no choice
     "parts/Listening.tsx": 2,  # how loud it is heard here
 }
 

@@ -13,6 +13,7 @@ from zembi.core.treatments.model import (
     Fade,
     FitSlot,
     Flash,
+    Flicker,
     Freeze,
     Glow,
     Grain,
@@ -26,6 +27,7 @@ from zembi.core.treatments.model import (
     Rewind,
     Shake,
     Sharpen,
+    Slide,
     Speed,
     StepUp,
     Strobe,
@@ -33,6 +35,8 @@ from zembi.core.treatments.model import (
     Treatment,
     Turn,
     Vignette,
+    Whip,
+    ZoomThrough,
 )
 from zembi.core.treatments.music import Length, On, Place
 
@@ -52,6 +56,8 @@ speeds = st.floats(0.05, 4)
 shapes = st.sampled_from(["straight", "smooth", "slow start", "slow end", "sharp"])
 colours = st.sampled_from(["#000000", "#ffffff", "#c04020"])
 share = st.floats(0, 1)
+where = st.sampled_from(["before", "centred", "after"])
+ways = st.sampled_from(["left", "right", "up", "down"])
 
 #: Those of time that can be done anywhere.
 anywhere: st.SearchStrategy[Treatment] = st.one_of(
@@ -84,6 +90,8 @@ treatments: st.SearchStrategy[Treatment] = st.one_of(
     st.builds(FitSlot, seconds, seconds),
     st.builds(MomentOnBeat, seconds, places, st.sampled_from(["head", "tail"]), st.none() | seconds, st.sampled_from(["same", "normal"]), st.none() | seconds, st.none() | places),
     st.builds(Rewind, places, places, lengths, st.booleans()),
-    st.builds(Dissolve, lengths, st.sampled_from(["before", "centred", "after"]), shapes),
-    st.builds(Dip, lengths, st.sampled_from(["before", "centred", "after"]), colours, shapes),
+    st.builds(Dissolve, lengths, where, shapes),
+    st.builds(Slide, ways, lengths, where, shapes), st.builds(Whip, ways, lengths, where, st.floats(0, 0.25)),
+    st.builds(ZoomThrough, st.floats(1, 10), lengths, where, st.floats(0, 0.25)), st.builds(Flicker, lengths, where, lengths),
+    st.builds(Dip, lengths, where, colours, shapes),
 )  # fmt: skip

@@ -25,9 +25,9 @@ from zembi.api.app import create_app
 from zembi.core.errors import UnreadableMedia
 from zembi.media import sound as sound_module
 from zembi.media.derive import derive_picture, write_wave
-from zembi.media.picture import fitted_inside
 from zembi.media.probe import probe
 from zembi.media.render import Film, render
+from zembi.media.size import fitted_inside
 from zembi.media.sound import read_sound
 from zembi.service.application.studio import Studio
 from zembi.service.project.workspace import Project

@@ -91,6 +91,35 @@ def test_what_comes_back_lies_in_its_place_to_the_frame_over_the_original(
     assert edit(cut)["cutaways"] == []
 
 
+def test_a_passage_is_sent_with_its_cuts_and_comes_back_as_one_on_a_lane_of_its_own(
+    cut: TestClient, project: Project, tmp_path: Path
+) -> None:
+    before = edit(cut)
+    first, end = before["shots"][1]["start"] + 7, before["shots"][3]["start"] + 5
+    body = {"first": first, "end": end, "handles": 8, "form": "prores"}
+    job = cut.post(f"{URL}/edits/1/send", json=body)
+    assert job.status_code == 200, job.text
+    made = roundtrip.send(project, {"edit": 1, "item": None, **body}, lambda _s, _w: None)
+    place = json.loads((Path(made["folder"]) / made["sidecar"]).read_text())
+    assert (place["first"], place["end"], place["before"], place["after"]) == (first, end, 8, 8)
+    assert made["frames"] == end - first + 16
+    shown = counts(Path(made["folder"]) / made["file"])
+    assert shown == frames_of(project, first - 8, end + 8, tmp_path), "as it is seen, handles too"
+    back = project.folder / "sent" / f"{Path(made['file']).stem}_graded.mov"
+    film(back, project.rate, made["frames"], size=(320, 180), start=700)
+    lanes = len(before["lanes"])
+    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(back), "own_lane": True})
+    assert answer.status_code == 200, answer.text
+    after = edit(cut)
+    assert after["shots"] == before["shots"]
+    assert len(after["lanes"]) == lanes + 1
+    assert frames_of(project, first, end, tmp_path) == list(range(708, 708 + end - first))
+    cut.post(f"{URL}/undo")
+    assert len(edit(cut)["lanes"]) == lanes
+    for wrong in ({"first": 90, "end": 90}, {"first": 10**6, "end": 10**7}):
+        assert cut.post(f"{URL}/edits/1/send", json=wrong).status_code == 400
+
+
 def test_what_is_not_known_or_too_short_is_refused_and_nothing_is_added(
     cut: TestClient, project: Project, tmp_path: Path
 ) -> None:

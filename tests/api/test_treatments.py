@@ -166,6 +166,38 @@ def test_recipes_are_kept_used_written_read_and_undone(cut: TestClient) -> None:
     assert cut.delete(f"{URL}/recipes/999").status_code == 404
 
 
+def test_recipes_for_all_projects_are_a_file_beside_them(cut: TestClient) -> None:
+    kept = {"name": "lamp glow", "treatments": [{"kind": "glow"}, {"kind": "slide", "to": "up"}]}
+    assert cut.post("/api/recipes", json=kept).status_code == 201
+    assert (
+        cut.post("/api/recipes", json={"name": "Bars", "treatments": [{"kind": "bars"}]}).status_code == 201
+    )
+    again = cut.post("/api/recipes", json={**kept, "treatments": [{"kind": "grain"}]})
+    assert again.status_code == 201
+    listed = cut.get("/api/recipes").json()
+    assert [(r["name"], [t["kind"] for t in r["treatments"]]) for r in listed] == [
+        ("Bars", ["bars"]),
+        ("lamp glow", ["grain"]),
+    ]
+    assert cut.get(URL).json()["recipes"] == [], "none of them is the project's own"
+    text = cut.get("/api/recipes/file").text
+    assert cut.delete("/api/recipes/lamp glow").status_code == 200
+    assert cut.delete("/api/recipes/lamp glow").status_code == 404
+    assert [r["name"] for r in cut.get("/api/recipes").json()] == ["Bars"]
+    # The same form as of a project's: either takes the other's.
+    assert cut.post("/api/recipes/file", json={"text": text}).json()["note"] == "2 recipes taken over"
+    assert cut.get("/api/recipes").json() == listed
+    assert cut.post(f"{URL}/recipes/file", json={"text": text}).status_code == 200
+    assert [r["name"] for r in cut.get(URL).json()["recipes"]] == ["Bars", "lamp glow"]
+    file = next(p for p in cut.app.state.studio.workspace.data.glob("recipes.json"))  # type: ignore[attr-defined]
+    file.write_text("[1, 2")
+    for answer in (cut.get("/api/recipes"), cut.post("/api/recipes", json=kept)):
+        assert answer.status_code == 400
+        assert "recipes.json cannot be read" in answer.json()["detail"]
+    assert file.read_text() == "[1, 2", "what is damaged is not written over"
+    file.unlink()
+
+
 @pytest.mark.parametrize(
     "text",
     ["", "{}", "[]", "words", '{"format": "zembi recipes 1"}', '{"format": "zembi recipes 1", "recipes": [1]}',

@@ -57,6 +57,10 @@ OF_TIME: list[Any] = [
     m.Ramp((2.0, 0.5)),
     m.Freeze(on=On("beat"), over=Length(0.5)),
 ]
+TRANSITIONS: list[Any] = [
+    m.Dissolve(Length(16, "frames")), m.Slide("left", Length(16, "frames")), m.ZoomThrough(2.0, Length(16, "frames")),
+    m.Whip("down", Length(16, "frames")), m.Flicker(Length(16, "frames")),
+]  # fmt: skip
 FITS = [
     Fit(),
     Fit("fill", 0.2, 0.7),
@@ -87,7 +91,7 @@ const turn = () => new Promise(requestAnimationFrame);
 
 
 def several(project: Project, seed: int, count: int) -> Edit:
-    """An edit in which each shot has up to four treatments, some with one of time, with dissolves between shots."""
+    """An edit in which each shot has up to four treatments, some with one of time, with transitions between shots."""
     rng = np.random.default_rng(seed)
     snapshot = snapshot_of(project)
     broll = [r for r in project.database.all(Media) if r.kind == "broll" and r.seconds > 6]
@@ -104,7 +108,7 @@ def several(project: Project, seed: int, count: int) -> Edit:
         if isinstance(source, ClipSource) and n % 2:
             chosen.insert(0, OF_TIME[n % len(OF_TIME)])
         if n % 4 == 2:
-            chosen.append(m.Dissolve(Length(16, "frames"), "centred"))
+            chosen.append(TRANSITIONS[n // 4 % len(TRANSITIONS)])
         shots.append(Item(SHOT * n, source, treatments=tuple(chosen)))
     small = m.PunchIn(1.0), m.Turn(12.0), m.Fade("in", Length(1, "beats"), beneath=True)
     over = Item(SHOT * 2 + 10, ClipSource(clips[0], 1.0), SHOT * 3 - 6, treatments=small)

@@ -33,6 +33,9 @@ from zembi.core.edit.planning import (
 from zembi.core.edit.rules import NEVER, RULES, Candidate, Past, SlotContext, best
 from zembi.core.edit.stretches import Clip, frames_of, free_parts, parted, shown_of, stretch
 from zembi.core.errors import BadInput, Refused
+from zembi.core.footage.look import Look, unlike
+from zembi.core.footage.measure import BINS
+from zembi.core.lineup.coverage import covers
 from zembi.core.song.heard import Heard
 
 A, B, C = AngleSource(1), AngleSource(2), AngleSource(3)
@@ -68,6 +71,7 @@ def test_each_rule_gives_points_for_what_it_says() -> None:
     ):
         assert (points("tags", PLACE, clip(tags=frozenset(tags))) > 0) is given_
     assert points("movement", PLACE, clip(moves=0.8)) == 0 > points("movement", PLACE, clip(moves=0.1))
+    assert points("light", PLACE, clip(light=0.8)) == 0 > points("light", PLACE, clip(light=0.1))
     assert points("faces", PLACE, clip(tags=frozenset({"face"}))) > 0 == points("faces", PLACE, clip())
     assert points("unused", PLACE, clip(seconds=12.0)) > points("unused", PLACE, clip(seconds=2.0))
 
@@ -98,6 +102,43 @@ def test_rules_of_what_was_shown_before() -> None:
     assert points("unused", PLACE, clip("rope", seconds=9), past) < points(
         "unused", PLACE, clip("new", seconds=9), past
     )
+
+
+def _look(light: float, bin_: int) -> Look:
+    return Look(light, 0.1, tuple(float(k == bin_) for k in range(BINS**3)))
+
+
+def test_a_look_is_kept_against_what_is_right_beside_a_place_and_nothing_else() -> None:
+    night, also_night, noon = _look(0.2, 0), _look(0.25, 0), _look(0.9, BINS**3 - 1)
+    assert unlike(night, also_night) < 0.05 < 0.8 < unlike(night, noon) <= 1
+    shots = [(432, 480, ClipSource("night")), (96, 144, ClipSource("noon")), (480, 528, ClipSource("noon"))]
+    past = Past(even, shots[:2], looks={"night": night, "noon": noon})
+    alike, other = (points("look", PLACE, clip("x", look=look), past) for look in (also_night, noon))
+    assert -0.1 < alike <= 0
+    assert other == pytest.approx(-2 * unlike(night, noon))
+    past.shots.append((528, 576, ClipSource("noon")))
+    assert points("look", PLACE, clip("x", look=noon), past) == pytest.approx(other / 2), "what follows too"
+    assert points("look", PLACE, clip("x"), past) == points("look", PLACE, clip("x", look=noon)) == 0
+
+
+def test_takes_and_clips_fill_together_as_the_plan_shares_them_out() -> None:
+    context = dataclasses.replace(SONG, clips=CLIPS, selects={})
+    slots = apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "bar"), context)
+    plain = apply(slots, FillByRules(0, LENGTH, seed=1), context)
+    assert all(isinstance(s.source, ClipSource | Empty) for s in plain.shots)
+    for share in (0.0, 0.25, 1.0):
+        paced = tuple(dataclasses.replace(s, pace=Pace(2, 4, share)) for s in context.sections)
+        after = apply(
+            slots, FillByRules(0, LENGTH, seed=1, mixed=True), dataclasses.replace(context, sections=paced)
+        )
+        kinds = [type(s.source) for s in after.shots]
+        assert [s.start for s in after.shots] == [s.start for s in slots.shots]
+        assert Empty not in kinds, "an angle stands in where no clip is left"
+        clips = kinds.count(ClipSource)
+        assert clips == pytest.approx(share * len(kinds), abs=1) or (share == 1 and clips > 0)
+        for n, shot in enumerate(after.shots):
+            if isinstance(shot.source, AngleSource):
+                assert covers(context.angles[shot.source.angle].spans, shot.start, after.end_of(n))
 
 
 def test_a_rule_that_is_switched_off_says_nothing() -> None:
@@ -362,13 +403,13 @@ MOVES = {"rope": 0.1, "sea": 0.9, "lamp": 0.5, "brief": 0.2}
 def test_the_clip_that_moves_as_the_music_fills_and_only_filling_asks_how_much() -> None:
     asked: list[str] = []
 
-    def moves(footage: Footage) -> float:
+    def look(footage: Footage) -> Look:
         asked.append(footage.media)
-        return MOVES[footage.media]
+        return Look(0.5, MOVES[footage.media], (1.0,) * BINS**3)
 
     clips = {m: dataclasses.replace(f, tags=()) for m, f in CLIPS.items()}
     # The second half has the energy of a chorus: what moves most belongs there.
-    context = dataclasses.replace(SONG, clips=clips, selects={}, moves=moves)
+    context = dataclasses.replace(SONG, clips=clips, selects={}, look=look)
     slots = apply(new_edit(LENGTH), MakeSlots(480, LENGTH, "2 bars"), context)
     assert not asked
     after = apply(slots, FillByRules(480, LENGTH, seed=1, without=("unused",)), context)

@@ -25,6 +25,7 @@ from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
 from zembi.core.edit.operations import Context, CutAs, Treat, TreatRange
 from zembi.core.edit.operations.context import AngleCoverage, Footage
 from zembi.core.errors import BadInput, Refused, ZembiError
+from zembi.core.picture.chain import acts_at
 from zembi.core.programme.model import Hole, Programme, Span
 from zembi.core.song.grid import Grid
 from zembi.core.treatments import model as m
@@ -439,7 +440,7 @@ def test_handles_are_checked_to_the_frame_and_what_fits_is_said() -> None:
     # It shows 3 to 7 s and there are 8: 24 frames of handle.
     assert apply(edit, Treat((192,), (m.Dissolve(Length(24, "frames"), "after"),)), CONTEXT)
     with pytest.raises(
-        Refused, match=r"“Rope” has no picture for 6 frames of the dissolve; one of 24 frames fits"
+        Refused, match=r"“Rope” has no picture for 6 frames of the transition; one of 24 frames fits"
     ):
         apply(edit, Treat((192,), (m.Dissolve(Length(30, "frames"), "after"),)), CONTEXT)
     with pytest.raises(Refused, match="takes 96 frames before the cut"):
@@ -448,6 +449,72 @@ def test_handles_are_checked_to_the_frame_and_what_fits_is_said() -> None:
         apply(EDIT, Treat((0,), (m.Dissolve(),)), CONTEXT)
     with pytest.raises(Refused, match="fade it in"):
         apply(EDIT, Treat((240,), (m.Dissolve(),)), CONTEXT)
+
+
+@pytest.mark.parametrize(
+    ("to", "side", "way"), [("left", "x", -1), ("right", "x", 1), ("up", "y", -1), ("down", "y", 1)]
+)
+def test_a_slide_pushes_one_picture_out_by_the_other(to: Any, side: str, way: int) -> None:
+    after = apply(EDIT, Treat((192,), (m.Slide(to, Length(24, "frames")),)), CONTEXT)
+    (base, *_) = compiled(after, MATERIAL).layers
+    before, shot = (next(s for s in base.spans if s.why and s.why.at == at) for at in (96, 192))
+    assert (before.end, shot.start) == (204, 180)
+    apart = []
+    for frame in range(180, 204):
+        out, into = (
+            {a.kind.name: a.values for a in acts_at(s.chain, frame - s.start, 16 / 9)} for s in (before, shot)
+        )
+        apart.append(into["shift"][side])
+        # One side of the frame apart, whichever way, so that there is neither a gap nor a picture over the other.
+        assert out["shift"][side] - into["shift"][side] == pytest.approx(way)
+        assert "opacity" not in into
+    assert apart == sorted(apart, reverse=way < 0), "they go one way"
+    assert abs(apart[0]) > 0.99
+    assert abs(apart[-1]) < 0.01
+    assert not acts_at(before.chain, 179 - 96, 16 / 9)
+    assert not acts_at(shot.chain, 24, 16 / 9), "at rest again"
+
+
+def test_a_zoom_through_enlarges_both_most_where_they_mix_and_a_whip_is_soft_in_the_middle() -> None:
+    def values(t: m.Treatment, step: str, name: str) -> tuple[list[float], list[float]]:
+        (base, *_) = compiled(apply(EDIT, Treat((192,), (t,)), CONTEXT), MATERIAL).layers
+        shots = (next(s for s in base.spans if s.why and s.why.at == at) for at in (96, 192))
+        one, two = (
+            [next((a.values[name] for a in acts_at(s.chain, f - s.start, 16 / 9) if a.kind.name == step), 0.0) for f in range(180, 204)]
+            for s in shots
+        )  # fmt: skip
+        return one, two
+
+    zoom = m.ZoomThrough(3.0, Length(24, "frames"))
+    into, out = values(zoom, "place", "scale")
+    assert into == sorted(into)
+    assert out == sorted(out, reverse=True)
+    assert (into[0], into[-1], out[0], out[-1]) == pytest.approx((1, 3, 3, 1), abs=0.2)
+    shares = values(zoom, "opacity", "amount")[1]
+    assert shares[11] + shares[12] == pytest.approx(1), "half at the cut"
+    soft = values(m.Whip("up", Length(24, "frames"), amount=0.02), "blur", "amount")
+    assert soft[0] == pytest.approx(soft[1])
+    assert max(range(24), key=soft[0].__getitem__) in (11, 12)
+    assert soft[0][0] < 0.001
+
+
+def test_a_flicker_shows_both_in_turn_and_many_are_told_of() -> None:
+    t = m.Flicker(Length(12, "frames"), "after", Length(3, "frames"))
+    after = apply(EDIT, Treat((192,), (t,)), CONTEXT)
+    seen = [shown[-1] for shown in pictures(compiled(after, MATERIAL))[190:206]]
+    assert [look.opacity for _, _, look in seen] == [1, 1, *[1] * 3, *[0] * 3, *[1] * 3, *[0] * 3, 1, 1]
+    assert not of_treatments(after, MATERIAL, {})
+    long = apply(EDIT, Treat((192,), (m.Flicker(Length(48, "frames")),)), CONTEXT)
+    (found,) = of_treatments(long, MATERIAL, {})
+    assert (found.kind, "6.0 times a second" in found.text) == ("flashes", True)
+
+
+@pytest.mark.parametrize(
+    "wrong", [m.ZoomThrough(0.5), m.ZoomThrough(amount=0.3), m.Whip(amount=-0.1)], ids=lambda t: t.kind
+)
+def test_transitions_with_numbers_that_cannot_be_meant_are_refused(wrong: m.Treatment) -> None:
+    with pytest.raises(ZembiError, match="outside"):
+        apply(EDIT, Treat((192,), (wrong,)), CONTEXT)
 
 
 def most_shots_in_a_frame(edit: Edit) -> int:
@@ -481,16 +548,20 @@ def test_two_dissolves_that_would_meet_are_refused_whichever_is_laid_last() -> N
 @settings(max_examples=80, deadline=None)
 @given(
     st.lists(st.integers(1, 300), min_size=2, max_size=8, unique=True).map(sorted),
-    st.lists(st.tuples(st.integers(0, 90), st.sampled_from(["before", "centred", "after"])), min_size=8, max_size=8),
+    st.lists(st.tuples(st.sampled_from(m.TRANSITIONS), st.integers(0, 90), st.sampled_from(["before", "centred", "after"])), min_size=8, max_size=8),
 )  # fmt: skip
-def test_at_most_two_shots_share_a_frame_however_dissolves_come_to_lie(
-    starts: list[int], dissolves: list[tuple[int, Any]]
+def test_at_most_two_shots_share_a_frame_however_transitions_come_to_lie(
+    starts: list[int], transitions: list[tuple[Any, int, Any]]
 ) -> None:
-    """Cuts that are moved later bring dissolves together that did not meet when they were laid."""
+    """Cuts that are moved later bring transitions together that did not meet when they were laid."""
     shots = [Item(0, AngleSource(9))]
-    for k, (at, (frames, place)) in enumerate(zip(starts, dissolves, strict=False)):
+    for k, (at, (kind, frames, place)) in enumerate(zip(starts, transitions, strict=False)):
         shots.append(
-            Item(at, AngleSource((9, 4)[k % 2]), treatments=(m.Dissolve(Length(frames, "frames"), place),))
+            Item(
+                at,
+                AngleSource((9, 4)[k % 2]),
+                treatments=(kind(over=Length(frames, "frames"), place=place),),
+            )
         )
     assert most_shots_in_a_frame(new_edit(400, tuple(shots))) <= 2
 
@@ -524,12 +595,12 @@ def test_a_cut_through_a_treated_shot_changes_no_picture_and_none_outside_is_tou
     whole = compiled(treated, MATERIAL)
     end = treated.end_of(treated.index_at(start))
     plain, shown = pictures(compiled(EDIT, MATERIAL)), pictures(whole)
-    reach = 200 if any(isinstance(t, m.Dissolve) for t in treatments) else 0
+    reach = 200 if any(isinstance(t, m.TRANSITIONS) for t in treatments) else 0
     for n in [*range(max(0, start - reach)), *range(end, 960)]:
         assert shown[n] == plain[n]
     at = data.draw(st.integers(start + 1, end - 1))
     # A cut inside a dissolve ends it there.
-    if not any(isinstance(t, m.Dissolve) for t in treatments):
+    if not any(isinstance(t, m.TRANSITIONS) for t in treatments):
         parted = compiled(cut(treated, at, Fraction(24)), MATERIAL)
         assert pictures(parted) == shown
         once_more = cut(

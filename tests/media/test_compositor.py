@@ -11,7 +11,10 @@ from numpy.typing import NDArray
 
 from tests.looks import Look, acts, chain
 from tests.spans import of, span
+from zembi.core.picture.chain import Act
 from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps import PLACE, SHIFT
+from zembi.core.picture.steps.shift import points
 from zembi.core.programme.model import Black, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import playback
 from zembi.media.compositor import CompositeLayer, composed
@@ -129,6 +132,24 @@ def test_a_dissolve_a_fade_and_black_in_a_film(tmp_path: Path) -> None:
     assert seen[12:20] == [round(40 + 160 * (n + 0.5) / 8) for n in range(8)]
     assert set(seen[20:30]) == {200}
     assert seen[30:] == [pytest.approx(16 + 184 * (1 - (n + 0.5) / 10), abs=1) for n in range(10)]
+
+
+def test_a_frame_pushed_aside_leaves_the_rest_to_what_lies_beneath() -> None:
+    """An enlarged picture is cut off at the frame before it is pushed; pairs of points keep chroma in its place."""
+    moved = tuple(
+        Act(kind, {**kind.rest, **values})
+        for kind, values in ((PLACE, {"scale": 2.0}), (SHIFT, {"x": -0.25, "y": 0.5}))
+    )
+    out = lay(CompositeLayer(frame=flat(60)), CompositeLayer(acts=moved, frame=flat(200)))
+    width, height = SIZE
+    assert (out[: height // 2] == 60).all()
+    assert (out[height // 2 :, : width * 3 // 4] == 200).all()
+    assert (out[:, width * 3 // 4 :] == 60).all()
+    for share in np.linspace(-1, 1, 333):
+        # Two pictures one side apart stay so when they are rounded.
+        for length in (1920, 1080, 858, 270, 238):
+            assert points(float(share) + 1, length) - points(float(share), length) == length
+            assert points(float(share), length) % 2 == 0
 
 
 def test_nothing_laid_is_black_and_a_range_begins_where_it_begins(tmp_path: Path) -> None:

@@ -17,7 +17,7 @@ from zembi.core.song.corrections import FASTEST_BPM, METRES, SLOWEST_BPM
 from zembi.core.song.cutdown import CURVES, MOST_GAIN_DB
 from zembi.core.song.grid import PHRASE_BARS
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
-from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT
+from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT, TRANSITIONS
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
 from zembi.media.derive import PROXY_SIZES, STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
@@ -48,7 +48,8 @@ def facts() -> dict[str, Any]:
 
 
 def _treatment(kind: type[Any]) -> dict[str, Any]:
-    """Defaults of a kind of treatment, the choices of its fields, and the kinds of items that it can lie on.
+    """Defaults of a kind of treatment, the choices of its fields, the kinds of items that it can lie on, and whether
+    it needs a shot before it.
 
     What has no default is a place or second, which the page gives it; it is null here.
     """
@@ -62,6 +63,7 @@ def _treatment(kind: type[Any]) -> dict[str, Any]:
         "begins": begins,
         "choices": {name: [c for c in of if c != "hold"] for name, of in choices.items() if name != "kind"},
         "passage": kind not in OF_ONE_SHOT, "cutaway": kind not in OF_A_CUT, "angle": kind not in OF_CLIPS,
+        "joins": kind in TRANSITIONS,
     }  # fmt: skip
 
 

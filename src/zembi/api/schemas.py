@@ -74,20 +74,36 @@ class NewProject(Body):
 
 
 class DescribeProject(Body):
-    """A new name, picture size or first timecode of a project; what is left out stays."""
+    """A new name, picture size, rate or first timecode of a project; what is left out stays."""
 
     name: Name | None = None
     size: tuple[Annotated[int, Field(ge=1, le=100_000)], Annotated[int, Field(ge=1, le=100_000)]] | None = (
         None
     )
     first_timecode: Annotated[str, Field(max_length=40)] | None = None
+    rate: Annotated[str, Field(max_length=40)] | None = None
+
+
+#: What files are added as; "footage" is told apart by its sound.
+FileKind = Literal["song", "take", "broll", "stem", "footage"]
+
+
+class LabelFiles(Body):
+    """Labels for several files; what is left out stays. Several of one name are numbered."""
+
+    ids: Annotated[list[MediaId], Field(min_length=1, max_length=2000)]
+    name: Name | None = None
+    camera: Annotated[str, Field(max_length=120)] | None = None
+    day: Annotated[str, Field(max_length=80)] | None = None
+    place: Annotated[str, Field(max_length=80)] | None = None
+    kind: Literal["take", "broll"] | None = None
 
 
 class AddFiles(Body):
     """Files to add by reference."""
 
     paths: Annotated[list[FilePath], Field(min_length=1, max_length=2000)]
-    kind: Literal["song", "take", "broll", "stem"]
+    kind: FileKind
     role: Literal["", "voice", "drums", "instrumental"] = ""
 
 
@@ -481,6 +497,13 @@ class KeepRecipe(Body):
     treatments: Annotated[list[Treatment], Field(min_length=1, max_length=24)]
 
 
+class SharedRecipeView(Body):
+    """Treatments that are kept for all projects."""
+
+    name: Name
+    treatments: list[Treatment]
+
+
 class RecipeText(Body):
     """A file of recipes."""
 
@@ -488,19 +511,31 @@ class RecipeText(Body):
 
 
 class Settings(Body):
-    """The grid that cuts fall on; ``lead`` is of one ``section`` where that is named; None takes it off."""
+    """The grid that cuts fall on; ``lead`` is of one ``section`` where that is named; None takes it off. ``sensitivity`` is
+    that of hits.
+    """
 
     unit: Unit | None = None
     lead: Lead | None = None
     section: Id | None = None
+    sensitivity: Annotated[float, Field(ge=0, le=1)] | None = None
 
 
 class SendShot(Body):
-    """An item of the edit to send out."""
+    """An item of the edit to send out, or without one, frames (end exclusive)."""
 
-    item: Id
+    item: Id | None = None
+    first: Frame = 0
+    end: Frame = 0
     handles: Annotated[int, Field(ge=0, le=MOST_HANDLES)] = 12
     form: Literal["prores", "dnxhr", "png"] = "prores"
+
+
+class BringBack(Body):
+    """A file that came back, and whether it lies on a lane of its own."""
+
+    path: FilePath
+    own_lane: bool = False
 
 
 class RenderRange(Body):

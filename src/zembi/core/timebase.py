@@ -193,6 +193,11 @@ def nth(count: int) -> str:
     return f"{count}{last}"
 
 
+def slowest(source: Fraction, film: Fraction) -> float:
+    """The slowest speed at which no frame of a source is shown twice: 1 where it has no more frames than the film."""
+    return float(min(Fraction(1), film / source))
+
+
 def frames_shown(step: float) -> str:
     """Words for how a source's frames are shown; "" where each is shown once.
 

@@ -4,11 +4,12 @@ All mixing is of the coded values, plane by plane, with no change to linear ligh
 worked out in floating point and rounded once; one that is only enlarged, or only mixed with another, stays in 8 bit.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import av
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from zembi.core.picture.chain import Act, covers
@@ -36,12 +37,16 @@ _LETTERS = 1 / 12
 
 @dataclass(frozen=True)
 class CompositeLayer:
-    """One picture of a stack: a frame, words (white, centred), a colour ("#rrggbb"), or black where none is given."""
+    """One picture of a stack: a frame, words (white, centred), a colour ("#rrggbb"), or black where none is given.
+
+    ``cover`` says how much each point of a frame over black hides, 0 to 1; without it, all.
+    """
 
     acts: tuple[Act, ...] = ()
     frame: av.VideoFrame | None = None
     text: str | None = None
     colour: str | None = None
+    cover: NDArray[np.float32] | None = field(default=None, compare=False)
 
 
 def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFrame:
@@ -109,6 +114,10 @@ def _acted(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -
         sheet = _letters(part.text, size)
     elif part.frame is not None:
         sheet = sheet_of(planes_of(part.frame), size)
+        if part.cover is not None:
+            half = cv2.resize(part.cover, plane_size(size, 1), interpolation=cv2.INTER_AREA)
+            covers_ = [part.cover, *(np.asarray(half, np.float32),) * 2]
+            sheet = Sheet(size, sheet.planes, covers_)
     else:
         sheet = even(size, coded(part.colour) if part.colour else BLACK)
     for act in acts:

@@ -27,8 +27,9 @@ from PIL import Image
 from zembi.core.footage.files import Facts
 from zembi.core.sync.features import RATE as SYNC_RATE
 from zembi.core.sync.moments import Moment, find_moments
+from zembi.media.alpha import has_alpha, stacked
 from zembi.media.leftovers import clear_dead
-from zembi.media.opening import opened
+from zembi.media.opening import alpha_decoder, opened
 from zembi.media.picture import Upright
 from zembi.media.probe import FrameTimes, frame_times
 from zembi.media.sound import StreamResampler, read_sound, resample
@@ -105,18 +106,24 @@ def proxy_size(width: int, height: int, box: tuple[int, int]) -> tuple[int, int]
 
 @dataclass
 class ProxyWriter:
-    """One proxy being written: an encoder that answers each frame with one packet."""
+    """One proxy being written: an encoder that answers each frame with one packet.
+
+    With ``alpha`` each frame is twice as high: the picture over black, and under it its alpha as grey.
+    """
 
     file: BinaryIO
     width: int
     height: int
     rate: Fraction
+    alpha: bool = False
     offsets: list[int] = field(default_factory=list)
     sizes: list[int] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         self._codec = av.CodecContext.create("libx264", "w")
-        self._codec.width, self._codec.height, self._codec.pix_fmt = self.width, self.height, "yuv420p"
+        self._coded = self.width, self.height * (2 if self.alpha else 1)
+        self._codec.width, self._codec.height = self._coded
+        self._codec.pix_fmt = "yuv420p"
         self._codec.time_base = Fraction(1, 1000)
         self._codec.framerate = self.rate
         self._codec.thread_count = 1
@@ -130,7 +137,7 @@ class ProxyWriter:
 
     def scaled(self, picture: av.VideoFrame) -> av.VideoFrame:
         """A picture in the proxy's size."""
-        return self._scaler.reformat(picture, self.width, self.height, interpolation="FAST_BILINEAR")
+        return self._scaler.reformat(picture, *self._coded, interpolation="FAST_BILINEAR")
 
     def add(self, frame: av.VideoFrame) -> None:
         """Append one picture of the proxy's size."""
@@ -452,11 +459,12 @@ def _decode_all(
     with files, opened(path) as container, ThreadPoolExecutor(1) as writing:
         video = _video(container)
         video.thread_type = "AUTO"
+        decoder = alpha_decoder(video)
         # Ahead of what is scaled and written, and no farther: pictures take room.
         video.codec_context.thread_count = min(_MOST_DECODERS, 2 * (os.cpu_count() or 1))
         streams: list[av.stream.Stream] = [video, *(container.streams.audio[:1] if spool is not None else ())]
         for packet in container.demux(streams):
-            for frame in _decoded(packet):
+            for frame in _decoded(packet, decoder if packet.stream is video else None):
                 if isinstance(frame, av.AudioFrame):
                     if spool is not None:
                         spool.add(frame)
@@ -466,14 +474,17 @@ def _decode_all(
                 if upright is None:
                     writers, upright = _open_writers(frame, folder, times, files)
                 upto = int(np.searchsorted(times.pts, frame.pts, side="right"))
-                picture = upright.picture(frame)
+                plain = picture = upright.picture(frame)
+                if writers["programme"].alpha:
+                    picture = stacked(frame, upright.width, upright.height)
                 pictures = {}
                 for name, writer in writers.items():
                     # Each from the one before: a large source is scaled once.
                     picture = writer.scaled(picture)
                     pictures[name] = picture
-                glance.see(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
-                sheet.offer(pictures["wall"], float(times.times[min(upto, len(times.times)) - 1]))
+                seen = plain if writers["programme"].alpha else pictures["wall"]
+                glance.see(seen, float(times.times[min(upto, len(times.times)) - 1]))
+                sheet.offer(seen, float(times.times[min(upto, len(times.times)) - 1]))
                 # One proxy frame a source frame: a frame that cannot be decoded repeats its neighbour.
                 behind.append(writing.submit(_write, writers, pictures, upto - done))
                 if len(behind) > _BEHIND:
@@ -494,9 +505,11 @@ def _decode_all(
     return facts
 
 
-def _decoded(packet: Any) -> list[Any]:
-    """Frames of a packet; a damaged packet gives none, and the pass goes on."""
+def _decoded(packet: Any, decoder: av.VideoCodecContext | None = None) -> list[Any]:
+    """Frames of a packet, by the usual decoder or this one; a damaged packet gives none, and the pass goes on."""
     try:
+        if decoder is not None:
+            return list(decoder.decode(packet if packet.size else None))
         return list(packet.decode())
     except av.error.InvalidDataError:
         return []
@@ -511,7 +524,7 @@ def _open_writers(
     for name, box in PROXY_SIZES.items():
         size = proxy_size(width, height, box)
         writers[name] = ProxyWriter(
-            files.enter_context((folder / f"{name}.h264").open("wb")), *size, times.rate
+            files.enter_context((folder / f"{name}.h264").open("wb")), *size, times.rate, has_alpha(frame)
         )
     largest = next(iter(writers.values()))
     return writers, Upright(largest.width, largest.height)
@@ -521,7 +534,7 @@ def _save_index(folder: Path, name: str, writer: ProxyWriter, times: FrameTimes)
     with (folder / f"{name}.h264").open("rb") as file:
         codec = codec_string(file.read(writer.sizes[0]))
     index = {
-        "codec": codec, "width": writer.width, "height": writer.height,
+        "codec": codec, "width": writer.width, "height": writer.height, "alpha": writer.alpha,
         "times": [round(float(t), 6) for t in times.times[: len(writer.sizes)]],
         "offsets": writer.offsets, "sizes": writer.sizes,
     }  # fmt: skip

@@ -6,7 +6,7 @@ import av
 import numpy as np
 
 from zembi.core.errors import UnreadableMedia
-from zembi.media.opening import open_container
+from zembi.media.opening import open_container, pictures
 from zembi.media.probe import FrameTimes, frame_times
 
 
@@ -26,7 +26,7 @@ class FrameReader:
         self._stream.thread_type = "AUTO"
         if threads:
             self._stream.codec_context.thread_count = threads
-        self._frames = self._container.decode(self._stream)
+        self._frames = pictures(self._container, self._stream)
         self._at = -1
         self._current: av.VideoFrame | None = None
 
@@ -73,12 +73,12 @@ class FrameReader:
         # Some containers seek by decode time: a key frame of the very file start is reached by asking early.
         target = int(self.times.pts[key]) if key else int(self.times.pts[0]) - 1
         self._container.seek(target, stream=self._stream, backward=True, any_frame=False)
-        self._frames = self._container.decode(self._stream)
+        self._frames = pictures(self._container, self._stream)
         self._current, self._at = None, -1
         following = self._next()
         if following is not None and following.pts is not None and following.pts > self.times.pts[key]:
             self._container.seek(0, stream=self._stream, backward=True)
-            self._frames = self._container.decode(self._stream)
+            self._frames = pictures(self._container, self._stream)
             following = self._next()
         if following is not None:
             self._current = following

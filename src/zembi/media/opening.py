@@ -4,6 +4,7 @@ import stat
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import cast
 
 import av
 from av.container import InputContainer
@@ -65,6 +66,32 @@ def open_container(path: Path) -> InputContainer:
         options = {"format_whitelist": still, "protocol_whitelist": "file"}
         return av.open(str(path), "r", format=still, options=options, metadata_errors="replace")
     return av.open(str(path), "r", options=dict(_OPTIONS), metadata_errors="replace")
+
+
+#: Decoders that read the alpha which WebM keeps beside a picture (the WebM container guidelines' AlphaMode).
+_WITH_ALPHA = {"vp9": "libvpx-vp9", "vp8": "libvpx"}
+
+
+def alpha_decoder(stream: av.VideoStream) -> av.VideoCodecContext | None:
+    """A decoder for a stream whose alpha the usual one leaves out; None for all others."""
+    name = _WITH_ALPHA.get(stream.codec_context.name)
+    if name is None or stream.metadata.get("alpha_mode", stream.metadata.get("ALPHA_MODE")) != "1":
+        return None
+    decoder = cast(av.VideoCodecContext, av.CodecContext.create(name, "r"))
+    decoder.extradata = stream.codec_context.extradata
+    return decoder
+
+
+def pictures(container: InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
+    """Frames of a stream from where the container stands, with their alpha."""
+    decoder = alpha_decoder(stream)
+    if decoder is None:
+        yield from container.decode(stream)
+        return
+    for packet in container.demux(stream):
+        for frame in decoder.decode(packet if packet.size else None):
+            frame.time_base = stream.time_base
+            yield frame
 
 
 @contextmanager

@@ -3,17 +3,15 @@
 from typing import Literal
 
 import av
+import numpy as np
 from av.filter import Graph
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
+from numpy.typing import NDArray
+
+from zembi.media.alpha import coded, fitted, has_alpha, over_black
+from zembi.media.size import fitted_inside
 
 _TURNS = {90: ["transpose=cclock"], 180: ["hflip", "vflip"], 270: ["transpose=clock"]}
-
-
-def fitted_inside(width: int, height: int, to_width: int, to_height: int) -> tuple[int, int]:
-    """The largest even size of a shape inside another, two pixels at least however narrow the shape."""
-    across = (to_height * width + height // 2) // height
-    up = (to_width * height + width // 2) // width
-    return max(2, min(across // 2, to_width // 2) * 2), max(2, min(up // 2, to_height // 2) * 2)
 
 
 #: What the film is coded in: BT.709, limited range. Sources that say nothing are taken to be so too.
@@ -59,8 +57,17 @@ class Upright:
             frame, self.width, self.height, "yuv420p16le", interpolation=self._scaler.upper()
         )
 
+    def cut_out(self, frame: av.VideoFrame) -> tuple[av.VideoFrame, NDArray[np.float32]]:
+        """The frame over black as :meth:`picture` gives it, and how much each point of it hides, 0 to 1."""
+        colours, alpha = fitted(frame, self.width, self.height)
+        return coded(colours), alpha.astype(np.float32) / np.float32(255)
+
     def picture(self, frame: av.VideoFrame) -> av.VideoFrame:
         """The frame as 8-bit 4:2:0 of the fixed size, in the film's colours; the source frame is not changed."""
+        if has_alpha(frame):
+            at, base = frame.pts, frame.time_base
+            frame = coded(over_black(frame)[0])
+            frame.pts, frame.time_base = at, base
         rotation = round(frame.rotation) % 360
         if not is_films(frame):
             frame = self._to_film.reformat(frame, format="yuv420p", **_FILM)

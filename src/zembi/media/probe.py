@@ -16,7 +16,8 @@ from zembi.core.errors import UnreadableMedia
 from zembi.core.footage.files import Facts
 from zembi.core.lineup.grouping import Traits
 from zembi.core.timebase import nearest_standard_rate, rate_label, settle_times
-from zembi.media.opening import opened
+from zembi.media.alpha import is_see_through
+from zembi.media.opening import opened, pictures
 
 #: How long a still picture can be shown.
 STILL_S = 3600.0
@@ -216,7 +217,7 @@ def probe(path: Path, *, need: Iterable[str] = ()) -> Facts:
 def _picture_facts(
     container: av.container.InputContainer, video: av.VideoStream, path: Path
 ) -> dict[str, object]:
-    first = next(iter(container.decode(video)), None)
+    first = next(pictures(container, video), None)
     if first is None:
         raise UnreadableMedia(
             f"{path.name} holds no picture frame; it may be cut off. Copy it again from the card."
@@ -228,5 +229,5 @@ def _picture_facts(
         width, height = height, width
     return {
         "width": width, "height": height, "rotation": rotation, "video_codec": video.codec_context.name,
-        "pixel_format": first.format.name,
+        "pixel_format": first.format.name, "alpha": is_see_through(first, whole=container.format.name.endswith("_pipe")),
     }  # fmt: skip

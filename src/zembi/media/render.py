@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput, NoRoom
 from zembi.core.picture.chain import Act, acts_at, covers
-from zembi.core.picture.steps.opacity import OPACITY
+from zembi.core.picture.steps import MATTE, OPACITY
 from zembi.core.programme.flatten import stretches
 from zembi.core.programme.model import Colour, Programme, Span, Title, frame_middles, source_mixes
 from zembi.core.programme.sound import SILENT, Sound
@@ -62,6 +62,7 @@ class _Readers:
         self._size = (width, height)
         self._open: OrderedDict[str, tuple[FrameReader, Upright]] = OrderedDict()
         self._last: dict[tuple[str, bool], OrderedDict[int, av.VideoFrame]] = {}
+        self._cut: dict[str, tuple[int, av.VideoFrame, NDArray[np.float32]]] = {}
 
     def _get(self, media: str) -> tuple[FrameReader, Upright]:
         if media in self._open:
@@ -72,6 +73,7 @@ class _Readers:
                 reader.close()
                 self._last.pop((oldest, False), None)
                 self._last.pop((oldest, True), None)
+                self._cut.pop(oldest, None)
             self._open[media] = (FrameReader(self._files[media]), Upright(*self._size, quality="fine"))
         return self._open[media]
 
@@ -93,6 +95,14 @@ class _Readers:
             if len(last) > 2:
                 last.popitem(last=False)
         return last[index]
+
+    def cut_out(self, media: str, index: int) -> tuple[av.VideoFrame, NDArray[np.float32]]:
+        """A frame of a file at the film's size over black, and how much each point of it hides."""
+        known = self._cut.get(media)
+        if known is None or known[0] != index:
+            reader, upright = self._get(media)
+            known = self._cut[media] = index, *upright.cut_out(reader.frame(index))
+        return known[1], known[2]
 
     def close(self) -> None:
         for reader, _ in self._open.values():
@@ -126,6 +136,10 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                         parts.append(CompositeLayer(acts, colour=span.content.code))
                     elif source is None or span.media is None:
                         parts.append(CompositeLayer(acts))
+                    elif any(a.kind is MATTE for a in acts):
+                        index = int(source[0][frame - span.start])
+                        picture, cover = readers.cut_out(span.media, index)
+                        parts.append(CompositeLayer(acts, picture, cover=cover))
                     elif made is not None:
                         parts.append(CompositeLayer(acts, made))
                     else:

@@ -35,7 +35,8 @@ interface TreatmentFacts {
   passage: boolean;
   cutaway: boolean;
   angle: boolean;
+  joins: boolean;
 }
 
-/** Defaults of each kind of treatment, the choices of its fields, and the subjects it can lie on. */
+/** Defaults of each kind of treatment, the choices of its fields, the subjects it can lie on, and whether it joins two shots. */
 export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;

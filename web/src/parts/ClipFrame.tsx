@@ -3,7 +3,7 @@ import { useAddresses } from "../api/project";
 import { compose } from "../player/compositor";
 import { PLAIN } from "../player/chain";
 import { frameOnDisplay } from "../player/timemap";
-import { FrameSource, pictureSize, proxyAddress } from "../player/proxy";
+import { FrameSource, partOf, pictureSize, proxyAddress } from "../player/proxy";
 
 /** The exact frame of a file at a media time, in the file's own shape. */
 export function ClipFrame({ media, at }: { media: string; at: number }) {
@@ -18,9 +18,10 @@ export function ClipFrame({ media, at }: { media: string; at: number }) {
       if (!proxy.index || !paper || !canvas.current) return;
       const picture = proxy.get(frameOnDisplay(proxy.index.times, wanted.current + 1e-4), 0);
       if (!picture) return;
-      const size: [number, number] = [picture.displayWidth, picture.displayHeight];
-      [canvas.current.width, canvas.current.height] = pictureSize(size, "programme");
-      compose(paper, canvas.current.width, canvas.current.height, [{ acts: PLAIN, image: picture, size }]);
+      const part = partOf(proxy.index, picture);
+      if (!part.size) return;
+      [canvas.current.width, canvas.current.height] = pictureSize(part.size, "programme");
+      compose(paper, canvas.current.width, canvas.current.height, [{ acts: PLAIN, ...part }]);
     };
     return () => {
       draw.current = () => undefined;

@@ -17,7 +17,7 @@ export const LAST_FOLDER = "zembi.folder";
 
 /** Bring files in: by reference from the allowed media folders, or by upload. */
 export function FilePicker({
-  kind,
+  kind: asked,
   role,
   open,
   close,
@@ -28,6 +28,8 @@ export function FilePicker({
   close: () => void;
 }) {
   const { act, path } = useCommands();
+  const [other, setOther] = useState<Kind | null>(null);
+  const kind = other ?? asked;
   const [way, setWay] = useState<"folder" | "upload">("folder");
   const [folder, setFolder] = useState(() => localStorage.getItem(LAST_FOLDER) ?? "");
   const go = (to: string) => {
@@ -37,6 +39,7 @@ export function FilePicker({
   const [chosen, setChosen] = useState<Set<string>>(new Set());
   const done = () => {
     setChosen(new Set());
+    setOther(null);
     close();
   };
   const add = async () => {
@@ -63,15 +66,32 @@ export function FilePicker({
         )
       }
     >
-      <Segmented
-        value={way}
-        onChange={(v) => setWay(v as "folder" | "upload")}
-        style={{ marginBottom: 12 }}
-        options={[
-          { label: "From a media folder", value: "folder" },
-          { label: "Upload", value: "upload" },
-        ]}
-      />
+      <div className={cx("ways")}>
+        <Segmented
+          value={way}
+          onChange={(v) => setWay(v as "folder" | "upload")}
+          options={[
+            { label: "From a media folder", value: "folder" },
+            { label: "Upload", value: "upload" },
+          ]}
+        />
+        {!one(asked) && (
+          <Segmented
+            value={kind}
+            onChange={(v) => setOther(v as Kind)}
+            data-testid="add-as"
+            options={[
+              { label: "takes", value: "take", title: "Each is lined up to the song" },
+              { label: "B-roll", value: "broll", title: "Clips and stills that are not tied to the song" },
+              {
+                label: "tell them apart",
+                value: "footage",
+                title: "What holds the song is a take; stills and clips without sound are B-roll",
+              },
+            ]}
+          />
+        )}
+      </div>
       {way === "folder" ? (
         <Folder kind={kind} path={folder} go={go} chosen={chosen} choose={setChosen} />
       ) : (
@@ -199,7 +219,7 @@ export function Folder({
 /** Whether a file may be of a kind, by its ending. */
 function fitsKind(entry: { fits: string }, kind: Kind): boolean {
   if (entry.fits === "raw") return false;
-  return one(kind) || entry.fits === "video" || (kind === "broll" && entry.fits === "still");
+  return one(kind) || entry.fits === "video" || (kind !== "take" && entry.fits === "still");
 }
 
 /** A folder with all below it, chosen by one tick: how many files that is, and how large, is said first. */

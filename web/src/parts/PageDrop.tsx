@@ -3,8 +3,9 @@ import { type ReactNode, useEffect, useState } from "react";
 import { api, data } from "../api/client";
 import { useProject } from "../api/project";
 import { classes } from "./classes";
-import { filesOf } from "./dropped";
+import { filesOf, hasFolder } from "./dropped";
 import styles from "./PageDrop.module.css";
+import { layWhatIsReady, tookIn } from "./taken";
 import { type Kind, Uploads, WHAT } from "./Uploads";
 
 const cx = classes(styles);
@@ -27,7 +28,9 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
   const { message } = App.useApp();
   const [over, setOver] = useState(false);
   const [strange, setStrange] = useState<File[]>([]);
+  const [kinds, setKinds] = useState<Kind | null>(null);
   const kind = kindOf(view, Boolean(state.song));
+  useEffect(() => layWhatIsReady(state.media), [state.media]);
   useEffect(() => {
     const drag = (event: DragEvent) => {
       if (!carriesFiles(event)) return;
@@ -41,13 +44,17 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
     const drop = async (event: DragEvent) => {
       drag(event);
       if (event.defaultPrevented && (event.target as Element).closest(".ant-upload")) return;
+      const folder = hasFolder(event.dataTransfer);
       const dropped = event.dataTransfer ? await filesOf(event.dataTransfer) : [];
       if (!dropped.length) return;
       if (!kind) {
         void message.info("Drop takes on the Line-up, B-roll on Coverage or the Sheet.");
         return;
       }
-      void take(kind === "song" ? dropped.slice(0, 1) : dropped, kind);
+      // A folder holds what was shot, of every kind.
+      const what = kind !== "song" && folder ? "footage" : kind;
+      setKinds(what);
+      void take(what === "song" ? dropped.slice(0, 1) : dropped, what);
     };
     const take = async (files: File[], what: Kind) => {
       const body = { files: files.map(({ name, size }) => ({ name, size })) };
@@ -56,10 +63,11 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
       const paths = found.filter(Boolean);
       if (paths.length) {
         const added = { paths, kind: what, role: "" as const };
-        await act(
+        const ids = await act(
           () => data(api.POST("/api/projects/{project_id}/media", { params: path, body: added })),
           `Added ${paths.length} ${paths.length === 1 ? "file" : "files"} from the media folders`,
         );
+        tookIn(ids ?? []);
       }
       setStrange(files.filter((_, i) => !found[i]));
     };
@@ -79,9 +87,12 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
         </div>
       )}
       <Modal
-        title={kind ? `Add ${WHAT[kind]}` : "Add files"}
+        title={kinds ? `Add ${WHAT[kinds]}` : "Add files"}
         open={strange.length > 0}
-        onCancel={() => setStrange([])}
+        onCancel={() => {
+          setStrange([]);
+          tookIn([]);
+        }}
         footer={null}
         width={640}
         destroyOnHidden
@@ -92,7 +103,7 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
           {(strange.reduce((sum, f) => sum + f.size, 0) / 1e9).toFixed(2)} GB; to use footage where it is, start zembi
           serve with --media and its folder.
         </p>
-        {kind && <Uploads kind={kind} files={strange} />}
+        {kinds && <Uploads kind={kinds} files={strange} />}
       </Modal>
     </>
   );

@@ -3,12 +3,19 @@ import { useState } from "react";
 import { useCommands } from "../api/project";
 import { classes } from "./classes";
 import styles from "./FilePicker.module.css";
+import { tookIn } from "./taken";
 
 const cx = classes(styles);
 
-export type Kind = "song" | "take" | "broll" | "stem";
+export type Kind = "song" | "take" | "broll" | "stem" | "footage";
 export type Role = "voice" | "drums" | "instrumental";
-export const WHAT: Record<Kind, string> = { song: "the song", take: "takes", broll: "B-roll", stem: "a stem" };
+export const WHAT: Record<Kind, string> = {
+  song: "the song",
+  take: "takes",
+  broll: "B-roll",
+  stem: "a stem",
+  footage: "footage",
+};
 
 /** Kinds that are sound, and one file at a time. */
 export function one(kind: Kind): boolean {
@@ -43,7 +50,10 @@ export function Uploads({ kind, role, files = [] }: { kind: Kind; role?: Role | 
         const ok = request.status === 201;
         const detail = ok ? "" : (JSON.parse(request.responseText || "{}") as { detail?: string }).detail;
         note(file.name, ok ? { share: 1 } : { error: detail ?? "The upload was refused." });
-        if (ok) void act(async () => null);
+        if (ok) {
+          tookIn(JSON.parse(request.responseText) as string[]);
+          void act(async () => null);
+        }
         finished();
       };
       request.onerror = () => {
@@ -66,7 +76,7 @@ export function Uploads({ kind, role, files = [] }: { kind: Kind; role?: Role | 
       <Upload.Dragger
         multiple={!one(kind)}
         showUploadList={false}
-        accept={one(kind) ? "audio/*,video/*" : "video/*"}
+        accept={one(kind) ? "audio/*,video/*" : kind === "take" ? "video/*" : "video/*,image/*"}
         customRequest={({ file, onSuccess }) => void send(file as File).then(() => onSuccess?.({}))}
       >
         <p>Drop {WHAT[kind]} here, or click to choose. Uploads are copied into the project's folder.</p>

@@ -1,5 +1,10 @@
 /** Files that were dropped on the page, those of dropped folders with them. */
 
+/** Whether a drop has a folder among its files. */
+export function hasFolder(data: DataTransfer | null): boolean {
+  return [...(data?.items ?? [])].some((item) => item.kind === "file" && item.webkitGetAsEntry?.()?.isDirectory);
+}
+
 /** All files of a drop: its own, and those of its folders and all folders in them, hidden ones left out. */
 export async function filesOf(data: DataTransfer): Promise<File[]> {
   const entries = [...data.items].map((item) => (item.kind === "file" ? item.webkitGetAsEntry?.() : null));

@@ -6,7 +6,7 @@ import { withoutSteps } from "./without";
 import { STILLS } from "../api/facts";
 import type { Act } from "./chain";
 import { type Layers, nextEdge, type Seen, seenAt } from "./layers";
-import { canDecode, pictureSize, ProxyPool, type ProxySize } from "./proxy";
+import { canDecode, partOf, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
 interface Props {
@@ -124,14 +124,18 @@ export function Picture({ layers, size, label, id }: Props) {
         const proxy = pool.get(latest.current.addressOf, span.media, size);
         const at = mediaTime(span.time, frame - span.start, fps);
         const times = proxy.index?.times;
-        const [source, share] = !times ? [-1, 0] : span.blend ? mixAt(times, at) : [frameOnDisplay(times, at), 0];
+        const [source, share] = !times
+          ? [-1, 0]
+          : span.blend && !proxy.index?.alpha
+            ? mixAt(times, at)
+            : [frameOnDisplay(times, at), 0];
         [out.media, out.source] = [span.media, source];
         const image = proxy.index ? proxy.get(out.source, ahead) : undefined;
         // Another content of a file has another address.
         out.key += `${latest.current.addressOf(span.media, "")} ${out.source} `;
         const next = share ? proxy.get(out.source + 1, ahead) : undefined;
         if (!image || (share && !next)) out.missing = true;
-        else out.parts.push({ acts, image, size: [image.displayWidth, image.displayHeight], next, share });
+        else if (proxy.index) out.parts.push({ acts, ...partOf(proxy.index, image), next, share });
         if (share) out.key += `${share.toFixed(3)} `;
       }
       return out;

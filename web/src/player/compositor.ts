@@ -3,15 +3,20 @@
 import { type Act, PLAIN } from "./chain";
 import { type Painter, painter } from "./painter";
 import { STEPS } from "./steps";
+import { cutOut } from "./steps/matte";
 
 type Paper = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
+
+type Box = [x: number, y: number, width: number, height: number];
 
 /** One picture of a stack: an image of its own size, words, a colour, or black where none is given. */
 export interface Part {
   acts: readonly Act[];
   image?: CanvasImageSource;
   size?: [width: number, height: number];
-  crop?: [x: number, y: number, width: number, height: number];
+  crop?: Box;
+  /** Where in the image its alpha lies, as grey. */
+  matte?: Box;
   text?: string;
   colour?: string;
   /** The frame after the image, and how much of it is mixed in. */
@@ -64,12 +69,16 @@ function paint(painting: Painter, width: number, height: number, parts: readonly
   painting.begin(width, height);
   const pictures = parts.map((part) => {
     // A composite of several pictures is another in each frame.
-    const one = part.share || part.crop ? null : ((part.image as object | undefined) ?? null);
-    const uploaded = painting.upload(one, () => {
-      const [made, paper] = sheet(width, height);
-      draw(paper, width, height, part);
-      return made;
-    });
+    const one = part.share || (part.crop && !part.matte) ? null : ((part.image as object | undefined) ?? null);
+    const upload = (key: object | null, what: Part) =>
+      painting.upload(key, () => {
+        const [made, paper] = sheet(width, height);
+        draw(paper, width, height, what);
+        return made;
+      });
+    const picture = upload(one, part);
+    const cut = part.matte && part.acts.some((a) => a.step === "matte");
+    const uploaded = cut ? cutOut(painting, picture, upload(alphaKey(one), { ...part, crop: part.matte })) : picture;
     return part.acts.reduce(
       (picture, { step, values }) => STEPS[step]?.act(painting, picture, values) ?? picture,
       uploaded,
@@ -77,6 +86,16 @@ function paint(painting: Painter, width: number, height: number, parts: readonly
   });
   painting.clear();
   for (const picture of pictures) painting.lay(picture);
+}
+
+const alphaKeys = new WeakMap<object, object>();
+
+/** Key under which the alpha of an image is kept beside its colours. */
+function alphaKey(image: object | null): object | null {
+  if (!image) return null;
+  const known = alphaKeys.get(image) ?? {};
+  alphaKeys.set(image, known);
+  return known;
 }
 
 function sheet(width: number, height: number): [OffscreenCanvas, OffscreenCanvasRenderingContext2D] {

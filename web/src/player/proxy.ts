@@ -1,12 +1,26 @@
 import { PROXIES } from "../api/facts";
+import type { Part } from "./compositor";
 
 interface Index {
   codec: string;
   width: number;
   height: number;
+  /** Whether each frame has its alpha as grey under it. */
+  alpha?: boolean;
   times: number[];
   offsets: number[];
   sizes: number[];
+}
+
+/** A frame of a proxy as a part of a stack. */
+export function partOf(
+  index: Pick<Index, "alpha">,
+  image: VideoFrame,
+): Pick<Part, "image" | "size" | "crop" | "matte"> {
+  const [width, height] = [image.displayWidth, image.displayHeight / (index.alpha ? 2 : 1)];
+  const size: [number, number] = [width, height];
+  if (!index.alpha) return { image, size };
+  return { image, size, crop: [0, 0, width, height], matte: [0, height, width, height] };
 }
 
 export type ProxySize = "programme" | "wall";

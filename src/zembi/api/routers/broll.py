@@ -70,6 +70,12 @@ def near(media_id: str, project: ProjectDep) -> list[Near]:
     return selects.near_in_colour(project, media_id)
 
 
+@router.get("/broll/places/{media_id}")
+def places(media_id: str, project: ProjectDep) -> selects.ClipPlaces:
+    """Places of a clip to jump to: movements, and strokes in its sound."""
+    return selects.clip_places(project, media_id)
+
+
 @router.post("/broll/films/{media_id}")
 def find_shots(media_id: str, project: ProjectDep, studio: StudioDep) -> Started:
     """Look for the cuts of a clip that is finished footage."""

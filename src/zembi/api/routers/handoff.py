@@ -8,7 +8,7 @@ from fastapi.responses import FileResponse
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import download
 from zembi.api.routers.sheet import EditId
-from zembi.api.schemas import Id, Ok, Relink, RenderRange, SendShot, Started
+from zembi.api.schemas import BringBack, Id, Ok, Relink, RenderRange, SendShot, Started
 from zembi.service.handoff import collecting, films, roundtrip
 
 router = APIRouter(prefix="/api/projects/{project_id}", tags=["handoff"])
@@ -37,16 +37,18 @@ def collect(body: Relink, project: ProjectDep, studio: StudioDep) -> Started:
 
 @router.post("/edits/{edit_id}/send")
 def send(edit_id: EditId, body: SendShot, project: ProjectDep, studio: StudioDep) -> Started:
-    """Queue writing a shot with handles for work in another program."""
-    return Started(
-        job=roundtrip.queue_sending(project, edit_id, studio.runner, body.item, body.handles, body.form)
-    )
+    """Queue writing a shot or passage with handles for work in another program."""
+    sent = roundtrip.Sent(**body.model_dump())
+    return Started(job=roundtrip.queue_sending(project, edit_id, studio.runner, sent))
 
 
 @router.post("/edits/{edit_id}/bring")
-def bring(edit_id: EditId, body: Relink, project: ProjectDep, studio: StudioDep) -> Ok:
-    """Lay what came back over the shot that it was made of."""
-    return Ok(note=roundtrip.bring_back(studio.workspace, project, edit_id, studio.runner, body.path))
+def bring(edit_id: EditId, body: BringBack, project: ProjectDep, studio: StudioDep) -> Ok:
+    """Lay what came back over the shot or passage that it was made of."""
+    note = roundtrip.bring_back(
+        studio.workspace, project, edit_id, studio.runner, body.path, own_lane=body.own_lane
+    )
+    return Ok(note=note)
 
 
 @router.get("/handoff/used.csv")

@@ -8,13 +8,25 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, JSONResponse
 
 from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import AddFiles, Describe, Dropped, FitFile, Ok, Relink, ReplaceFile, Started
+from zembi.api.schemas import (
+    AddFiles,
+    Describe,
+    Dropped,
+    FileKind,
+    FitFile,
+    LabelFiles,
+    Ok,
+    Relink,
+    ReplaceFile,
+    Started,
+)
 from zembi.core.errors import NotFound
 from zembi.core.footage.fit import Fit, Framing
 from zembi.media.derive import SOUND_RATE, read_wave
 from zembi.media.glance import Glance
 from zembi.service.lineup.placing import queue_alignment
-from zembi.service.media import library, moving
+from zembi.service.media import labelling, library, moving
+from zembi.service.media.labelling import Labels
 from zembi.service.media.library import Below, FolderView
 from zembi.service.media.moving import FoundAgain, Replaced
 
@@ -67,7 +79,7 @@ def add_files(body: AddFiles, project: ProjectDep, studio: StudioDep) -> list[st
 @router.post("/projects/{project_id}/upload", status_code=201)
 async def upload(
     request: Request, project: ProjectDep, studio: StudioDep, name: Annotated[str, Query(max_length=255)],
-    kind: Literal["song", "take", "broll", "stem"], role: Literal["", "voice", "drums", "instrumental"] = "",
+    kind: FileKind, role: Literal["", "voice", "drums", "instrumental"] = "",
 ) -> list[str]:  # fmt: skip
     """Upload a file (the raw body) into the project and start preparing it."""
     declared = request.headers.get("content-length", "")
@@ -77,6 +89,16 @@ async def upload(
     return await run_in_threadpool(
         library.keep_upload, studio.workspace, project, studio.runner, path, kind, role
     )
+
+
+@router.patch("/projects/{project_id}/media")
+def label(body: LabelFiles, project: ProjectDep, studio: StudioDep) -> Ok:
+    """Name several files, say their camera, day and place, or make takes or B-roll of them."""
+    labels = Labels(**body.model_dump(exclude={"ids"}))
+    labelling.label(project, body.ids, labels)
+    if labels.kind is not None:
+        studio.settle(project, again=True)
+    return Ok()
 
 
 @router.patch("/projects/{project_id}/media/{media_id}")

@@ -46,9 +46,15 @@ def get_state(project: ProjectDep) -> ProjectState:
 
 @router.patch("/{project_id}")
 def describe_project(body: DescribeProject, project: ProjectDep) -> Ok:
-    """Rename a project, or give its film another size or first timecode."""
-    describing.describe(project, name=body.name, size=body.size, first_timecode=body.first_timecode)
+    """Rename a project, or give its film another size, rate or first timecode."""
+    describing.describe(project, **body.model_dump())
     return Ok()
+
+
+@router.get("/{project_id}/rate-change")
+def rate_change(project: ProjectDep, rate: Annotated[str, Query(max_length=40)]) -> describing.RateChange:
+    """Tell what another frame rate would do to the cuts."""
+    return describing.rate_change(project, rate)
 
 
 @router.delete("/{project_id}")
@@ -78,7 +84,7 @@ def _turned(project: Project, note: str, edit: int | None, since: int | None) ->
 @router.put("/{project_id}/settings")
 def change_settings(body: Settings, project: ProjectDep) -> Ok:
     """Choose what cuts fall on."""
-    cutting.settings(project, unit=body.unit, lead=body.lead, section=body.section)
+    cutting.settings(project, **body.model_dump())
     return Ok()
 
 

@@ -1,13 +1,13 @@
 """Recipes of treatments: kept, used again, taken along as a file."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Depends, Response
 from pydantic import TypeAdapter
 
-from zembi.api.context import ProjectDep
+from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import disposition
-from zembi.api.schemas import Id, KeepRecipe, Ok, RecipeText
+from zembi.api.schemas import Id, KeepRecipe, Ok, RecipeText, SharedRecipeView
 from zembi.core.treatments.model import KINDS
 from zembi.service.edit import recipes
 
@@ -41,8 +41,53 @@ def write_recipes(project: ProjectDep) -> Response:
 @router.post("/projects/{project_id}/recipes/file")
 def read_recipes(body: RecipeText, project: ProjectDep) -> Ok:
     """Take recipes over from a file."""
-    count = recipes.read(project, body.text)
-    return Ok(note=f"{count} recipe{'s' if count != 1 else ''} taken over")
+    return Ok(note=_taken(recipes.read(project, body.text)))
+
+
+def _shared(studio: StudioDep) -> recipes.SharedRecipes:
+    return recipes.SharedRecipes(studio.workspace.data / "recipes.json")
+
+
+SharedDep = Annotated[recipes.SharedRecipes, Depends(_shared)]
+
+
+@router.get("/recipes")
+def list_shared(shared: SharedDep) -> list[SharedRecipeView]:
+    """Recipes for all projects, by name."""
+    return [SharedRecipeView(name=r.name, treatments=list(r.treatments)) for r in shared.all()]
+
+
+@router.post("/recipes", status_code=201)
+def keep_shared(body: KeepRecipe, shared: SharedDep) -> Ok:
+    """Keep treatments under a name for all projects; those of the same name are replaced."""
+    shared.keep([recipes.Named(body.name, tuple(body.treatments))])
+    return Ok()
+
+
+@router.delete("/recipes/{name}")
+def drop_shared(name: str, shared: SharedDep) -> Ok:
+    """Take a recipe for all projects away; what it was used for stays."""
+    shared.drop(name)
+    return Ok()
+
+
+@router.get("/recipes/file", response_class=Response)
+def write_shared(shared: SharedDep) -> Response:
+    """Recipes for all projects as a file to take along."""
+    headers = {"Content-Disposition": disposition("recipes.json")}
+    return Response(shared.written(), media_type="application/json", headers=headers)
+
+
+@router.post("/recipes/file")
+def read_shared(body: RecipeText, shared: SharedDep) -> Ok:
+    """Take recipes over from a file, for all projects."""
+    found = recipes.recipes_of(body.text)
+    shared.keep(found)
+    return Ok(note=_taken(len(found)))
+
+
+def _taken(count: int) -> str:
+    return f"{count} recipe{'s' if count != 1 else ''} taken over"
 
 
 @router.get("/recipes/form")

@@ -62,7 +62,7 @@ def fitted(edit: Edit, length: int) -> Edit:
     return checked(replace(edit, length=length, lanes=lanes))
 
 
-def _anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
+def anchor(frame: int, grid: Grid | None, rate: Fraction) -> tuple[float, int]:
     """The moment a frame belongs to, and how many frames off it lies: a near beat's own time, else the frame's."""
     at = frame_to_seconds(frame, rate)
     if grid is not None:
@@ -78,7 +78,7 @@ def _pieces(
     start: int, end: int, old: SongMap, new: SongMap, grid: Grid | None, rate: Fraction
 ) -> list[tuple[int, int, float]]:
     """Ranges of the new working song for frames ``start`` to ``end`` of the old: (start, end, seconds into them)."""
-    (a, a_off), (b, b_off) = _anchor(start, grid, rate), _anchor(end, grid, rate)
+    (a, a_off), (b, b_off) = anchor(start, grid, rate), anchor(end, grid, rate)
     total = frames_for_length(new.seconds, rate)
     out: list[tuple[int, int, float]] = []
     for k, (low, high) in enumerate(old.kept):

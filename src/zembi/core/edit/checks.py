@@ -14,7 +14,7 @@ from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
 from zembi.core.treatments.colours import HARMLESS_FLASHES, flashes_a_second
-from zembi.core.treatments.model import COLOUR, TIME
+from zembi.core.treatments.model import TIME
 
 Kind = Literal[
     "hole",
@@ -212,7 +212,7 @@ def _of_item(item: Item, end: int, material: Material) -> list[Finding]:
             continue
         if trouble:
             out.append(Finding("treatment", item.start, end, f"“{t.kind}” is left out: {trouble}"))
-        elif isinstance(t, COLOUR) and (often := flashes_a_second(t, done.ground)) > HARMLESS_FLASHES:  # type: ignore[arg-type]
+        elif (often := flashes_a_second(t, done.ground)) > HARMLESS_FLASHES:
             words = f"The picture flashes {often:.1f} times a second, which can harm viewers who are sensitive to light."
             out.append(Finding("flashes", item.start, end, words))
     return out

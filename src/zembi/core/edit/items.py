@@ -11,7 +11,7 @@ from zembi.core.edit.model import SPEEDS, AngleSource, ClipSource, Edit, Item, L
 from zembi.core.errors import Refused
 from zembi.core.timebase import frame_to_seconds
 from zembi.core.timemap import Piece, playback
-from zembi.core.treatments.model import Dip, Dissolve, Treatment
+from zembi.core.treatments.model import OF_A_CUT, Treatment
 
 
 def continued(source: Source, frames: int, rate: Fraction) -> Source:
@@ -70,7 +70,7 @@ def missing_before(item: Item, end: int, rate: Fraction) -> int:
 
 def without_transitions(treatments: tuple[Treatment, ...]) -> tuple[Treatment, ...]:
     """Treatments that are not of the cut at which a shot begins."""
-    return tuple(t for t in treatments if not isinstance(t, Dissolve | Dip))
+    return tuple(t for t in treatments if not isinstance(t, OF_A_CUT))
 
 
 def frames_missing(clip: ClipSource, frames: int, clip_end_s: float, rate: Fraction) -> int:

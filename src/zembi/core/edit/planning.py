@@ -12,6 +12,7 @@ from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item, So
 from zembi.core.edit.rules import Candidate, Past, SlotContext, best, in_order
 from zembi.core.edit.stretches import Clip, frames_of, free_parts, stretch
 from zembi.core.errors import BadInput
+from zembi.core.footage.look import Look
 from zembi.core.lineup.coverage import covers
 from zembi.core.programme.model import Span
 from zembi.core.song.grid import place_among
@@ -205,7 +206,7 @@ def carry_out(
         (s.start, edit.end_of(i), s.source) for i, s in enumerate(edit.shots)
         if s.held or edit.end_of(i) <= first or s.start >= end
     ]  # fmt: skip
-    past = Past(beats_between(beats), list(kept), rate=rate)
+    past = Past(beats_between(beats), list(kept), looks=_looks(stock), rate=rate)
     shots: list[Item] = []
     for passage in passages:
         owed = 0.5
@@ -235,9 +236,9 @@ def carry_out(
 
 def fill_slots(
     edit: Edit, slots: Sequence[int], passages: Sequence[PacedRange], beats: Sequence[Beat], sung: Sequence[tuple[int, int]],
-    stock: Stock, rate: Fraction, seed: int = 0, without: Collection[str] = (),
+    stock: Stock, rate: Fraction, seed: int = 0, without: Collection[str] = (), mixed: bool = False,
 ) -> Edit:  # fmt: skip
-    """Fill empty slots with stretches of clips by the rules.
+    """Fill empty slots by the rules: with stretches of clips, or ``mixed``, with angles and as many clips as is planned.
 
     Where the best stretches leave slots empty, they are filled once more, the longest first, with stretches that lie
     close together; what leaves fewer empty is taken.
@@ -247,17 +248,26 @@ def fill_slots(
         slots: Indexes of its empty shots.
         passages: The sections they lie in.
         beats, sung, stock, rate, seed, without: As of :func:`carry_out`.
+        mixed: Whether angles are shown too, in all slots but the planned share of B-roll; each stands in for the other
+            where there is none.
     """
     places = []
+    angles: set[int] = set()
     between = beats_between(beats)
+    owed = 0.5
     for index in slots:
         slot = SlotSpan(edit.shots[index].start, edit.end_of(index))
         passage = next((p for p in passages if p.first <= slot.start < p.end), passages[-1])
         places.append((index, _place(slot, passage, beats, between, sung)))
-    chosen = _chosen(places, shown_in(edit, between, rate), stock, seed, without)
+        owed += passage.pace.broll if mixed else 1.0
+        if owed < 1:
+            angles.add(index)
+        owed -= owed >= 1
+    chosen = _chosen(places, shown_in(edit, between, stock, rate), stock, seed, without, angles, mixed=mixed)
     if len(chosen) < len(places):
         longest = sorted(places, key=lambda p: p[1].start - p[1].end)
-        closely = _chosen(longest, shown_in(edit, between, rate), stock, seed, without, tightly=True)
+        past = shown_in(edit, between, stock, rate)
+        closely = _chosen(longest, past, stock, seed, without, angles, mixed=mixed, tightly=True)
         chosen = max(chosen, closely, key=len)
     return with_shots(
         edit, [replace(s, source=chosen[i]) if i in chosen else s for i, s in enumerate(edit.shots)]
@@ -298,7 +308,7 @@ def next_best(
     between = beats_between(beats)
     passage = next((p for p in passages if p.first <= shot.start < p.end), passages[-1])
     place = _place(SlotSpan(shot.start, end), passage, beats, between, sung)
-    past = shown_in(edit, between, rate)
+    past = shown_in(edit, between, stock, rate)
     past.shots = [s for s in past.shots if s != (shot.start, end, shot.source)]
     now = shot.source.media if isinstance(shot.source, ClipSource) else None
     out = []
@@ -312,9 +322,9 @@ def next_best(
     return out
 
 
-def shown_in(edit: Edit, between: Callable[[int, int], float], rate: Fraction) -> Past:
+def shown_in(edit: Edit, between: Callable[[int, int], float], stock: Stock, rate: Fraction) -> Past:
     """All that an edit shows, of any lane."""
-    past = Past(between, rate=rate)
+    past = Past(between, looks=_looks(stock), rate=rate)
     past.shots += [(i.start, end, i.source) for i, end in edit.placed() if not isinstance(i.source, Empty)]
     return past
 
@@ -325,7 +335,9 @@ def _chosen(
     stock: Stock,
     seed: int,
     without: Collection[str],
+    angles: Collection[int],
     *,
+    mixed: bool,
     tightly: bool = False,
 ) -> dict[int, Source]:
     """Sources of the slots that could be filled, by their numbers."""
@@ -334,9 +346,14 @@ def _chosen(
     for number, place in (*places, *places):
         if number in out:
             past.shots.remove((place.start, place.end, out[number]))
-        found = best(place, _stretches(place, stock, past, without, tightly=tightly), past, seed, without)
-        if found is not None:
-            out[number] = found.source
+        past.after = next((s for a, _, s in past.shots if a == place.end), None)
+        clips = _stretches(place, stock, past, without, tightly=tightly)
+        able = _able(place, stock) if mixed else []
+        for candidates in (able, clips) if number in angles else (clips, able):
+            found = best(place, candidates, past, seed, without)
+            if found is not None:
+                out[number] = found.source
+                break
         if number in out:
             past.shots.append((place.start, place.end, out[number]))
     return out
@@ -368,7 +385,7 @@ def why_empty(
     edit: Edit, slots: Sequence[int], stock: Stock, rate: Fraction, without: Collection[str] = ()
 ) -> list[Shortfall]:
     """Reasons for each of the slots (by index) that is empty."""
-    past = shown_in(edit, beats_between(()), rate)
+    past = shown_in(edit, beats_between(()), stock, rate)
     free = [
         (frames_of(clip, part, rate), clip, part[0])
         for clip in stock.clips
@@ -423,6 +440,19 @@ def _place(
     )  # fmt: skip
 
 
+def _looks(stock: Stock) -> dict[str, Look]:
+    return {clip.media: clip.look for clip in stock.clips if clip.look}
+
+
+def _able(place: SlotContext, stock: Stock) -> list[Candidate]:
+    """The angles that cover a whole place."""
+    return [
+        Candidate(AngleSource(n), n in stock.close)
+        for n, spans in stock.angles.items()
+        if covers(spans, place.start, place.end)
+    ]
+
+
 def _stretches(
     place: SlotContext, stock: Stock, past: Past, without: Collection[str], *, tightly: bool = False
 ) -> list[Candidate]:
@@ -437,6 +467,8 @@ def _stretches(
                     source,
                     tags=clip.tags,
                     moves=clip.moves,
+                    light=clip.light,
+                    look=clip.look,
                     seconds=clip.seconds,
                     rest=clip.rest,
                     name=clip.name,
@@ -448,11 +480,7 @@ def _stretches(
 def _source(
     place: SlotContext, stock: Stock, past: Past, seed: int, without: Collection[str], broll: bool
 ) -> Source:
-    able = [
-        Candidate(AngleSource(n), n in stock.close)
-        for n, spans in stock.angles.items()
-        if covers(spans, place.start, place.end)
-    ]
+    able = _able(place, stock)
     clips = _stretches(place, stock, past, without) if broll or not able else []
     for candidates in (clips, able) if broll or not able else (able,):
         chosen = best(place, candidates, past, seed, without)

@@ -2,12 +2,13 @@
 
 import math
 import random
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 
 from zembi.core.edit.model import AngleSource, ClipSource, Source
 from zembi.core.edit.stretches import shown_of
+from zembi.core.footage.look import Look, unlike
 from zembi.core.footage.tags import tagged_for
 
 #: What no other points make good.
@@ -56,6 +57,8 @@ class Candidate:
         close: Whether an angle is a close one.
         tags: What a clip is tagged with, in lower case.
         moves: How much moves in a clip against the others, 0 (the stillest) to 1; None where nothing is known.
+        light: How light a clip is against the others, likewise.
+        look: Of a clip, where it was measured.
         seconds: How long a clip is.
         rest: Whether something else was kept of a clip's file.
         name: What to call a clip.
@@ -65,6 +68,8 @@ class Candidate:
     close: bool = False
     tags: frozenset[str] = frozenset()
     moves: float | None = None
+    light: float | None = None
+    look: Look | None = None
     seconds: float = math.inf
     rest: bool = False
     name: str = ""
@@ -78,12 +83,14 @@ class Past:
         between: Beats from one frame to another, as long as they are there.
         shots: Start, end and source of what is shown, in the order in which it was chosen.
         after: What follows the place.
+        looks: Looks of files that were measured.
         rate: Programme rate.
     """
 
     between: Callable[[int, int], float]
     shots: list[tuple[int, int, Source]] = field(default_factory=list)
     after: Source | None = None
+    looks: Mapping[str, Look] = field(default_factory=dict)
     rate: Fraction = Fraction(24)
 
     def shown_of(self, media: str) -> list[tuple[float, float]]:
@@ -98,6 +105,16 @@ class Past:
         """The last few sources before a frame, the last one first."""
         before = sorted((s for s in self.shots if s[0] < start), key=lambda s: s[0], reverse=True)
         return [source for _, _, source in before[:count]]
+
+    def beside(self, place: SlotContext) -> list[Look]:
+        """Looks of the clips that are shown right before and after a place."""
+        return [
+            self.looks[source.media]
+            for start, end, source in self.shots
+            if isinstance(source, ClipSource)
+            and source.media in self.looks
+            and (end == place.start or start == place.end)
+        ]
 
     def away(self, source: Source, place: SlotContext) -> float:
         """Beats between a place and the nearest that shows an angle or a file; without end where none does."""
@@ -156,6 +173,19 @@ def _as_the_music(place: SlotContext, candidate: Candidate, _past: Past) -> floa
     return 0.0 if candidate.moves is None else -2.0 * abs(place.energy - candidate.moves)
 
 
+def _as_light(place: SlotContext, candidate: Candidate, _past: Past) -> float:
+    return 0.0 if candidate.light is None else -abs(place.energy - candidate.light)
+
+
+def _keeps_its_look(place: SlotContext, candidate: Candidate, past: Past) -> float:
+    near = past.beside(place) if candidate.look else []
+    return (
+        -2.0 * sum(unlike(candidate.look, other) for other in near) / len(near)
+        if near and candidate.look
+        else 0.0
+    )
+
+
 def _unused_and_long(_place: SlotContext, candidate: Candidate, past: Past) -> float:
     return min(candidate.seconds, 20.0) / 40 - _USED * past.uses(candidate.source)
 
@@ -187,6 +217,8 @@ RULES: tuple[Rule, ...] = (
     Rule("away", "the angle that was away for longest", AngleSource, _longest_away),
     Rule("tags", "clips tagged for the section", ClipSource, _tagged),
     Rule("movement", "movement in a clip as the energy of the music", ClipSource, _as_the_music),
+    Rule("light", "bright clips where the music has energy, dark ones where it rests", ClipSource, _as_light),
+    Rule("look", "clips like the ones beside them in light and colours", ClipSource, _keeps_its_look),
     Rule(
         "unused",
         "a clip is used again when all others are used as often; the longest first",

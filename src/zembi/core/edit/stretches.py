@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from zembi.core.edit.items import frames_missing
 from zembi.core.edit.model import ClipSource
+from zembi.core.footage.look import Look
 from zembi.core.footage.measure import EVERY_S
 
 #: Seconds left between stretches of one clip where there is room: one that goes on where another ended looks the same.
@@ -29,6 +30,8 @@ class Clip:
         speed: At which it is laid.
         tags: What it is tagged with, in lower case.
         moves: How much moves in it against the others, 0 (the stillest) to 1; None where nothing is known.
+        light: How light it is against the others, likewise.
+        look: Where it was measured.
         worth: Value of each moment of the file, :data:`~zembi.core.footage.measure.EVERY_S` apart, 0 to 1; empty where
             nothing was measured.
         still: Whether it is one picture, which is the same wherever it is entered.
@@ -41,6 +44,8 @@ class Clip:
     speed: float = 1.0
     tags: frozenset[str] = frozenset()
     moves: float | None = None
+    light: float | None = None
+    look: Look | None = None
     worth: tuple[float, ...] = ()
     still: bool = False
     rest: bool = False

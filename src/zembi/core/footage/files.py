@@ -26,6 +26,7 @@ class Facts:
         created: When the camera says recording began, ISO 8601, "" if it does not.
         camera: Maker, model, serial number, lens or reel as the file gives them, "" if it does not.
         still: Whether it is one picture, shown for as long as is asked.
+        alpha: Whether parts of its picture are transparent.
         size: Bytes; -1 while it is not known.
         mtime_ns: Time of change; -1 while it is not known.
     """
@@ -49,6 +50,7 @@ class Facts:
     created: str = ""
     camera: str = ""
     still: bool = False
+    alpha: bool = False
     size: int = -1
     mtime_ns: int = -1
 
@@ -92,6 +94,7 @@ class SaidOfFile(Said):
         role: What a stem holds, "" where it is none.
         camera: What the editor calls its camera.
         slate: What its slate says.
+        undecided: Whether its kind was left to be told by its sound, and nobody has said yes to what came of it.
     """
 
     in_s: float | None = None
@@ -100,6 +103,7 @@ class SaidOfFile(Said):
     role: str = ""
     camera: str = ""
     slate: str = ""
+    undecided: bool = False
 
 
 def _known(kind: type, data: Mapping[str, Any]) -> dict[str, Any]:

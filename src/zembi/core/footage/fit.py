@@ -9,6 +9,7 @@ from typing import Literal
 from zembi.core.errors import BadInput
 from zembi.core.picture.chain import PLAIN, Chain
 from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps.matte import MATTE
 from zembi.core.picture.steps.place import PLACE
 
 How = Literal["bars", "fill", "own"]
@@ -80,10 +81,11 @@ class Placed:
 
 @dataclass(frozen=True)
 class Lie:
-    """Placements of a picture when it is first seen, and at the end."""
+    """Placements of a picture when it is first seen, and at the end; with ``alpha`` its own transparency counts."""
 
     start: Placed
     end: Placed
+    alpha: bool = False
 
 
 AS_IT_LIES = Lie(Placed(), Placed())
@@ -127,7 +129,7 @@ def placed_by(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Plac
 
 
 def chain_of(lie: Lie, length: int) -> Chain:
-    """The step that places a picture over the frames of a span.
+    """The steps that cut a picture out and place it over the frames of a span.
 
     Args:
         lie: At the start and at the end.
@@ -141,4 +143,5 @@ def chain_of(lie: Lie, length: int) -> Chain:
             curves[name] = Curve((Key(0.5, start, "smooth"), Key(max(1.5, length - 0.5), end, "hold")))
         elif start != rest:
             curves[name] = start
-    return (PLACE(**curves),) if curves else PLAIN
+    cut_out = (MATTE(on=1),) if lie.alpha else PLAIN
+    return (*cut_out, PLACE(**curves)) if curves else cut_out

@@ -29,7 +29,7 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
         chain = span.chain
         if not isinstance(span.content, Colour):
             for one in chain[:-1] if span in mixes else chain:
-                for name, _ in one.curves:
+                for name in (n for n, _ in one.curves if n in one.kind.words):
                     curves.setdefault(one.kind.words[name], []).append(_at(span))
     colours = [_at(s) for s in spans if isinstance(s.content, Colour)]
     ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]

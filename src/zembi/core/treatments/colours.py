@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from functools import singledispatch
 
 from zembi.core.errors import BadInput
-from zembi.core.picture.chain import PLAIN, Chain
+from zembi.core.picture.chain import Chain
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.treatments.looks import swelling
-from zembi.core.treatments.model import ColourTreatment, Dip, Dissolve, Fade, Flash, Strobe
+from zembi.core.treatments.model import ColourTreatment, Dip, Fade, Flash, Flicker, Strobe, Treatment
 from zembi.core.treatments.music import Length
 from zembi.core.treatments.timing import Ground
+from zembi.core.treatments.transitions import around_cut
 
 _CODE = re.compile(r"#[0-9a-fA-F]{6}")
 #: Flashes a second above which viewers who are sensitive to light may be harmed (ITU-R BT.1702).
@@ -123,34 +124,15 @@ def _times(length: Length, count: int) -> Length:
     return Length(length.value * count, length.unit)
 
 
-def flashes_a_second(treatment: ColourTreatment, ground: Ground) -> float:
-    """Flicker rate of the whole picture, changes a second; 0 where it does not."""
+def flashes_a_second(treatment: Treatment, ground: Ground) -> float:
+    """Flicker rate of the whole picture, changes and back a second; 0 where it does not."""
+    if isinstance(treatment, Flicker):
+        # One that is over sooner than a second has no more changes than it has.
+        frames = sum(around_cut(treatment.over, treatment.place, ground))
+        return min(frames, float(ground.rate)) / (2 * ground.length(treatment.every, 0))
     if isinstance(treatment, Strobe):
         return float(ground.rate) / ground.length(treatment.every, 0, 2)
     if isinstance(treatment, Flash) and treatment.amount >= 0.2:
         count = len(ground.music.places(treatment.on, ground.first, ground.end))
         return count / max(1.0, ground.seconds(ground.frames))
     return 0.0
-
-
-def around_cut(over: Length, place: str, ground: Ground) -> tuple[int, int]:
-    """Frames before and after the cut with which the ground begins that a length takes; one frame at least."""
-    music, cut = ground.music, ground.first
-    if place == "after":
-        return 0, max(1, music.frames(over, cut))
-    if place == "before":
-        return max(1, music.before(over, cut)), 0
-    half = Length(over.value / 2, over.unit)
-    if over.unit == "frames":
-        whole = max(1, round(over.value))
-        return whole // 2, whole - whole // 2
-    before, after = music.before(half, cut), music.frames(half, cut)
-    return (before, after) if before + after else (0, 1)
-
-
-def coming_in(t: Dissolve, before: int, after: int) -> Chain:
-    """Opacity of a shot that begins so many frames before its cut and is whole so many after it."""
-    long = before + after
-    if long <= 0:
-        return PLAIN
-    return (OPACITY(amount=Curve((Key(0, 0.0, t.shape), Key(long, 1.0, "hold")))),)

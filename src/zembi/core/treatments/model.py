@@ -12,11 +12,12 @@ from zembi.core.treatments.music import Length, On, Place
 #: What goes on after a picture stood or was shown again: it goes on from there, or is where it would have been.
 After = Literal["goes on", "catches up"]
 Where = Literal["before", "centred", "after"]
+Way = Literal["left", "right", "up", "down"]
 
 
 #: What most treatments begin with.
 _BEAT, _HALF, _QUARTER, _BAR = Length(1.0), Length(0.5), Length(0.25), Length(1.0, "bars")
-_AT_ONCE = Length(0.0, "frames")
+_AT_ONCE, _TWO = Length(0.0, "frames"), Length(2.0, "frames")
 _LOW, _BARS = On("low"), On("bar")
 
 
@@ -179,6 +180,53 @@ class Dissolve:
     shape: Shape = "straight"
     off: bool = False
     kind: Literal["dissolve"] = "dissolve"
+
+
+@dataclass(frozen=True)
+class Slide:
+    """The shot pushes the one before it out of the frame: both move."""
+
+    to: Way = "left"
+    over: Length = _BEAT
+    place: Where = "centred"
+    shape: Shape = "smooth"
+    off: bool = False
+    kind: Literal["slide"] = "slide"
+
+
+@dataclass(frozen=True)
+class Whip:
+    """A fast push of both pictures, out of focus in between by a share of the picture's height."""
+
+    to: Way = "left"
+    over: Length = _HALF
+    place: Where = "centred"
+    amount: float = 0.03
+    off: bool = False
+    kind: Literal["whip"] = "whip"
+
+
+@dataclass(frozen=True)
+class ZoomThrough:
+    """Into the picture before and out of the shot's own, each enlarged most at the cut, where they mix."""
+
+    scale: float = 2.0
+    over: Length = _BEAT
+    place: Where = "centred"
+    amount: float = 0.01
+    off: bool = False
+    kind: Literal["zoom through"] = "zoom through"
+
+
+@dataclass(frozen=True)
+class Flicker:
+    """Both pictures in turn, each for a length, until the shot stays."""
+
+    over: Length = _HALF
+    place: Where = "centred"
+    every: Length = _TWO
+    off: bool = False
+    kind: Literal["flicker"] = "flicker"
 
 
 @dataclass(frozen=True)
@@ -363,17 +411,20 @@ ColourTreatment = Strobe | Fade | Dip | Flash
 LookTreatment = (
     Pulse | StepUp | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette | Blur | Sharpen | Glow | Grain
 )
-Treatment = TimeTreatment | ColourTreatment | LookTreatment | Dissolve | Blend
+#: Ways in which a shot and the one before it share frames around the cut.
+Transition = Dissolve | Slide | Whip | ZoomThrough | Flicker
+Treatment = TimeTreatment | ColourTreatment | LookTreatment | Transition | Blend
 
 TIME: tuple[type, ...] = get_args(TimeTreatment)
 COLOUR: tuple[type, ...] = get_args(ColourTreatment)
 LOOK: tuple[type, ...] = get_args(LookTreatment)
-KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, Dissolve, Blend)}  # type: ignore[attr-defined]
+TRANSITIONS: tuple[type, ...] = get_args(Transition)
+KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, *TRANSITIONS, Blend)}  # type: ignore[attr-defined]
 
 
 #: Kinds that are of one shot and no passage, of a cut and no cutaway, and of clips and no angle.
-OF_ONE_SHOT: tuple[type, ...] = (FitSlot, MomentOnBeat, Dissolve, Dip)
-OF_A_CUT: tuple[type, ...] = (Dissolve, Dip)
+OF_A_CUT: tuple[type, ...] = (*TRANSITIONS, Dip)
+OF_ONE_SHOT: tuple[type, ...] = (FitSlot, MomentOnBeat, *OF_A_CUT)
 OF_CLIPS: tuple[type, ...] = (FitSlot, MomentOnBeat)
 
 

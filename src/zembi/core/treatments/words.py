@@ -3,7 +3,6 @@
 from fractions import Fraction
 
 from zembi.core.timebase import frames_shown
-from zembi.core.treatments.colours import around_cut
 from zembi.core.treatments.model import (
     TIME,
     BackAndForth,
@@ -11,10 +10,10 @@ from zembi.core.treatments.model import (
     Blend,
     Blur,
     Dip,
-    Dissolve,
     Drift,
     Fade,
     Flash,
+    Flicker,
     Freeze,
     Glow,
     Grain,
@@ -26,15 +25,20 @@ from zembi.core.treatments.model import (
     Rewind,
     Shake,
     Sharpen,
+    Slide,
     StepUp,
     Strobe,
     Stutter,
+    Transition,
     Treatment,
     Turn,
     Vignette,
+    Whip,
+    ZoomThrough,
 )
 from zembi.core.treatments.music import On
 from zembi.core.treatments.timing import Ground, warp
+from zembi.core.treatments.transitions import around_cut
 
 
 def said(treatment: Treatment, ground: Ground, source_rate: Fraction | None = None) -> str:
@@ -95,10 +99,9 @@ def _cost(speed: float, rate: Fraction, source_rate: Fraction | None) -> str:
 
 
 def _picture(t: Treatment, ground: Ground) -> str:
-    if isinstance(t, Dissolve | Dip):
+    if isinstance(t, Transition | Dip):
         before, after = around_cut(t.over, t.place, ground)
-        through = f" through {t.colour}" if isinstance(t, Dip) else ""
-        return f"over {t.over}{through}: {before} frames before the cut, {after} after it"
+        return f"{_how(t)}over {t.over}: {before} frames before the cut, {after} after it"
     if isinstance(t, Fade):
         what = "what lies beneath" if t.beneath else t.colour
         return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
@@ -129,3 +132,14 @@ def _picture(t: Treatment, ground: Ground) -> str:
     if isinstance(t, Sharpen | Glow | Grain):
         return f"{100 * t.amount:g} %"
     return "left is right" if isinstance(t, Mirror) else ""
+
+
+def _how(t: Treatment) -> str:
+    """How the pictures of a cut follow each other."""
+    if isinstance(t, Dip):
+        return f"through {t.colour} "
+    if isinstance(t, Slide | Whip):
+        return f"both to the {t.to} " if t.to in ("left", "right") else f"both {t.to} "
+    if isinstance(t, ZoomThrough):
+        return f"to {100 * t.scale:g} % "
+    return f"in turn, {t.every} each, " if isinstance(t, Flicker) else ""

@@ -4,9 +4,22 @@ from collections.abc import Callable
 
 from zembi.core.picture.step import Values
 from zembi.media.sheet import Sheet
-from zembi.media.steps import bars, blur, glow, grain, lightness, opacity, place, sharpen, vignette
+from zembi.media.steps import (
+    bars,
+    blur,
+    glow,
+    grain,
+    lightness,
+    matte,
+    opacity,
+    place,
+    sharpen,
+    shift,
+    vignette,
+)
 
 ACTS: dict[str, Callable[[Sheet, Values], Sheet]] = {
+    "matte": matte.act,
     "place": place.act,
     "lightness": lightness.act,
     "blur": blur.act,
@@ -15,5 +28,6 @@ ACTS: dict[str, Callable[[Sheet, Values], Sheet]] = {
     "vignette": vignette.act,
     "grain": grain.act,
     "bars": bars.act,
+    "shift": shift.act,
     "opacity": opacity.act,
 }

@@ -75,10 +75,13 @@ class MediaView:
     codec: str
     stills: int
     camera: str
+    undecided: bool
     select_in_s: float
     select_out_s: float
+    slowest: float
     created: str
     still: bool
+    alpha: bool
     fate: list[str]
     fit: "FitView"
     placed: "PlacedView"
@@ -120,7 +123,7 @@ class PlacedView:
 class SaidView:
     """Labels of a clip or select by the editor, and measurements of it (None before).
 
-    ``light`` and ``motion`` are means, 0 to 1; ``speed`` is that at which it is laid; ``moment_s`` a moment that was
+    ``light`` and ``motion`` are means, 0 to 1; ``sections`` are ids of those that it is tagged for; ``speed`` is that at which it is laid; ``moment_s`` a moment that was
     marked, in seconds of its file.
     """
 
@@ -132,6 +135,7 @@ class SaidView:
     light: float | None
     motion: float | None
     moment_s: float | None
+    sections: list[int]
 
 
 @dataclass(frozen=True)
@@ -536,6 +540,7 @@ class ProjectState:
     length: int
     unit: str
     lead: int
+    sensitivity: float
     song: SongView | None
     whole: SongView | None
     left_out: list[PassageView]

@@ -10,7 +10,7 @@ from zembi.core.edit.model import SPEEDS
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.footage.files import Said, said_to_dict
 from zembi.core.footage.measure import unlike_colours
-from zembi.service.media.analyses import load_colours
+from zembi.service.media.analyses import heard_strokes, load_colours, movements
 from zembi.service.media.footage import inside
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -153,6 +153,29 @@ def _changed(before: Said, said: SaidAnew) -> dict[str, Any]:
         if tag and tag.lower() not in {t.lower() for t in tags}:
             tags.append(tag)
     return said_to_dict(replace(before, **values, tags=tuple(tags)))
+
+
+@dataclass(frozen=True)
+class ClipPlaces:
+    """Places of a clip to jump to, in seconds of its file: where something begins to move, and strokes in its sound."""
+
+    movements: list[float]
+    strokes: list[float]
+
+
+def clip_places(project: Project, media_id: str) -> ClipPlaces:
+    """Places of a clip to jump to; none before they are measured.
+
+    Raises:
+        NotFound: no such file.
+    """
+    row = project.database.one(Media, id=media_id)
+    if not row.content:
+        return ClipPlaces([], [])
+    derived = project.derived(row)
+    sound = heard_strokes(derived) if row.facts.has_sound else ()
+    offset = row.facts.sound_offset_s
+    return ClipPlaces(list(movements(derived)), [s + offset for s in sound if s + offset >= 0])
 
 
 @one_moment

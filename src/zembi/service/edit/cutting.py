@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
 from functools import cache
-from math import isnan
 from typing import Any
 
 from zembi.core.edit.falls import checked_lead
@@ -29,7 +28,7 @@ from zembi.core.song.heard import (
 )
 from zembi.core.song.listen import SongAnalysis
 from zembi.service.broll.shotlist import planned_lines
-from zembi.service.media.analyses import cuts_within, light_and_motion, worths
+from zembi.service.media.analyses import cuts_within, look_of, worths
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -37,7 +36,7 @@ from zembi.service.song.lyrics import lines_of
 from zembi.store import tables
 from zembi.store.edits import save_edit
 from zembi.store.entities import Angle as KeptAngle
-from zembi.store.entities import Lyric, Media, Section, Select
+from zembi.store.entities import Lyric, Section, Select
 
 
 def _unit(value: str) -> Unit:
@@ -141,24 +140,21 @@ def context_of(snapshot: Snapshot) -> Context:
         marks=snapshot.mark_times,
         sections=tuple(_parts(snapshot)),
         lead=snapshot.falls.lead,
+        strong=1 - snapshot.sensitivity,
         angles={n: AngleCoverage(numbers[n], spans, n in close) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
         selects=selects,
         heard=cache(lambda: heard_on(snapshot)),
         listed=cache(lambda: planned_lines(snapshot)),
         material=snapshot.material,
-        moves=lambda f: _moves(snapshot, snapshot.by_id[f.media], f.in_s, f.out_s),
+        look=lambda f: (
+            look_of(snapshot.project.derived(m), f.in_s, f.out_s)
+            if (m := snapshot.by_id[f.media]).content
+            else None
+        ),
         worth=lambda m: worths(snapshot.project.derived(snapshot.by_id[m])),
         cuts_in=lambda m: cuts_within(snapshot.project.derived(snapshot.by_id[m])),
     )
-
-
-def _moves(snapshot: Snapshot, media: Media, in_s: float, out_s: float) -> float | None:
-    """Mean motion in a stretch of a file; None where nothing was measured."""
-    if not media.content:
-        return None
-    moves = light_and_motion(snapshot.project.derived(media), in_s, out_s)[1]
-    return None if isnan(moves) else moves
 
 
 def _parts(snapshot: Snapshot) -> list[SectionContext]:
@@ -302,8 +298,17 @@ def left_empty(project: Project, edit_id: int, fill: FillByRules) -> list[Shortf
 
 
 @one_transaction
-def settings(project: Project, *, unit: str | None, lead: int | None, section: int | None = None) -> None:
-    """Choose what cuts fall on and how many frames before it: everywhere, or in one section (as everywhere without a lead)."""
+def settings(
+    project: Project,
+    *,
+    unit: str | None,
+    lead: int | None,
+    section: int | None = None,
+    sensitivity: float | None = None,
+) -> None:
+    """Choose what cuts fall on and how many frames before it: everywhere, or in one section (as everywhere without a lead);
+    or the sensitivity of hits, 0 (none) to 1 (every one).
+    """
     values = dict(project.about.settings)
     if unit is not None:
         values["unit"] = _unit(unit)
@@ -315,5 +320,7 @@ def settings(project: Project, *, unit: str | None, lead: int | None, section: i
         values["leads"] = own if lead is None else {**own, str(section): lead}
     elif lead is not None:
         values["lead"] = lead
+    if sensitivity is not None:
+        values["sensitivity"] = sensitivity
     with project.database.writing() as connection:
         connection.execute(tables.project.update().values(settings=values))

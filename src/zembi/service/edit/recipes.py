@@ -1,11 +1,13 @@
-"""Recipes: treatments under a name, kept in the project and taken along as a file."""
+"""Recipes: treatments under a name, kept in a project or for all projects, and taken along as a file."""
 
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
+from threading import Lock
 from typing import Any
 
-from zembi.core.errors import BadInput
+from zembi.core.errors import BadInput, NotFound
 from zembi.core.interchange.limits import at_most, checked_json
 from zembi.core.treatments.model import Treatment, checked_treatment, treatment_from_dict, treatment_to_dict
 from zembi.service.project.transactions import one_transaction
@@ -33,14 +35,10 @@ def keep(project: Project, recipe: Named) -> int:
     Raises:
         BadInput: no name, or nothing to keep.
     """
-    name = _checked_name(recipe.name)
-    if not recipe.treatments:
-        raise BadInput("A recipe holds one treatment at least.")
-    for treatment in recipe.treatments:
-        checked_treatment(treatment)
-    values = {"name": name, "treatments": [treatment_to_dict(t) for t in recipe.treatments]}
-    known = project.database.all(Recipe, name=name)
-    with project.database.changing(f"Keep the recipe {name}") as change:
+    recipe = _checked(recipe)
+    values = _plain(recipe)
+    known = project.database.all(Recipe, name=recipe.name)
+    with project.database.changing(f"Keep the recipe {recipe.name}") as change:
         if known:
             change.update(tables.recipe, {"id": known[0].id}, values)
             return known[0].id
@@ -61,8 +59,7 @@ def drop(project: Project, recipe_id: int) -> None:
 
 def written(project: Project) -> str:
     """Every recipe as a JSON document; its form is a schema of its own."""
-    recipes = [{"name": r.name, "treatments": r.treatments} for r in project.database.all(Recipe)]
-    return json.dumps({"format": FORMAT, "recipes": recipes}, indent=1, ensure_ascii=False) + "\n"
+    return _document([{"name": r.name, "treatments": r.treatments} for r in project.database.all(Recipe)])
 
 
 @one_transaction
@@ -76,12 +73,92 @@ def read(project: Project, text: str) -> int:
     known = {r.name: r.id for r in project.database.all(Recipe)}
     with project.database.changing(f"Take over {len(recipes)} recipes") as change:
         for r in recipes:
-            values = {"name": r.name, "treatments": [treatment_to_dict(t) for t in r.treatments]}
+            values = _plain(r)
             if r.name in known:
                 change.update(tables.recipe, {"id": known[r.name]}, values)
             else:
                 known[r.name] = int(change.insert(tables.recipe, values)["id"])
     return len(recipes)
+
+
+@dataclass(frozen=True)
+class SharedRecipes:
+    """Recipes for all projects of a workspace: a file beside the projects, of the same form as one that is taken along.
+
+    Attributes:
+        path: The file; there are none where it is missing.
+    """
+
+    path: Path
+
+    def all(self) -> list[Named]:
+        """The recipes by name.
+
+        Raises:
+            BadInput: the file is damaged; it is left as it is.
+        """
+        if not self.path.exists():
+            return []
+        try:
+            return sorted(recipes_of(self.path.read_text()), key=lambda r: r.name.casefold())
+        except (BadInput, UnicodeDecodeError) as fault:
+            raise BadInput(
+                f"The recipes for all projects in {self.path.name} cannot be read: {fault} Mend or move that file."
+            ) from fault
+
+    def keep(self, recipes: Sequence[Named]) -> None:
+        """Keep recipes; those of the same name take the treatments.
+
+        Raises:
+            BadInput: no name, nothing to keep, too many, or a damaged file.
+        """
+        with _WRITING:
+            known = {r.name: r for r in self.all()} | {r.name: _checked(r) for r in recipes}
+            at_most(len(known), "The list of recipes", _MOST)
+            self._write(list(known.values()))
+
+    def drop(self, name: str) -> None:
+        """Take a recipe away.
+
+        Raises:
+            NotFound: there is none of that name.
+        """
+        with _WRITING:
+            known = self.all()
+            left = [r for r in known if r.name != name]
+            if len(left) == len(known):
+                raise NotFound(f"There is no recipe “{name}” for all projects.")
+            self._write(left)
+
+    def written(self) -> str:
+        """All of them as a document."""
+        return _document([_plain(r) for r in self.all()])
+
+    def _write(self, recipes: Sequence[Named]) -> None:
+        part = self.path.with_name(f".{self.path.name}.part")
+        part.write_text(_document([_plain(r) for r in recipes]))
+        part.replace(self.path)
+
+
+#: One process serves a workspace; its threads write one after the other.
+_WRITING = Lock()
+
+
+def _checked(recipe: Named) -> Named:
+    name = _checked_name(recipe.name)
+    if not recipe.treatments:
+        raise BadInput("A recipe holds one treatment at least.")
+    for treatment in recipe.treatments:
+        checked_treatment(treatment)
+    return Named(name, recipe.treatments)
+
+
+def _plain(recipe: Named) -> dict[str, Any]:
+    return {"name": recipe.name, "treatments": [treatment_to_dict(t) for t in recipe.treatments]}
+
+
+def _document(recipes: list[dict[str, Any]]) -> str:
+    return json.dumps({"format": FORMAT, "recipes": recipes}, indent=1, ensure_ascii=False) + "\n"
 
 
 def recipes_of(text: str) -> Sequence[Named]:

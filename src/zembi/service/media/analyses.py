@@ -3,13 +3,15 @@
 import dataclasses
 import json
 from functools import lru_cache
-from math import nan
+from math import isnan, nan
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from zembi.core.footage.look import Look
 from zembi.core.footage.measure import Measured, over, swells
+from zembi.core.footage.strokes import strokes
 from zembi.core.footage.worth import worth
 from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
@@ -18,7 +20,7 @@ from zembi.core.song.stretches import TempoStretch
 from zembi.core.sync.align import VERSION as ALIGN_VERSION
 from zembi.core.sync.features import SoundSource
 from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment
-from zembi.media.derive import ALL, SOUND, STILLS, facts_of
+from zembi.media.derive import ALL, SOUND, SOUND_RATE, STILLS, facts_of
 from zembi.media.spool import mapped_wave
 from zembi.service.project.workspace import write_json
 
@@ -154,10 +156,22 @@ def light_and_motion(derived: Path, start_s: float, end_s: float) -> tuple[float
     return _light_and_motion(path, path.stat().st_mtime_ns, start_s, end_s) if path.exists() else (nan, nan)
 
 
+def look_of(derived: Path, start_s: float, end_s: float) -> Look | None:
+    """Look of a range of a file; None where nothing of it is measured."""
+    path = derived / _MEASURED
+    return _look(path, path.stat().st_mtime_ns, start_s, end_s) if path.exists() else None
+
+
 @lru_cache(maxsize=1 << 14)
 def _light_and_motion(path: Path, _stamp: int, start_s: float, end_s: float) -> tuple[float, float]:
     known = Measured(**json.loads(path.read_text()))
     return over(known.light, start_s, end_s), over(known.motion, start_s, end_s)
+
+
+@lru_cache(maxsize=1 << 14)
+def _look(path: Path, stamp: int, start_s: float, end_s: float) -> Look | None:
+    light, motion = _light_and_motion(path, stamp, start_s, end_s)
+    return None if isnan(light) or isnan(motion) else Look(light, motion, tuple(_colours(path, stamp)))
 
 
 def movements(derived: Path) -> tuple[float, ...]:
@@ -169,6 +183,17 @@ def movements(derived: Path) -> tuple[float, ...]:
 @lru_cache(maxsize=1 << 10)
 def _movements(path: Path, _stamp: int) -> tuple[float, ...]:
     return swells(Measured(**json.loads(path.read_text())).motion)
+
+
+def heard_strokes(derived: Path) -> tuple[float, ...]:
+    """Seconds at which something strikes in a file's own sound; none before that is there."""
+    path = derived / "sound.wav"
+    return _strokes(path, path.stat().st_mtime_ns) if path.exists() else ()
+
+
+@lru_cache(maxsize=64)
+def _strokes(path: Path, _stamp: int) -> tuple[float, ...]:
+    return strokes(np.asarray(mapped_wave(path)[:], np.float32), SOUND_RATE)
 
 
 def worths(derived: Path) -> tuple[float, ...]:

@@ -37,6 +37,9 @@ MOST_GLANCES = 40
 #: What can be listened to and kept in memory at once; see docs/security.md.
 SHORTEST_SONG_S, LONGEST_SONG_S = 2.0, 20 * 60.0
 KINDS = ("song", "take", "broll", "stem")
+#: Told apart once it is heard: what has no sound, or is a still, is B-roll; all else is lined up to the song, and what
+#: does not hold it is offered as B-roll.
+UNDECIDED = "footage"
 ROLES = ("voice", "drums", "instrumental")
 #: Left free on the disk after an upload.
 _SPARE = 256 << 20
@@ -198,7 +201,7 @@ def add_files(
         raise BadInput(f"A stem is {', '.join(ROLES)}; “{role}” is none of them.")
     with project.database.writing():
         added = add_rows(workspace, project, paths, kind, role)
-        rows = {m.id: m for m in project.database.all(Media, kind=kind)}
+        rows = {m.id: m for m in project.database.all(Media)}
         work = "prepare" if kind in ("song", "stem") else "hear"
         prepare_all(project, runner, [rows[i] for i in added], work)
     return added
@@ -219,8 +222,8 @@ def add_rows(
         NotAllowed: a path outside the allowed folders; nothing is added then.
         BadInput: an unknown kind, more than one song, or a file that cannot be the song.
     """
-    if kind not in KINDS:
-        raise BadInput(f"“{kind}” is not a kind of file: song, take or broll.")
+    if kind not in (*KINDS, UNDECIDED):
+        raise BadInput(f"“{kind}” is not a kind of file: {', '.join((*KINDS, UNDECIDED))}.")
     if kind == "song" and len(paths) != 1:
         raise BadInput("A project has one song: choose one file.")
     own = project.folder.resolve()
@@ -232,11 +235,19 @@ def add_rows(
         values = song_values(inside) if kind == "song" else {}
         found.append(_Found(INSIDE if root == own else str(root), str(inside.relative_to(root)), values))
     names = [Path(f.relative).stem for f in found]
-    what = {"song": "Choose the song", "take": "Add take", "broll": "Add clip", "stem": "Add stem"}[kind]
+    what = {
+        "song": "Choose the song",
+        "take": "Add take",
+        "broll": "Add clip",
+        "stem": "Add stem",
+        UNDECIDED: "Add file",
+    }[kind]
     title = f"{what} {names[0]}" if len(names) == 1 else f"{what}s: {len(names)}"
     with project.database.changing(title) as change:
-        there = {(m.root, m.path): m.id for m in every(change.connection, Media, kind=kind)}
-        ids = [_add_row(change, f, kind, role, there) for f in found]
+        same = ("take", "broll") if kind == UNDECIDED else (kind,)
+        there = {(m.root, m.path): m.id for k in same for m in every(change.connection, Media, kind=k)}
+        said = SaidOfFile(role=role, undecided=kind == UNDECIDED)
+        ids = [_add_row(change, f, "take" if kind == UNDECIDED else kind, said, there) for f in found]
         if kind == "song":
             choose_song(project, change, ids[0])
     return ids
@@ -272,14 +283,16 @@ def facts_of(facts: Facts, path: Path) -> dict[str, Any]:
     return {**facts_to_dict(facts), **stamp(path)}
 
 
-def _add_row(change: Change, found: _Found, kind: str, role: str, there: dict[tuple[str, str], str]) -> str:
+def _add_row(
+    change: Change, found: _Found, kind: str, said: SaidOfFile, there: dict[tuple[str, str], str]
+) -> str:
     """Add a file's row, where it is not ``there`` already by its root and path; returns its id."""
     place = found.root, found.relative
     if place in there:
         if found.values:
             change.update(tables.media, {"id": there[place]}, found.values)
         return there[place]
-    tags = said_to_dict(SaidOfFile(role=role))
+    tags = said_to_dict(said)
     values: dict[str, Any] = {
         "root": found.root, "path": found.relative, "kind": kind, "id": secrets.token_hex(5), "name": Path(found.relative).stem, "content": "", "facts": {},
         "tags": tags, "state": "new", "error": "", "position": 0, **found.values,
@@ -317,9 +330,12 @@ def examine(project: Project, media_id: str) -> Media:
     else:
         path = readable(project, row)
         facts = probe(path, need=("sound",) if row.kind == "stem" else ("picture",))
-        if row.kind == "take" and facts.still:
+        told = row.said.undecided and (facts.still or not facts.has_sound)
+        if row.kind == "take" and facts.still and not told:
             raise UnreadableMedia(f"{path.name} is a still picture, no take. Add it as B-roll.")
         values = {"facts": facts_of(facts, path), "content": content_id(path), "state": "ready"}
+        if told:
+            values |= {"kind": "broll", "tags": said_to_dict(replace(row.said, undecided=False))}
     values["error"] = ""
     if row.kind == "song" and row.content not in ("", values["content"]):
         take_as_it_is(project, media_id, values)

@@ -13,6 +13,7 @@ from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
+from zembi.core.edit.operations.context import STRONG
 from zembi.core.errors import Refused
 from zembi.core.footage.fit import AS_IT_LIES, WHOLE, Lie, chain_of, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
@@ -179,6 +180,11 @@ class Snapshot:
         return needed_grid(self.grid)
 
     @cached_property
+    def sensitivity(self) -> float:
+        """Sensitivity of hits: those at least as strong as 1 less it count."""
+        return float(self.about.settings.get("sensitivity", 1 - STRONG))
+
+    @cached_property
     def sections(self) -> list[Section]:
         """Section rows in working time: those with something kept, from where it starts."""
         ordered = sorted(self.song_sections, key=lambda r: r.start_s)
@@ -306,12 +312,12 @@ class Snapshot:
 
     @cached_property
     def fits(self) -> tuple[tuple[str, Lie], ...]:
-        """Placements of the files that do not lie whole and upright."""
+        """Placements of the files that do not lie whole, upright and opaque."""
         film = (self.about.width, self.about.height)
         lies = [
-            (m.id, lie_of(m.said.fit, (m.facts.width, m.facts.height), film))
+            (m.id, replace(lie_of(m.said.fit, (m.facts.width, m.facts.height), film), alpha=m.facts.alpha))
             for m in self.media
-            if m.said.fit != WHOLE
+            if m.said.fit != WHOLE or m.facts.alpha
         ]
         return tuple((media, lie) for media, lie in lies if lie != AS_IT_LIES)
 

@@ -20,7 +20,7 @@ interface Props {
 }
 
 /** The clip's length as stills and sound: its selects, the range that is laid, its moment, and the playhead. */
-export function ClipStrip({ clip, look: { player, range, selects, select, moment }, stills }: Props) {
+export function ClipStrip({ clip, look: { player, range, selects, select, moment, places }, stills }: Props) {
   const share = (seconds: number) => `${(100 * Math.min(seconds, clip.seconds)) / Math.max(1e-6, clip.seconds)}%`;
   const scrub = (event: React.PointerEvent) => {
     if (event.type === "pointermove" && !event.buttons) return;
@@ -45,6 +45,12 @@ export function ClipStrip({ clip, look: { player, range, selects, select, moment
           style={{ left: share(s.in_s), width: share(s.out_s - s.in_s) }}
           title={s.name}
         />
+      ))}
+      {places.movements.map((at) => (
+        <span key={`m${at}`} className={cx("moves")} style={{ left: share(at) }} title="Something begins to move" />
+      ))}
+      {places.strokes.map((at) => (
+        <span key={`s${at}`} className={cx("stroke")} style={{ left: share(at) }} title="A stroke in its sound" />
       ))}
       {moment !== null && (
         <span

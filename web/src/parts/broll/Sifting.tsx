@@ -68,6 +68,18 @@ export function Sifting({
           <option key={t} value={t} />
         ))}
       </datalist>
+      <Select
+        size="small"
+        value={sift.section ?? 0}
+        onChange={(id) => set({ section: id || null })}
+        aria-label="Tagged for a section"
+        popupMatchSelectWidth={false}
+        options={[
+          { value: 0, label: "any section" },
+          ...(state.song?.sections ?? []).map((s) => ({ value: s.id, label: `for ${s.name}` })),
+        ]}
+        data-testid="sift-section"
+      />
       {all && (
         <>
           <Select

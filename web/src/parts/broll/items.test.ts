@@ -12,6 +12,7 @@ const said = (change: Partial<SaidView> = {}): SaidView => ({
   light: null,
   motion: null,
   moment_s: null,
+  sections: [],
   ...change,
 });
 const clip = (id: string, change: Partial<MediaView> = {}) =>

@@ -68,6 +68,8 @@ export interface Sift {
   least: number;
   light: "" | "dark" | "light";
   motion: "" | "still" | "moving";
+  /** Id of the section that it has to be tagged for; null for any. */
+  section: number | null;
   sort: "name" | "shot" | "longest" | "rating" | "uses" | "colour";
   /** Colour distance of each clip to the one that it is compared with. */
   near: ReadonlyMap<string, number> | null;
@@ -80,6 +82,7 @@ export const NO_SIFT: Sift = {
   least: 0,
   light: "",
   motion: "",
+  section: null,
   sort: "name",
   near: null,
 };
@@ -98,6 +101,9 @@ export function sifted(items: readonly Item[], sift: Sift): Item[] {
       (sift.only === "all" || !item.uses.length) &&
       said.rating >= sift.rating &&
       item.out_s - item.in_s >= sift.least - 1e-3 &&
+      (sift.section === null ||
+        said.sections.includes(sift.section) ||
+        item.clip.said.sections.includes(sift.section)) &&
       (sift.light === "" ||
         (said.light !== null && (sift.light === "dark" ? said.light < DARK : said.light > LIGHT))) &&
       (sift.motion === "" ||

@@ -5,7 +5,7 @@ import { compose } from "../../player/compositor";
 import type { MediaView } from "../../api/client";
 import { placedBy } from "../../player/chain";
 import { frameOnDisplay } from "../../player/timemap";
-import { FrameSource, proxyAddress } from "../../player/proxy";
+import { FrameSource, partOf, proxyAddress } from "../../player/proxy";
 
 /**
  * A clip being looked at: its own small clock, its sound where it has one, and the picture that belongs to it.
@@ -32,8 +32,7 @@ export function useClip({ id: media, placed, has_sound }: MediaView, from: numbe
     const frame = frameOnDisplay(proxy.index.times, now.current.at + 1e-4);
     const picture = proxy.get(frame, now.current.speed > 0 ? 4 : 0);
     if (!picture) return;
-    const size: [number, number] = [picture.displayWidth, picture.displayHeight];
-    compose(paper, target.width, target.height, [{ acts: placedBy(lies.current), image: picture, size }]);
+    compose(paper, target.width, target.height, [{ acts: placedBy(lies.current), ...partOf(proxy.index, picture) }]);
     target.dataset.frame = String(frame);
   }, []);
 

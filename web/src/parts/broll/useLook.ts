@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, data, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -5,6 +6,10 @@ import { useKeys } from "../keys";
 import type { Item } from "./items";
 import { useClip } from "./useClip";
 import { useSay } from "./useSay";
+
+const NO_PLACES = { movements: [] as number[], strokes: [] as number[] };
+/** A place this near is the one that is shown. */
+const NEAR_S = 0.02;
 
 export type Look = ReturnType<typeof useLook>;
 
@@ -65,6 +70,27 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
   };
   const item: Pick<Item, "clip" | "select"> = { clip, select };
   const mark = () => void (clip.still || say([item], { moment_s: player.shown() }));
+  const told = useQuery({
+    queryKey: ["places", id, clip.id, clip.made_of, clip.prepared],
+    queryFn: () =>
+      data(
+        api.GET("/api/projects/{project_id}/broll/places/{media_id}", {
+          params: { path: { project_id: id, media_id: clip.id } },
+        }),
+      ),
+    enabled: !clip.still,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  const places = told.data ?? NO_PLACES;
+  /** The next place on the way where something moves or strikes. */
+  const jump = (way: 1 | -1) => {
+    player.play(0);
+    const all = [...places.movements, ...places.strokes].sort((a, b) => a - b);
+    const here = player.at;
+    const to = way > 0 ? all.find((at) => at > here + NEAR_S) : all.findLast((at) => at < here - NEAR_S);
+    if (to !== undefined) player.go(to);
+  };
   const shuttle = (way: 1 | -1) =>
     player.play(Math.sign(player.speed) === way ? Math.max(-4, Math.min(4, player.speed * 2)) : way);
   useKeys(
@@ -78,6 +104,8 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
           ArrowRight: () => player.step(1),
           "Shift+ArrowLeft": () => player.go(player.at - 1),
           "Shift+ArrowRight": () => player.go(player.at + 1),
+          "Alt+ArrowLeft": () => jump(-1),
+          "Alt+ArrowRight": () => jump(1),
           ArrowDown: () => next(1),
           ArrowUp: () => next(-1),
           i: setIn,
@@ -92,5 +120,5 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
     true,
   );
   const moment = (select ?? clip).said.moment_s ?? clip.said.moment_s;
-  return { player, range, selects, select, item, moment, keep, setIn, setOut, mark, next };
+  return { player, range, selects, select, item, moment, places, jump, keep, setIn, setOut, mark, next };
 }

@@ -5,13 +5,16 @@ import { blur } from "./blur";
 import { glow } from "./glow";
 import { grain } from "./grain";
 import { lightness } from "./lightness";
+import { matte } from "./matte";
 import { opacity } from "./opacity";
 import { place } from "./place";
 import { sharpen } from "./sharpen";
+import { shift } from "./shift";
 import type { PageStep } from "./step";
 import { vignette } from "./vignette";
 
 export const STEPS: Readonly<Record<string, PageStep>> = {
+  matte,
   place,
   lightness,
   blur,
@@ -20,5 +23,6 @@ export const STEPS: Readonly<Record<string, PageStep>> = {
   vignette,
   grain,
   bars,
+  shift,
   opacity,
 };

@@ -7,7 +7,7 @@ import { Replace } from "../../parts/Replace";
 import { Still } from "../../parts/Still";
 import { TextButton } from "../../parts/TextButton";
 import styles from "./ClipLook.module.css";
-import { ClipFit } from "./ClipFit";
+import { ClipFit } from "../../parts/broll/ClipFit";
 import { ClipNotes } from "./ClipNotes";
 import { useSay } from "../../parts/broll/useSay";
 import type { Look } from "../../parts/broll/useLook";
@@ -54,7 +54,9 @@ export function ClipSide({
       </ul>
       <p className="soft">
         {clip.width}×{clip.height}
-        {clip.still ? "" : ` · ${clip.rate} f/s`} · {clip.file} · picture only, its sound stays out of the film
+        {clip.still ? "" : ` · ${clip.rate} f/s`}
+        {clip.alpha ? " · transparent: lay it over the film" : ""} · {clip.file} · picture only, its sound stays out of
+        the film
       </p>
       <div className="buttons">
         {!clip.still && (

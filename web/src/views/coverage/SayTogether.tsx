@@ -5,6 +5,7 @@ import { useProject } from "../../api/project";
 import type { Item } from "../../parts/broll/items";
 import { useSay } from "../../parts/broll/useSay";
 import { classes } from "../../parts/classes";
+import { LabelFiles, useLabel } from "../../parts/LabelFiles";
 import { hues } from "../../theme";
 import styles from "./SayTogether.module.css";
 import { TextButton } from "../../parts/TextButton";
@@ -21,6 +22,8 @@ export function SayTogether({ items, done }: { items: readonly Item[]; done: () 
     if (tags.some(Boolean)) void say(items, { add_tags: tags.filter(Boolean) });
     setTag("");
   };
+  const label = useLabel();
+  const files = [...new Set(items.filter((i) => !i.select).map((i) => i.clip.id))];
   const selects = items.flatMap((i) => (i.select ? [i.select.id] : []));
   const drop = () =>
     act(() =>
@@ -60,6 +63,16 @@ export function SayTogether({ items, done }: { items: readonly Item[]; done: () 
         <TextButton onClick={() => void say(items, { hue: 0 })}>no colour</TextButton>
       </span>
       <span className="grow" />
+      {files.length > 0 && <LabelFiles ids={files} />}
+      {files.length > 0 && (
+        <Button
+          size="small"
+          onClick={() => void label(files, { kind: "take" }, "They are lined up now").then(done)}
+          data-testid="make-takes"
+        >
+          Make takes
+        </Button>
+      )}
       {selects.length === items.length && (
         <Button size="small" onClick={() => void drop().then(done)}>
           Drop {selects.length === 1 ? "the select" : `${selects.length} selects`}

@@ -3,6 +3,7 @@ import { Button, Input, Select, Typography, Upload } from "antd";
 import { useState } from "react";
 import { api, data, type Listed } from "../../api/client";
 import { useProject } from "../../api/project";
+import { carry, dropped } from "../../parts/broll/carrying";
 import { classes } from "../../parts/classes";
 import styles from "./ShotList.module.css";
 import { Assemble } from "./Assemble";
@@ -79,6 +80,18 @@ export function ShotList({ only }: { only?: string | undefined }) {
   );
 }
 
+/** Drags the clip or select of a tick as the strip of clips does; a pass is no clip. */
+function carriedBy(what: ReturnType<typeof whatOf>, selects: readonly { id: number; media: string }[]) {
+  const select = selects.find((s) => s.id === what.select);
+  const media = select?.media ?? what.media;
+  if (!media) return {};
+  return {
+    draggable: true,
+    onDragStart: (event: React.DragEvent) => carry(event.dataTransfer, { media, select: select?.id ?? null }),
+    onDragEnd: dropped,
+  };
+}
+
 function isDone(shot: Listed): boolean {
   return shot.done.length + shot.by_tag.length > 0;
 }
@@ -109,7 +122,8 @@ function Row({ shot }: { shot: Listed }) {
           {shot.done.map((n, k) => (
             <TextButton
               key={n}
-              title="Take this tick away"
+              title="Take this tick away; a clip can be dragged to a Sheet in a second window"
+              {...carriedBy(whatOf(shot.ticks[k] as Record<string, unknown>), state.selects)}
               onClick={() => void tick(shot.id, whatOf(shot.ticks[k] as Record<string, unknown>), false)}
             >
               {n} ×

@@ -6,8 +6,8 @@ import { useKeys } from "../../parts/keys";
 import { compose } from "../../player/compositor";
 import { WHOLE } from "../../parts/Still";
 import { placedBy } from "../../player/chain";
-import { FrameSource, proxyAddress } from "../../player/proxy";
-import { type Framing, moved, rectangle, resized, whole } from "./framing";
+import { FrameSource, partOf, proxyAddress } from "../../player/proxy";
+import { type Framing, moved, rectangle, resized, whole } from "../../parts/broll/framing";
 import styles from "./StillLook.module.css";
 
 const cx = classes(styles);
@@ -41,10 +41,9 @@ export function StillLook({ clip }: { clip: MediaView }) {
     const proxy = new FrameSource({ index, frames }, () => draw.current());
     draw.current = () => {
       const [paper, picture] = [canvas.current?.getContext("2d"), proxy.index && proxy.get(0, 0)];
-      if (!paper || !picture || !canvas.current) return;
-      const size: [number, number] = [picture.displayWidth, picture.displayHeight];
+      if (!paper || !picture || !canvas.current || !proxy.index) return;
       compose(paper, canvas.current.width, canvas.current.height, [
-        { acts: placedBy(lies.current), image: picture, size },
+        { acts: placedBy(lies.current), ...partOf(proxy.index, picture) },
       ]);
       canvas.current.dataset.frame = "0";
     };

@@ -1,4 +1,4 @@
-import { Button, Typography } from "antd";
+import { Button, Checkbox, Typography } from "antd";
 import { useState } from "react";
 import { api, data } from "../../api/client";
 import { useProject } from "../../api/project";
@@ -9,12 +9,18 @@ export function Collect() {
   const { state, act, path, ofEdit } = useProject();
   const [picking, setPicking] = useState(false);
   const [bringing, setBringing] = useState(false);
+  const [own, setOwn] = useState(false);
   const bring = async (file: string) => {
     setBringing(false);
     await act(
       () =>
-        data(api.POST("/api/projects/{project_id}/edits/{edit_id}/bring", { params: ofEdit(), body: { path: file } })),
-      "It lies over its shot; the original is beneath it",
+        data(
+          api.POST("/api/projects/{project_id}/edits/{edit_id}/bring", {
+            params: ofEdit(),
+            body: { path: file, own_lane: own },
+          }),
+        ),
+      "It lies in its place; the original is beneath it",
     );
   };
   const collect = async (where: string) => {
@@ -44,10 +50,13 @@ export function Collect() {
           size="small"
           onClick={() => setBringing(true)}
           data-testid="bring-back"
-          title="What another program made of a shot that was sent out"
+          title="What another program made of a shot or passage that was sent out"
         >
           Bring a shot back…
         </Button>
+        <Checkbox checked={own} onChange={(e) => setOwn(e.target.checked)} data-testid="bring-own-lane">
+          <span title="Over cutaways too, and switched on and off by itself">on a lane of its own</span>
+        </Checkbox>
         <Typography.Link underline href={`/api/projects/${state.id}/handoff/used.csv`} download>
           list, CSV
         </Typography.Link>

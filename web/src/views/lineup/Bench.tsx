@@ -1,7 +1,8 @@
-import { Alert, Button, Input, InputNumber, Segmented, Space } from "antd";
+import { Alert, Button, Input, InputNumber, Popover, Segmented, Space } from "antd";
 import { useMemo, useRef, useState } from "react";
 import type { MediaView, PassView, TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
+import { ClipFit } from "../../parts/broll/ClipFit";
 import { useCompanion } from "../../parts/companion";
 import { useRoom } from "../../parts/Canvas";
 import { barBeat } from "../../parts/format";
@@ -91,6 +92,18 @@ export function Bench({ take }: { take: TakeView }) {
           <div className={cx("bench-picture")}>
             <Picture layers={layers} size="wall" label={`Picture of ${file.name} at the playhead`} id="bench-picture" />
             <span className="soft">the take at the playhead: watch the lips</span>
+            <Popover
+              trigger="click"
+              content={
+                <div style={{ width: 260 }}>
+                  <ClipFit clip={file} />
+                </div>
+              }
+            >
+              <Button size="small" data-testid="take-frame">
+                Frame…
+              </Button>
+            </Popover>
             {pass && (
               <TextButton onClick={() => clock.seek(Math.max(0, pass.song_start_s) + 0.01)}>go to its head</TextButton>
             )}

@@ -4,9 +4,11 @@ import { isOpen, useJobs } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { FilePicker } from "../../parts/FilePicker";
+import { LabelFiles, useLabel } from "../../parts/LabelFiles";
 import { type BatchAction, useLineupActions } from "./actions";
 import { Bench } from "./Bench";
 import { AgreedCuts } from "./CutOnSet";
+import { Undecided } from "./Undecided";
 import { listed, type Order, STATUS } from "./lineup";
 import { TakeRow } from "./TakeRow";
 import { Wall } from "./Wall";
@@ -130,6 +132,7 @@ export function LineupView() {
           />
         </div>
         <AgreedCuts />
+        <Undecided />
         {wanted.length > 0 && <BatchBar takes={wanted} done={() => setMarked(new Set())} />}
         {!takes.length && <p className="soft list-note">No take is like that.</p>}
         <div className={cx("take-list")} data-testid="takes">
@@ -168,6 +171,7 @@ export function LineupView() {
 /** Actions on the marked takes, each as one step of undo. */
 function BatchBar({ takes, done }: { takes: string[]; done: () => void }) {
   const { batch } = useLineupActions();
+  const label = useLabel();
   const { message } = App.useApp();
   return (
     <div className={cx("tools batch")} data-testid="batch">
@@ -185,6 +189,15 @@ function BatchBar({ takes, done }: { takes: string[]; done: () => void }) {
           {label}
         </Button>
       ))}
+      <LabelFiles ids={takes} />
+      <Button
+        size="small"
+        data-testid="make-broll"
+        title="Clips that are not tied to the song; their places in it go"
+        onClick={() => void label(takes, { kind: "broll" }, "B-roll now, on Coverage").then(done)}
+      >
+        Make B-roll
+      </Button>
       <span className="grow" />
       <Button size="small" type="text" onClick={done}>
         None

@@ -90,7 +90,7 @@ export function ClipBench({ clip }: { clip: MediaView }) {
               ))}
           </span>
           <span className="soft">
-            {keys ? "space, J K L, I O, M play and mark it" : "click it: keys play it"} · Esc{" "}
+            {keys ? "space, J K L, I O, M play and mark it, Alt and arrows jump" : "click it: keys play it"} · Esc{" "}
             {keys ? "to the song" : "closes"}
           </span>
           <span className={cx("leave")}>

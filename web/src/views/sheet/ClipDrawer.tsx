@@ -12,6 +12,7 @@ import { clock } from "../../player/clock";
 import { useSheetActions } from "./actions";
 import { chooseLaying, openBench, useChoice } from "./choice";
 import styles from "./ClipDrawer.module.css";
+import { WithTakes } from "./WithTakes";
 
 const cx = classes(styles);
 
@@ -23,6 +24,7 @@ export function ClipDrawer() {
   const rows = useChoice((c) => c.drawer);
   const many = useChoice((c) => c.many);
   const thenNext = useChoice((c) => c.thenNext);
+  const mixed = useChoice((c) => c.mixed);
   const [sift, setSift] = useState<Sift>({ ...NO_SIFT });
   const [whole, setWhole] = useState(false);
   const known = useRef<Item[]>([]);
@@ -43,7 +45,7 @@ export function ClipDrawer() {
   const fill = () => {
     const clips = many.map(({ media, select }) => ({ media, select }));
     const all = { first: 0, end: state.length };
-    void operate(clips.length > 1 ? { op: "fill", ...all, clips } : { op: "fill by rules", ...all });
+    void operate(clips.length > 1 ? { op: "fill", ...all, clips } : { op: "fill by rules", ...all, mixed });
   };
   return (
     <section className={cx("drawer")} data-testid="clip-drawer">
@@ -84,6 +86,7 @@ export function ClipDrawer() {
             </Checkbox>
             <span className="grow" />
             {many.length > 1 && <span>{many.length} chosen in order</span>}
+            {slots > 0 && many.length < 2 && <WithTakes />}
             {slots > 0 && items.length > 0 && (
               <Button
                 size="small"

@@ -11,6 +11,8 @@ import { clock, useClock } from "../../player/clock";
 import { useChoice } from "./choice";
 import styles from "./PassageMenu.module.css";
 import { rulesOff } from "./plan";
+import { SendOut } from "./SendOut";
+import { WithTakes } from "./WithTakes";
 import { modelsFor, type Passage as PassageOf, passageOf, summary, wholeShots } from "./passage";
 
 const cx = classes(styles);
@@ -92,6 +94,7 @@ function Passage({ done }: { done: () => void }) {
       <TapSlots />
       <FillInOrder {...on} />
       <FillByRules {...on} />
+      <SendPassage {...on} />
     </div>
   );
 }
@@ -114,6 +117,20 @@ function Treat({ passage, done }: On) {
         data-testid="treat-passage"
       >
         Treatments…
+      </Button>
+    </div>
+  );
+}
+
+/** The passage as it is seen, cuts within and all, for work in another program. */
+function SendPassage({ passage: { first, end }, done }: On) {
+  const [open, setOpen] = useState(false);
+  if (open) return <SendOut what={{ first, end }} done={done} />;
+  return (
+    <div className={cx("line")}>
+      <span className={cx("what")}>Send it out, cuts within and all</span>
+      <Button size="small" onClick={() => setOpen(true)} data-testid="send-passage">
+        To another program…
       </Button>
     </div>
   );
@@ -335,12 +352,14 @@ function FillByRules({ passage: { first, end }, done }: On) {
   const edit = useEdit();
   const many = useChoice((c) => c.many);
   const [seed, setSeed] = useState(1);
+  const mixed = useChoice((c) => c.mixed);
   const slots = shotsOf(edit).filter((s) => s.source.kind === "empty" && s.start >= first && s.end <= end);
   const operation = {
     op: "fill by rules" as const,
     first,
     end,
     seed,
+    mixed,
     clips: many.map(({ media, select }) => ({ media, select })),
   };
   const seen = useQuery({
@@ -358,7 +377,12 @@ function FillByRules({ passage: { first, end }, done }: On) {
   });
   if (!slots.length) return null;
   const filled = slots.map((slot) => itemBy(seen.data, slot.id));
-  const names = filled.map((s) => state.media.find((m) => m.id === s?.source.media)?.name ?? "empty");
+  const names = filled.map(
+    (s) =>
+      state.angles.find((a) => a.id === s?.source.angle)?.name ??
+      state.media.find((m) => m.id === s?.source.media)?.name ??
+      "empty",
+  );
   const left = names.filter((n) => n === "empty").length;
   return (
     <>
@@ -371,6 +395,7 @@ function FillByRules({ passage: { first, end }, done }: On) {
               ? `${names.slice(0, 3).join(", ")}${names.length > 3 ? ", …" : ""}${left ? ` · ${left} of ${names.length} stay empty` : ""}`
               : "…"}
         </span>
+        <WithTakes />
         <Button size="small" onClick={() => setSeed(seed + 1)}>
           Shuffle
         </Button>

@@ -11,7 +11,7 @@ import { clock } from "../../player/clock";
 import { spanAt } from "../../player/layers";
 import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
-import { cellsIn, dissolveOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
+import { cellsIn, comingOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./choice";
 import { RowGhost } from "./Ghost";
 import { besides, pulled, reachOf } from "./pulls";
@@ -187,7 +187,7 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
     angle?.name ?? file?.name ?? (shot.source.kind === "empty" ? shot.source.words || "empty slot" : "black");
   const still = dense ? 42 : 66;
 
-  const comes = begins ? dissolveOf(shot, base) : null;
+  const comes = begins ? comingOf(shot, base) : null;
   const mix = comes && {
     from: Math.max(0, xOf(row, comes.first / rate, lane)),
     to: Math.min(lane, xOf(row, comes.end / rate, lane)),

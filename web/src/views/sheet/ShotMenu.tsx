@@ -1,17 +1,16 @@
 import { shotsOf } from "../../api/lanes";
-import { Button, Dropdown, type MenuProps, Select } from "antd";
+import { Button, Dropdown, type MenuProps } from "antd";
 import { useEffect, useState } from "react";
-import { api, data, type EditView, type Operation, type ItemView } from "../../api/client";
+import type { EditView, Operation, ItemView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { barBeat } from "../../parts/format";
-import { NumberField } from "../../parts/NumberField";
 import { clock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { Picture } from "../../player/Picture";
 import { useChoice } from "./choice";
 import { NextBest } from "./NextBest";
+import { SendOut } from "./SendOut";
 import styles from "./ShotMenu.module.css";
 
 const cx = classes(styles);
@@ -88,57 +87,8 @@ export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | unde
       </Dropdown>
       {taking && <TakeOut shot={shot} done={() => setTaking(false)} />}
       {best && <NextBest shot={shot} done={() => setBest(false)} />}
-      {sending && <SendOut shot={shot} done={() => setSending(false)} />}
+      {sending && <SendOut what={{ item: shot.id }} done={() => setSending(false)} />}
     </>
-  );
-}
-
-const FORMS = [
-  { value: "prores", label: "ProRes movie" },
-  { value: "dnxhr", label: "DNxHR movie" },
-  { value: "png", label: "PNG pictures" },
-] as const;
-
-/** Write a shot with handles for work in another program; Hand-off brings back what comes of it. */
-function SendOut({ shot, done }: { shot: ItemView; done: () => void }) {
-  const { ofEdit, act } = useProject();
-  const [handles, setHandles] = useState(12);
-  const [form, setForm] = useState<(typeof FORMS)[number]["value"]>("prores");
-  const send = async () => {
-    done();
-    const body = { item: shot.id, handles, form };
-    await act(
-      () => data(api.POST("/api/projects/{project_id}/edits/{edit_id}/send", { params: ofEdit(), body })),
-      "It is written into the project's folder “sent”, with a .json that says its place",
-    );
-  };
-  return (
-    <div className={cx("send")} data-testid="send-out">
-      <span>Send it out as</span>
-      <Select
-        size="small"
-        value={form}
-        onChange={setForm}
-        options={[...FORMS]}
-        popupMatchSelectWidth={false}
-        aria-label="As what"
-      />
-      <span>with</span>
-      <NumberField
-        value={handles}
-        change={setHandles}
-        {...within("handles")}
-        suffix="f"
-        aria-label="Handles in frames"
-      />
-      <span>of handles</span>
-      <Button size="small" type="primary" onClick={() => void send()} data-testid="send-it">
-        Write it
-      </Button>
-      <Button size="small" onClick={done}>
-        Leave it
-      </Button>
-    </div>
   );
 }
 

@@ -1,6 +1,7 @@
 import { Segmented, Select } from "antd";
 import { api, data, type Unit } from "../../api/client";
 import { useCommands } from "../../api/project";
+import { Sensitivity } from "../../parts/Sensitivity";
 import { UNITS } from "./pulls";
 import styles from "./UnitChoice.module.css";
 import { classes } from "../../parts/classes";
@@ -10,6 +11,8 @@ const cx = classes(styles);
 /** Units that stand side by side; the others are in a list after them. */
 const BESIDE = 6;
 const OTHERS = UNITS.slice(BESIDE).map(({ value, label }) => ({ value, label }));
+
+const HITS: ReadonlySet<Unit> = new Set(["low", "mid", "high"]);
 
 /** Choice of what cuts fall on, and what is dragged is pulled to. */
 export function UnitChoice({ unit }: { unit: Unit }) {
@@ -39,6 +42,7 @@ export function UnitChoice({ unit }: { unit: Unit }) {
         aria-label="Cuts fall on words or hits"
         data-testid="unit-other"
       />
+      {HITS.has(unit) && <Sensitivity width={70} />}
     </span>
   );
 }

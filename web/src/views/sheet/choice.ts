@@ -23,6 +23,8 @@ interface Choice {
   many: readonly { media: string; select: number | null; key: string }[];
   /** After a clip was laid, the next of the list is chosen. */
   thenNext: boolean;
+  /** Whether filling shows angles too. */
+  mixed: boolean;
   /** After a clip was laid, the playhead goes to the next slot or place. */
   thenPlace: boolean;
   /** The way in which the chosen clip is laid, the one that is pointed at, and what of the clip is seen. */
@@ -96,6 +98,7 @@ export const useChoice = create<Choice>(() => ({
   many: [],
   range: null,
   thenNext: false,
+  mixed: false,
   carrying: null,
   over: null,
   slots: false,

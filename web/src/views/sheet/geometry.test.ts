@@ -3,18 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { EditView, ItemView, PhraseView, SongView, SpanView } from "../../api/client";
 import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
 import { peakOf, pyramid } from "../../parts/peaks";
-import {
-  columnsFor,
-  cellsIn,
-  cellsOf,
-  dissolveOf,
-  fittingRow,
-  levelOf,
-  type Row,
-  rowsOf,
-  timeOf,
-  xOf,
-} from "./geometry";
+import { columnsFor, cellsIn, cellsOf, comingOf, fittingRow, levelOf, type Row, rowsOf, timeOf, xOf } from "./geometry";
 
 const phrase = (start_s: number, end_s: number): PhraseView => ({
   section: 0,
@@ -205,9 +194,9 @@ describe("what of an edit lies in a row", () => {
         ],
       },
     ] as unknown as SpanView[];
-    expect(dissolveOf(shot(["dissolve"]), base)).toEqual({ first: 34, end: 46 });
-    expect(dissolveOf(shot(["pulse"]), base)).toBeNull();
-    expect(dissolveOf(shot(["dissolve"]), base.slice(0, 1))).toBeNull();
+    expect(comingOf(shot(["dissolve"]), base)).toEqual({ first: 34, end: 46 });
+    expect(comingOf(shot(["pulse"]), base)).toBeNull();
+    expect(comingOf(shot(["dissolve"]), base.slice(0, 1))).toBeNull();
   });
 });
 

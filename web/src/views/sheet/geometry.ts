@@ -1,5 +1,6 @@
-import { itemsOn, lanesOf, shotsOf } from "../../api/lanes";
 import type { EditView, ItemView, PhraseView, SongView, SpanView } from "../../api/client";
+import { TREATMENTS } from "../../api/facts";
+import { itemsOn, lanesOf, shotsOf } from "../../api/lanes";
 
 /** A row of the sheet: its phrase and how it maps time to pixels. */
 export interface Row {
@@ -185,14 +186,15 @@ export function fittingRow(pane: number, rows: number): number {
 export const WIDE_NAME = 112;
 
 /** The frames over which a shot comes in over the one before it; null where it does not. */
-export function dissolveOf(shot: ItemView, base: readonly SpanView[]): { first: number; end: number } | null {
-  if (!shot.treated?.treatments.some((t) => t.kind === "dissolve" && !t.off)) return null;
+export function comingOf(shot: ItemView, base: readonly SpanView[]): { first: number; end: number } | null {
+  if (!shot.treated?.treatments.some((t) => t.kind && TREATMENTS[t.kind]?.joins && !t.off)) return null;
   const comes = (s: SpanView) => {
     const last = s.chain?.at(-1);
     return last?.step === "opacity" ? last.curves.amount : undefined;
   };
-  const span = base.find((s) => s.start <= shot.start && s.end > shot.start && comes(s)?.length === 2);
-  const [from, to] = (span && comes(span)) ?? [];
+  const span = base.find((s) => s.start <= shot.start && s.end > shot.start && (comes(s)?.length ?? 0) > 1);
+  const keys = (span && comes(span)) ?? [];
+  const [from, to] = [keys[0], keys.at(-1)];
   return span && from && to ? { first: span.start + from.frame, end: span.start + to.frame } : null;
 }
 

@@ -5,6 +5,7 @@ import { type Carried, clipOf, isClip, useCarried } from "../../parts/broll/carr
 import { useChoice } from "./choice";
 import { type Row, timeOf } from "./geometry";
 import { type LayAt, layAt } from "./laying";
+import { layOnceTaken } from "../../parts/taken";
 
 /** Ways of laying that have a place where something is dropped; the others go into the shot there. */
 const PLACED = ["into", "next", "own", "front"] as const;
@@ -35,6 +36,10 @@ export function useDrop(row: Row, width: number, above: number) {
   };
   return {
     onDragOver: (event: DragEvent) => {
+      if (event.dataTransfer.types.includes("Files")) {
+        event.preventDefault();
+        return;
+      }
       if (!isClip(event.dataTransfer)) return;
       event.preventDefault();
       event.dataTransfer.dropEffect = "copy";
@@ -48,8 +53,14 @@ export function useDrop(row: Row, width: number, above: number) {
       if (!event.currentTarget.contains(event.relatedTarget as Node | null)) useChoice.setState({ dragged: null });
     },
     onDrop: (event: DragEvent) => {
-      const clip = clipOf(event.dataTransfer);
       useChoice.setState({ dragged: null });
+      if (event.dataTransfer.types.includes("Files")) {
+        // The page takes the file in; once it can be read, it is laid here.
+        const place = bodyOf(event, { media: "", select: null });
+        layOnceTaken((media) => operate({ ...place, media }));
+        return;
+      }
+      const clip = clipOf(event.dataTransfer);
       if (!clip) return;
       event.preventDefault();
       void operate(bodyOf(event, clip));

@@ -1,9 +1,10 @@
-import { App, Button, InputNumber, Select, Slider, Switch } from "antd";
+import { App, Button, InputNumber, Select, Switch } from "antd";
 import { useEffect, useState } from "react";
 import { api, data, type MediaView, type SongDetail, type SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { within } from "../../api/facts";
 import { FilePicker } from "../../parts/FilePicker";
+import { Sensitivity } from "../../parts/Sensitivity";
 import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
@@ -96,15 +97,7 @@ export function GridPanel({
         />
       </div>
       <h2>Sensitivity of hits</h2>
-      <Slider
-        min={0.1}
-        max={0.9}
-        step={0.01}
-        value={look.sensitivity}
-        onChange={(sensitivity) => change({ sensitivity })}
-        tooltip={{ open: false }}
-        aria-label="Sensitivity of hits"
-      />
+      <Sensitivity seen={(sensitivity) => change({ sensitivity })} />
       <p className="soft">
         low {count("low")} · middle {count("mid")} · high {count("high")}
       </p>

@@ -33,7 +33,12 @@ export function SongPage() {
   const { id, state, path } = useProject();
   const [picking, setPicking] = useState(false);
   const [panel, setPanel] = useState<(typeof PANELS)[number]>("Grid");
-  const [look, setLook] = useState<Look>({ zoom: "song", sensitivity: 0.5, mark: null, ghosts: NO_GHOSTS });
+  const [look, setLook] = useState<Look>({
+    zoom: "song",
+    sensitivity: state.sensitivity,
+    mark: null,
+    ghosts: NO_GHOSTS,
+  });
   const [follow, setFollow] = useState<Follow | null>(null);
   const actions = useSongActions();
   const song = state.song;

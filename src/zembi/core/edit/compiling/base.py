@@ -9,16 +9,17 @@ from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import item_spans
 from zembi.core.edit.compiling.weaving import Woven, tints_of
 from zembi.core.edit.model import Edit, Item, Lane
+from zembi.core.errors import ZembiError
 from zembi.core.memory import each_by_identity
 from zembi.core.picture.chain import PLAIN, Chain, later
 from zembi.core.programme.model import Span, trimmed
-from zembi.core.treatments.colours import around_cut, coming_in
-from zembi.core.treatments.model import Dissolve
+from zembi.core.treatments.model import TRANSITIONS, Transition
+from zembi.core.treatments.transitions import Crossing, around_cut, crossing
 
 
 def compile_base(lane: Lane, edit: Edit, _beneath: Sequence[Woven], material: Material) -> Woven:
-    """Spans of the shots, dissolves reaching over their cuts; they become opacity once all else is done to the pictures."""
-    woven = Woven(lane.name, "Colours", finish=lambda spans: _dissolved(spans, edit, material))
+    """Spans of the shots, transitions reaching over their cuts; they act once all else is done to the pictures."""
+    woven = Woven(lane.name, "Colours", finish=lambda spans: _crossed(spans, edit, material))
     placed = edit.placed([lane])
     reach = [_reach(edit, i, material) if s.treatments else (0, 0) for i, (s, _) in enumerate(placed)]
     ends, before, after = [end for _, end in placed], [b for b, _ in reach], [a for _, a in reach[1:]]
@@ -41,9 +42,9 @@ def compile_base(lane: Lane, edit: Edit, _beneath: Sequence[Woven], material: Ma
 _shots_spans = each_by_identity(8)(item_spans)
 
 
-def dissolve_of(item: Item, material: Material) -> tuple[Dissolve, int, int] | None:
-    """The dissolve by which a shot comes in over the one before it, and its frames before and after the cut."""
-    found = [t for t in item.treatments if isinstance(t, Dissolve) and not t.off]
+def transition_of(item: Item, material: Material) -> tuple[Transition, int, int] | None:
+    """The transition by which a shot comes in over the one before it, and its frames before and after the cut."""
+    found: list[Transition] = [t for t in item.treatments if isinstance(t, TRANSITIONS) and not t.off]  # type: ignore[misc]
     if not found:
         return None
     return found[-1], *around_cut(
@@ -51,8 +52,8 @@ def dissolve_of(item: Item, material: Material) -> tuple[Dissolve, int, int] | N
     )
 
 
-def dissolve_room(edit: Edit, index: int, material: Material) -> tuple[int, int]:
-    """Most frames that a shot's dissolve may take before and after its cut.
+def transition_room(edit: Edit, index: int, material: Material) -> tuple[int, int]:
+    """Most frames that a shot's transition may take before and after its cut.
 
     It stays inside its two shots and begins once that of the shot before has ended, so that at most two shots share a
     frame.
@@ -61,39 +62,52 @@ def dissolve_room(edit: Edit, index: int, material: Material) -> tuple[int, int]
         return 0, 0
     before, shot = edit.shots[index - 1], edit.shots[index]
     length = shot.start - before.start
-    coming = dissolve_of(before, material) if before.treatments and index > 1 else None
+    coming = transition_of(before, material) if before.treatments and index > 1 else None
     taken = min(coming[2], length) if coming else 0
     return max(0, length - max(1, taken)), edit.end_of(index) - shot.start
 
 
 def _reach(edit: Edit, index: int, material: Material) -> tuple[int, int]:
-    """Reach of a shot's dissolve before and after its cut, in frames: never beyond the room there is now."""
-    dissolve = dissolve_of(edit.shots[index], material) if index else None
-    if dissolve is None:
+    """Reach of a shot's transition before and after its cut, in frames: never beyond the room there is now."""
+    found = transition_of(edit.shots[index], material) if index else None
+    if found is None:
         return 0, 0
-    room = dissolve_room(edit, index, material)
-    return min(dissolve[1], room[0]), min(dissolve[2], room[1])
+    room = transition_room(edit, index, material)
+    return min(found[1], room[0]), min(found[2], room[1])
 
 
-def _dissolved(base: list[Span], edit: Edit, material: Material) -> list[Span]:
-    """The base lane with what comes in over the shot before it; how it does is the last that is done to its picture."""
-    coming: dict[int, tuple[int, Chain]] = {}
+def _crossed(base: list[Span], edit: Edit, material: Material) -> list[Span]:
+    """The base lane with how its shots come and go; that is the last that is done to their pictures."""
+    coming, going = dict[int, tuple[int, Chain]](), dict[int, tuple[int, Chain]]()
     for index, shot in enumerate(edit.shots):
         if not shot.treatments:
             continue
-        dissolve = dissolve_of(shot, material)
-        before, after = _reach(edit, index, material) if dissolve else (0, 0)
-        if dissolve and before + after:
-            coming[shot.start] = shot.start - before, coming_in(dissolve[0], before, after)
+        found = transition_of(shot, material)
+        before, after = _reach(edit, index, material) if found else (0, 0)
+        if found and before + after:
+            first = shot.start - before
+            done = _together(found[0], first, shot.start + after, material)
+            coming[shot.start], going[edit.shots[index - 1].start] = (first, done.coming), (first, done.going)
     if not coming:
         return base
     out = []
     for span in base:
         # In a passage with a time of its own it has come in already.
-        own = span.why is not None and span.why.kind == "base"
-        first, comes = coming.get(span.why.at, (0, PLAIN)) if span.why and own else (0, PLAIN)
-        out.append(replace(span, chain=span.chain + later(comes, span.start - first)) if comes else span)
+        why = span.why if span.why is not None and span.why.kind == "base" else None
+        for of in (going, coming) if why else ():
+            first, chain = of.get(why.at, (0, PLAIN)) if why else (0, PLAIN)
+            if chain:
+                span = replace(span, chain=span.chain + later(chain, span.start - first))
+        out.append(span)
     return out
+
+
+def _together(transition: Transition, first: int, end: int, material: Material) -> Crossing:
+    """How two pictures cross; by a hard cut where that cannot be worked out any more, which the checks name."""
+    try:
+        return crossing(transition, material.ground(first, end))
+    except ZembiError:
+        return Crossing(PLAIN, PLAIN)
 
 
 def _later_over(below: Sequence[Span], spans: tuple[Span, ...], rate: Fraction) -> list[Span]:

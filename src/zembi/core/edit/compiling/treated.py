@@ -19,8 +19,9 @@ from zembi.core.timebase import ON_TIME
 from zembi.core.timemap import TimeMap, playback
 from zembi.core.treatments.colours import Colouring, colouring
 from zembi.core.treatments.looks import look
-from zembi.core.treatments.model import COLOUR, LOOK, TIME, Blend, TimeTreatment, Treatment
+from zembi.core.treatments.model import COLOUR, LOOK, TIME, TRANSITIONS, Blend, TimeTreatment, Treatment
 from zembi.core.treatments.timing import Ground, warp, warped
+from zembi.core.treatments.transitions import Crossing, crossing
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,7 +90,9 @@ def worked(item: Item, end: int, material: Material) -> Worked:
     return Worked(ground, tuple(wrong), clash, time, chain, tuple(colours), blend)
 
 
-def _of_one(treatment: Treatment, ground: Ground, aspect: float) -> TimeMap | Chain | Colouring | None:
+def _of_one(
+    treatment: Treatment, ground: Ground, aspect: float
+) -> TimeMap | Chain | Colouring | Crossing | None:
     """Work out one treatment by itself.
 
     Raises:
@@ -101,7 +104,8 @@ def _of_one(treatment: Treatment, ground: Ground, aspect: float) -> TimeMap | Ch
         return look(treatment, ground, aspect)  # type: ignore[arg-type]
     if isinstance(treatment, COLOUR):
         return colouring(treatment, ground)  # type: ignore[arg-type]
-    return None
+    # Which frames both shots share is said by the base lane; here only whether its numbers can be meant.
+    return crossing(treatment, ground) if isinstance(treatment, TRANSITIONS) else None  # type: ignore[arg-type]
 
 
 def _together(times: list[TimeTreatment], ground: Ground) -> tuple[TimeMap | None, str | None]:

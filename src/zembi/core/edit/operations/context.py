@@ -10,6 +10,7 @@ from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import SPEEDS, AngleSource, ClipSource, Edit
 from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
+from zembi.core.footage.look import Look
 from zembi.core.programme.model import Span
 from zembi.core.song.grid import Grid, Unit, needed_grid
 from zembi.core.song.heard import Heard
@@ -95,11 +96,12 @@ class Context:
         marks: Marks in sets that are shown.
         sections: In order.
         lead: Frames before the grid point at which the project's cuts fall, where a section has none of its own.
+        strong: Strength of a hit from which cuts fall on it.
         angles: By id, in order of number.
         clips: By id, in order of preference.
         selects: By id; each names its ``media``.
         heard: What was heard of the music; asked for only by what follows it.
-        moves: How much moves in a clip, None where nothing is known; likewise.
+        look: Look of a clip, None where nothing was measured; likewise.
         worth: Worth of each moment of a file (see :func:`zembi.core.footage.worth.worth`); likewise.
         cuts_in: Seconds at which a file is cut within; likewise.
         listed: Lines of the shot list in order; likewise.
@@ -112,11 +114,12 @@ class Context:
     marks: tuple[float, ...] = ()
     sections: tuple[SectionContext, ...] = ()
     lead: int = 0
+    strong: float = STRONG
     angles: Mapping[int, AngleCoverage] = field(default_factory=dict)
     clips: Mapping[str, Footage] = field(default_factory=dict)
     selects: Mapping[int, Footage] = field(default_factory=dict)
     heard: Callable[[], Heard] = Heard
-    moves: Callable[[Footage], float | None] = lambda _footage: None
+    look: Callable[[Footage], Look | None] = lambda _footage: None
     worth: Callable[[str], tuple[float, ...]] = lambda _media: ()
     cuts_in: Callable[[str], tuple[float, ...]] = lambda _media: ()
     listed: Callable[[], Sequence[Line]] = lambda: ()
@@ -155,7 +158,7 @@ class Context:
         if unit == "line":
             return self.heard().lines
         if unit in ("low", "mid", "high"):
-            return tuple(at for at, strength in self.heard().bands.get(unit, ()) if strength >= STRONG)
+            return tuple(at for at, strength in self.heard().bands.get(unit, ()) if strength >= self.strong)
         return ()
 
     def falls(self, unit: Unit) -> list[int]:

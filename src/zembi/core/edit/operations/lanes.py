@@ -4,12 +4,29 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from zembi.core.edit.lanes import kind_of
-from zembi.core.edit.model import Edit, Lane
+from zembi.core.edit.model import Edit, Lane, LaneKind
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 
 #: Most lanes of an edit, and longest name of one.
 MOST_LANES, LONGEST_NAME = 32, 80
+
+
+def with_new_lane(edit: Edit, kind: LaneKind, name: str = "") -> Edit:
+    """The edit with an empty lane over the others of its kind.
+
+    Raises:
+        BadInput: a name that is too long.
+        Refused: there may be no more.
+    """
+    alike = edit.of_kind(kind)
+    if alike and not kind.several:
+        raise Refused(f"An edit has one lane “{kind.title}”.")
+    if len(edit.lanes) >= MOST_LANES:
+        raise Refused(f"An edit has at most {MOST_LANES} lanes.")
+    name = _checked_name(name or (f"{kind.title} {len(alike) + 1}" if alike else kind.title))
+    place = _place_of(edit, alike[-1]) + 1 if alike else len(edit.lanes)
+    return replace(edit, lanes=(*edit.lanes[:place], Lane(kind, name=name), *edit.lanes[place:]))
 
 
 @dataclass(frozen=True)
@@ -26,15 +43,7 @@ class AddLane:
 
     def on(self, edit: Edit, _context: Context) -> Edit:
         """The edit after it."""
-        kind = kind_of(self.kind)
-        alike = edit.of_kind(kind)
-        if alike and not kind.several:
-            raise Refused(f"An edit has one lane “{kind.title}”.")
-        if len(edit.lanes) >= MOST_LANES:
-            raise Refused(f"An edit has at most {MOST_LANES} lanes.")
-        name = _checked_name(self.name or (f"{kind.title} {len(alike) + 1}" if alike else kind.title))
-        place = _place_of(edit, alike[-1]) + 1 if alike else len(edit.lanes)
-        return replace(edit, lanes=(*edit.lanes[:place], Lane(kind, name=name), *edit.lanes[place:]))
+        return with_new_lane(edit, kind_of(self.kind), self.name)
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,8 @@
 """Operations by the plan and by rules: a passage cut as planned, and slots filled without choosing each clip."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from operator import attrgetter
 from typing import Literal
 
 from zembi.core.edit.model import Edit, Empty
@@ -25,6 +27,7 @@ from zembi.core.edit.planning import (
 from zembi.core.edit.rules import RULES
 from zembi.core.edit.stretches import Clip, parted
 from zembi.core.errors import BadInput, Refused
+from zembi.core.footage.look import Look
 from zembi.core.timebase import seconds_to_frame
 
 #: Seeds are no larger.
@@ -77,7 +80,8 @@ class RoughCut:
 
 @dataclass(frozen=True)
 class FillByRules:
-    """Fill the empty slots in frames ``first`` to ``end`` (exclusive) by rules, with ``clips`` or, without, with any.
+    """Fill the empty slots in frames ``first`` to ``end`` (exclusive) by rules, with ``clips`` or, without, with any;
+    ``mixed``, with angles too, as the plan shares them out.
 
     The same ``seed`` fills alike; ``without`` names rules that are switched off. Slots longer than every stretch that is free stay
     empty.
@@ -88,6 +92,7 @@ class FillByRules:
     clips: tuple[Chosen, ...] = ()
     seed: int = 0
     without: tuple[str, ...] = ()
+    mixed: bool = False
     op: Literal["fill by rules"] = "fill by rules"
 
     def named(self, _context: Context) -> str:
@@ -101,11 +106,20 @@ class FillByRules:
         if not slots:
             raise Refused("There is no empty slot in that passage.")
         stock = stock_of(context, self.clips)
-        if not stock.clips:
+        if not stock.clips and not (self.mixed and stock.angles):
             raise Refused("There is no B-roll to fill with yet.")
         beats, sung = _music(context)
         after = fill_slots(
-            edit, slots, _passages(edit, context), beats, sung, stock, context.rate, self.seed, self.without
+            edit,
+            slots,
+            _passages(edit, context),
+            beats,
+            sung,
+            stock,
+            context.rate,
+            self.seed,
+            self.without,
+            self.mixed,
         )
         if after == edit:
             raise Refused(self.left_empty(edit, context)[0].words)
@@ -188,16 +202,23 @@ def stock_of(context: Context, chosen: tuple[Chosen, ...] = ()) -> Stock:
         kept = [(s.media, s, False) for s in context.selects.values() if s.media in ready]
         cut_from = {media for media, _, _ in kept}
         footage = kept + [(media, c, media in cut_from) for media, c in ready.items()]
-    moves = [context.moves(f) for _, f, _ in footage]
-    moving = sorted(m for m in moves if m is not None)
+    looks = [context.look(f) for _, f, _ in footage]
+    moving, light = (sorted(of(look) for look in looks if look) for of in (_motion, _light))
     clips = tuple(
         Clip(
             media, f.name, parted((f.in_s, f.out_s), context.cuts_in(media)), f.speed,
             frozenset(t.lower() for t in f.tags),
-            None if move is None else moving.index(move) / max(1, len(moving) - 1),
-            context.worth(media), f.still, rest,
+            _rank(look, _motion, moving), _rank(look, _light, light), look, context.worth(media), f.still, rest,
         )
-        for (media, f, rest), move in zip(footage, moves, strict=True)
+        for (media, f, rest), look in zip(footage, looks, strict=True)
     )  # fmt: skip
     angles = {n: a.spans for n, a in context.angles.items() if a.spans}
     return Stock(angles, frozenset(n for n, a in context.angles.items() if a.close), clips)
+
+
+_motion, _light = attrgetter("motion"), attrgetter("light")
+
+
+def _rank(look: Look | None, of: Callable[[Look], float], all_: list[float]) -> float | None:
+    """Place of a look among all, 0 (the least) to 1; None where it was not measured."""
+    return None if look is None else all_.index(of(look)) / max(1, len(all_) - 1)

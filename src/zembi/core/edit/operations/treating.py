@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from zembi.core.edit.compiling.base import dissolve_of, dissolve_room
+from zembi.core.edit.compiling.base import transition_of, transition_room
 from zembi.core.edit.compiling.treated import active, made_of, worked
 from zembi.core.edit.items import with_item
 from zembi.core.edit.lanes.ranges import RANGES
@@ -56,7 +56,7 @@ class Treat:
         return after
 
     def _check(self, after: Edit, item_id: int, context: Context) -> None:
-        """Check that an item can be treated so, and on the base lane, that the dissolves at its ends still can.
+        """Check that an item can be treated so, and on the base lane, that the transitions at its ends still can.
 
         Raises:
             Refused: in words, what cannot be done.
@@ -140,30 +140,31 @@ def _checked(treatments: tuple[Treatment, ...]) -> None:
 
 
 def _transition(edit: Edit, index: int, context: Context) -> tuple[int, int]:
-    """Frames before and after its cut that a shot's dissolve takes.
+    """Frames before and after its cut that a shot's transition takes.
 
     Raises:
-        Refused: it is longer than one of the two shots, or meets the dissolve of the shot before.
+        Refused: it is longer than one of the two shots, or meets the transition of the shot before.
     """
     shot = edit.shots[index]
-    dissolve = dissolve_of(shot, context.material)
-    if dissolve is None:
+    found = transition_of(shot, context.material)
+    if found is None:
         return 0, 0
     if index == 0:
         raise Refused("Nothing comes before the first shot: fade it in.")
-    _, before, after = dissolve
-    room, length = dissolve_room(edit, index, context.material)
+    transition, before, after = found
+    room, length = transition_room(edit, index, context.material)
     if before > room or after > length:
         start = edit.shots[index - 1].start
+        other = transition_of(edit.shots[index - 1], context.material)
         meets = (
-            f" The dissolve at frame {start} ends at {shot.start - room}, and two dissolves cannot share a frame: make one "
-            "of them shorter."
-            if room < before < shot.start - start
+            f" The {other[0].kind} at frame {start} ends at {shot.start - room}, and two of them cannot share a frame: make "
+            "one shorter."
+            if other and room < before < shot.start - start
             else ""
         )
         raise Refused(
-            f"The dissolve at frame {shot.start} takes {before} frames before the cut and {after} after it; the two shots "
-            f"have room for {room} and {length}.{meets}"
+            f"The {transition.kind} at frame {shot.start} takes {before} frames before the cut and {after} after it; the two "
+            f"shots have room for {room} and {length}.{meets}"
         )
     return before, after
 
@@ -182,7 +183,7 @@ def _can_be_done(
     if isinstance(item.source, AngleSource):
         holes = sum(s.frames for s in spans if isinstance(s.content, Hole))
         if holes and (before or after):
-            raise Refused(f"{who} has no picture for {_frames(holes)} of the dissolve.")
+            raise Refused(f"{who} has no picture for {_frames(holes)} of the transition.")
         return
     if not isinstance(item.source, ClipSource) or not (context.clips.get(item.source.media)):
         return
@@ -198,7 +199,7 @@ def _helps(item: Item, spans: list[Span], before: int, after: int, missing: int,
     """Suggestion of what would fit, in words."""
     if before or after:
         fits = max(0, before + after - missing)
-        return f" of the dissolve; one of {_frames(fits)} fits." if fits else " of the dissolve."
+        return f" of the transition; one of {_frames(fits)} fits." if fits else " of the transition."
     total = sum(s.frames for s in spans)
     source = item.source
     last = [t for t in active(item.treatments) if isinstance(t, Speed)]

@@ -6,15 +6,18 @@ from zembi.core.picture.steps.blur import BLUR
 from zembi.core.picture.steps.glow import GLOW
 from zembi.core.picture.steps.grain import GRAIN
 from zembi.core.picture.steps.lightness import LIGHTNESS
+from zembi.core.picture.steps.matte import MATTE
 from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.picture.steps.place import PLACE
 from zembi.core.picture.steps.sharpen import SHARPEN
+from zembi.core.picture.steps.shift import SHIFT
 from zembi.core.picture.steps.vignette import VIGNETTE
 
 __all__ = [
-    "BARS", "BLUR", "GLOW", "GRAIN", "LIGHTNESS", "OPACITY", "PLACE", "SHARPEN", "STEPS", "VIGNETTE",
+    "BARS", "BLUR", "GLOW", "GRAIN", "LIGHTNESS", "MATTE", "OPACITY", "PLACE", "SHARPEN", "SHIFT", "STEPS", "VIGNETTE",
 ]  # fmt: skip
 
 STEPS: dict[str, StepKind] = {
-    kind.name: kind for kind in (PLACE, LIGHTNESS, BLUR, SHARPEN, GLOW, VIGNETTE, GRAIN, BARS, OPACITY)
+    kind.name: kind
+    for kind in (MATTE, PLACE, LIGHTNESS, BLUR, SHARPEN, GLOW, VIGNETTE, GRAIN, BARS, SHIFT, OPACITY)
 }

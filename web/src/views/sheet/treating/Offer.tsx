@@ -1,6 +1,6 @@
 import { Button, Dropdown, type MenuProps } from "antd";
 import { useEdit, useProject } from "../../../api/project";
-import { begun, offeredFor, type Place, type Subject, songFades, type Treatment } from "./kinds";
+import { begun, type OfClip, offeredFor, type Place, type Subject, songFades, type Treatment } from "./kinds";
 import { Glyph } from "./Sign";
 
 interface Props {
@@ -12,11 +12,12 @@ interface Props {
   /** The place in the music and in the clip at which a new one begins. */
   here: Place;
   second: number;
+  clip?: OfClip | undefined;
   add: (treatments: Treatment[]) => Promise<void>;
 }
 
 /** The button with every kind of treatment that can be added here. */
-export function Offer({ subject, angle, some, here, second, add }: Props) {
+export function Offer({ subject, angle, some, here, second, clip, add }: Props) {
   const { state, rate } = useProject();
   const length = useEdit()?.length ?? 0;
   const level = state.level;
@@ -48,7 +49,7 @@ export function Offer({ subject, angle, some, here, second, add }: Props) {
     });
   const offer: MenuProps["onClick"] = ({ key: kind }) => {
     if (kind === "as the song") return void add(fades);
-    void add([begun(kind as Treatment["kind"], here, second)]);
+    void add([begun(kind as Treatment["kind"], here, second, clip)]);
   };
   return (
     <Dropdown menu={{ items: more, onClick: offer, style: { maxHeight: 380, overflowY: "auto" } }} trigger={["click"]}>

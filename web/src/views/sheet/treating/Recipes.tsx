@@ -1,4 +1,5 @@
-import { Button, Dropdown, Input, type MenuProps, Popover } from "antd";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Checkbox, Dropdown, Input, type MenuProps, Popover } from "antd";
 import { useState } from "react";
 import { api, data } from "../../../api/client";
 import { useProject } from "../../../api/project";
@@ -9,14 +10,18 @@ export function KeepRecipe({ treatments }: { treatments: Treatment[] }) {
   const { path, act } = useProject();
   const [open, setOpen] = useState(false);
   const [name, setName] = useState("");
+  const [everywhere, setEverywhere] = useState(false);
+  const again = useAgain();
   const keep = () => {
     if (!name.trim()) return;
     setOpen(false);
     const body = { name: name.trim(), treatments };
-    void act(
-      () => data(api.POST("/api/projects/{project_id}/recipes", { params: path, body })),
-      `Kept as ${name.trim()}`,
-    );
+    const kept = async () => {
+      if (!everywhere) return data(api.POST("/api/projects/{project_id}/recipes", { params: path, body }));
+      await data(api.POST("/api/recipes", { body }));
+      return again();
+    };
+    void act(kept, `Kept as ${name.trim()}${everywhere ? " for all projects" : ""}`);
   };
   return (
     <Popover
@@ -24,16 +29,30 @@ export function KeepRecipe({ treatments }: { treatments: Treatment[] }) {
       open={open}
       onOpenChange={setOpen}
       content={
-        <Input
-          size="small"
-          autoFocus
-          placeholder="name of the recipe"
-          value={name}
-          maxLength={120}
-          onChange={(e) => setName(e.target.value)}
-          onPressEnter={keep}
-          aria-label="Name of the recipe"
-        />
+        <>
+          <Input
+            size="small"
+            autoFocus
+            placeholder="name of the recipe"
+            value={name}
+            maxLength={120}
+            onChange={(e) => setName(e.target.value)}
+            onPressEnter={keep}
+            aria-label="Name of the recipe"
+          />
+          <div style={{ display: "flex", justifyContent: "space-between", alignItems: "center", marginTop: 6 }}>
+            <Checkbox
+              checked={everywhere}
+              onChange={(e) => setEverywhere(e.target.checked)}
+              data-testid="recipe-everywhere"
+            >
+              for all projects
+            </Checkbox>
+            <Button size="small" type="primary" disabled={!name.trim()} onClick={keep} data-testid="keep-named">
+              Keep
+            </Button>
+          </div>
+        </>
       }
     >
       <Button size="small" data-testid="keep-recipe">
@@ -48,41 +67,64 @@ interface Props {
   allowed: (treatment: Treatment) => boolean;
 }
 
-/** The recipes that are kept: lay one on, write them as a file, take others over. */
+const SHARED = ["recipes for all"];
+
+/** Asks anew for the recipes for all projects. */
+function useAgain() {
+  const client = useQueryClient();
+  return () => client.invalidateQueries({ queryKey: SHARED });
+}
+
+/** The recipes that are kept, here and for all projects: lay one on, write them as a file, take others over. */
 export function Recipes({ add, allowed }: Props) {
   const { id, state, path, act } = useProject();
-  const take = (file: File) =>
+  const again = useAgain();
+  const shared = useQuery({ queryKey: SHARED, queryFn: () => data(api.GET("/api/recipes")), retry: false });
+  const take = (file: File, everywhere: boolean) =>
     file.text().then((text) =>
       act(async () => {
-        const done = await data(api.POST("/api/projects/{project_id}/recipes/file", { params: path, body: { text } }));
-        return done;
+        const body = { text };
+        if (!everywhere) return data(api.POST("/api/projects/{project_id}/recipes/file", { params: path, body }));
+        await data(api.POST("/api/recipes/file", { body }));
+        return again();
       }, "Recipes taken over"),
     );
+  const group = (where: "here" | "all", label: string, kept: readonly { name: string; treatments: unknown }[]) => ({
+    key: where,
+    type: "group" as const,
+    label,
+    children: [
+      ...kept.map((r) => ({
+        key: `${where} lay ${r.name}`,
+        label: r.name,
+        disabled: !(r.treatments as Treatment[]).every(allowed),
+      })),
+      { key: `${where} save`, label: "Save them as a file", disabled: !kept.length },
+      { key: `${where} open`, label: "Take over from a file…" },
+    ],
+  });
+  const everywhere = shared.data ?? [];
   const items: MenuProps["items"] = [
-    ...state.recipes.map((r) => ({
-      key: String(r.id),
-      label: r.name,
-      disabled: !(r.treatments as Treatment[]).every(allowed),
-    })),
-    ...(state.recipes.length ? [{ type: "divider" as const }] : []),
-    { key: "save", label: "Save them all as a file", disabled: !state.recipes.length },
-    { key: "open", label: "Take recipes over from a file…" },
+    group("here", "of this project", state.recipes),
+    group("all", shared.error ? shared.error.message : "for all projects", everywhere),
   ];
   const choose: MenuProps["onClick"] = ({ key }) => {
-    if (key === "save") window.location.assign(`/api/projects/${id}/recipes/file`);
-    else if (key === "open") {
+    const [where, what = "", ...name] = key.split(" ");
+    if (what === "save")
+      window.location.assign(where === "all" ? "/api/recipes/file" : `/api/projects/${id}/recipes/file`);
+    else if (what === "open") {
       const picker = Object.assign(document.createElement("input"), { type: "file", accept: ".json" });
-      picker.onchange = () => picker.files?.[0] && void take(picker.files[0]);
+      picker.onchange = () => picker.files?.[0] && void take(picker.files[0], where === "all");
       picker.click();
     } else {
-      const found = state.recipes.find((r) => String(r.id) === key);
+      const found = (where === "all" ? everywhere : state.recipes).find((r) => r.name === name.join(" "));
       if (found) void add(found.treatments as Treatment[]);
     }
   };
   return (
     <Dropdown menu={{ items, onClick: choose }} trigger={["click"]}>
       <Button size="small" data-testid="recipes" style={{ marginTop: 6, marginLeft: 4 }}>
-        Recipes… {state.recipes.length || ""}
+        Recipes… {state.recipes.length + everywhere.length || ""}
       </Button>
     </Dropdown>
   );

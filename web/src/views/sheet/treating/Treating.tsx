@@ -10,7 +10,7 @@ import { frameAt, mediaTime, type Piece } from "../../../player/timemap";
 import { useChoice } from "../choice";
 import { lengthOf } from "../passage";
 import { Fields } from "./Fields";
-import { filled, offered, offeredFor, othersFor, placeAt, type Treatment } from "./kinds";
+import { filled, offered, ofClip, offeredFor, othersFor, placeAt, type Treatment } from "./kinds";
 import { LayOn } from "./LayOn";
 import { Offer } from "./Offer";
 import { Order } from "./Order";
@@ -99,6 +99,7 @@ export function Treating() {
           some={list.length > 0}
           here={here}
           second={source?.in_s ?? 0}
+          clip={item && clip && ofClip(item, end, clip, song, rate)}
           add={add}
         />
         <Recipes add={add} allowed={(t) => offeredFor(subject, Boolean(angle)).some((o) => o.kind === t.kind)} />

@@ -16,6 +16,7 @@ import {
   reordered,
   songFades,
   begun,
+  ofClip,
   choicesOf,
 } from "./kinds";
 import { TREATMENTS } from "../../../api/facts";
@@ -99,6 +100,31 @@ describe("kinds", () => {
     const one = begun("pulse", { bar: 1, beat: 1 }, 0) as { on: object };
     const other = begun("pulse", { bar: 1, beat: 1 }, 0) as { on: object };
     expect(one.on).not.toBe(other.on);
+  });
+
+  it("begin with what was said of the clip: its range, its moment, its slowest speed", () => {
+    const clip = { range: [3, 5] as const, moment_s: 4.2, seen: { bar: 5, beat: 3 }, slowest: 0.5 };
+    const made = (kind: Parameters<typeof begun>[0], of = clip) => begun(kind, { bar: 3, beat: 2 }, 1, of);
+    expect(made("fit")).toMatchObject({ from_s: 3, to_s: 5 });
+    expect(made("moment")).toMatchObject({ moment_s: 4.2, at: { bar: 3, beat: 2 } });
+    expect(made("speed")).toMatchObject({ factor: 0.5 });
+    expect(made("ramp")).toMatchObject({ at: [{ bar: 5, beat: 3 }] });
+    const bare = { range: null, moment_s: null, seen: null, slowest: null };
+    for (const kind of ["fit", "moment", "speed", "ramp"] as const)
+      expect(begun(kind, { bar: 3, beat: 2 }, 1, bare)).toEqual(begun(kind, { bar: 3, beat: 2 }, 1));
+  });
+
+  it("tell where a clip's moment is seen, and no speed that shows frames twice", () => {
+    const song = { beats: [0, 0.5, 1, 1.5, 2, 2.5], bars: [0, 4], first_bar: 1, beat_frames: [0, 12, 24, 36, 48, 60] };
+    const item = { ...shot(0, 60, null), source: { kind: "clip", media: "rope", in_s: 2, speed: 0.5 } } as never;
+    const file = (more: object) =>
+      ({ select_in_s: 0, select_out_s: 8, seconds: 8, slowest: 0.5, said: { moment_s: 2.5 }, ...more }) as never;
+    const told = (more: object) => ofClip(item, 60, file(more), song as never, 24);
+    // Half a second of the clip at half speed is a second of the film.
+    expect(told({})).toEqual({ range: null, moment_s: 2.5, seen: { bar: 1, beat: 3 }, slowest: null });
+    expect(told({ select_out_s: 6, slowest: 0.25 })).toMatchObject({ range: [0, 6], slowest: 0.5 });
+    expect(told({ said: { moment_s: 7 } })).toMatchObject({ seen: null });
+    expect(told({ said: { moment_s: null } })).toMatchObject({ moment_s: null, seen: null });
   });
 
   it("have choices for every field that is chosen", () => {

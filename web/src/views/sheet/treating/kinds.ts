@@ -1,6 +1,6 @@
 /** Every kind of treatment as the page offers it: its word, what it begins with, and what of it can be said. Pure. */
 
-import type { ItemView, Schemas, SongView } from "../../../api/client";
+import type { ItemView, MediaView, Schemas, SongView } from "../../../api/client";
 import { FADES, TREATMENTS } from "../../../api/facts";
 import { timeAt } from "../../../parts/beats";
 import { barBeat } from "../../../parts/format";
@@ -36,8 +36,19 @@ export interface Offered {
   says: string;
   group: "time" | "colour" | "picture";
   fields: readonly Field[];
-  /** Fields that begin where the playhead is: a place in the music, and a second of the clip. */
-  here?: (at: Place, second: number) => object;
+  /** Fields that begin where the playhead is, and with what was said of the clip. */
+  here?: (at: Place, second: number, clip?: OfClip) => object;
+}
+
+/** What was said of the clip that is treated. */
+export interface OfClip {
+  /** Its kept range, in seconds of the file; null where that is all of it. */
+  range: readonly [number, number] | null;
+  /** Its marked moment, and the beat on which that is seen now; null where there is none, or it is not seen. */
+  moment_s: number | null;
+  seen: Place | null;
+  /** Speed at which each of its frames is shown once, against the one that it has; null where that is no slower. */
+  slowest: number | null;
 }
 
 const shape: Field = { name: "shape", label: "shape", type: "choice" };
@@ -53,6 +64,7 @@ export const OFFERED: readonly Offered[] = [
       { name: "factor", label: "runs", type: "times" },
       { name: "keep", label: "keeps its", type: "choice" },
     ],
+    here: (_at, _second, clip) => (clip?.slowest ? { factor: clip.slowest } : {}),
   },
   {
     kind: "fit",
@@ -63,7 +75,10 @@ export const OFFERED: readonly Offered[] = [
       { name: "from_s", label: "from", type: "seconds" },
       { name: "to_s", label: "to", type: "seconds" },
     ],
-    here: (_at, second) => ({ from_s: second, to_s: second + 2 }),
+    here: (_at, second, clip) => ({
+      from_s: clip?.range?.[0] ?? second,
+      to_s: clip?.range?.[1] ?? second + 2,
+    }),
   },
   {
     kind: "moment",
@@ -84,7 +99,7 @@ export const OFFERED: readonly Offered[] = [
       },
       { name: "then_at", label: "lies on", type: "place", less: (t) => t.kind === "moment" && t.then_at === null },
     ],
-    here: (at, second) => ({ moment_s: second + 1, at }),
+    here: (at, second, clip) => ({ moment_s: clip?.moment_s ?? second + 1, at }),
   },
   {
     kind: "ramp",
@@ -99,7 +114,7 @@ export const OFFERED: readonly Offered[] = [
       { name: "moment_s", label: "the moment", type: "seconds", less: (t) => t.kind === "ramp" && t.solved === null },
       { name: "moment_at", label: "lies on", type: "place", less: (t) => t.kind === "ramp" && t.solved === null },
     ],
-    here: (at) => ({ at: [at] }),
+    here: (at, _second, clip) => ({ at: [clip?.seen ?? at] }),
   },
   {
     kind: "reverse",
@@ -178,6 +193,53 @@ export const OFFERED: readonly Offered[] = [
     says: "comes in over the shot before it",
     group: "colour",
     fields: [{ name: "over", label: "over", type: "length" }, lies, shape],
+  },
+  {
+    kind: "slide",
+    word: "slide",
+    says: "pushes the shot before it out of the frame",
+    group: "colour",
+    fields: [
+      { name: "to", label: "both move", type: "choice" },
+      { name: "over", label: "over", type: "length" },
+      lies,
+      shape,
+    ],
+  },
+  {
+    kind: "whip",
+    word: "whip",
+    says: "a fast push of both pictures, out of focus in between",
+    group: "colour",
+    fields: [
+      { name: "to", label: "both move", type: "choice" },
+      { name: "over", label: "over", type: "length" },
+      lies,
+      { name: "amount", label: "out of focus by", type: "percent" },
+    ],
+  },
+  {
+    kind: "zoom through",
+    word: "zoom through",
+    says: "into the picture before, and out of this one",
+    group: "colour",
+    fields: [
+      { name: "scale", label: "to", type: "percent" },
+      { name: "over", label: "over", type: "length" },
+      lies,
+      { name: "amount", label: "out of focus by", type: "percent" },
+    ],
+  },
+  {
+    kind: "flicker",
+    word: "flicker cut",
+    says: "both pictures in turn, until this one stays",
+    group: "colour",
+    fields: [
+      { name: "over", label: "over", type: "length" },
+      lies,
+      { name: "every", label: "each for", type: "length" },
+    ],
   },
   {
     kind: "fade",
@@ -387,9 +449,23 @@ export function dragged(treatment: Treatment, field: Field, steps: number, small
 
 const round = (value: number) => Math.round(value * 1e4) / 1e4;
 
-/** A treatment as it begins: the core's own values, and what begins at the playhead. */
-export function begun(kind: Kind, at: Place, second: number): Treatment {
-  return { ...structuredClone(TREATMENTS[kind]?.begins), ...offered(kind).here?.(at, second) } as Treatment;
+/** A treatment as it begins: the core's own values, what begins at the playhead, and what was said of the clip. */
+export function begun(kind: Kind, at: Place, second: number, clip?: OfClip): Treatment {
+  return { ...structuredClone(TREATMENTS[kind]?.begins), ...offered(kind).here?.(at, second, clip) } as Treatment;
+}
+
+/** What was said of the clip that a shot or cutaway shows. */
+export function ofClip(item: ItemView, end: number, file: MediaView, song: SongView, rate: number): OfClip {
+  const { in_s, speed } = item.source;
+  const { moment_s } = file.said;
+  const frame = moment_s === null ? -1 : item.start + Math.floor(((moment_s - in_s) / speed) * rate);
+  const slowest = round(file.slowest / speed);
+  return {
+    range: file.select_out_s - file.select_in_s < file.seconds - 0.01 ? [file.select_in_s, file.select_out_s] : null,
+    moment_s,
+    seen: frame > item.start && frame < end ? placeAt(song, frame, rate) : null,
+    slowest: slowest < 1 ? slowest : null,
+  };
 }
 
 /** Choices for a field of a kind. */
@@ -404,7 +480,7 @@ export function offeredFor(subject: Subject, angle: boolean): readonly Offered[]
   return OFFERED.filter(({ kind }) => {
     const lies = TREATMENTS[kind];
     if (!lies || (angle && !lies.angle && subject.kind !== "passage")) return false;
-    if (subject.kind === "shot") return subject.start > 0 || kind !== "dissolve";
+    if (subject.kind === "shot") return subject.start > 0 || !lies.joins;
     return subject.kind === "passage" ? lies.passage : lies.cutaway;
   });
 }

@@ -1,17 +1,17 @@
 import { Button, Select, Slider } from "antd";
-import { NumberField } from "../../parts/NumberField";
+import { NumberField } from "../NumberField";
 import { api, data, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { within } from "../../api/facts";
-import { classes } from "../../parts/classes";
+import { classes } from "../classes";
 import { filling, whole } from "./framing";
-import styles from "./ClipLook.module.css";
+import styles from "./ClipFit.module.css";
 
 const cx = classes(styles);
 
 type Fit = MediaView["fit"];
 
-/** Framing of a clip in the film: whole with bars, filling the frame, or at its own scale; turned where it is wrong. */
+/** Framing of a file in the film: whole with bars, filling the frame, or at its own scale; turned where it is wrong. */
 export function ClipFit({ clip }: { clip: MediaView }) {
   const { id, state, act } = useProject();
   const params = { path: { project_id: id, media_id: clip.id } };
