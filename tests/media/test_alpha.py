@@ -45,7 +45,13 @@ def made(folder: Path, kind: str, pixels: NDArray[np.uint8]) -> Path:
     }[kind]  # fmt: skip
     path = folder / name
     with av.open(str(path), "w") as out:
-        options = {"profile": "4444"} if codec == "prores_ks" else {"lossless": "1"} if codec == "libvpx-vp9" else {}
+        options = (
+            {"profile": "4444"}
+            if codec == "prores_ks"
+            else {"lossless": "1"}
+            if codec == "libvpx-vp9"
+            else {}
+        )
         stream: Any = out.add_stream(codec, rate=24, options=options)
         stream.width, stream.height, stream.pix_fmt = *SIZE, form
         if codec == "libvpx-vp9":
@@ -77,7 +83,9 @@ def test_what_is_transparent_is_found_and_seen_through_in_the_film(tmp_path: Pat
         out.mux(stream.encode(None))
     chain = (MATTE(on=1),)
     over = Span(1, 4, Picture("logo"), playback(3, 0.0), chain)
-    film = Film(of([span(0, 5, "under")], [over]), {"logo": logo, "under": under}, None, Fraction(24), *SIZE, 0, 5)
+    film = Film(
+        of([span(0, 5, "under")], [over]), {"logo": logo, "under": under}, None, Fraction(24), *SIZE, 0, 5
+    )
     seen = [p.to_ndarray()[: SIZE[1]].astype(float) for p in film_pictures(film)]
     assert np.all(seen[0] == 60)
     assert np.all(seen[4] == 60)

@@ -101,7 +101,7 @@ def everything(rate: Fraction) -> tuple[Edit, Material]:
         Item(4 * second, ClipSource("59.94", 1.0), treatments=(m.Ramp((2.0, 0.5), (Place(3, 2),), Length(1)), m.Blend(), m.Pulse(on=On("beat")))),
         Item(6 * second, BlackSource()),
         Item(7 * second, ClipSource("24", 1.0), treatments=(m.Flash(On("beat")), m.Mirror())),
-        Item(8 * second, ClipSource("59.94", 2.0), treatments=(m.PunchIn(1.5), m.Whip("up", Length(8, "frames")))),
+        Item(17 * second // 2, ClipSource("59.94", 2.0), treatments=(m.PunchIn(1.5), m.Whip("up", Length(8, "frames")))),
         Item(9 * second, ClipSource("25", 2.0), treatments=(m.Dissolve(Length(10, "frames"), "after", "smooth"),)),
     )  # fmt: skip
     over = (

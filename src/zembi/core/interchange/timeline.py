@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
-from typing import Any, get_args
+from typing import Any, NamedTuple, get_args
 
 import opentimelineio as otio
 
@@ -137,7 +137,14 @@ def _dissolve(span: Span, before: int, after: int, rate: Fraction) -> Any:
         out_offset=otio.opentime.RationalTime(after, value),
     )
     made.metadata[_OWN] = {"shape": opacity.keys[0].shape}
+    if opacity != _rising(before + after, opacity.keys[0].shape):
+        # Pictures that are pushed, or shown in turn, are no dissolve; others see one of the same length.
+        made.metadata[_OWN] |= {"frames": before + after, "opacity": _keys(opacity)}
     return made
+
+
+def _rising(frames: int, shape: Shape) -> Curve:
+    return Curve((Key(0, 0.0, shape), Key(frames, 1.0, "hold")))
 
 
 def _gap(frames: int, rate: Fraction) -> Any:
@@ -357,7 +364,7 @@ def _timeline_rate(tracks: list[Any]) -> Fraction:
 def _read_track(track: Any, rate: Fraction, said: list[str], handles: list[Handle]) -> tuple[list[Span], int]:
     """The spans of a track and its length in frames; what is not known is said, what dissolves need is noted."""
     items: list[tuple[Any, int, int]] = []
-    joins: dict[int, tuple[int, int, Shape]] = {}
+    joins: dict[int, _Transition] = {}
     exact = Fraction(0)
     for effect in track.effects:
         said.append(f"The effect “{_name_of(effect)}” of a track is not known and is left out.")
@@ -473,7 +480,16 @@ def _shape(name: Any) -> Shape:
     raise BadInput(f"A curve's shape is {name!r}, which is not known.")
 
 
-def _read_transition(item: Any, rate: Fraction, said: list[str]) -> tuple[int, int, Shape] | None:
+class _Transition(NamedTuple):
+    """Frames before and after its cut, the shape of a dissolve, and how opaque the second picture is."""
+
+    before: int
+    after: int
+    shape: Shape
+    comes: Curve
+
+
+def _read_transition(item: Any, rate: Fraction, said: list[str]) -> _Transition | None:
     if item.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
         said.append(f"A transition of kind “{item.transition_type}” is not known: a cut takes its place.")
         return None
@@ -481,27 +497,28 @@ def _read_transition(item: Any, rate: Fraction, said: list[str]) -> tuple[int, i
     if before < 0 or after < 0:
         raise BadInput("A dissolve has a negative length.")
     own = item.metadata.get(_OWN) or {}
-    return (before, after, _shape(own.get("shape", "straight"))) if before + after else None
+    shape = _shape(own.get("shape", "straight"))
+    exact = "opacity" in own and own.get("frames") == before + after
+    comes = _curve(own["opacity"]) if exact else _rising(before + after, shape)
+    return _Transition(before, after, shape, comes) if before + after else None
 
 
 def _joined(
-    clip: Any, span: Span, before: tuple[int, int, Shape] | None, after: tuple[int, int, Shape] | None,
+    clip: Any, span: Span, before: _Transition | None, after: _Transition | None,
     nothing_after: bool, rate: Fraction, handles: list[Handle],
 ) -> Span:  # fmt: skip
     """A span with what dissolves at its ends add to it: frames beyond its own, and how it comes in, or goes to nothing."""
-    head, tail = before[0] if before else 0, after[1] if after else 0
+    head, tail = before.before if before else 0, after.after if after else 0
     if not (before or after):
         return span
     if span.start < head:
         raise BadInput(f"The dissolve at the start of “{clip.name}” begins before the timeline does.")
     chain: Chain = later(span.chain, -head)
     if before:
-        shape = before[2]
-        opacity = Curve((Key(0, 0.0, shape), Key(before[0] + before[1], 1.0, "hold")))
-        chain += (OPACITY(amount=opacity),)
+        chain += (OPACITY(amount=before.comes),)
     if after and nothing_after:
         ends = head + span.frames
-        opacity = Curve((Key(ends - after[0], 1.0, after[2]), Key(ends + tail, 0.0, "hold")))
+        opacity = Curve((Key(ends - after.before, 1.0, after.shape), Key(ends + tail, 0.0, "hold")))
         chain += (OPACITY(amount=opacity),)
     time = span.time.extended(head, tail, rate) if span.media else NO_TIME
     if span.media:
