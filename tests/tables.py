@@ -100,7 +100,8 @@ def _row(name: str, chain: Chain, aspect: float) -> dict[str, Any]:
 
 
 def framings() -> list[dict[str, Any]]:
-    """Pictures at a scale of their own, and where the core places each: the middle that is shown, in shares of it."""
+    """Pictures at a scale of their own, and where the core places each: the middle that is
+    shown where it moves, in shares of it, and its own centre where it stands, in shares of the film."""
     chance = random.Random(29)
     rows = []
     for n in range(60):
@@ -112,7 +113,7 @@ def framings() -> list[dict[str, Any]]:
         scale = round(chance.uniform(*SCALES) if n % 3 else chance.uniform(0.3, 2), 3)
         fit = Fit("own", round(chance.random(), 3), round(chance.random(), 3), scale, turn)
         seen = picture[::-1] if turn % 180 else picture
-        placed = placed_by(fit, picture, film)
+        placed, free = (placed_by(fit, picture, film, moves=moves) for moves in (True, False))
         whole = min(film[0] / seen[0], film[1] / seen[1])
         middle = [
             0.5 - at * side / (size * whole * fit.scale)
@@ -124,6 +125,7 @@ def framings() -> list[dict[str, Any]]:
                 "picture": picture,
                 "fit": {**asdict(fit)},
                 "middle": [round(m, 12) for m in middle],
+                "centre": [round(0.5 + free.x, 12), round(0.5 + free.y, 12)],
             }
         )
     return rows

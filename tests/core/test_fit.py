@@ -60,7 +60,14 @@ def test_filling_crops_and_its_middle_is_where_it_is_put() -> None:
 
 def test_a_scale_of_its_own_is_against_whole() -> None:
     assert corners(Fit("own", scale=2.0), (1080, 1920)) == pytest.approx((352.5, -540, 1567.5, 1620))
-    assert corners(Fit("own", scale=0.5, x=0.1), (1920, 1080)) == pytest.approx((480, 270, 1440, 810))
+
+
+def test_a_smaller_picture_is_put_from_edge_to_edge_and_stays_in_the_middle_where_it_moves() -> None:
+    assert corners(Fit("own", scale=0.5, x=0.1), (1920, 1080)) == pytest.approx((96, 270, 1056, 810))
+    assert corners(Fit("own", 1.0, 0.0, 0.5), (1920, 1080)) == pytest.approx((960, 0, 1920, 540)), "a corner"
+    assert corners(Fit("bars", x=0.1), (1080, 1920)) == corners(Fit(), (1080, 1920)), "bars stay even"
+    moving = Fit("own", 0.1, 0.9, 0.5, to=Framing(0.5, 0.5, 1.0))
+    assert placed_by(moving, (1920, 1080), FILM) == Placed(scale=0.5)
 
 
 sizes = st.tuples(st.integers(16, 8000), st.integers(16, 8000))
@@ -107,7 +114,7 @@ MOVE = Fit("own", 0.3, 0.6, 1.2, to=Framing(0.7, 0.5, 2.0))
 def test_a_slow_move_begins_and_ends_at_its_framings(length: int) -> None:
     size = (4000, 3000)
     curves = chain_of(lie_of(MOVE, size, FILM), length)
-    assert placed_at(curves, 0) == placed_by(Fit("own", 0.3, 0.6, 1.2), size, FILM)
+    assert placed_at(curves, 0) == placed_by(Fit("own", 0.3, 0.6, 1.2), size, FILM, moves=True)
     assert placed_at(curves, length - 1) == placed_by(Fit("own", 0.7, 0.5, 2.0), size, FILM)
     scales = [look_at(curves, n, 16 / 9).scale for n in range(length)]
     assert scales == sorted(scales)

@@ -38,6 +38,7 @@ export function LabelFiles({ ids }: { ids: readonly string[] }) {
   return (
     <Popover
       trigger="click"
+      placement="bottom"
       open={open}
       onOpenChange={setOpen}
       content={

@@ -97,18 +97,22 @@ def lie_of(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Lie:
     if fit.to is None:
         return Lie(start, start)
     there = replace(fit, x=fit.to.x, y=fit.to.y, scale=fit.to.scale, to=None)
-    return Lie(start, placed_by(there, picture, film))
+    return Lie(start, placed_by(there, picture, film, moves=True))
 
 
-def placed_by(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Placed:
+def placed_by(
+    fit: Fit, picture: tuple[int, int], film: tuple[int, int], *, moves: bool | None = None
+) -> Placed:
     """Placement of a picture; what is drawn is the picture fitted whole into the frame, upright as the file has it.
 
-    No edge is brought into the frame by moving what is larger than it.
+    No edge is brought into the frame by moving what is larger than it. A picture at a scale of its own that is smaller is
+    put from one edge of the frame (0) to the other (1), unless a slow move begins or ends there: that stays in the middle.
 
     Args:
         fit: How it is fitted.
         picture: Width and height of the file's picture as shown.
         film: Width and height of the film.
+        moves: Whether a slow move begins or ends so; by itself where the fit has one.
     """
     if fit == WHOLE or min(*picture, *film) <= 0:
         return Placed()
@@ -123,7 +127,11 @@ def placed_by(fit: Fit, picture: tuple[int, int], film: tuple[int, int]) -> Plac
     }[fit.how]
     moved = []
     for share, middle in zip(shares, (fit.x, fit.y), strict=True):
-        room = max(0.0, (share * scale - 1) / 2)
+        size = share * scale
+        if size < 1 and fit.how == "own" and not (fit.to is not None if moves is None else moves):
+            moved.append((middle - 0.5) * (1 - size))
+            continue
+        room = max(0.0, (size - 1) / 2)
         moved.append(min(room, max(-room, (0.5 - middle) * share * scale)))
     return Placed(scale=scale, x=moved[0], y=moved[1], turn=float(fit.turn))
 

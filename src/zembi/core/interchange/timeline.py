@@ -136,10 +136,11 @@ def _dissolve(span: Span, before: int, after: int, rate: Fraction) -> Any:
         in_offset=otio.opentime.RationalTime(before, value),
         out_offset=otio.opentime.RationalTime(after, value),
     )
-    made.metadata[_OWN] = {"shape": opacity.keys[0].shape}
+    own: dict[str, Any] = {"shape": opacity.keys[0].shape}
     if opacity != _rising(before + after, opacity.keys[0].shape):
         # Pictures that are pushed, or shown in turn, are no dissolve; others see one of the same length.
-        made.metadata[_OWN] |= {"frames": before + after, "opacity": _keys(opacity)}
+        own |= {"frames": before + after, "opacity": _keys(opacity)}
+    made.metadata[_OWN] = own
     return made
 
 

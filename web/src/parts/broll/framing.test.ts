@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import cases from "../../../../tests/cases/framings.json";
-import { filling, moved, rectangle, resized, shown, whole } from "./framing";
+import { filling, moved, puts, rectangle, resized, shown, whole } from "./framing";
 
 const FILM: [number, number] = [1920, 1080];
 const fit = { how: "own", x: 0.5, y: 0.5, scale: 1, turn: 0, to: null } as const;
@@ -51,5 +51,18 @@ describe("the middle that a framing shows, by the table that the core is held to
     const { x, y } = shown(fit, shares);
     expect(x).toBeCloseTo(middle[0] as number, 9);
     expect(y).toBeCloseTo(middle[1] as number, 9);
+  });
+
+  it.each(cases)("$picture in $film is put where the core puts it", ({ film, picture, fit, centre }) => {
+    const [width, height] = picture as [number, number];
+    const shares = whole({ width, height, fit: fit as never }, film as [number, number]);
+    const scale = fit.scale / Math.max(...shares);
+    for (const [axis, at] of [fit.x, fit.y].entries()) {
+      const size = (shares[axis] as number) * scale;
+      const back = puts(centre[axis] as number, size);
+      // Beyond its room a large picture's edge stays at the frame's, whatever was asked for.
+      if (size < 1 || Math.abs(at - 0.5) < (1 - 1 / size) / 2 - 1e-6) expect(back).toBeCloseTo(at, 3);
+      else expect(Math.abs(back - 0.5)).toBeLessThan(0.5);
+    }
   });
 });

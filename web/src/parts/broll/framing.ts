@@ -46,5 +46,11 @@ export function resized(framing: Framing, width: number, shares: [number, number
   return shown({ ...framing, scale: Math.round(1000 * scale) / 1000 }, shares);
 }
 
+/** The value of `x` or `y` that puts a picture of so many shares of the film with its centre there. */
+export function puts(centre: number, size: number): number {
+  const at = size < 1 ? (centre - size / 2) / (1 - size) : 0.5 - (centre - 0.5) / size;
+  return Number.isFinite(at) ? Math.round(1e4 * inside(at, 0, 1)) / 1e4 : 0.5;
+}
+
 /** The scale at which a picture just fills the film. */
 export const filling = (shares: [number, number]): number => Math.round(1000 / Math.min(...shares)) / 1000;

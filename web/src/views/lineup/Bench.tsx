@@ -100,7 +100,7 @@ export function Bench({ take }: { take: TakeView }) {
                 </div>
               }
             >
-              <Button size="small" data-testid="take-frame">
+              <Button size="small" data-testid="take-frame" style={{ marginRight: 8 }}>
                 Frame…
               </Button>
             </Popover>

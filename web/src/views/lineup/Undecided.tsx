@@ -40,7 +40,8 @@ export function Undecided() {
           )}
         </span>
         <Button size="small" type="primary" disabled={busy} onClick={() => void accept()} data-testid="accept-kinds">
-          {broll.length ? `${takes.length} takes, ${broll.length} B-roll` : `${takes.length} takes`}
+          Accept {takes.length} {takes.length === 1 ? "take" : "takes"}
+          {broll.length ? `, ${broll.length} B-roll` : ""}
         </Button>
       </div>
       {without.map((m) => (

@@ -12,6 +12,7 @@ import { ClipBench } from "./ClipBench";
 import { onKeys, sectionAt } from "./keys";
 import { useChoice } from "./choice";
 import { Facts } from "./Facts";
+import { PlaceBox } from "./PlaceBox";
 import { useFrame } from "../../player/useFrame";
 import styles from "./Viewer.module.css";
 import { classes } from "../../parts/classes";
@@ -41,9 +42,17 @@ export function Viewer() {
   const section = sectionAt(state.song, frame / rate);
   const wall = useMemo(() => onKeys(state.angles, state.keys[section]), [state.angles, state.keys, section]);
   const over = itemsOn(edit, "over").some((c) => frame >= c.start && frame < c.end);
+  // What is seen through, or smaller than the film, is placed where it is chosen.
+  const item = useChoice((c) => c.item);
+  const chosen = itemsOn(edit, "over").find((i) => i.id === item && frame >= i.start && frame < i.end);
+  const laid = state.media.find((m) => m.id === chosen?.source.media);
+  const placed = laid && !laid.fit.to && (laid.alpha || laid.fit.how === "own") ? laid : null;
   return (
     <aside className={cx("viewer")}>
-      <Picture layers={layers} size="programme" label="Programme" id="programme" />
+      <div className={cx("framed")}>
+        <Picture layers={layers} size="programme" label="Programme" id="programme" />
+        {placed && <PlaceBox file={placed} key={placed.id} />}
+      </div>
       {without.length > 0 && (
         <p className={cx("viewer-note")} data-testid="without-steps">
           This browser has no WebGL2, so {without.join(", ")} {without.length > 1 ? "are" : "is"} not shown here. The
