@@ -1,13 +1,16 @@
 """The workspace of projects and footage: the data folder, the allowed media folders, and opening a project."""
 
+import errno
 import fcntl
 import json
 import os
 import re
 import secrets
 import shutil
+import sqlite3
 import time
 from collections.abc import Sequence
+from contextlib import closing
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
@@ -108,8 +111,7 @@ def _opened(project_id: str, folder: Path, media_folders: Sequence[Path]) -> Pro
     path = folder / "project.db"
     try:
         size = path.stat().st_size
-        with path.open("rb") as file:
-            begins = file.read(16)
+        known = not size or _is_database(path)
     except FileNotFoundError:
         raise Damaged(
             f"{project_id} has lost its project.db. Put a copy back, or delete the project."
@@ -118,13 +120,32 @@ def _opened(project_id: str, folder: Path, media_folders: Sequence[Path]) -> Pro
         raise Damaged(f"{project_id} cannot be opened: {fault.strerror}.") from None
     if not size:
         raise Damaged(f"{project_id}/project.db is empty (0 bytes). Put a copy back, or delete the project.")
-    if begins != b"SQLite format 3\0":
+    if not known:
         raise Damaged(f"{project_id}/project.db is not a database. Put a copy back, or delete the project.")
     database = Database(path)
     if not database.all(About):
         database.close()
         raise Damaged(f"{project_id}/project.db holds no project. Put a copy back, or delete the project.")
     return Project(project_id, folder, database, tuple(f.resolve() for f in media_folders))
+
+
+def _is_database(path: Path) -> bool:
+    """True if a file begins as a database does.
+
+    Asked of SQLite, not read here: closing a file lets go of every lock that the process has on it (POSIX), also those of
+    its other connections, and the next to close in another process would take itself for the last.
+    """
+    try:
+        with closing(sqlite3.connect(path, timeout=30)) as connection:
+            connection.execute("PRAGMA schema_version").fetchone()
+    except sqlite3.DatabaseError as fault:
+        if fault.sqlite_errorcode == sqlite3.SQLITE_NOTADB:
+            return False
+        if path.is_dir():
+            raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR)) from None
+        if fault.sqlite_errorcode == sqlite3.SQLITE_CANTOPEN:
+            raise PermissionError(errno.EACCES, os.strerror(errno.EACCES)) from None
+    return True
 
 
 def project_name(name: str) -> str:
