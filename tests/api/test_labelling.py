@@ -103,12 +103,24 @@ def test_files_are_told_apart_by_their_sound_and_what_does_not_hold_the_song_is_
         label(client, "new plate", name="plate")
         answer = client.patch(f"{URL}/media", json={"ids": [media(client, "plate")["id"]], "kind": "take"})
         assert "is a still picture, no take" in answer.json()["detail"]
+        sound = str(shutil.copy(footage / "song.flac", shoot / "new song.flac"))
+        refused = client.post(f"{URL}/media", json={"paths": [sound], "kind": "footage"})
+        assert "add it on the Song view" in refused.json()["detail"], "there is a song already"
         again = client.post(f"{URL}/media", json={"paths": paths, "kind": "footage"}).json()
         assert len(set(again)) == 4
         assert {m["id"] for m in state(client)["media"]} >= set(again), "none is added twice"
         assert sum(m["file"].startswith("new ") for m in state(client)["media"]) == 4
     finally:
         shutil.rmtree(shoot)
+
+
+def test_the_one_sound_of_a_shoot_is_the_song_where_there_is_none(client: TestClient, footage: Path) -> None:
+    new = {"name": "Harbour", "rate": "24", "width": 640, "height": 360}
+    url = f"/api/projects/{client.post('/api/projects', json=new).json()['id']}"
+    paths = [str(footage / n) for n in ("drums.flac", "rope.mp4")]
+    assert client.post(f"{url}/media", json={"paths": paths, "kind": "footage"}).status_code == 201
+    kinds = {m["name"]: m["kind"] for m in client.get(url).json()["media"]}
+    assert kinds == {"drums": "song", "rope": "broll"}
 
 
 def test_another_rate_is_told_before_and_keeps_cuts_on_the_music(client: TestClient) -> None:

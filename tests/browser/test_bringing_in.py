@@ -118,6 +118,36 @@ def test_a_logo_lies_over_the_film_and_is_placed_and_sized_on_the_picture(editor
     assert not near(pixel(editor, 0.3, 0.3))
 
 
+#: Lets a file go over an element, as the system's own drag does.
+DROPPED = """
+const [target, name, bytes, x, y] = arguments;
+const data = new DataTransfer();
+data.items.add(new File([Uint8Array.from(atob(bytes), (c) => c.charCodeAt(0))], name));
+const at = { bubbles: true, cancelable: true, clientX: x, clientY: y, dataTransfer: data };
+for (const kind of ["dragenter", "dragover", "drop"]) target.dispatchEvent(new DragEvent(kind, at));
+"""
+
+
+def test_a_file_dropped_on_a_shot_is_taken_in_and_laid_there(editor: Editor) -> None:
+    plate = editor.server.data / "media" / "harbour" / "net plate.png"
+    Image.new("RGB", (320, 180), (40, 90, 60)).save(plate)
+    shot = editor.edit()["shots"][2]
+    editor.go("sheet")
+    editor.seek(shot["start"] / 24 + 0.1)
+    target = editor.element(f'[data-testid=shot][data-id="{shot["id"]}"]')
+    box = target.rect
+    editor.page.execute_script(
+        DROPPED, target, plate.name, base64.b64encode(plate.read_bytes()).decode(),
+        box["x"] + 12 - editor.page.execute_script("return scrollX"), box["y"] + box["height"] / 2,
+    )  # fmt: skip
+
+    def laid() -> bool:
+        there = next((m for m in editor.server.get()["media"] if m["name"] == "net plate"), None)
+        return bool(there) and any(s["source"].get("media") == there["id"] for s in editor.edit()["shots"])
+
+    until(laid, "it is added, and laid once it can be read", 60)
+
+
 def test_a_passage_is_sent_out_with_its_place(editor: Editor) -> None:
     first = editor.edit()["shots"][3]
     editor.seek(first["start"] / 24 + 0.1)

@@ -52,7 +52,7 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
         return;
       }
       // A folder holds what was shot, of every kind.
-      const what = kind !== "song" && folder ? "footage" : kind;
+      const what = folder ? "footage" : kind;
       setKinds(what);
       void take(what === "song" ? dropped.slice(0, 1) : dropped, what);
     };

@@ -199,12 +199,23 @@ def add_files(
     """Add files by reference and start preparing them; see :func:`add_rows`."""
     if kind == "stem" and role not in ROLES:
         raise BadInput(f"A stem is {', '.join(ROLES)}; “{role}” is none of them.")
+    first: list[str] = []
+    if kind == UNDECIDED:
+        sounds = [p for p in paths if Path(p).suffix.lower() in SONG_ENDINGS]
+        paths = [p for p in paths if p not in sounds]
+        # Sound alone is the song where there is none yet; else it is added on the Song view, as what it is.
+        alone = len(sounds) == 1 and project.about.song is None
+        first = add_files(workspace, project, runner, sounds, "song") if alone else []
+        if first and not paths:
+            return first
+        if not paths:
+            raise BadInput("Sound alone is the song or a stem: add it on the Song view.")
     with project.database.writing():
         added = add_rows(workspace, project, paths, kind, role)
         rows = {m.id: m for m in project.database.all(Media)}
         work = "prepare" if kind in ("song", "stem") else "hear"
         prepare_all(project, runner, [rows[i] for i in added], work)
-    return added
+    return [*first, *added]
 
 
 def add_rows(
