@@ -1,5 +1,7 @@
 """Pictures with transparency: what their alpha leaves of them, over black, and beside it as a picture of its own."""
 
+from functools import lru_cache
+
 import av
 import cv2
 import numpy as np
@@ -16,7 +18,13 @@ _PALETTES = {"pal8"}
 
 def has_alpha(frame: av.VideoFrame) -> bool:
     """True if a frame's format holds alpha."""
-    return frame.format.name in _PALETTES or any(c.is_alpha for c in frame.format.components)
+    return _holds_alpha(frame.format.name)
+
+
+@lru_cache(maxsize=256)
+def _holds_alpha(name: str) -> bool:
+    """Asked for every frame, and looked up once for each format."""
+    return name in _PALETTES or any(c.is_alpha for c in av.VideoFormat(name, 2, 2).components)
 
 
 def is_see_through(frame: av.VideoFrame, *, whole: bool) -> bool:

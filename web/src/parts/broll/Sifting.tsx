@@ -37,7 +37,7 @@ export function Sifting({
   const [all, setAll] = useState(!brief);
   const bar = state.song ? (60 / state.song.bpm) * state.song.metre : 2;
   return (
-    <div className="tools">
+    <div className={`tools ${cx("sifting")}`}>
       <b>{brief ? "Clips" : "B-roll"}</b>
       <Segmented
         size="small"
@@ -58,7 +58,7 @@ export function Sifting({
         className={cx("words")}
         value={sift.words}
         onChange={(e) => set({ words: e.target.value })}
-        placeholder="word or tag"
+        placeholder="word"
         aria-label="Sift B-roll by words and tags"
         list="broll-tags"
         data-testid="sift-words"
