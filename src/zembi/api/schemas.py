@@ -14,6 +14,7 @@ from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S
 from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
 from zembi.service.handoff.roundtrip import MOST_HANDLES
+from zembi.service.media.labelling import MOST_FILES
 
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
@@ -91,7 +92,7 @@ FileKind = Literal["song", "take", "broll", "stem", "footage"]
 class LabelFiles(Body):
     """Labels for several files; what is left out stays. Several of one name are numbered."""
 
-    ids: Annotated[list[MediaId], Field(min_length=1, max_length=2000)]
+    ids: Annotated[list[MediaId], Field(min_length=1, max_length=MOST_FILES)]
     name: Name | None = None
     camera: Annotated[str, Field(max_length=120)] | None = None
     day: Annotated[str, Field(max_length=80)] | None = None

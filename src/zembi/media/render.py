@@ -165,7 +165,8 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
 def _moving(span: Span, film: Film, readers: _Readers, begin: int, until: int) -> Moving | None:
     """The optical-flow interpolator of a span; None where its frames are not interpolated."""
     media = span.media
-    if media is None or span.blend != "moved":
+    # A picture that is cut out shows its own frames.
+    if media is None or span.blend != "moved" or any(s.kind is MATTE for s in span.chain):
         return None
     at = span.time.times(film.rate)[begin - span.start : until - span.start]
     times = readers.times(media)

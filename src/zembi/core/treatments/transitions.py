@@ -42,7 +42,7 @@ def around_cut(over: Length, place: str, ground: Ground) -> tuple[int, int]:
 
 @singledispatch
 def crossing(transition: Transition, _ground: Ground) -> Crossing:
-    """How the two pictures of a cut are shown over the frames of a ground, one at least, that they share.
+    """Chains by which the two pictures of a cut are shown over the frames of a ground, one at least, that they share.
 
     Raises:
         BadInput: a number that cannot be meant.

@@ -135,7 +135,7 @@ def _picture(t: Treatment, ground: Ground) -> str:
 
 
 def _how(t: Treatment) -> str:
-    """How the pictures of a cut follow each other."""
+    """Words for the way in which the pictures of a cut follow each other."""
     if isinstance(t, Dip):
         return f"through {t.colour} "
     if isinstance(t, Slide | Whip):

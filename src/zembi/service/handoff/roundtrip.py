@@ -39,7 +39,7 @@ SENT = "sent"
 
 @dataclass(frozen=True)
 class Sent:
-    """What is sent out: an item, or frames ``first`` to ``end`` (exclusive) as they are seen, cuts within and all.
+    """Subject of sending out: an item, or frames ``first`` to ``end`` (exclusive) as they are seen, cuts within and all.
 
     Attributes:
         item: Id of the item; None for a passage.

@@ -25,7 +25,7 @@ from zembi.store.entities import Version, every
 
 @dataclass(frozen=True)
 class RateChange:
-    """What becomes of the cuts at another rate.
+    """Outcome for the cuts at another rate.
 
     Attributes:
         rate: Label of that rate.

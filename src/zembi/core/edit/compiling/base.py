@@ -103,7 +103,7 @@ def _crossed(base: list[Span], edit: Edit, material: Material) -> list[Span]:
 
 
 def _together(transition: Transition, first: int, end: int, material: Material) -> Crossing:
-    """How two pictures cross; by a hard cut where that cannot be worked out any more, which the checks name."""
+    """Crossing of two pictures; by a hard cut where that cannot be worked out any more, which the checks name."""
     try:
         return crossing(transition, material.ground(first, end))
     except ZembiError:
