@@ -19,10 +19,10 @@ from zembi.core.sync.features import (
     prepare,
 )
 from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment, at_take_speed, joined, judged, moved
-from zembi.core.sync.locate import passes_at_speed, speaks_for_speed, verify
+from zembi.core.sync.locate import first_place, passes_at_speed, verify
 from zembi.core.sync.refine import Line
 from zembi.core.sync.search import OffsetCandidate, Vote, flux_votes, gather
-from zembi.core.sync.speed import PITCH_TELLS, Guess, guess_speeds, half_is_all, one_is_clear
+from zembi.core.sync.speed import PITCH_TELLS, Guess, SpeedSearch, half_is_all, one_is_clear
 from zembi.core.sync.stretched import find_stretched, follow_guess
 
 __all__ = ["VERSION", "FoundPass", "SongPlace", "TakeAlignment", "align"]
@@ -110,10 +110,14 @@ def _passes(
     unlikely = not best and not other_speeds.normal_is_likely()
     for make in others:
         version = make()
-        if version is None or (unlikely and not speaks_for_speed(version, take)):
+        first = None if version is None else first_place(version, take)
+        if version is None or (unlikely and first is None):
             continue
         found = passes_at_speed(
-            version, take, progress=lambda s: report(0.97, "Comparing with other versions of the song")
+            version,
+            take,
+            first=first,
+            progress=lambda s: report(0.97, "Comparing with other versions of the song"),
         )
         if _any_sure(found) and (not _any_sure(best) or _evidence(found) > _CLEARLY * _evidence(best)):
             best = found
@@ -148,14 +152,17 @@ def _against(
     whole song is searched sample by sample.
     """
     report(0.08, "Comparing at normal speed")
-    if take.seconds > _TELLS_S and not speaks_for_speed(song, take):
+    first = first_place(song, take)
+    if take.seconds > _TELLS_S and first is None:
         found = other.leaning([])
         if _sure_s(found) < _MOST * take.seconds:
             found = max(found, other.clear(), key=_sure_s)
         if _any_sure(found):
             return found
     report(0.3, "Comparing at normal speed")
-    plain = passes_at_speed(song, take, progress=lambda s: report(0.3 + 0.2 * s, "Comparing at normal speed"))
+    plain = passes_at_speed(
+        song, take, first=first, progress=lambda s: report(0.3 + 0.2 * s, "Comparing at normal speed")
+    )
     if (
         plain
         and all(p.locked for p in plain)
@@ -221,6 +228,10 @@ class _OtherSpeeds:
         self._proofs: dict[Guess, list[FoundPass]] = {}
 
     @cached_property
+    def _search(self) -> SpeedSearch:
+        return SpeedSearch(self._song, self._take)
+
+    @cached_property
     def _next_to_normal(self) -> list[Guess]:
         return _leanings(self._song, self._take)
 
@@ -232,7 +243,7 @@ class _OtherSpeeds:
         def told(share: float) -> None:
             self._report(begin + 0.2 * share, "Comparing at other speeds")
 
-        return guess_speeds(self._song, self._take, thorough=thorough, progress=told)
+        return self._search.guesses(thorough=thorough, progress=told)
 
     def normal_is_likely(self) -> bool:
         """True if the guesses speak for normal speed more than chance does: the song may sound in another mix."""

@@ -52,7 +52,7 @@ def stretched_confidence(score: float, harmony: float, spread_s: float, song_s: 
     """Confidence 0..1 in a pass whose pitch was kept, for which only envelopes and tones can speak.
 
     Args:
-        score: Evidence of the speed, from :func:`zembi.core.sync.speed.guess_speeds`.
+        score: Evidence of the speed, from :func:`zembi.core.sync.speed.SpeedSearch`.
         harmony: Agreement of the tones, -1..1: above 0.4 for true places, below 0.35 for other songs and places.
         spread_s: Median absolute residual of the windows.
         song_s: Seconds of song in the pass.

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 
@@ -10,7 +10,7 @@ from zembi.core.sync import confidence as sure
 from zembi.core.sync.features import RATE, SoundFeatures
 from zembi.core.sync.found import FoundPass, SongPlace, joined, same_line
 from zembi.core.sync.passes import agreement, evenness, find_extent, sounding
-from zembi.core.sync.refine import Evidence, Line, correlate_windows, focused, measure, stack
+from zembi.core.sync.refine import Evidence, Line, Windows, correlate_windows, focused, measure, stack
 from zembi.core.sync.rivals import Rival, compare, other_places
 from zembi.core.sync.search import OffsetCandidate, flux_places, matched_places
 from zembi.core.sync.segments import STEP_S, Along, Segment, along, likeliest_path, steadied
@@ -23,6 +23,8 @@ _FURTHER_S, _FURTHER_Z = 6.0, 16.0
 
 #: Windows side by side that a short pass is measured by, so that they can agree or not.
 _FEWEST_WINDOWS = 3
+#: Windows that a short stretch of a take shorter than this is verified by, end to end; their shortest and usual length.
+_SHORT_TAKE_S, _SIDE_BY_SIDE, _WINDOW_S = 20.0, 4, (0.7, 2.0)
 #: Beside a place that was verified, one that this share of its votes speaks for is not looked into.
 _WORTH_TESTING = 0.4
 #: A take is taken for upside down where that explains so many times as much.
@@ -52,6 +54,8 @@ class Search(Protocol):
     ) -> list[OffsetCandidate]: ...
 
 
+#: A place that a search named, and what the waveform says of it.
+Place = tuple[OffsetCandidate, Evidence]
 SEARCHES: tuple[Search, ...] = (flux_places, matched_places)
 
 
@@ -62,7 +66,7 @@ def verify(
     line = Line(candidate.offset_s)
     start = max(0.0, candidate.start_s, -candidate.offset_s)
     end = min(take.seconds, candidate.end_s + 8.0, song.seconds - candidate.offset_s)
-    windows = correlate_windows(song, take, line, start, end, most=24, reach_s=0.08)
+    windows = _windows(song, take, line, start, end, most=24, reach_s=0.08)
     upright = focused(windows, line, stack(windows, line))
     if not either_way:
         return upright
@@ -73,6 +77,29 @@ def verify(
     trough = -min(agreement(song, take, line, start, end) for line in _about(turned.line))
     # A narrow band has deep troughs beside its peak: only a clearly deeper one is the song upside down.
     return replace(turned, inverted=True) if trough > _UPSIDE_DOWN * peak else upright
+
+
+def _windows(
+    song: SoundFeatures,
+    take: SoundFeatures,
+    line: Line,
+    start_s: float,
+    end_s: float,
+    *,
+    most: int,
+    reach_s: float,
+) -> Windows:
+    """Correlate windows along a line; in a short stretch of a short take shorter ones.
+
+    Each window's say is limited, so that no single stroke decides: a stretch of 3 s in one window could not say more than
+    chance does in many. In a long take a short stretch is not believed by itself: another song has such, too.
+    """
+    least, usual = _WINDOW_S
+    short = take.seconds < _SHORT_TAKE_S
+    window_s = float(np.clip((end_s - start_s) / _SIDE_BY_SIDE, least, usual)) if short else usual
+    return correlate_windows(
+        song, take, line, start_s, end_s, window_s=window_s, hop_s=window_s / 2, most=most, reach_s=reach_s
+    )
 
 
 def _about(line: Line) -> list[Line]:
@@ -96,14 +123,15 @@ def _best_candidate(
     searches: Sequence[Search],
     told: Callable[[], None],
     either_way: bool,
-) -> tuple[OffsetCandidate, Evidence] | None:
+) -> Place | None:
     """The verified place that explains most of the spans; the dearer search runs only if the cheap one fails.
 
     Beside passes that were found the dearer one is not asked for short spans, of which little would be believed.
     """
     long = spans if either_way else [s for s in spans if s[1] - s[0] >= _FURTHER_S]
-    for search, worth in zip(searches, ([*spans], long), strict=False):
-        tested: list[tuple[OffsetCandidate, Evidence]] = []
+    for search in searches:
+        worth = spans if search is SEARCHES[0] else long
+        tested: list[Place] = []
         for candidate in search(song, take, worth, told=told) if worth else ():
             told()
             if tested and candidate.score < _WORTH_TESTING * tested[0][0].score:
@@ -117,10 +145,9 @@ def _best_candidate(
     return None
 
 
-def speaks_for_speed(song: SoundFeatures, take: SoundFeatures) -> bool:
-    """True if the envelopes name a place at the take's present speed that the waveform bears out."""
-    here = _best_candidate(song, take, [(0.0, take.seconds)], SEARCHES[:1], lambda: None, True)
-    return here is not None
+def first_place(song: SoundFeatures, take: SoundFeatures) -> Place | None:
+    """The place at the take's present speed that the envelopes name and the waveform bears out, if there is one."""
+    return _best_candidate(song, take, [(0.0, take.seconds)], SEARCHES[:1], lambda: None, True)
 
 
 def _explained(
@@ -150,7 +177,7 @@ def pass_at(
     for most in (60, 400):
         if extent[1] - extent[0] < SHORTEST_S * 0.6:
             return None
-        wide = stack(correlate_windows(song, take, line, *extent, reach_s=0.06, most=most // 5 + 24), line)
+        wide = stack(_windows(song, take, line, *extent, most=most // 5 + 24, reach_s=0.06), line)
         window_s = min(3.0, (extent[1] - extent[0]) / _FEWEST_WINDOWS)
         fine = correlate_windows(
             song, take, wide.line, *extent, window_s=window_s, hop_s=window_s / 3, reach_s=0.012, most=most
@@ -243,6 +270,7 @@ def passes_at_speed(
     take: SoundFeatures,
     *,
     searches: Sequence[Search] = SEARCHES,
+    first: Place | Literal["not asked"] | None = "not asked",
     progress: Callable[[float], None] = lambda _s: None,
 ) -> list[FoundPass]:
     """All passes at the take's present speed: the strongest first, then what it leaves unexplained.
@@ -250,6 +278,7 @@ def passes_at_speed(
     Args:
         song, take: Prepared sound.
         searches: Which searches may be used, the cheap one first.
+        first: What :func:`first_place` found, which is not searched again then.
         progress: Told the share done; may raise to stop.
     """
     passes: list[FoundPass] = []
@@ -262,7 +291,11 @@ def passes_at_speed(
 
         told()
         spans = [s for s in _free_spans(passes, take.seconds) if (int(s[0] * 4), int(s[1] * 4)) not in tried]
-        best = _best_candidate(song, take, spans, searches, told, not passes) if spans else None
+        best: Place | None = None
+        if round_ == 0 and first != "not asked":
+            best = first or _best_candidate(song, take, spans, searches[1:], told, True)
+        elif spans:
+            best = _best_candidate(song, take, spans, searches, told, not passes)
         if best is None:
             break
         candidate, evidence = best

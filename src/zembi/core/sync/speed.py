@@ -101,85 +101,92 @@ class Bands:
         return np.asarray(np.clip(out, -3, 4, out=out).T)
 
 
-def _starts(seconds: float, length: float, most: int) -> Floats:
-    count = max(1, min(most, int(np.ceil((seconds - length) / (length / 2))) + 1))
+def _starts(seconds: float, length: float) -> Floats:
+    count = max(1, min(_MOST_WINDOWS, int(np.ceil((seconds - length) / (length / 2))) + 1))
     return np.linspace(0, max(0.0, seconds - length), count)
 
 
-@dataclass(frozen=True)
+def half_is_all(seconds: float) -> bool:
+    """True if a sound is so short that all of its windows are compared at once, at every rate."""
+    return len(_starts(seconds * FASTEST, _WINDOW_S)) <= _MOST_WINDOWS // 2
+
+
 class _Comparison:
-    """Windows of a take compared with a whole song at any rate, at so many frames a second."""
+    """Windows of a take compared with a whole song at any rate, at so many frames a second.
 
-    song: Sliding
-    heard: Bands
-    per_s: int
-    windows: int
+    What every second window said of a rate is kept for when all are asked.
+    """
 
-    def at(self, rate: float, pitch: Pitch) -> list[Guess]:
-        """The likeliest place at a rate, if there is any."""
-        read = self.heard.read(rate, float(np.log2(rate)) if pitch == "moved" else 0.0, self.per_s)
-        votes = [Vote(v.at_s * rate, v.song_s, v.z) for v in self._votes(read, rate)]
+    def __init__(self, sounding: Bands, heard: Bands, per_s: int) -> None:
+        self._song = Sliding(sounding.read(1.0, 0.0, per_s), int(_WINDOW_S * per_s))
+        self._heard, self._per_s = heard, per_s
+        self._half: dict[tuple[float, Pitch], list[Vote]] = {}
+
+    def at(self, rate: float, pitch: Pitch, *, thorough: bool) -> list[Guess]:
+        """The likeliest place at a rate, if there is any, by all windows or by half of them."""
+        half = self._half.get((rate, pitch))
+        if half is None or thorough:
+            read = self._heard.read(rate, float(np.log2(rate)) if pitch == "moved" else 0.0, self._per_s)
+            starts = _starts(len(read) / self._per_s, min(_WINDOW_S, len(read) / self._per_s))
+            halves = (
+                (starts, starts[:0]) if len(starts) <= _MOST_WINDOWS // 2 else (starts[::2], starts[1::2])
+            )
+            half = self._half.setdefault((rate, pitch), half or self._votes(read, rate, halves[0]))
+        votes = half + self._votes(read, rate, halves[1]) if thorough else half
+        there = [Vote(v.at_s * rate, v.song_s, v.z) for v in votes]
         return [
             Guess(Line(c.offset_s, rate), pitch, c.score, c.start_s / rate, (c.end_s + _WINDOW_S) / rate)
-            for c in gather(votes, bin_s=0.1, count=1)
+            for c in gather(there, bin_s=0.1, count=1)
         ]
 
-    def _votes(self, take: Singles, rate: float) -> list[Vote]:
+    def _votes(self, take: Singles, rate: float, starts: Floats) -> list[Vote]:
         """Windows of the take, read at a rate, against the whole song; times are the take's own."""
-        frames = min(len(take), int(_WINDOW_S * self.per_s))
-        reach = frames - 2 * self.per_s
-        if reach <= 0:
+        frames = min(len(take), int(_WINDOW_S * self._per_s))
+        reach = frames - 2 * self._per_s
+        if reach <= 0 or not len(starts):
             return []
-        starts = _starts(len(take) / self.per_s, frames / self.per_s, self.windows)
-        firsts = [int(t * self.per_s) for t in starts]
-        rows = self.song.over(np.stack([take[f : f + frames] for f in firsts]), reach)
+        firsts = [int(t * self._per_s) for t in starts]
+        rows = self._song.over(np.stack([take[f : f + frames] for f in firsts]), reach)
         rows -= rows.mean(axis=1, keepdims=True)
         rows /= rows.std(axis=1, keepdims=True) + 1e-9
         votes = []
         for first, row in zip(firsts, rows, strict=True):
             for _ in range(3):
                 i = int(np.argmax(row))
-                votes.append(Vote(first / self.per_s / rate, (i - reach) / self.per_s, float(row[i])))
-                row[max(0, i - self.per_s // 5) : i + self.per_s // 5 + 1] = -np.inf
+                votes.append(Vote(first / self._per_s / rate, (i - reach) / self._per_s, float(row[i])))
+                row[max(0, i - self._per_s // 5) : i + self._per_s // 5 + 1] = -np.inf
         return votes
 
 
-def half_is_all(seconds: float) -> bool:
-    """True if a sound is so short that half of the windows cover it at every rate."""
-    return len(_starts(seconds * FASTEST, _WINDOW_S, _MOST_WINDOWS)) <= _MOST_WINDOWS // 2
+class SpeedSearch:
+    """Search for the speed of one take in one song."""
 
+    def __init__(self, song: SoundFeatures, take: SoundFeatures) -> None:
+        self._sounding, self._heard = Bands(song.tones), Bands(take.tones)
+        self._coarse = _Comparison(self._sounding, self._heard, _COARSE)
 
-def guess_speeds(
-    song: SoundFeatures,
-    take: SoundFeatures,
-    *,
-    thorough: bool = True,
-    most: int = 6,
-    progress: Callable[[float], None] = lambda _s: None,
-) -> list[Guess]:
-    """The likeliest speeds and places, best first; at most one for each rate and pitch.
+    def guesses(
+        self,
+        *,
+        thorough: bool = True,
+        most: int = 6,
+        progress: Callable[[float], None] = lambda _s: None,
+    ) -> list[Guess]:
+        """The likeliest speeds and places, best first; at most one for each rate and pitch.
 
-    Args:
-        song, take: Prepared sound.
-        thorough: Whether rates are sifted by all windows; by half of them it takes half the time, and one that is
-            clear is rarely missed. Those that are returned are compared by all.
-        most: How many to return.
-        progress: Told the share done; may raise to stop.
-    """
-    sounding, heard = Bands(song.tones), Bands(take.tones)
-    tried = [(float(r), p) for r in rates() for p in PITCHES if p == "moved" or abs(r - 1) >= PITCH_TELLS]
-
-    def comparison(per_s: int, windows: int) -> _Comparison:
-        reference = Sliding(sounding.read(1.0, 0.0, per_s), int(_WINDOW_S * per_s))
-        return _Comparison(reference, heard, per_s, windows)
-
-    compared = comparison(_COARSE, _MOST_WINDOWS if thorough else _MOST_WINDOWS // 2)
-    found: list[Guess] = []
-    for number, (rate, pitch) in enumerate(tried):
-        progress(number / len(tried))
-        found += compared.at(rate, pitch)
-    closely = comparison(_FINE, _MOST_WINDOWS)
-    return _distinct([g for guess in _distinct(found, most) for g in _about(guess, closely)], most)
+        Args:
+            thorough: Whether rates are sifted by all windows; by half of them it takes half the time, and one that
+                is clear is rarely missed. Those that are returned are compared by all.
+            most: How many to return.
+            progress: Told the share done; may raise to stop.
+        """
+        tried = [(float(r), p) for r in rates() for p in PITCHES if p == "moved" or abs(r - 1) >= PITCH_TELLS]
+        found: list[Guess] = []
+        for number, (rate, pitch) in enumerate(tried):
+            progress(number / len(tried))
+            found += self._coarse.at(rate, pitch, thorough=thorough)
+        closely = _Comparison(self._sounding, self._heard, _FINE)
+        return _distinct([g for guess in _distinct(found, most) for g in _about(guess, closely)], most)
 
 
 def one_is_clear(found: list[Guess]) -> bool:
@@ -199,7 +206,7 @@ def _about(guess: Guess, closely: _Comparison) -> list[Guess]:
     """A guess and the rates beside it, compared more closely."""
     beside = [guess.line.rate * _STEP**k for k in (-0.5, 0, 0.5)]
     tried = [rate for rate in beside if guess.pitch == "moved" or abs(rate - 1) >= PITCH_TELLS]
-    return [g for rate in tried for g in closely.at(rate, guess.pitch)]
+    return [g for rate in tried for g in closely.at(rate, guess.pitch, thorough=True)]
 
 
 def _distinct(found: list[Guess], most: int) -> list[Guess]:
