@@ -16,6 +16,7 @@ from tests.media.films import counts, film
 from zembi.core.interchange.timeline import read_timeline
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import source_frames
+from zembi.core.song.hits import HIT_KINDS
 from zembi.demo.synth import Performance
 from zembi.media.probe import frame_times
 
@@ -41,7 +42,7 @@ def test_listen_prints_one_object(footage: Path, performance: Performance) -> No
     assert sum(p["bars"] for p in found["phrases"]) == len(
         [b for b in found["downbeats"] if b < found["sections"][-1]["end_s"]]
     )
-    assert set(found["hits"]) == {"low", "mid", "high"}
+    assert set(found["hits"]) == set(HIT_KINDS)
     assert len(found["loudness"]["lufs"]) == pytest.approx(
         found["duration_s"] / found["loudness"]["hop_s"], abs=1
     )

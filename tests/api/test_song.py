@@ -164,6 +164,22 @@ def test_marks_on_the_strongest_hit_of_each_bar(client: TestClient) -> None:
             assert min(abs(h["song_s"] - inside[0]) for h in here if h["strength"] > best - 0.002) < 1e-3
 
 
+def test_marks_are_made_on_an_instrument_and_an_unknown_kind_is_refused(client: TestClient) -> None:
+    ok(client.post(f"{SONG}/marks/make", json={"bands": ["snare"], "sensitivity": 0.5, "name": "snares"}))
+    song = state(client)["song"]
+    strong = [h for h in client.get(f"{SONG}/detail").json()["hits"]["snare"] if h["strength"] >= 0.5]
+    assert len(song["marks"]) == len(strong) > 8
+    # The small project's song is played with a snare on the second and fourth beat.
+    beats = [
+        b
+        for i, b in enumerate(song["beats"])
+        if any((i - d) % song["metre"] in (1, 3) for d in song["bars"][:1])
+    ]
+    near = [min(abs(m["at_s"] - b) for b in beats) < 0.03 for m in song["marks"]]
+    assert sum(near) / len(near) > 0.8
+    assert client.post(f"{SONG}/marks/make", json={"bands": ["gong"]}).status_code == 422
+
+
 def media_row(project: Project) -> Any:
 
     return next(m for m in project.database.all(Media) if m.kind == "song")
@@ -369,7 +385,7 @@ def test_stems_are_checked_and_used(client: TestClient, footage: Path, performan
     for start, end, _ in performance.syllables:
         singing |= (at >= start) & (at < end)
     assert np.mean(voice == singing) > 0.85
-    strong = [h["song_s"] for h in detail["hits"]["low"] if h["strength"] > 0.5]
+    strong = [h["song_s"] for h in detail["hits"]["kick"] if h["strength"] >= 0.5]
     kicks = performance.beats_s[::2]
     assert np.mean([min(abs(h - k) for h in strong) < 0.02 for k in kicks]) > 0.9, (
         "the stem's own start is counted"

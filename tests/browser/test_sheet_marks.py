@@ -90,8 +90,8 @@ def test_a_mark_is_gone_to_dragged_along_the_beats_and_taken_off(editor: Editor)
 
 def test_cuts_fall_on_hits_and_words_too(editor: Editor) -> None:
     editor.click("unit-other")
-    editor.press(".ant-select-item-option", "low hits", part=True)
-    until(lambda: editor.server.get()["unit"] == "low", "cuts fall on low hits")
+    editor.press(".ant-select-item-option", "low attacks", part=True)
+    until(lambda: editor.server.get()["unit"] == "low", "cuts fall on low attacks")
     hits = song(editor)["falls"]["low"]
     assert hits
     editor.seek((hits[3] + 1) / 24)

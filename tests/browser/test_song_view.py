@@ -367,6 +367,23 @@ def test_cuts_stand_under_the_waveform_and_are_dragged(editor: Editor) -> None:
     until(lambda: editor.edit()["shots"][4]["start"] == starts[3], "and back")
 
 
+def test_strokes_stand_in_rows_and_are_heard_by_name(editor: Editor) -> None:
+    detail = editor.server.get("/song/detail")
+    drums = ["kick", "snare", "hat", "cymbal", "tom"]
+    assert sum(len(detail["hits"][kind]) for kind in drums) > 100
+    for kind in (*drums, "chord", "entry"):
+        assert editor.find(f"hear-{kind}").get_attribute("aria-pressed") == "false"
+    editor.click("hear-snare")
+    editor.click("hear-kick")
+    assert editor.find("hear-snare").get_attribute("aria-pressed") == "true"
+    editor.click("hear-snare")
+    assert [editor.find(f"hear-{k}").get_attribute("aria-pressed") for k in ("kick", "snare")] == [
+        "true",
+        "false",
+    ]
+    editor.click("hear-kick")
+
+
 def test_the_project_is_renamed_where_it_stands(editor: Editor) -> None:
     editor.click("project")
     name = editor.element("[data-testid=change-project] input")

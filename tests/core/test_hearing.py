@@ -13,7 +13,7 @@ from scipy.signal import butter, resample_poly, sosfiltfilt
 from zembi.core.song.listen import SongAnalysis, listen
 from zembi.core.song.loudness import integrated_loudness, loudness_curve, true_peaks
 from zembi.core.song.medians import running_median
-from zembi.core.song.placing import _BANDS, _band_energies
+from zembi.core.song.placing import BANDS, band_energies
 from zembi.core.song.spectrum import RATE
 from zembi.core.song.voice import HOP_S, voice_alone, voice_in_mix
 from zembi.demo.song import PLAN
@@ -153,7 +153,7 @@ def test_attacks_between_frames_are_those_of_the_filters_run_both_ways() -> None
     rng = np.random.default_rng(5)
     audio = (rng.standard_normal(3 * RATE) * (rng.random(3 * RATE) > 0.999)).astype(np.float32)
     steps = len(audio) // 22
-    for (low, high), power in zip(_BANDS, _band_energies(audio, 22), strict=True):
+    for (low, high), power in zip(BANDS, band_energies(audio, 22), strict=True):
         both_ways = sosfiltfilt(butter(2, [low, high], "band", fs=RATE, output="sos"), audio, padtype=None)
         expected = (both_ways[: steps * 22].reshape(steps, 22) ** 2).mean(axis=1)
         assert power == pytest.approx(expected, abs=1e-3 * expected.max())

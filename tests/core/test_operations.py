@@ -438,8 +438,10 @@ def test_everything_that_falls_on_the_grid_falls_on_the_same_frame(
     assert (first, end) == (0, led.frame(new_edit(LENGTH), 16.0, "beat", None))
 
 
+SNARES = tuple((float(k), 0.8) for k in range(1, 6))
 HEARD = Heard(
-    bands={"low": ((2.0, 0.9), (2.1, 0.95), (4.0, 0.4), (7.0, 0.6)), "high": ((5.0, 1.0),)}, lines=(6.5, 30.0)
+    bands={"low": ((2.0, 0.9), (2.1, 0.95), (4.0, 0.4), (7.0, 0.6)), "high": ((5.0, 1.0),), "snare": SNARES},
+    lines=(6.5, 30.0),
 )
 
 
@@ -449,6 +451,8 @@ HEARD = Heard(
         (MakeSlots(0, LENGTH, "hit"), [0, 47, 167]),
         (MakeSlots(0, LENGTH, "hit", strength=0.3), [0, 47, 95, 167]),
         (MakeSlots(0, LENGTH, "hit", "high", 1.0), [0, 119]),
+        (MakeSlots(0, LENGTH, "hit", "snare", nth=2), [0, 23, 71, 119]),
+        (MakeSlots(36, LENGTH, "hit", "snare", nth=2), [0, 36, 47, 95]),
         (MakeSlots(0, LENGTH, "line"), [0, 155, 719]),
         (MakeSlots(160, LENGTH, "line"), [0, 160, 719]),
     ],
@@ -461,9 +465,11 @@ def test_slots_are_made_on_hits_of_a_band_and_on_lines(slots: MakeSlots, there: 
 def test_slots_on_nothing_are_said_so() -> None:
     hears = dataclasses.replace(CONTEXT, heard=lambda: HEARD)
     for slots, words in (
-        (MakeSlots(0, LENGTH, "hit", "mid"), "another band"), (MakeSlots(0, 100, "line"), "No line"),
+        (MakeSlots(0, LENGTH, "hit", "mid"), "another kind of hits"), (MakeSlots(0, 100, "line"), "No line"),
     ):  # fmt: skip
         with pytest.raises(Refused, match=words):
             apply(new_edit(LENGTH), slots, hears)
     with pytest.raises(BadInput, match="0 to 1"):
         apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "hit", strength=2), hears)
+    with pytest.raises(BadInput, match="every second"):
+        apply(new_edit(LENGTH), MakeSlots(0, LENGTH, "hit", nth=0), hears)

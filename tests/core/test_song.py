@@ -15,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.song.attack import AttackRises
 from zembi.core.song.beats import UNSIGNED, track_beats
 from zembi.core.song.corrections import Corrections, build_grid, double, halve
 from zembi.core.song.grid import (
@@ -30,7 +31,7 @@ from zembi.core.song.hits import Hit, accented, pick_hits, strongest_of_each
 from zembi.core.song.listen import SongAnalysis, _readings, listen
 from zembi.core.song.loudness import loudness_curve
 from zembi.core.song.marks import tidy
-from zembi.core.song.spectrum import FRAME_RATE, RATE, describe
+from zembi.core.song.spectrum import RATE, describe
 from zembi.core.timebase import seconds_to_frame
 from zembi.demo.song import PLAN
 from zembi.demo.synth import Performance, SongPlan, play
@@ -214,8 +215,12 @@ def test_loudness_of_the_standards_own_tone() -> None:
 def test_hits_are_where_the_strokes_are() -> None:
     envelope = np.zeros(1000)
     envelope[[100, 104, 300, 600]] = [1.0, 0.4, 0.5, 0.03]
-    hits = pick_hits(envelope)
-    assert [round(h.at_s * FRAME_RATE) for h in hits] == [101, 301]
+    rises = np.zeros(10_000)
+    # What rises in the waveform says when: 12 ms after the first frame, 8 ms before the second.
+    attacks = np.array([1.010, 2.998])
+    rises[np.round((attacks + 0.001) * 1000 * RATE / 22_000).astype(int)] = 1.0
+    hits = pick_hits(envelope, AttackRises(rises, np.zeros((3, len(rises)))))
+    assert [h.at_s for h in hits] == pytest.approx(attacks, abs=0.001)
     assert hits[0].strength > hits[1].strength > 0
 
 

@@ -131,7 +131,7 @@ def test_the_source_is_counted_in_words() -> None:
     assert said(m.Speed(2.0), on, Fraction(24)) == "2.00 times, every 2nd frame of the clip shown"
     assert said(m.Speed(0.5), on, Fraction(48)) == "0.50 times", "twice as many frames: none is shown twice"
     assert said(m.FitSlot(3.0, 6.0), on) == "1.50 times"
-    assert said(m.Pulse(amount=0.05), on).startswith("scale +5 % on low hits (")
+    assert said(m.Pulse(amount=0.05), on).startswith("scale +5 % on low attacks (")
 
 
 @pytest.mark.parametrize("rate", RATES)

@@ -10,6 +10,7 @@ from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
 from zembi.core.song.grid import Unit
+from zembi.core.song.hits import HIT_KINDS, HitKind
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S
 from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
@@ -216,9 +217,9 @@ class TidyMarks(Body):
 
 
 class MakeMarks(Body):
-    """Marks to make: from hits of bands (the strongest of each bar only, or all that are strong enough), or on the grid."""
+    """Marks to make: from hits of some kinds, in ``bands`` (the strongest of each bar only, or all that are strong enough), or on the grid."""
 
-    bands: Annotated[list[Literal["low", "mid", "high"]], Field(max_length=3)] = []
+    bands: Annotated[list[HitKind], Field(max_length=len(HIT_KINDS))] = []
     sensitivity: Share = 0.5
     each_bar: bool = False
     every: Literal["beat", "2 beats", "4 beats", "half", "bar", "phrase"] | None = None

@@ -33,6 +33,7 @@ export type FolderView = Schemas["FolderView"];
 export type Operation = WithOp<Schemas["Operation"]>;
 type WithOp<O> = O extends { op?: infer T } ? O & { op: NonNullable<T> } : never;
 export type Unit = NonNullable<Schemas["Cut"]["unit"]>;
+export type HitKind = NonNullable<Schemas["MakeMarks"]["bands"]>[number];
 
 /** A refusal from the server, in its own words. */
 export class Refusal extends Error {}

@@ -1,6 +1,6 @@
 /** Defaults, limits and choices of forms: the core's own, written beside the client by "make client". */
 
-import type { Schemas } from "./client";
+import type { HitKind, Schemas } from "./client";
 import facts from "./facts.json";
 
 type Limit = keyof typeof facts.limits;
@@ -16,6 +16,10 @@ export const SIZES = facts.sizes as [number, number][];
 
 /** For each kind of step of a picture's chain, its parameters where it does nothing. */
 export const REST: Readonly<Record<string, Readonly<Record<string, number>>>> = facts.steps;
+
+/** What one hit of each kind is called, and several; in the order in which they are shown. */
+export const HITS = facts.hits as Readonly<Record<HitKind, { one: string; many: string }>>;
+export const HIT_KINDS = Object.keys(HITS) as HitKind[];
 
 /** Shapes of the song's fades, each with the shape of curve that it is. */
 export const FADES = facts.fades as Readonly<Record<string, Schemas["Key"]["shape"]>>;

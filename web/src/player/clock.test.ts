@@ -148,6 +148,17 @@ describe("the clock", () => {
   });
 });
 
+describe("hits that are heard", () => {
+  it("sound over the song with the grid's clicks or without, from the playhead on, until they are taken off", () => {
+    clock.setHits([5, 12, 20].map((at) => ({ at, down: false, kind: "snare" as const })));
+    clock.seek(10);
+    clock.play();
+    expect(clicked).toBe(2);
+    clock.setHits([]);
+    expect([clicked, useClock.getState().playing]).toEqual([2, true]);
+  });
+});
+
 describe("clicks", () => {
   it("of another way to count are heard over the song, at once, until they are left", () => {
     clock.tryClicks([{ at: 1, down: true }]);

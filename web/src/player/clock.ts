@@ -1,5 +1,7 @@
 import { create } from "zustand";
 import { toSong, toWorking } from "../parts/format";
+import type { HitKind } from "../api/client";
+import { strokeSound } from "./strokes";
 import { type Click, clickSound, curve, type Piece, type Plan, WHOLE } from "./plan";
 
 /** Monitoring of a take beside the song on the bench. */
@@ -59,6 +61,7 @@ class Clock {
   private songTime = true;
   private clicks: readonly Click[] = [];
   private tried: readonly Click[] | null = null;
+  private hits: readonly Click[] = [];
 
   constructor() {
     const tick = () => {
@@ -153,6 +156,14 @@ class Clock {
     else if (clicks) this.play();
   }
 
+  /** Hear hits over the song, each by the sound of its kind, in working time. */
+  setHits(hits: readonly Click[]): void {
+    if (!hits.length && !this.hits.length) return;
+    this.hits = hits;
+    const { playing, speed } = useClock.getState();
+    if (playing && speed === 1) this.again();
+  }
+
   /** Hear the grid as clicks, or not. */
   setClick(click: boolean): void {
     useClock.setState({ click });
@@ -227,9 +238,8 @@ class Clock {
     const other = this.companion;
     if (this.song) this.playKept(context, this.song, from, other);
     const heard = this.tried ?? (useClock.getState().click ? this.clicks : []);
-    if (heard.length)
-      for (const { at, down } of heard)
-        if (at >= from - 1e-3 && at < from + 900) this.clickAt(context, this.startedAt + at - from, down);
+    for (const { at, down, kind } of [...heard, ...this.hits])
+      if (at >= from - 1e-3 && at < from + 900) this.clickAt(context, this.startedAt + at - from, down, kind);
     if (other) {
       const late = Math.max(0, other.songStart - from);
       const take = other.takeStart + (Math.max(from, other.songStart) - other.songStart) / other.rate;
@@ -280,9 +290,9 @@ class Clock {
     }
   }
 
-  private clickAt(context: AudioContext, when: number, down: boolean): void {
+  private clickAt(context: AudioContext, when: number, down: boolean, kind?: HitKind): void {
     const source = context.createBufferSource();
-    source.buffer = clickSound(context, down);
+    source.buffer = kind ? strokeSound(context, kind) : clickSound(context, down);
     source.connect(this.volume as GainNode);
     source.start(Math.max(context.currentTime, when));
     this.sources.push(source);

@@ -1,4 +1,4 @@
-import type { EditView } from "../api/client";
+import type { EditView, HitKind } from "../api/client";
 import { FADES } from "../api/facts";
 import { type Kept, toWorking } from "../parts/format";
 import { shaped } from "./chain";
@@ -45,10 +45,11 @@ export function planOf(
   };
 }
 
-/** A beat of the grid as a click. */
+/** A beat of the grid as a click, or a hit by the sound of its kind. */
 export interface Click {
   at: number;
   down: boolean;
+  kind?: HitKind;
 }
 
 /** Clicks in working time: those of what is kept of the song; all of them where nothing is left out. */

@@ -6,8 +6,8 @@ from numpy.typing import NDArray
 from zembi.core.song.spectrum import FRAME_RATE, Floats
 
 
-def changed(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats:
-    """Difference of the mean of what sounds after each place to that of what sounds before it.
+def differences(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats:
+    """Euclidean distance of the mean of what sounds after each place from that of what sounds before it.
 
     Args:
         sums: Of what sounds, from :func:`zembi.core.song.spectrum.running_sums`.
@@ -16,7 +16,7 @@ def changed(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats
         reach: Over how many beats before and after.
 
     Returns:
-        For each place, in units of the spread about the mean; not a number where the grid does not reach so far.
+        For each place, in units of what sounds; not a number where the grid does not reach so far.
     """
 
     def frame(index: Floats) -> NDArray[np.intp]:
@@ -28,6 +28,12 @@ def changed(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats
     first = (sums[here] - sums[before]) / np.maximum(here - before, 1)[..., None]
     change = np.linalg.norm(then - first, axis=-1)
     change[(places < reach) | (places > len(beats) - 1 - reach)] = np.nan
+    return np.asarray(change)
+
+
+def changed(sums: Floats, beats: Floats, places: Floats, reach: float) -> Floats:
+    """:func:`differences` in units of their spread about their mean."""
+    change = differences(sums, beats, places, reach)
     if np.isnan(change).all():
-        return np.asarray(change)
+        return change
     return np.asarray((change - np.nanmean(change)) / max(float(np.nanstd(change)), 1e-9))

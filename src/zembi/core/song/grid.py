@@ -13,11 +13,11 @@ import numpy as np
 
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.cutdown import SongMap
+from zembi.core.song.hits import HitKind
 from zembi.core.timebase import frame_to_seconds, seconds_to_frame
 
-#: What cuts fall on.
-#: What cuts fall on: nothing, points of the grid, phrases, marks, lines of the lyrics, or hits of a band.
-Unit = Literal["free", "half", "beat", "bar", "phrase", "mark", "line", "low", "mid", "high"]
+#: What cuts fall on: nothing, points of the grid, phrases, marks, lines of the lyrics, or hits of a kind.
+Unit = Literal["free", "half", "beat", "bar", "phrase", "mark", "line", HitKind]
 UNITS: tuple[Unit, ...] = get_args(Unit)
 
 #: Fewest and most bars of a phrase.

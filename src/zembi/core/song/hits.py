@@ -1,12 +1,33 @@
-"""Hits: onsets in the low, middle and high bands, each with a strength."""
+"""Hits: what is struck or changes in the music at a moment, by kind, each with a strength."""
 
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal, get_args
 
 import numpy as np
 
+from zembi.core.song.attack import AttackRises
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
+
+#: Kinds of hits: strokes of the drum kit and their accents, attacks by band of the spectrum, changes of chord, and entries (voice or
+#: instruments come in or stop).
+HitKind = Literal["kick", "snare", "hat", "cymbal", "tom", "accent", "low", "mid", "high", "chord", "entry"]
+HIT_KINDS: tuple[HitKind, ...] = get_args(HitKind)
+#: What one hit of each kind is called, and several.
+HIT_NAMES: Mapping[str, tuple[str, str]] = {
+    "kick": ("kick", "kicks"),
+    "snare": ("snare", "snares"),
+    "hat": ("hat", "hats"),
+    "cymbal": ("cymbal", "cymbals"),
+    "tom": ("tom", "toms"),
+    "accent": ("accent", "accents"),
+    "low": ("low attack", "low attacks"),
+    "mid": ("middle attack", "middle attacks"),
+    "high": ("high attack", "high attacks"),
+    "chord": ("change of chord", "changes of chord"),
+    "entry": ("entry", "entries"),
+}
 
 #: Hits a bar of each band that are at least half as strong as can be.
 _USUAL = 0.75
@@ -21,26 +42,26 @@ _BAR_S = 2.0
 #: How early a stroke still belongs to the span that it begins, in seconds.
 _EARLY_S = 0.03
 
-#: Flux peaks this much before the attack is heard, in seconds.
-_LEAD_S = 0.010
-
 
 @dataclass(frozen=True)
 class Hit:
-    """An onset at a song time, strength 0..1 (1: the strongest of its band).
+    """A hit at a song time, strength 0..1 (1: the strongest of its kind), and how sure it is that it is one.
 
-    As :func:`accented` gives it, half as strong and more are about three in four bars of each band, whatever the music.
+    Half as strong and more are what a person would mark: of attacks by band, as :func:`accented` gives them, about three
+    in four bars whatever the music; of strokes those that :mod:`zembi.core.song.strokes` says.
     """
 
     at_s: float
     strength: float
+    sure: float = 1.0
 
 
-def pick_hits(envelope: Floats, *, floor: float = 0.08, gap_s: float = 0.06) -> list[Hit]:
-    """Peaks of one band's onset envelope.
+def pick_hits(envelope: Floats, rises: AttackRises, *, floor: float = 0.08, gap_s: float = 0.06) -> list[Hit]:
+    """Peaks of one band's onset envelope, each at the time of its attack.
 
     Args:
         envelope: Onset strength a frame.
+        rises: Of the same sound.
         floor: Least strength kept, 0..1; what is shown is chosen later by sensitivity.
         gap_s: Least time between two hits; the stronger stays.
     """
@@ -56,22 +77,25 @@ def pick_hits(envelope: Floats, *, floor: float = 0.08, gap_s: float = 0.06) -> 
                 kept[-1] = int(p)
         else:
             kept.append(int(p))
-    return [Hit(float(p / FRAME_RATE + _LEAD_S), float(scaled[p])) for p in kept]
+    times = rises.time_of(np.array(kept) / FRAME_RATE)
+    return [Hit(float(at), float(scaled[p])) for at, p in zip(times, kept, strict=True)]
 
 
-def find_hits(spectrum: Spectrum) -> dict[str, list[Hit]]:
-    """Hits of every band, by band name; their strength is the share of the strongest rises of the band."""
-    return {name: pick_hits(envelope) for name, envelope in spectrum.band_flux.items()}
+def band_attacks(spectrum: Spectrum, rises: AttackRises) -> dict[str, list[Hit]]:
+    """Attacks in every band of the spectrum; their strength is the share of the strongest rises of the band."""
+    return {name: pick_hits(envelope, rises) for name, envelope in spectrum.band_flux.items()}
 
 
-def accented(hits: dict[str, list[Hit]], downbeats: Sequence[float], seconds: float) -> dict[str, list[Hit]]:
+def accented(
+    hits: Mapping[str, list[Hit]], downbeats: Sequence[float], seconds: float
+) -> dict[str, list[Hit]]:
     """Hits with strengths that tell accents from the carpet of strokes between them.
 
     How hard a stroke is counts, how far it stands out of those around it and, among equals, whether it begins a bar. The
     strength is by its place among all of its band, so that it is as useful on dense music as on sparse.
 
     Args:
-        hits: From :func:`find_hits`.
+        hits: From :func:`band_attacks`.
         downbeats: Song times at which bars begin, ascending.
         seconds: Length of the song.
     """
@@ -114,7 +138,7 @@ def strongest_of_each(hits: Sequence[Hit], edges: Sequence[float]) -> list[Hit]:
 
 
 def hit_density(
-    hits: dict[str, list[Hit]], count: int, *, hop_s: float = 0.1, window_s: float = 3.0
+    hits: Mapping[str, list[Hit]], count: int, *, hop_s: float = 0.1, window_s: float = 3.0
 ) -> Floats:
     """Strokes a second, weighed by strength, around each hop; shape (count,)."""
     out = np.zeros(count)

@@ -5,19 +5,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from zembi.core.song.attack import attack_rises
 from zembi.core.song.bars import find_bars
 from zembi.core.song.beats import Signs, track_beats
-from zembi.core.song.hits import Hit, accented, find_hits, hit_density
+from zembi.core.song.hits import Hit, accented, band_attacks, hit_density
 from zembi.core.song.loudness import HOP_S, energy_curve, loudness_of, true_peaks, weighted_power
 from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
 from zembi.core.song.stretches import TempoStretch
+from zembi.core.song.strokes import find_strokes
 from zembi.core.song.sureness import Doubt, Reason, doubt_of, doubtful_passages, sureness
 from zembi.core.song.tempo import FASTEST, SLOWEST
+from zembi.core.song.turns import chord_changes, entries
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 9
+VERSION = 10
 #: Tempi so far beyond those that are listened for are offered as the last only.
 _BEYOND = 1.2
 
@@ -166,9 +169,14 @@ def listen(
     loud = audio if loudness_audio is None else loudness_audio
     power = weighted_power(loud, loudness_rate)
     short_term = loudness_of(power, window_s=3.0)
-    hits = find_hits(spectrum)
+    progress(0.92, "Hearing the drums")
+    rises = attack_rises(audio)
+    attacks = band_attacks(spectrum, rises)
     progress(0.95, "Hearing the voice")
     voice = voice_in_mix(audio)
+    hits = accented(attacks, downbeats.tolist(), duration) | find_strokes(spectrum, rises, downbeats.tolist())
+    hits["chord"] = chord_changes(spectrum, beats.tolist(), rises)
+    hits["entry"] = entries(spectrum, voice.tolist(), beats.tolist(), rises)
     return SongAnalysis(
         duration_s=duration,
         tempo_bpm=track.bpm,
@@ -188,11 +196,11 @@ def listen(
         beats=beats.tolist(),
         downbeats=downbeats.tolist(),
         sections=sections,
-        hits=accented(hits, downbeats.tolist(), duration),
+        hits=hits,
         lufs_hop_s=HOP_S,
         lufs=loudness_of(power, window_s=0.4).tolist(),
         short_term=short_term.tolist(),
         true_peaks=true_peaks(loud, loudness_rate).tolist(),
-        energy=energy_curve(short_term, hit_density(hits, len(short_term))).tolist(),
+        energy=energy_curve(short_term, hit_density(attacks, len(short_term))).tolist(),
         voice=voice.tolist(),
     )

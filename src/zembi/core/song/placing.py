@@ -11,7 +11,7 @@ from zembi.core.song.tempo import refine_tempo
 #: How much later a stroke begins than its flux peak says, in seconds (half a window less the look-back).
 FLUX_LEAD_S = 0.010
 #: Bands whose energy tells an attack, in Hz: bass drum, snare and voice, cymbals.
-_BANDS = ((40.0, 180.0), (250.0, 2_500.0), (4_000.0, 10_000.0))
+BANDS = ((40.0, 180.0), (250.0, 2_500.0), (4_000.0, 10_000.0))
 #: Samples that are filtered at a time, those on both sides among them for which a filter rings.
 _SIZE, _RINGS = 1 << 14, 1_200
 
@@ -27,20 +27,22 @@ class OnsetStrength:
     end_s: float
 
 
-def _band_energies(audio: Singles, step: int) -> Floats:
+def band_energies(audio: Singles, step: int, *, causal: bool = False) -> Floats:
     """Mean power of the bands in every ``step`` samples; shape (bands, len(audio) // step).
 
-    The bands are Butterworth's, run forwards and backwards, as one product in the frequency domain of each piece.
+    The bands are Butterworth's, as one product in the frequency domain of each piece: run forwards and backwards, so that
+    no band is late, or forwards only, so that nothing sounds before it begins.
     """
     count = len(audio) // step
     piece = (_SIZE - 2 * _RINGS) // step * step
     hz = np.fft.rfftfreq(_SIZE, 1 / RATE)
-    filters = [scipy.signal.butter(2, band, "band", fs=RATE, output="sos") for band in _BANDS]
-    gains = [np.float32(np.abs(scipy.signal.sosfreqz(f, hz, fs=RATE)[1]) ** 2) for f in filters]
+    filters = [scipy.signal.butter(2, band, "band", fs=RATE, output="sos") for band in BANDS]
+    responses = [scipy.signal.sosfreqz(f, hz, fs=RATE)[1] for f in filters]
+    gains = [np.complex64(r) if causal else np.float32(np.abs(r) ** 2) for r in responses]
     rows = -(-count * step // piece)
     padded = np.pad(np.float32(audio[: count * step]), (_RINGS, rows * piece + _SIZE - count * step))
     pieces = np.lib.stride_tricks.sliding_window_view(padded, _SIZE)[::piece][:rows]
-    out = np.empty((len(_BANDS), rows * piece // step))
+    out = np.empty((len(BANDS), rows * piece // step))
     for first in range(0, rows, 16):
         spectra = scipy.fft.rfft(pieces[first : first + 16], axis=1)
         for k, gain in enumerate(gains):
@@ -60,7 +62,7 @@ def fine_envelope(audio: Singles) -> tuple[Floats, float]:
     """
     step = RATE // 1000
     total = np.zeros(len(audio) // step)
-    for energy in _band_energies(audio, step):
+    for energy in band_energies(audio, step):
         smooth = np.convolve(energy, np.hanning(9) / np.hanning(9).sum(), mode="same")
         level = np.log1p(smooth / max(float(np.percentile(smooth, 90)) * 1e-2, 1e-12))
         rise = np.zeros_like(level)

@@ -8,6 +8,7 @@ import scipy
 from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput
+from zembi.core.song.network import stroke_activations
 
 #: Sample rate that all song analysis works at, in Hz.
 RATE = 22_050
@@ -58,6 +59,11 @@ class Spectrum:
     def chroma_sums(self) -> Floats:
         """Sum of the chroma of all frames before each, shape (frames + 1, 12)."""
         return running_sums(self.chroma)
+
+    @cached_property
+    def drums(self) -> Singles:
+        """Activation of each instrument's strokes, see :func:`stroke_activations`; shape (frames, 5)."""
+        return stroke_activations(self.mel)
 
     @cached_property
     def audible_range(self) -> tuple[float, float]:

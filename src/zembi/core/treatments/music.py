@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 
 from zembi.core.errors import BadInput
 from zembi.core.song.grid import Grid, needed_grid, place_among, time_at
+from zembi.core.song.hits import HIT_KINDS, HIT_NAMES, HitKind
 from zembi.core.timebase import frame_to_seconds, nth, seconds_to_frame
 
 Floats = NDArray[np.float64]
-Band = Literal["low", "mid", "high"]
-What = Literal["beat", "half beat", "bar", "phrase", "mark", "low", "mid", "high"]
+What = Literal["beat", "half beat", "bar", "phrase", "mark", HitKind]
 #: Seconds of a beat where no music is known yet.
 _PLAIN_BEAT_S = 0.5
 
@@ -61,7 +61,7 @@ class On:
     """Places in the music at which something happens again and again.
 
     Attributes:
-        what: Beats, bars, marks..., or hits of a band.
+        what: Beats, bars, marks..., or hits of a kind.
         above: Of hits, those at least so strong (0 to 1).
         every: Of those every n-th, the first included.
         skip: How many are left out before the first.
@@ -73,7 +73,7 @@ class On:
     skip: int = 0
 
     def __str__(self) -> str:
-        named = {"low": "low hits", "mid": "middle hits", "high": "high hits"}.get(self.what, f"{self.what}s")
+        named = HIT_NAMES[self.what][1] if self.what in HIT_NAMES else f"{self.what}s"
         return f"on {named}" if self.every == 1 else f"on every {nth(self.every)} of the {named}"
 
 
@@ -86,7 +86,7 @@ class Music:
         grid: None while the song has not been listened to.
         phrases: Where phrases start.
         marks: Marks that are shown, ascending.
-        bands: Hits of each band with their strength, ascending.
+        bands: Hits of each kind with their strength, ascending.
     """
 
     rate: Fraction
@@ -132,7 +132,7 @@ class Music:
         if on.every < 1 or on.skip < 0:
             raise BadInput("Every how many: a whole number from 1; left out before the first: from 0.")
         low, high = frame_to_seconds(first, self.rate) - 1, frame_to_seconds(end, self.rate) + 1
-        if on.what in ("low", "mid", "high"):
+        if on.what in HIT_KINDS:
             hits = [h for h in self.bands.get(on.what, ()) if low <= h[0] <= high and h[1] >= on.above]
         else:
             times = self._times(on.what)

@@ -27,6 +27,7 @@ from zembi.core.song.heard import (
     working_hits,
 )
 from zembi.core.song.listen import SongAnalysis
+from zembi.core.song.spectrum import BANDS
 from zembi.service.broll.shotlist import planned_lines
 from zembi.service.media.analyses import cuts_within, look_of, worths
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
@@ -181,7 +182,7 @@ def heard_on(snapshot: Snapshot) -> Heard:
     timed = [at for line in lines if (at := line.at_s) is not None]
     return Heard(
         energy_on_beats(grid, _curves(found), song, snapshot.seconds),
-        hits_on_beats(grid, snapshot.hits, song, snapshot.seconds),
+        hits_on_beats(grid, {band: snapshot.hits.get(band, []) for band in BANDS}, song, snapshot.seconds),
         sung_by_lines(lines, song, snapshot.song_seconds) if timed else sung_by_voice(snapshot.voice, song),
         working_hits(snapshot.hits, song),
         tuple(song.to_working(at) for at in timed if song.holds(at)),

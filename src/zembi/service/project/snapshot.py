@@ -142,10 +142,10 @@ class Snapshot:
 
     @cached_property
     def hits(self) -> dict[str, list[Hit]]:
-        """Hits by band, from the drum stem where there is one; song time."""
-        if "drums" in self.stems:
-            return self.stems["drums"].hits
-        return self.analysis.hits if self.analysis else _NO_HITS
+        """Hits by kind, of the drums from their stem where there is one; song time."""
+        if self.analysis is None:
+            return _NO_HITS
+        return self.analysis.hits | self.stems["drums"].hits if "drums" in self.stems else self.analysis.hits
 
     @cached_property
     def voice(self) -> list[float]:

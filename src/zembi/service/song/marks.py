@@ -8,7 +8,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.limits import at_most
 from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
-from zembi.core.song.hits import strongest_of_each
+from zembi.core.song.hits import HIT_NAMES, strongest_of_each
 from zembi.core.song.marks import THINNED
 from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
@@ -169,7 +169,8 @@ def _hits(snapshot: Snapshot, bands: Sequence[str], sensitivity: float) -> list[
     found = snapshot.hits
     unknown = set(bands) - set(found)
     if unknown:
-        raise BadInput(f"There are hits in the low, mid and high bands; “{unknown.pop()}” is none of them.")
+        known = ", ".join(many for _one, many in HIT_NAMES.values())
+        raise BadInput(f"“{unknown.pop()}” is no kind of hits; there are {known}.")
     return sorted(h.at_s for band in bands for h in found[band] if h.strength >= 1 - sensitivity)
 
 

@@ -3,9 +3,12 @@
 import numpy as np
 
 from zembi.core.errors import UnreadableMedia
-from zembi.core.song.hits import find_hits
+from zembi.core.song.attack import attack_rises
+from zembi.core.song.hits import Hit, accented, band_attacks
+from zembi.core.song.listen import SongAnalysis
 from zembi.core.song.spectrum import RATE as LISTEN_RATE
 from zembi.core.song.spectrum import describe
+from zembi.core.song.strokes import find_strokes
 from zembi.core.song.voice import voice_alone
 from zembi.core.sync.align import align
 from zembi.core.sync.features import Singles, choose_sound
@@ -46,10 +49,17 @@ def fit_stem(project: Project, row: Media, report: Report) -> None:
     role = row.said.role or "instrumental"
     stem = StemAnalysis(
         snapshot.song.id, role, start,
-        find_hits(describe(on_song)) if role == "drums" else {},
+        _drums(on_song, snapshot.analysis) if role == "drums" else {},
         voice_alone(on_song).tolist() if role == "voice" else [],
     )  # fmt: skip
     save_stem(project.derived(row), stem)
+
+
+def _drums(stem: Singles, song: SongAnalysis) -> dict[str, list[Hit]]:
+    """Strokes and attacks of a drums stem that lies in song time."""
+    spectrum, rises = describe(stem), attack_rises(stem)
+    attacks = accented(band_attacks(spectrum, rises), song.downbeats, song.duration_s)
+    return attacks | find_strokes(spectrum, rises, song.downbeats)
 
 
 def _stem_start(song: Singles, stem: Singles, report: Report) -> float | None:

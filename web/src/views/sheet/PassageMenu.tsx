@@ -2,9 +2,9 @@ import { itemBy, shotsOf } from "../../api/lanes";
 import { Button, Checkbox, InputNumber, Popover, Segmented, Select } from "antd";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, data, type Schemas, type SectionView, type SongView } from "../../api/client";
+import { api, data, type HitKind, type Schemas, type SectionView, type SongView } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
-import { within } from "../../api/facts";
+import { HIT_KINDS, HITS, within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { kept } from "../../parts/kept";
 import { clock, useClock } from "../../player/clock";
@@ -268,11 +268,14 @@ function CutAs({ song, section, done }: { song: SongView; section: SectionView; 
   );
 }
 
+const NTH = ["every one", "every second", "every third", "every fourth"].map((label, i) => ({ value: i + 1, label }));
+
 function Slots({ passage: { first, end }, done }: On) {
   const { operate } = useProject();
   const [every, setEvery] = useState<Every>("bar");
-  const [band, setBand] = useState<"low" | "mid" | "high">("low");
+  const [band, setBand] = useState<HitKind>("kick");
   const [strength, setStrength] = useState(50);
+  const [nth, setNth] = useState(1);
   const act = async (operation: Parameters<typeof operate>[0]) => {
     if (await operate(operation)) done();
   };
@@ -286,8 +289,17 @@ function Slots({ passage: { first, end }, done }: On) {
             size="small"
             value={band}
             onChange={setBand}
-            options={(["low", "mid", "high"] as const).map((value) => ({ value, label: `${value} hits` }))}
-            aria-label="Band of the hits"
+            options={HIT_KINDS.map((value) => ({ value, label: HITS[value].many }))}
+            aria-label="Kind of the hits"
+            popupMatchSelectWidth={false}
+          />
+          <Select
+            size="small"
+            value={nth}
+            onChange={setNth}
+            options={NTH}
+            popupMatchSelectWidth={false}
+            aria-label="Of the hits"
           />
           <InputNumber
             size="small"
@@ -303,7 +315,7 @@ function Slots({ passage: { first, end }, done }: On) {
       )}
       <Button
         size="small"
-        onClick={() => void act({ op: "make slots", first, end, every, band, strength: strength / 100 })}
+        onClick={() => void act({ op: "make slots", first, end, every, band, strength: strength / 100, nth })}
         data-testid="make-slots"
       >
         Make slots

@@ -1,5 +1,6 @@
 import { Segmented, Select } from "antd";
 import { api, data, type Unit } from "../../api/client";
+import { HITS } from "../../api/facts";
 import { useCommands } from "../../api/project";
 import { Sensitivity } from "../../parts/Sensitivity";
 import { UNITS } from "./pulls";
@@ -11,8 +12,6 @@ const cx = classes(styles);
 /** Units that stand side by side; the others are in a list after them. */
 const BESIDE = 6;
 const OTHERS = UNITS.slice(BESIDE).map(({ value, label }) => ({ value, label }));
-
-const HITS: ReadonlySet<Unit> = new Set(["low", "mid", "high"]);
 
 /** Choice of what cuts fall on, and what is dragged is pulled to. */
 export function UnitChoice({ unit }: { unit: Unit }) {
@@ -42,7 +41,7 @@ export function UnitChoice({ unit }: { unit: Unit }) {
         aria-label="Cuts fall on words or hits"
         data-testid="unit-other"
       />
-      {HITS.has(unit) && <Sensitivity width={70} />}
+      {unit in HITS && <Sensitivity width={70} />}
     </span>
   );
 }

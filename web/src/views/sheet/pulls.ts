@@ -1,6 +1,7 @@
 /** Places that what is dragged on the sheet is pulled to: those on which cuts fall, as the core says. */
 
 import type { SongView, Unit } from "../../api/client";
+import { HIT_KINDS, HITS } from "../../api/facts";
 
 /** What cuts can fall on, with what it is called in the toolbar and of one place. */
 export const UNITS: readonly { value: Unit; label: string; one: string }[] = [
@@ -11,9 +12,7 @@ export const UNITS: readonly { value: Unit; label: string; one: string }[] = [
   { value: "phrase", label: "phrase", one: "phrase" },
   { value: "mark", label: "marks", one: "mark" },
   { value: "line", label: "lyrics", one: "line" },
-  { value: "low", label: "low hits", one: "low hit" },
-  { value: "mid", label: "mid hits", one: "middle hit" },
-  { value: "high", label: "high hits", one: "high hit" },
+  ...HIT_KINDS.map((value) => ({ value, label: HITS[value].many, one: HITS[value].one })),
 ];
 
 type Falls = Pick<SongView, "falls">;

@@ -2,7 +2,8 @@ import { App, Button, InputNumber, Select, Switch } from "antd";
 import { useEffect, useState } from "react";
 import { api, data, type MediaView, type SongDetail, type SongView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { within } from "../../api/facts";
+import { hitRows } from "./paint";
+import { HITS, within } from "../../api/facts";
 import { FilePicker } from "../../parts/FilePicker";
 import { Sensitivity } from "../../parts/Sensitivity";
 import type { Role } from "../../parts/Uploads";
@@ -99,7 +100,9 @@ export function GridPanel({
       <h2>Sensitivity of hits</h2>
       <Sensitivity seen={(sensitivity) => change({ sensitivity })} />
       <p className="soft">
-        low {count("low")} · middle {count("mid")} · high {count("high")}
+        {hitRows(detail)
+          .map((kind) => `${HITS[kind].many} ${count(kind)}`)
+          .join(" · ")}
       </p>
       <Stems />
     </>

@@ -1,8 +1,8 @@
 import { Button, Checkbox, Input, InputNumber, Popconfirm, Select, Typography, Upload } from "antd";
 import { useEffect, useState } from "react";
-import type { SongView } from "../../api/client";
+import type { HitKind, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { within } from "../../api/facts";
+import { HIT_KINDS, HITS, within } from "../../api/facts";
 import { clock, useClock } from "../../player/clock";
 import { hues } from "../../theme";
 import type { SongActions } from "./actions";
@@ -150,8 +150,8 @@ function Make({ look, actions, made }: { look: Look; actions: SongActions; made:
     }
     if (from === "accents") await actions.makeMarks({ each_bar: true, name: "accents" });
     else if (from.startsWith("hits")) {
-      const bands = from === "hits" ? (["low", "mid", "high"] as const) : ([from.slice(5) as "low"] as const);
-      await actions.makeMarks({ bands: [...bands], sensitivity: look.sensitivity });
+      const kind = from.slice(5) as HitKind;
+      await actions.makeMarks({ bands: [kind], sensitivity: look.sensitivity, name: HITS[kind].many });
     } else await actions.makeMarks({ every: from as "bar" });
   };
   return (
@@ -168,10 +168,7 @@ function Make({ look, actions, made }: { look: Look; actions: SongActions; made:
           { value: "beat", label: "every beat" },
           { value: "half", label: "every half-beat" },
           { value: "accents", label: "the strongest hit of each bar" },
-          { value: "hits low", label: "low hits" },
-          { value: "hits mid", label: "middle hits" },
-          { value: "hits high", label: "high hits" },
-          { value: "hits", label: "all hits" },
+          ...HIT_KINDS.map((kind) => ({ value: `hits ${kind}`, label: HITS[kind].many })),
           { value: "empty", label: "nothing: an empty set" },
         ]}
       />

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import type { SongDetail, SongView } from "../../api/client";
+import type { HitKind, SongDetail, SongView } from "../../api/client";
+import { HITS } from "../../api/facts";
 import { useProject } from "../../api/project";
 import { Canvas, useRoom, useWidth } from "../../parts/Canvas";
 import { useKeys } from "../../parts/keys";
@@ -11,7 +12,7 @@ import { CutLane } from "./CutLane";
 import { DoubtZones } from "./Doubtful";
 import { LeftOut } from "./LeftOut";
 import { MarkLane } from "./MarkLane";
-import { BANDS, LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave } from "./paint";
+import { LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave, hitRows } from "./paint";
 import { Sections } from "./Sections";
 import { TempoTags } from "./TempoTags";
 import { dragging, type Look, nearestIndex, shifted, type View, windowFor, xOf, type Zoom, zoomed } from "./view";
@@ -26,6 +27,7 @@ export function Score({
   detail,
   look,
   choose,
+  change,
   actions,
   correct,
 }: {
@@ -33,6 +35,7 @@ export function Score({
   detail: SongDetail | undefined;
   look: Look;
   choose: (mark: number | null) => void;
+  change: (more: Partial<Look>) => void;
   actions: SongActions;
   correct: (...given: Parameters<SongActions["grid"]>) => void;
 }) {
@@ -92,11 +95,7 @@ export function Score({
       </div>
       <div className={cx("lanes")} onPointerDown={press}>
         <Canvas paint={paintLanes} height={LANE.height} label="Hits, marks, lyrics, voice and loudness" />
-        {BANDS.map(([band, name], i) => (
-          <LaneName key={band} top={1 + i * LANE.hit}>
-            {name}
-          </LaneName>
-        ))}
+        <HitNames detail={detail} heard={look.heard} change={change} />
         <LaneName top={LANE.marks}>marks</LaneName>
         <LaneName top={LANE.lyrics}>lyrics</LaneName>
         <LaneName top={LANE.voice}>voice{detail?.stems.includes("voice") ? ", from its stem" : ", likely"}</LaneName>
@@ -188,6 +187,36 @@ function dragLoop(event: React.PointerEvent, song: SongView, at: number, seconds
       if (!did) useClock.setState({ loop: null });
     },
   );
+}
+
+/** Names of the rows of hits; a row is heard over the song by its name. */
+function HitNames({
+  detail,
+  heard,
+  change,
+}: {
+  detail: SongDetail | undefined;
+  heard: readonly HitKind[];
+  change: (more: Partial<Look>) => void;
+}) {
+  return hitRows(detail).map((kind, row) => {
+    const on = heard.includes(kind);
+    return (
+      <button
+        type="button"
+        key={kind}
+        className={cx(on ? "hit-name heard" : "hit-name")}
+        style={{ top: LANE.hits + row * LANE.hit }}
+        aria-pressed={on}
+        title={on ? `${HITS[kind].many} are heard over the song; click to stop` : `Hear the ${HITS[kind].many} over the song`}
+        onPointerDown={(e) => e.stopPropagation()}
+        onClick={() => change({ heard: on ? heard.filter((k) => k !== kind) : [...heard, kind] })}
+        data-testid={`hear-${kind}`}
+      >
+        {HITS[kind].many}
+      </button>
+    );
+  });
 }
 
 function LaneName({ top, children }: { top: number; children: React.ReactNode }) {

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Segmented } from "antd";
-import { useCallback, useState } from "react";
-import { api, data } from "../../api/client";
+import { useCallback, useEffect, useState } from "react";
+import { api, data, type SongDetail } from "../../api/client";
 import { useJobs, wasStopped } from "../../api/jobs";
 import { useProject } from "../../api/project";
 import { EmptyPage } from "../../parts/EmptyPage";
+import { clock } from "../../player/clock";
 import { Listening } from "./Listening";
 import { FilePicker } from "../../parts/FilePicker";
 import { type Follow, type SongActions, useSongActions } from "./actions";
@@ -25,10 +26,23 @@ const NOT_HEARD = "Listening to the song was stopped. Beats, bars and sections a
 const NO_GHOSTS: ReadonlyMap<number, number> = new Map();
 const PANELS = ["Grid", "Marks", "Lyrics", "Film"] as const;
 
-/** The song: its grid, sections, marks, lyrics and cutdown, and correcting them. */
 /** Number of cuts of all edits that could be brought along. */
 const movesOf = (follow: Follow) => follow.edits.reduce((all, e) => all + e.moves.length, 0);
 
+/** Hits of the chosen kinds over the song, each kind by its own sound, as strong and more as are shown. */
+function useHeardHits(detail: SongDetail | undefined, { heard, sensitivity }: Look): void {
+  useEffect(() => {
+    const hits = heard.flatMap((kind) =>
+      (detail?.hits[kind] ?? [])
+        .filter((h) => h.strength >= 1 - sensitivity)
+        .map((h) => ({ at: h.song_s, down: false, kind })),
+    );
+    clock.setHits(hits);
+    return () => clock.setHits([]);
+  }, [detail, heard, sensitivity]);
+}
+
+/** The song: its grid, sections, marks, lyrics and cutdown, and correcting them. */
 export function SongPage() {
   const { id, state, path } = useProject();
   const [picking, setPicking] = useState(false);
@@ -36,6 +50,7 @@ export function SongPage() {
   const [look, setLook] = useState<Look>({
     zoom: "song",
     sensitivity: state.sensitivity,
+    heard: [],
     mark: null,
     ghosts: NO_GHOSTS,
   });
@@ -55,6 +70,7 @@ export function SongPage() {
     [actions],
   );
   const change = useCallback((more: Partial<Look>) => setLook((now) => ({ ...now, ...more })), []);
+  useHeardHits(detail.data, look);
   const stopped = useJobs((j) => wasStopped(j.jobs));
   if (!song) {
     const file = state.media.find((m) => m.kind === "song");
@@ -102,6 +118,7 @@ export function SongPage() {
           detail={detail.data}
           look={look}
           choose={(mark) => change({ mark })}
+          change={change}
           actions={actions}
           correct={correct}
         />

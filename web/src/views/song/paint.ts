@@ -1,17 +1,23 @@
-import type { SongDetail, SongView } from "../../api/client";
+import type { HitKind, SongDetail, SongView } from "../../api/client";
 import { type Peaks, peakOf } from "../../parts/peaks";
 import { colour } from "../../theme";
 import { type View, xOf } from "./view";
 
 type Paper = CanvasRenderingContext2D;
 
-export const BANDS = [
-  ["low", "hits, low"],
-  ["mid", "hits, middle"],
-  ["high", "hits, high"],
-] as const;
-/** Tops of the lanes under the waveform, and the height of all. */
-export const LANE = { hits: 0, hit: 26, marks: 80, lyrics: 118, voice: 146, loudness: 162, height: 226 } as const;
+/** Tops of the lanes under the waveform, the height of a row of hits, and of all. */
+export const LANE = { hits: 2, hit: 15, marks: 108, lyrics: 146, voice: 174, loudness: 190, height: 254 } as const;
+
+const DRUMS: readonly HitKind[] = ["kick", "snare", "hat", "cymbal", "tom"];
+const ATTACKS: readonly HitKind[] = ["low", "mid", "high"];
+/** Fewest strokes of a song that is played with drums. */
+const WITH_DRUMS = 24;
+
+/** Rows of hits: the drums' strokes where there are drums, else the attacks by band; with what no drum marks. */
+export function hitRows(detail: SongDetail | undefined): readonly HitKind[] {
+  const strokes = DRUMS.reduce((sum, kind) => sum + (detail?.hits[kind]?.length ?? 0), 0);
+  return [...(strokes >= WITH_DRUMS ? DRUMS : ATTACKS), "chord", "entry"];
+}
 
 export function paintGrid(paper: Paper, w: number, h: number, song: SongView, view: View, moved = 0): void {
   const perBeat = (w * 60) / song.bpm / (view.to - view.from);
@@ -88,18 +94,28 @@ function paintSamples(paper: Paper, w: number, h: number, samples: AudioBuffer, 
 }
 
 export function paintHits(paper: Paper, w: number, detail: SongDetail, least: number, view: View): void {
-  paper.fillStyle = colour.ink;
-  const size = Math.min(1, Math.max(0.28, (w * 0.5) / (view.to - view.from) / 40));
-  BANDS.forEach(([band], i) => {
-    for (const hit of detail.hits[band] ?? []) {
+  const wide = perSecond(view, w) > 40 ? 2 : 1;
+  hitRows(detail).forEach((kind, row) => {
+    const bottom = LANE.hits + (row + 1) * LANE.hit - 2;
+    paper.fillStyle = colour.ruleFaint;
+    paper.fillRect(0, bottom, w, 1);
+    // Of strokes that share a point, the strongest is drawn: the row stays legible at the whole song.
+    const tallest = new Map<number, number>();
+    for (const hit of detail.hits[kind] ?? []) {
       if (hit.strength < least || hit.song_s < view.from || hit.song_s > view.to) continue;
-      paper.globalAlpha = 0.35 + 0.65 * hit.strength;
-      paper.beginPath();
-      paper.arc(xOf(view, hit.song_s, w), 19 + i * LANE.hit, size * (1.2 + 4 * hit.strength), 0, 7);
-      paper.fill();
+      const x = Math.round(xOf(view, hit.song_s, w));
+      tallest.set(x, Math.max(hit.strength, tallest.get(x) ?? 0));
+    }
+    paper.fillStyle = colour.ink;
+    for (const [x, strength] of tallest) {
+      const tall = Math.max(2, Math.round(strength * (LANE.hit - 3)));
+      paper.fillRect(x, bottom - tall, wide, tall);
     }
   });
-  paper.globalAlpha = 1;
+}
+
+function perSecond(view: View, w: number): number {
+  return w / (view.to - view.from);
 }
 
 /** Band of the voice: as dark as singing is likely there. */

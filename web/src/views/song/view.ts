@@ -1,4 +1,4 @@
-import type { SongView } from "../../api/client";
+import type { HitKind, SongView } from "../../api/client";
 import { barLines, lastAtOrBefore } from "../../parts/format";
 
 /** The stretch of the song that the score shows, in seconds. */
@@ -13,6 +13,8 @@ export type Zoom = "song" | "section" | "8 bars" | "beat" | "sample";
 export interface Look {
   zoom: Zoom;
   sensitivity: number;
+  /** Kinds of hits that are heard over the song. */
+  heard: readonly HitKind[];
   mark: number | null;
   /** Times to which tidying would move marks, by mark. */
   ghosts: ReadonlyMap<number, number>;

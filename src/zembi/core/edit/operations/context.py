@@ -14,18 +14,16 @@ from zembi.core.footage.look import Look
 from zembi.core.programme.model import Span
 from zembi.core.song.grid import Grid, Unit, needed_grid
 from zembi.core.song.heard import Heard
+from zembi.core.song.hits import HIT_KINDS, HIT_NAMES
 from zembi.core.timebase import frame_at
 
 #: Strength of a hit, 0 to 1, from which cuts fall on it.
 STRONG = 0.5
 #: Message where a unit has no points.
-_NONE: dict[Unit, str] = {
+_NONE: dict[str, str] = {
     "mark": "Cuts fall on marks, and no marks are shown: tap or show some on the Song view.",
     "line": "Cuts fall on lines of the lyrics, and none has a time: type or read the lyrics on the Song view.",
-    "low": "Cuts fall on low hits, and none is heard.",
-    "mid": "Cuts fall on middle hits, and none is heard.",
-    "high": "Cuts fall on high hits, and none is heard.",
-}
+} | {kind: f"Cuts fall on {many}, and none is heard." for kind, (_one, many) in HIT_NAMES.items()}
 
 
 @dataclass(frozen=True)
@@ -157,7 +155,7 @@ class Context:
             return self.marks
         if unit == "line":
             return self.heard().lines
-        if unit in ("low", "mid", "high"):
+        if unit in HIT_KINDS:
             return tuple(at for at, strength in self.heard().bands.get(unit, ()) if strength >= self.strong)
         return ()
 

@@ -9,7 +9,8 @@ from zembi.core.edit.model import Edit, Empty, Item
 from zembi.core.edit.operations.context import STRONG, Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
-from zembi.core.timebase import seconds_to_frame
+from zembi.core.song.hits import HIT_NAMES, HitKind
+from zembi.core.timebase import nth, seconds_to_frame
 
 #: Most clips that slots are filled with at once.
 MOST_CLIPS = 2000
@@ -24,21 +25,24 @@ _SHORTEST = 0.45
 class MakeSlots:
     """Divide frames ``first`` to ``end`` (exclusive) into empty slots on the music. Held shots stay.
 
-    On hits: those of a ``band`` from a ``strength`` on (0 to 1). On lines: where lines of the lyrics begin.
+    On hits: those of a kind (``band``) from a ``strength`` on (0 to 1), every ``nth`` of them. On lines: where lines of the lyrics begin.
     """
 
     first: int
     end: int
     every: Every = "bar"
-    band: Literal["low", "mid", "high"] = "low"
+    band: HitKind = "low"
     strength: float = STRONG
+    nth: int = 1
     op: Literal["make slots"] = "make slots"
 
     def named(self, _context: Context) -> str:
         """Name of the operation for undo."""
         named = {
             "mark": "Slots on the marks",
-            "hit": f"Slots on {self.band} hits",
+            "hit": f"Slots on {HIT_NAMES[self.band][1]}"
+            if self.nth == 1
+            else f"Slots on every {nth(self.nth)} of the {HIT_NAMES[self.band][1]}",
             "line": "Slots on the lyrics' lines",
         }
         return named.get(self.every, f"Slots of a {self.every}")
@@ -74,18 +78,20 @@ class MakeSlots:
     def _hits(self, context: Context) -> list[float]:
         if not 0 <= self.strength <= 1:
             raise BadInput("The strength of a hit is 0 to 1.")
+        if self.nth < 1:
+            raise BadInput("Slots are made on every hit (1), every second (2) and so on.")
         out: list[float] = []
         grid = context.need_grid()
         for at, strength in context.heard().bands.get(self.band, ()):
             if strength >= self.strength and (not out or grid.beats_between(out[-1], at) >= _SHORTEST):
                 out.append(at)
-        return out
+        return [at for at in out if self.first <= context.cuts.frame_of(at) < self.end][:: self.nth]
 
 
 #: What is said where there is nothing to make slots on.
 _NONE = {
     "mark": "No mark that is shown lies there.",
-    "hit": "No hit as strong as that lies there: ask for less strength, or another band.",
+    "hit": "No hit as strong as that lies there: ask for less strength, or another kind of hits.",
     "line": "No line of the lyrics with a time lies there.",
 }
 

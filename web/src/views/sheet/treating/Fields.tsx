@@ -1,7 +1,7 @@
 import { Checkbox, ColorPicker, Input, Select } from "antd";
 import { useEffect, useState } from "react";
 import type { MediaView } from "../../../api/client";
-import { within } from "../../../api/facts";
+import { HIT_KINDS, HITS, within } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
 import { classes } from "../../../parts/classes";
 import { type Shape, shaped } from "../../../player/chain";
@@ -31,9 +31,7 @@ const WHAT: { value: On["what"]; label: string }[] = [
   { value: "bar", label: "bars" },
   { value: "phrase", label: "phrases" },
   { value: "mark", label: "marks" },
-  { value: "low", label: "low hits" },
-  { value: "mid", label: "middle hits" },
-  { value: "high", label: "high hits" },
+  ...HIT_KINDS.map((value) => ({ value, label: HITS[value].many })),
 ];
 
 interface Props {
@@ -283,7 +281,7 @@ function LengthField({
 
 function OnField({ value, set, none }: { value: On | null; set: (v: On | null) => void; none: boolean }) {
   const what = none ? [{ value: "", label: "nothing: once" }, ...WHAT] : WHAT;
-  const hits = value && ["low", "mid", "high"].includes(value.what);
+  const hits = value && value.what in HITS;
   return (
     <>
       <Select

@@ -1,0 +1,9 @@
+"""Drum notes of each instrument, by General MIDI; claps and rims are snares."""
+
+NOTES: dict[str, frozenset[int]] = {
+    "kick": frozenset({35, 36}),
+    "snare": frozenset({37, 38, 39, 40}),
+    "hat": frozenset({42, 44, 46}),
+    "cymbal": frozenset({49, 51, 52, 53, 55, 57, 59}),
+    "tom": frozenset({41, 43, 45, 47, 48, 50}),
+}
