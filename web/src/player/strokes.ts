@@ -7,7 +7,6 @@ const SOUNDS: Record<HitKind, readonly [number, number, number, number]> = {
   hat: [7200, 7200, 0.9, 110],
   cymbal: [4300, 4300, 0.85, 22],
   tom: [210, 120, 0.1, 30],
-  accent: [1500, 900, 0.2, 30],
   low: [260, 260, 0, 90],
   mid: [880, 880, 0, 90],
   high: [2600, 2600, 0, 90],
@@ -19,13 +18,10 @@ const kept = new WeakMap<BaseAudioContext, Map<HitKind, AudioBuffer>>();
 
 /** The sound by which a kind of hit is heard over the song. */
 export function strokeSound(context: BaseAudioContext, kind: HitKind): AudioBuffer {
-  let sounds = kept.get(context);
-  if (!sounds) kept.set(context, (sounds = new Map()));
-  let buffer = sounds.get(kind);
-  if (!buffer) {
-    buffer = made(context, SOUNDS[kind]);
-    sounds.set(kind, buffer);
-  }
+  const sounds = kept.get(context) ?? new Map<HitKind, AudioBuffer>();
+  kept.set(context, sounds);
+  const buffer = sounds.get(kind) ?? made(context, SOUNDS[kind]);
+  sounds.set(kind, buffer);
   return buffer;
 }
 

@@ -10,9 +10,9 @@ import numpy as np
 from zembi.core.song.attack import AttackRises
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
 
-#: Kinds of hits: strokes of the drum kit and their accents, attacks by band of the spectrum, changes of chord, and entries (voice or
+#: Kinds of hits: strokes of the drum kit, attacks by band of the spectrum, changes of chord, and entries (voice or
 #: instruments come in or stop).
-HitKind = Literal["kick", "snare", "hat", "cymbal", "tom", "accent", "low", "mid", "high", "chord", "entry"]
+HitKind = Literal["kick", "snare", "hat", "cymbal", "tom", "low", "mid", "high", "chord", "entry"]
 HIT_KINDS: tuple[HitKind, ...] = get_args(HitKind)
 #: What one hit of each kind is called, and several.
 HIT_NAMES: Mapping[str, tuple[str, str]] = {
@@ -21,7 +21,6 @@ HIT_NAMES: Mapping[str, tuple[str, str]] = {
     "hat": ("hat", "hats"),
     "cymbal": ("cymbal", "cymbals"),
     "tom": ("tom", "toms"),
-    "accent": ("accent", "accents"),
     "low": ("low attack", "low attacks"),
     "mid": ("middle attack", "middle attacks"),
     "high": ("high attack", "high attacks"),

@@ -23,19 +23,21 @@ _APART = 4
 #: Bars before and after whose same place is looked at, and frames within which a place is the same.
 _BARS, _SAME_PLACE = 8, 3
 #: What a peak's probability is made of (logistic), by instrument: a constant, its own activation, and that in the same place
-#: of the bars around; fitted on rendered pieces that the network was not. Hats and cymbals keep their place in the bar;
-#: kicks, snares and toms leave theirs too often.
+#: of the bars around; fitted on rendered pieces that the network was not. Hats and cymbals keep their place in the bar,
+#: kicks and snares less so, toms not at all.
 _SCORES: Mapping[str, tuple[float, float, float]] = {
-    "kick": (-0.1, 1.6, 0.0), "snare": (-0.8, 2.0, 0.0), "hat": (-4.1, 1.1, 8.1), "cymbal": (-3.0, 0.85, 7.3),
-    "tom": (-1.7, 1.9, 0.0),
+    "kick": (-1.2, 1.6, 2.0), "snare": (-2.4, 1.6, 2.0), "hat": (-5.1, 1.6, 8.0), "cymbal": (-3.6, 1.6, 8.0),
+    "tom": (-1.8, 1.6, 0.0),
 }  # fmt: skip
+#: Sum of the three frames about a stroke that is heard for certain.
+_WHOLE = 1.6
 #: Mean activation in the same place where too few bars are known.
 _UNKNOWN_SAME = 0.3
 #: Instruments that are played as a carpet, and strokes a bar from which they are.
 _CARPETS: frozenset[str] = frozenset({"hat", "cymbal"})
 _CARPET, _BAR_S = 3, 2.0
-#: Strength from which a stroke is an accent, and how soon after another it is struck together with it.
-ACCENT, _TOGETHER_S = 0.75, 0.025
+#: How soon after another a stroke is struck together with it, in seconds.
+_TOGETHER_S = 0.025
 #: Band (of the attacks) in which each instrument sounds, low to high.
 _SOUNDS_IN: Mapping[str, int] = {"kick": 0, "snare": 2, "hat": 2, "cymbal": 2, "tom": 1}
 #: Instruments that drown the loudness of another where they are struck with it; fewest strokes that tell what is usual.
@@ -44,15 +46,13 @@ _DROWNED_BY: Mapping[str, tuple[str, ...]] = {
     "cymbal": ("kick", "snare", "tom", "hat"),
 }  # fmt: skip
 _FEWEST = 6
-#: Instruments whose accents are told.
-_ACCENTED = ("kick", "snare", "tom")
 #: Strength by how much louder a stroke is than the usual of its instrument, in dB; and in a carpet.
 _BY_LOUDNESS = ([-15.0, -6.0, 0.0, 5.0, 6.0, 12.0], [0.1, 0.5, 0.6, 0.7, 0.75, 1.0])
 _BY_CARPET = ([-15.0, -6.0, 0.0, 4.0, 7.0, 12.0], [0.1, 0.15, 0.3, 0.5, 0.75, 1.0])
 
 
 def find_strokes(spectrum: Spectrum, rises: AttackRises, downbeats: Sequence[float]) -> dict[str, list[Hit]]:
-    """Strokes of every instrument and the accents among them, ascending.
+    """Strokes of every instrument, ascending.
 
     Args:
         spectrum: Of the song, or of a drums stem at its place.
@@ -75,7 +75,7 @@ def find_strokes(spectrum: Spectrum, rises: AttackRises, downbeats: Sequence[flo
         strengths = _strengths(loudness, at, bars, carpets=name in _CARPETS)
         hits = zip(at, strengths, sure[name], strict=True)
         found[name] = sorted((Hit(float(t), float(s), float(p)) for t, s, p in hits), key=lambda h: h.at_s)
-    return found | {"accent": _accents([h for name in _ACCENTED for h in found[name]])}
+    return found
 
 
 def _by_usual(loudness: Floats, times: Floats, over: Floats) -> Floats:
@@ -90,17 +90,6 @@ def _near(times: Floats, others: Floats) -> NDArray[np.bool_]:
     others = np.sort(others)
     first, last = (np.searchsorted(others, times + k * _TOGETHER_S) for k in (-1, 1))
     return np.asarray(last > first)
-
-
-def _accents(strokes: Sequence[Hit]) -> list[Hit]:
-    """Strokes that are harder than is usual for their instrument, the hardest of those that are struck together."""
-    out: list[Hit] = []
-    for hit in sorted((h for h in strokes if h.strength >= ACCENT), key=lambda h: h.at_s):
-        if out and hit.at_s - out[-1].at_s < _TOGETHER_S:
-            out[-1] = max(out[-1], hit, key=lambda h: h.strength)
-        else:
-            out.append(hit)
-    return out
 
 
 def _peaks(heard: Singles) -> tuple[NDArray[np.intp], Floats]:
@@ -126,7 +115,8 @@ def _likely(
 ) -> Floats:
     """Probability of a stroke at each peak, by its own activation and by what is heard in that place of other bars."""
     base, by_own, by_same = scores
-    own = np.clip(heard[frames].astype(float), 1e-3, 1 - 1e-3)
+    # What lies between two frames is as high in both: the sum of three does not depend on where it lies.
+    own = np.clip(sum(heard[frames + k].astype(float) for k in (-1, 0, 1)) / _WHOLE, 1e-3, 1 - 1e-3)
     score = base + by_own * np.log(own / (1 - own)) + by_same * _same_place(heard, times, downbeats)
     return np.asarray(1 / (1 + np.exp(-score)))
 

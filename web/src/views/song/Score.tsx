@@ -208,7 +208,9 @@ function HitNames({
         className={cx(on ? "hit-name heard" : "hit-name")}
         style={{ top: LANE.hits + row * LANE.hit }}
         aria-pressed={on}
-        title={on ? `${HITS[kind].many} are heard over the song; click to stop` : `Hear the ${HITS[kind].many} over the song`}
+        title={
+          on ? `${HITS[kind].many} are heard over the song; click to stop` : `Hear the ${HITS[kind].many} over the song`
+        }
         onPointerDown={(e) => e.stopPropagation()}
         onClick={() => change({ heard: on ? heard.filter((k) => k !== kind) : [...heard, kind] })}
         data-testid={`hear-${kind}`}
