@@ -18,11 +18,12 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
-from tests.browser.editor import Editor
+from tests.browser.editor import RATE, Editor
 from tests.browser.test_sheet_view import go_to, section
 from zembi.core.edit.compiling import compiled
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.model import AngleSource, ClipSource, Item
+from zembi.core.timebase import seconds_to_frame
 from zembi.core.treatments import model as m
 from zembi.core.treatments.music import Length, On
 from zembi.media.render import film_pictures
@@ -108,7 +109,10 @@ def test_the_demos_edit_is_treated_and_the_page_draws_it_as_the_film_has_it(edit
         2705,
         *sorted(rng.integers(0, edit["length"], 14).tolist()),
     ]
-    hits = [r["start"] for r in edit["treated"]]
+    low = [h for h in editor.server.get("/song/detail")["hits"]["low"] if h["strength"] >= 0.5]
+    frames = [seconds_to_frame(h["song_s"], RATE) for h in low]
+    # A pulse's first frame, where it is greatest, in each passage: the second hit, at which no shot begins.
+    hits = [[f for f in frames if r["start"] <= f < r["end"]][1] for r in edit["treated"]]
     worst = differences(editor, project, [*places, *hits])
     assert [w for w in worst if w[1] >= 4] == [], json.dumps(worst)
 
