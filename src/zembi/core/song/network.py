@@ -1,8 +1,8 @@
 """Network that hears the strokes of a drum kit in a mel spectrum: inference with weights that come with the package.
 
 A small convolutional network over time and frequency (as Vogl et al., "Drum Transcription via Joint Beat and Drum Modeling
-using Convolutional Recurrent Neural Networks", ISMIR 2017, without recurrence), fitted by ``benchmarks/fit_strokes.py`` on
-rendered music of known notes.
+using Convolutional Recurrent Neural Networks", ISMIR 2017, without recurrence), fitted on rendered
+music of known notes as ``benchmarks/fit_strokes.py`` does it.
 """
 
 from functools import cache
