@@ -107,7 +107,7 @@ def found_in(
 
 
 def accents(heard: SongAnalysis, strokes: Sequence[tuple[float, int, int]]) -> Iterator[tuple[bool, bool]]:
-    """Whether each found stroke is told to be an accent, and whether it is harder than the usual of its instrument."""
+    """Pairs for each found stroke: told to be an accent, and really harder than the usual of its instrument."""
     for name, notes in NOTES.items():
         true = np.array([(s, v) for s, note, v in strokes if note in notes]).reshape(-1, 2)
         if len(true) < _FEWEST or np.ptp(true[:, 1]) < 8:

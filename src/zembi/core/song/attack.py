@@ -40,7 +40,7 @@ class AttackRises:
 
     def time_of(self, about_s: Floats) -> Floats:
         """Times of the attacks nearest to where some were heard, in seconds; those where nothing rises stay."""
-        at = np.round(np.asarray(about_s) * _STEPS).astype(int)
+        at = np.clip(np.round(np.asarray(about_s) * _STEPS).astype(int), 0, len(self.steps) - 1)
         offsets = np.arange(-_REACH, _REACH + 1)
         weighed = np.pad(self.steps, _REACH + 1)[at[:, None] + offsets + _REACH + 1]
         weighed = weighed * np.exp(-0.5 * (offsets / _NEAR) ** 2)

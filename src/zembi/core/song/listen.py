@@ -174,9 +174,12 @@ def listen(
     attacks = band_attacks(spectrum, rises)
     progress(0.95, "Hearing the voice")
     voice = voice_in_mix(audio)
-    hits = accented(attacks, downbeats.tolist(), duration) | find_strokes(spectrum, rises, downbeats.tolist())
-    hits["chord"] = chord_changes(spectrum, beats.tolist(), rises)
-    hits["entry"] = entries(spectrum, voice.tolist(), beats.tolist(), rises)
+    hits = {
+        **accented(attacks, downbeats.tolist(), duration),
+        **find_strokes(spectrum, rises, downbeats.tolist()),
+        "chord": chord_changes(spectrum, beats.tolist(), rises),
+        "entry": entries(spectrum, voice.tolist(), beats.tolist(), rises),
+    }
     return SongAnalysis(
         duration_s=duration,
         tempo_bpm=track.bpm,

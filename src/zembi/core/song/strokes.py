@@ -86,7 +86,7 @@ def _by_usual(loudness: Floats, times: Floats, over: Floats) -> Floats:
 
 
 def _near(times: Floats, others: Floats) -> NDArray[np.bool_]:
-    """Whether another time lies within what is struck together, for each."""
+    """True for each time that another is struck together with."""
     others = np.sort(others)
     first, last = (np.searchsorted(others, times + k * _TOGETHER_S) for k in (-1, 1))
     return np.asarray(last > first)

@@ -16,7 +16,7 @@ from zembi.core.song.voice import HOP_S
 _HALF_OF_LARGE, _LEAST_CHANGE = 0.5, 0.25
 #: Parts of the range that come in or stop by themselves, and change of one's level (natural logarithm) that is half.
 _PARTS, _ENTERS_AT, _LEAST_ENTRY = 8, 1.1, 0.6
-#: Bars over which what sounds before and after an entry is compared, at least so many seconds.
+#: Beats over which what sounds before and after an entry is compared.
 _OVER_BEATS = 4.0
 #: Seconds for which a voice has to sing, or be silent, on both sides of an entry.
 _VOICE_S = 1.5

@@ -10,6 +10,7 @@ from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
 from zembi.core.song.hits import HIT_NAMES, strongest_of_each
 from zembi.core.song.marks import THINNED
+from zembi.core.song.spectrum import BANDS
 from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -215,10 +216,10 @@ def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, 
 
 @one_transaction
 def marks_on_accents(project: Project, bands: Sequence[str], *, name: str = "") -> int:
-    """Make a set of marks on the strongest hit of each bar, of some bands or of all; returns how many."""
+    """Make a set of marks on the strongest hit of each bar, of some kinds or of the attacks; returns how many."""
     snapshot = snapshot_of(project)
     _hits(snapshot, bands, 1.0)
-    found = [hit for band in bands or snapshot.hits for hit in snapshot.hits[band]]
+    found = [hit for band in bands or BANDS for hit in snapshot.hits.get(band, [])]
     times = [hit.at_s for hit in strongest_of_each(found, _grid(snapshot).bar_times)]
     if not times:
         raise Refused("No hit was heard in this song.")
