@@ -1,7 +1,7 @@
 """Aligning a take to the song: at normal speed first, then at every other, piece by piece where it is long."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 
@@ -19,7 +19,7 @@ from zembi.core.sync.features import (
     prepare,
 )
 from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment, at_take_speed, joined, judged, moved
-from zembi.core.sync.locate import first_place, passes_at_speed, verify
+from zembi.core.sync.locate import Place, first_place, passes_at_speed, verify
 from zembi.core.sync.refine import Line
 from zembi.core.sync.search import OffsetCandidate, Vote, flux_votes, gather
 from zembi.core.sync.speed import PITCH_TELLS, Guess, SpeedSearch, half_is_all, one_is_clear
@@ -44,6 +44,8 @@ _LEANINGS = np.arange(-24, 25) * 0.0005
 _LEANS, _NEXT_RATE, _MOST_LEANINGS = 1.1, 0.0012, 2
 #: Evidence of a pass, by the square root of its seconds, below which another version of the song may be what sounds.
 _THIN = 3.5
+#: Speeds and places that differ by less are one.
+_SAME_SPEED, _SAME_PLACE_S = 1e-4, 0.02
 #: Score of a guess at normal speed that chance does not reach (another song: 5).
 _HINTS = 7.0
 #: Guesses of other speeds that are proved, the likeliest first, with the pitch moved and kept; how much more evidence
@@ -103,27 +105,11 @@ def _passes(
 ) -> list[FoundPass]:
     """The passes of one piece by the version of the song that it holds, where the first hardly sounds in it."""
     take, report = prepare(sound), _rising(report)
-    other_speeds = _OtherSpeeds(song, take, report)
-    best = _against(song, take, other_speeds, report)
+    other_speeds, other_versions = _OtherSpeeds(song, take, report), _OtherVersions(others, take, report)
+    best = _against(song, take, other_speeds, other_versions, report)
     if _any_sure(best) and (best[0].pitch_kept or _is_thick(best)):
         return best
-    unlikely = not best and not other_speeds.normal_is_likely()
-    for make in others:
-        version = make()
-        first = None if version is None else first_place(version, take)
-        if version is None or (unlikely and first is None):
-            continue
-        found = passes_at_speed(
-            version,
-            take,
-            first=first,
-            progress=lambda s: report(0.97, "Comparing with other versions of the song"),
-        )
-        if _any_sure(found) and (not _any_sure(best) or _evidence(found) > _CLEARLY * _evidence(best)):
-            best = found
-            if _is_thick(best):
-                break
-    return best
+    return other_versions.better(best, everywhere=bool(best) or other_speeds.normal_is_likely())
 
 
 def _rising(report: Report) -> Report:
@@ -144,12 +130,16 @@ def _is_thick(passes: list[FoundPass]) -> bool:
 
 
 def _against(
-    song: SoundFeatures, take: SoundFeatures, other: "_OtherSpeeds", report: Report
+    song: SoundFeatures,
+    take: SoundFeatures,
+    other: "_OtherSpeeds",
+    versions: "_OtherVersions",
+    report: Report,
 ) -> list[FoundPass]:
     """The passes at the speed at which most of the take is sure; else what is likeliest at normal speed.
 
-    What is cheap and likely comes first: where no envelope speaks for normal speed, the others are tried before the
-    whole song is searched sample by sample.
+    What is cheap and likely comes first: where no envelope speaks for normal speed, a clear other one and the places
+    that envelopes name in other versions are tried before the whole song is searched sample by sample.
     """
     report(0.08, "Comparing at normal speed")
     first = first_place(song, take)
@@ -157,6 +147,7 @@ def _against(
         found = other.leaning([])
         if _sure_s(found) < _MOST * take.seconds:
             found = max(found, other.clear(), key=_sure_s)
+        found = found if _any_sure(found) else versions.better([], everywhere=False)
         if _any_sure(found):
             return found
     report(0.3, "Comparing at normal speed")
@@ -220,12 +211,56 @@ def _leanings(song: SoundFeatures, take: SoundFeatures) -> list[Guess]:
     return kept[:_MOST_LEANINGS]
 
 
+class _OtherVersions:
+    """A take's passes by other versions of the song; what was compared once is not again."""
+
+    def __init__(self, versions: Sequence[Version], take: SoundFeatures, report: Report) -> None:
+        self._versions, self._take, self._report = versions, take, report
+        self._places: dict[int, tuple[SoundFeatures | None, Place | None]] = {}
+        self._found: dict[int, list[FoundPass]] = {}
+
+    def better(self, best: list[FoundPass], *, everywhere: bool) -> list[FoundPass]:
+        """The passes by the version that is heard most in the take, where that is clearly more than the ``best``.
+
+        Args:
+            best: What was found without.
+            everywhere: Also search a version sample by sample in which the envelopes name no place.
+        """
+        for number in range(len(self._versions)):
+            version, first = self._place(number)
+            if version is None or (first is None and not everywhere):
+                continue
+            found = self._by(number, version, first)
+            if _any_sure(found) and (not _any_sure(best) or _evidence(found) > _CLEARLY * _evidence(best)):
+                best = found
+                if _is_thick(best):
+                    break
+        return best
+
+    def _place(self, number: int) -> tuple[SoundFeatures | None, Place | None]:
+        if number not in self._places:
+            version = self._versions[number]()
+            self._places[number] = version, None if version is None else first_place(version, self._take)
+        return self._places[number]
+
+    def _by(self, number: int, version: SoundFeatures, first: Place | None) -> list[FoundPass]:
+        if number not in self._found:
+            self._found[number] = passes_at_speed(
+                version,
+                self._take,
+                first=first,
+                progress=lambda s: self._report(0.97, "Comparing with other versions of the song"),
+            )
+        return self._found[number]
+
+
 class _OtherSpeeds:
     """A take's passes at other speeds than normal; what was guessed and tried once is not again."""
 
     def __init__(self, song: SoundFeatures, take: SoundFeatures, report: Report) -> None:
         self._song, self._take, self._report = song, take, report
         self._proofs: dict[Guess, list[FoundPass]] = {}
+        self._slowed: list[tuple[_Followed, list[FoundPass]]] = []
 
     @cached_property
     def _search(self) -> SpeedSearch:
@@ -296,13 +331,42 @@ class _OtherSpeeds:
 
     def _proved(self, guess: Guess) -> list[FoundPass]:
         if guess not in self._proofs:
-            prove = _moved_pitch if guess.pitch == "moved" else _kept_pitch
-            self._proofs[guess] = prove(self._song, self._take, guess)
+            prove = self._moved_pitch if guess.pitch == "moved" else self._kept_pitch
+            self._proofs[guess] = prove(guess)
         return self._proofs[guess]
 
+    def _moved_pitch(self, guess: Guess) -> list[FoundPass]:
+        """The passes of the take slowed to the song's speed; of guesses that lead to one speed and place, once."""
+        followed = _followed(self._song, self._take, guess)
+        if followed is None:
+            return []
+        for before, passes in self._slowed:
+            if before.is_same(followed):
+                return passes
+        self._slowed.append((followed, _slowed_passes(self._song, self._take, followed)))
+        return self._slowed[-1][1]
 
-def _moved_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list[FoundPass]:
-    """Slow the take to the song's speed, and go on as at normal speed."""
+    def _kept_pitch(self, guess: Guess) -> list[FoundPass]:
+        return _kept_pitch(self._song, self._take, guess)
+
+
+@dataclass(frozen=True)
+class _Followed:
+    """The exact speed to which a guess was followed, and where in the song the take lies at that speed."""
+
+    speed: Fraction
+    candidate: OffsetCandidate
+
+    def is_same(self, other: "_Followed") -> bool:
+        """True if two differ by less than what is found out along the take anyway."""
+        return (
+            abs(float(self.speed - other.speed)) < _SAME_SPEED
+            and abs(self.candidate.offset_s - other.candidate.offset_s) < _SAME_PLACE_S
+        )
+
+
+def _followed(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> _Followed | None:
+    """Follow a guess along the take by the envelopes, to the exact speed."""
     rough = Fraction(guess.line.rate).limit_denominator(60)
     near = _at_rate(take.raw, rough)
     ratio = guess.line.rate / float(rough)
@@ -310,17 +374,21 @@ def _moved_pitch(song: SoundFeatures, take: SoundFeatures, guess: Guess) -> list
     close = replace(guess, line=line, start_s=guess.start_s * float(rough), end_s=guess.end_s * float(rough))
     followed = follow_guess(song, near, close, times=1)
     if followed is None:
-        return []
+        return None
     line, extent, _ = followed
     exact = Fraction(float(rough) * line.rate).limit_denominator(10_000)
-    slowed = prepare(at_speed(take.raw, exact.numerator, exact.denominator))
     scale = float(exact) / float(rough)
-    candidate = OffsetCandidate(
-        line.offset_s, guess.score, extent[0] * scale, max(extent[0], extent[1] - 8.0) * scale
-    )
-    if verify(song, slowed, candidate, either_way=True).z < sure.LEAST_Z:
+    start_s, end_s = extent[0] * scale, max(extent[0], extent[1] - 8.0) * scale
+    return _Followed(exact, OffsetCandidate(line.offset_s, guess.score, start_s, end_s))
+
+
+def _slowed_passes(song: SoundFeatures, take: SoundFeatures, followed: _Followed) -> list[FoundPass]:
+    """Slow the take to the song's speed, and go on as at normal speed where the waveform bears the place out."""
+    speed = followed.speed
+    slowed = prepare(at_speed(take.raw, speed.numerator, speed.denominator))
+    if verify(song, slowed, followed.candidate, either_way=True).z < sure.LEAST_Z:
         return []
-    return [at_take_speed(p, float(exact)) for p in passes_at_speed(song, slowed)]
+    return [at_take_speed(p, float(speed)) for p in passes_at_speed(song, slowed)]
 
 
 def _at_rate(sound: Singles, rate: Fraction) -> SoundFeatures:

@@ -269,7 +269,6 @@ def passes_at_speed(
     song: SoundFeatures,
     take: SoundFeatures,
     *,
-    searches: Sequence[Search] = SEARCHES,
     first: Place | Literal["not asked"] | None = "not asked",
     progress: Callable[[float], None] = lambda _s: None,
 ) -> list[FoundPass]:
@@ -277,7 +276,6 @@ def passes_at_speed(
 
     Args:
         song, take: Prepared sound.
-        searches: Which searches may be used, the cheap one first.
         first: What :func:`first_place` found, which is not searched again then.
         progress: Told the share done; may raise to stop.
     """
@@ -293,9 +291,9 @@ def passes_at_speed(
         spans = [s for s in _free_spans(passes, take.seconds) if (int(s[0] * 4), int(s[1] * 4)) not in tried]
         best: Place | None = None
         if round_ == 0 and first != "not asked":
-            best = first or _best_candidate(song, take, spans, searches[1:], told, True)
+            best = first or _best_candidate(song, take, spans, SEARCHES[1:], told, True)
         elif spans:
-            best = _best_candidate(song, take, spans, searches, told, not passes)
+            best = _best_candidate(song, take, spans, SEARCHES, told, not passes)
         if best is None:
             break
         candidate, evidence = best
