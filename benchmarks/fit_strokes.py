@@ -11,6 +11,7 @@ import zembi  # noqa: F401 - before numpy: one thread of linear algebra
 # isort: split
 import argparse
 import json
+import multiprocessing
 from pathlib import Path
 
 import numpy as np
@@ -20,7 +21,7 @@ import torch.nn.functional as functional
 from drum_notes import NOTES
 from torch import Tensor, nn
 
-from zembi.core.song.spectrum import HOP, RATE, describe
+from zembi.core.song.spectrum import HOP, RATE, Singles, describe
 from zembi.core.song.strokes import INSTRUMENTS
 from zembi.media.sound import read_sound
 
@@ -42,13 +43,17 @@ class StrokeNetwork(nn.Module):
         )
         self.plane_norms = nn.ModuleList(nn.BatchNorm2d(outer) for _, _, outer in sizes)
         self.lines = nn.ModuleList(
-            [nn.Conv1d(240, 48, 3, padding=1), nn.Conv1d(48, 48, 5, padding=2), nn.Conv1d(48, 10, 1)]
+            [
+                nn.Conv1d(240, 48, 3, padding=1),
+                nn.Conv1d(48, 48, 5, padding=2),
+                nn.Conv1d(48, 2 * len(INSTRUMENTS), 1),
+            ]
         )
         self.line_norms = nn.ModuleList([nn.BatchNorm1d(48), nn.BatchNorm1d(48)])
         self.drop = nn.Dropout(0.15)
 
     def forward(self, mel: Tensor) -> Tensor:
-        """Shape (songs, frames, 40) to (songs, frames, 10): activations, then hardness, before the sigmoid."""
+        """Shape (songs, frames, 40) to (songs, frames, instruments twice): activations, then hardness, before the sigmoid."""
         x = ((mel - self.mean) / self.spread)[:, None]
         for k, (plane, norm) in enumerate(zip(self.planes, self.plane_norms, strict=True)):
             x = functional.relu(norm(plane(x)))
@@ -60,7 +65,7 @@ class StrokeNetwork(nn.Module):
         return self.lines[2](x).permute(0, 2, 1)
 
 
-def song_frames(path: Path) -> tuple[Tensor, Tensor, Tensor]:
+def song_frames(path: Path) -> tuple[Singles, Singles, Singles]:
     """Mel spectrum of a song, the height of each instrument's target and its velocity, frame by frame."""
     sound, rate = read_sound(path)
     mel = describe(soxr.resample(sound.mean(axis=1), rate, RATE).astype(np.float32)).mel
@@ -74,7 +79,13 @@ def song_frames(path: Path) -> tuple[Tensor, Tensor, Tensor]:
                 height = 1 - abs(frame - at) / _WIDTH
                 if height > target[frame, k]:
                     target[frame, k], hard[frame, k] = height, velocity / 127
-    return torch.from_numpy(mel.copy()), torch.from_numpy(target), torch.from_numpy(hard)
+    return mel.copy(), target, hard
+
+
+def all_frames(paths: list[Path]) -> list[tuple[Tensor, Tensor, Tensor]]:
+    """:func:`song_frames` of songs, by all processors."""
+    with multiprocessing.get_context("spawn").Pool() as pool:
+        return [tuple(map(torch.from_numpy, rows)) for rows in pool.imap(song_frames, paths)]
 
 
 def batch(songs: list[tuple[Tensor, Tensor, Tensor]], rng: np.random.Generator) -> list[Tensor]:
@@ -134,8 +145,8 @@ def main() -> None:
     chosen = parser.parse_args()
     words = [w for w in chosen.held.split(",") if w]
     paths = [p for f in chosen.folders for p in sorted(f.iterdir()) if p.suffix in (".wav", ".flac")]
-    fitted = [song_frames(p) for p in paths if not any(w in p.name for w in words)]
-    held = [song_frames(p) for p in paths if any(w in p.name for w in words)]
+    fitted = all_frames([p for p in paths if not any(w in p.name for w in words)])
+    held = all_frames([p for p in paths if any(w in p.name for w in words)])
     some = torch.cat([mel[::20] for mel, _, _ in fitted])
     net = StrokeNetwork(some.mean(dim=0), some.std(dim=0))
     steps = sum(len(mel) for mel, _, _ in fitted) // (_FRAMES * _BATCH)

@@ -2,8 +2,8 @@
 
 Usage: python benchmarks/play_strokes.py MIDI_FOLDER OUT FONT.sf2... [--times N] [--seed N] [--plain]
 Each time the pace, the pitch, the instruments and the drum kit are others, parts are left out, the drums are mixed louder
-or softer than the rest, and in half of them they play a pattern made by chance, with fills, ghost notes and accents. With
---plain every file is rendered once as it is. Writes NAME.flac, and NAME.json with "strokes", "beats" and "downbeats". Needs
+or softer than the rest or play alone, one kit in four is synthesised, and in half of them they play a pattern made by
+chance, with fills, ghost notes and accents. With --plain every file is rendered once as it is. Writes NAME.flac, and NAME.json with "strokes", "beats" and "downbeats". Needs
 the fluidsynth program.
 """
 
@@ -11,7 +11,7 @@ import argparse
 import json
 import subprocess
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -21,6 +21,7 @@ import mido
 import numpy as np
 import scipy
 import soxr
+from drum_notes import NOTES
 from numpy.typing import NDArray
 
 from zembi.core.song.spectrum import RATE
@@ -148,6 +149,69 @@ def invented(rng: np.random.Generator, beats: list[float]) -> Iterator[Stroke]:
                 yield at, other, hard(75)
 
 
+def synthesised(strokes: list[Stroke], rng: np.random.Generator) -> Sound:
+    """Sound of strokes on a kit of tones and noise made by chance, mono; notes it has no drum for are silent."""
+    make = _synthetic_kit(rng)
+    sound = np.zeros(int((max((at for at, _, _ in strokes), default=0.0) + 2) * _RENDERED), np.float32)
+    for at, note, velocity in strokes:
+        drum = make(note)
+        first = int(at * _RENDERED)
+        sound[first : first + len(drum)] += drum[: len(sound) - first] * (velocity / 127) ** 1.5
+    return sound
+
+
+def _synthetic_kit(rng: np.random.Generator) -> Callable[[int], Sound]:
+    """Make the sound of a drum note, each time a little otherwise, on one kit."""
+
+    def noise(seconds: float, low: float, high: float, decay: float) -> Sound:
+        count = int(seconds * _RENDERED)
+        band = scipy.signal.butter(2, [low, min(high, 20_000)], "band", fs=_RENDERED, output="sos")
+        hiss = scipy.signal.sosfilt(band, rng.standard_normal(count))
+        return np.asarray(
+            hiss / np.abs(hiss).max() * np.exp(-decay * np.arange(count) / _RENDERED), np.float32
+        )
+
+    def tone(seconds: float, low: float, fall: float, pace: float, decay: float) -> Sound:
+        t = np.arange(int(seconds * _RENDERED)) / _RENDERED
+        phase = low * t + fall / pace * (1 - np.exp(-pace * t))
+        return np.asarray(np.sin(2 * np.pi * phase) * np.exp(-decay * t), np.float32)
+
+    kick = rng.uniform(38, 70), rng.uniform(30, 230), rng.uniform(15, 70), rng.uniform(6, 25)
+    click, body, hiss = rng.uniform(0, 0.5), rng.uniform(150, 260), rng.uniform(0.3, 1.2)
+    dull, bright, short = rng.uniform(200, 1500), rng.uniform(7000, 16_000), rng.uniform(10, 35)
+    closed, hat_low = rng.uniform(30, 110), rng.uniform(4000, 8000)
+    long, crash_low = rng.uniform(2.5, 6), rng.uniform(2500, 5000)
+    partials, ping = rng.uniform(400, 7000, 7), rng.uniform(3, 9)
+    toms = {
+        n: f * rng.uniform(0.9, 1.1)
+        for n, f in zip((41, 43, 45, 47, 48, 50), (75, 88, 105, 125, 145, 170), strict=True)
+    }
+
+    def make(note: int) -> Sound:
+        if note in NOTES["kick"]:
+            sound = tone(0.45, *kick)
+            sound[: _RENDERED // 50] += click * noise(0.02, 1000, 8000, 400)
+        elif note in NOTES["snare"]:
+            sound = 0.6 * tone(0.35, body, 0, 1, short) + hiss * noise(0.35, dull, bright, short)
+        elif note in NOTES["hat"]:
+            sound = 0.35 * noise(
+                *((0.4, hat_low, 18_000, closed / 6) if note == 46 else (0.15, hat_low, 18_000, closed))
+            )
+        elif note in NOTES["ride"]:
+            sound = sum(0.06 * tone(0.8, f, 0, 1, ping) for f in partials) + 0.1 * noise(
+                0.8, 5000, 16_000, 3 * ping
+            )
+        elif note in NOTES["crash"]:
+            sound = 0.5 * noise(1.5, crash_low, 17_000, long)
+        elif note in toms:
+            sound = 0.8 * tone(0.5, toms[note], 0.3 * toms[note], 12, short / 3)
+        else:
+            sound = np.zeros(0, np.float32)
+        return np.asarray(sound, np.float32)
+
+    return make
+
+
 def otherwise(piece: Piece, rng: np.random.Generator, fonts: list[Path]) -> tuple[Sound, list[Stroke], float]:
     """The piece played otherwise: sound, strokes, and how many times as long it takes."""
     slower, higher = float(np.exp(rng.uniform(-0.22, 0.22))), int(rng.integers(-5, 6))
@@ -166,8 +230,13 @@ def otherwise(piece: Piece, rng: np.random.Generator, fonts: list[Path]) -> tupl
     played = piece.strokes if own else list(invented(rng, piece.beats))
     strokes = sorted((max(0.0, at * slower), note, velocity) for at, note, velocity in played)
     room, kit = bool(rng.random() < 0.6), 0 if rng.random() < 0.35 else int(rng.choice(_KITS))
-    drums = rendered(drum_events(strokes, kit), fonts[rng.integers(len(fonts))], room)
-    rest = rendered(events, fonts[rng.integers(len(fonts))], room) if events else drums[:0]
+    drums = (
+        synthesised(strokes, rng)
+        if rng.random() < 0.25
+        else rendered(drum_events(strokes, kit), fonts[rng.integers(len(fonts))], room)
+    )
+    alone = rng.random() < 0.1 and len(strokes) > 50
+    rest = rendered(events, fonts[rng.integers(len(fonts))], room) if events and not alone else drums[:0]
     length = max(len(drums), len(rest))
     parts = [
         np.pad(s, (0, length - len(s))) / (np.sqrt(np.mean(s**2)) + 1e-9) for s in (drums, rest) if len(s)

@@ -128,7 +128,7 @@ def measure(song: Truth) -> tuple[Row, SongAnalysis]:
         pairs,
         bpm,
         phase,
-        found.confidence,
+        found.sure.grid,
         took,
         decode_seconds(song),
         borders_off(song, found),

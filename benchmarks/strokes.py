@@ -34,14 +34,16 @@ from zembi.media.sound import read_sound
 
 Times = NDArray[np.float64]
 #: What each instrument is compared with: the band in which it sounds.
-BAND = {"kick": "low", "snare": "mid", "hat": "high", "cymbal": "high", "tom": "mid"}
+BAND = {"kick": "low", "snare": "mid", "hat": "high", "crash": "high", "ride": "high", "tom": "mid"}
 #: Rows of the table: one instrument, or several together.
 ROWS = {
     "kick": ("kick",),
     "snare": ("snare",),
-    "hats, cymbals": ("hat", "cymbal"),
+    "hats, cymbals": ("hat", "crash", "ride"),
     "hat": ("hat",),
-    "cymbal": ("cymbal",),
+    "cymbals": ("crash", "ride"),
+    "crash": ("crash",),
+    "ride": ("ride",),
     "tom": ("tom",),
 }
 _WINDOW_S, _TOGETHER_S, _SHOWN, _ACCENT = 0.05, 0.012, 0.5, 0.75
@@ -97,7 +99,9 @@ def found_in(
         true = merged(
             [s for s, note, _ in strokes if any(note in NOTES[i] for i in instruments) and s < length]
         )
-        hits = [h for i in instruments for h in heard.hits[i]]
+        # All cymbals, also those that are neither surely a crash nor a ride.
+        kinds = {"cymbal" if len(instruments) > 1 and i in ("crash", "ride") else i for i in instruments}
+        hits = [h for kind in kinds for h in heard.hits[kind]]
         band = BAND[instruments[0]]
         ways[row] = {
             "strokes": (merged(strokes_of(hits, 0)), true), "shown": (merged(strokes_of(hits, _SHOWN)), true),

@@ -47,7 +47,7 @@ def test_listen_prints_one_object(footage: Path, performance: Performance) -> No
         found["duration_s"] / found["loudness"]["hop_s"], abs=1
     )
     assert set(found) == {
-        "duration_s", "tempo_bpm", "tempo_steady", "metre", "confidence", "readings", "beats", "downbeats", "phrases",
+        "duration_s", "tempo_bpm", "tempo_steady", "metre", "sure", "readings", "beats", "downbeats", "phrases",
         "sections", "hits", "loudness", "tempo", "division", "energy", "voice",
     }  # fmt: skip
 

@@ -180,6 +180,25 @@ def test_marks_are_made_on_an_instrument_and_an_unknown_kind_is_refused(client: 
     assert client.post(f"{SONG}/marks/make", json={"bands": ["gong"]}).status_code == 422
 
 
+def test_each_kind_of_hits_has_its_own_sensitivity(client: TestClient) -> None:
+    def snares_of_a_set() -> int:
+        ok(client.post(f"{SONG}/marks/make", json={"bands": ["snare"], "name": "snares"}))
+        project = state(client)
+        newest = max(s["id"] for s in project["song"]["mark_sets"])
+        return sum(m["set_id"] == newest for m in project["song"]["marks"])
+
+    assert state(client)["sensitivities"]["snare"] == 0.5
+    usual = snares_of_a_set()
+    settings = "/api/projects/small/settings"
+    ok(client.put(settings, json={"sensitivities": {"kick": 0.1}}))
+    assert snares_of_a_set() == usual, "that of the kicks is none of the snares'"
+    ok(client.put(settings, json={"sensitivities": {"snare": 1.0}}))
+    assert state(client)["sensitivities"] | {"snare": 1.0, "kick": 0.1} == state(client)["sensitivities"]
+    assert snares_of_a_set() == len(client.get(f"{SONG}/detail").json()["hits"]["snare"]) >= usual
+    assert client.put(settings, json={"sensitivities": {"gong": 0.5}}).status_code == 422
+    assert client.put(settings, json={"sensitivities": {"snare": 1.5}}).status_code == 422
+
+
 def media_row(project: Project) -> Any:
 
     return next(m for m in project.database.all(Media) if m.kind == "song")

@@ -369,7 +369,7 @@ def test_cuts_stand_under_the_waveform_and_are_dragged(editor: Editor) -> None:
 
 def test_strokes_stand_in_rows_and_are_heard_by_name(editor: Editor) -> None:
     detail = editor.server.get("/song/detail")
-    drums = ["kick", "snare", "hat", "cymbal", "tom"]
+    drums = ["kick", "snare", "hat", "cymbal", "crash", "tom"]
     assert sum(len(detail["hits"][kind]) for kind in drums) > 100
     for kind in (*drums, "chord", "entry"):
         assert editor.find(f"hear-{kind}").get_attribute("aria-pressed") == "false"
@@ -382,6 +382,22 @@ def test_strokes_stand_in_rows_and_are_heard_by_name(editor: Editor) -> None:
         "false",
     ]
     editor.click("hear-kick")
+
+
+def test_how_many_hits_count_is_chosen_for_each_instrument(editor: Editor) -> None:
+    kept = editor.server.get()["sensitivities"]
+    shown = editor.element("[data-testid=sensitivity-kick] + span")
+    before = int(shown.text)
+    for _ in range(30):
+        editor.element("[data-testid=sensitivity-kick] [role=slider]").send_keys(Keys.ARROW_RIGHT)
+    until(lambda: editor.server.get()["sensitivities"]["kick"] > kept["kick"] + 0.2, "it is kept")
+    assert editor.server.get()["sensitivities"]["snare"] == kept["snare"]
+    hits = editor.server.get("/song/detail")["hits"]["kick"]
+    least = 1 - editor.server.get()["sensitivities"]["kick"]
+    until(lambda: int(shown.text) == sum(h["strength"] >= least for h in hits) >= before, "those are shown")
+    for _ in range(30):
+        editor.element("[data-testid=sensitivity-kick] [role=slider]").send_keys(Keys.ARROW_LEFT)
+    until(lambda: abs(editor.server.get()["sensitivities"]["kick"] - kept["kick"]) < 0.011, "and back")
 
 
 def test_the_project_is_renamed_where_it_stands(editor: Editor) -> None:

@@ -84,7 +84,7 @@ CLEAR = Signs(alike=0.98, aside=4.0, level=4.0, rival=0.5, family=2.0, agreement
 ])  # fmt: skip
 def test_what_the_doubt_is_about_is_said(signs: Signs, doubt: str) -> None:
     assert doubt_of(signs, 180.0) == doubt
-    assert (sureness(signs, 180.0) >= 0.9) == (not doubt)
+    assert (sureness(signs, 180.0).grid >= 0.9) == (not doubt)
 
 
 @given(st.floats(0, 1), st.floats(0, 4), st.floats(0, 5), st.floats(0, 3), st.floats(1, 600), st.floats(0, 1))
@@ -93,14 +93,28 @@ def test_sureness_is_a_share_and_clearer_signs_never_lower_it(
 ) -> None:
     signs = Signs(alike=alike, aside=aside, level=level, family=family)
     now = sureness(signs, seconds)
-    assert 0 <= now <= 1
+    assert 0 <= now.grid <= min(now.place, now.level) <= 1
     for clearer in (
         replace(signs, aside=aside + more),
         replace(signs, level=level + more),
         replace(signs, family=family + more),
     ):
-        assert sureness(clearer, seconds) >= now - 1e-12
-    assert sureness(signs, seconds + 60 * more) >= now - 1e-12
+        then = sureness(clearer, seconds)
+        assert then.place >= now.place - 1e-12
+        assert then.level >= now.level - 1e-12
+    assert sureness(signs, seconds + 60 * more).grid >= now.grid - 1e-12
+
+
+def test_each_thing_that_can_be_wrong_is_sure_by_itself() -> None:
+    by_taste = sureness(replace(CLEAR, level=0.0), 180.0, [9.0, 0.0, 1.0, 0.0])
+    assert by_taste.place > 0.95
+    assert by_taste.bar > 0.95
+    assert by_taste.level < 0.6
+    aside = sureness(replace(CLEAR, aside=0.0), 180.0, [9.0, 0.0, 1.0, 0.0])
+    assert aside.place < 0.6 < aside.level
+    either = sureness(CLEAR, 180.0, [3.0, 0.0, 2.9, 0.0])
+    assert either.bar < 0.6 < either.grid
+    assert sureness(CLEAR, 180.0).bar == 1.0, "where bars are known, nothing is left to doubt"
 
 
 @pytest.fixture(scope="module")

@@ -10,7 +10,14 @@ from hypothesis import strategies as st
 
 from zembi.core.song import network, strokes
 from zembi.core.song.attack import AttackRises, attack_rises
-from zembi.core.song.hits import HIT_KINDS, HIT_NAMES, Hit
+from zembi.core.song.hits import (
+    ATTACK_ROWS,
+    HIT_KINDS,
+    HIT_NAMES,
+    STROKE_ROWS,
+    TURN_ROWS,
+    Hit,
+)
 from zembi.core.song.spectrum import FRAME_RATE, RATE, Singles, Spectrum, describe
 from zembi.core.song.strokes import INSTRUMENTS, find_strokes
 from zembi.core.song.turns import chord_changes, entries
@@ -93,7 +100,8 @@ def test_a_kit_is_told_by_name_and_on_time(name: str) -> None:
 
 def test_every_kind_of_hit_has_a_name_and_every_instrument_is_a_kind() -> None:
     assert list(HIT_NAMES) == list(HIT_KINDS)
-    assert set(INSTRUMENTS) == set(_heard())
+    assert set(INSTRUMENTS) < set(_heard()) < set(HIT_KINDS)
+    assert {*STROKE_ROWS, *ATTACK_ROWS, *TURN_ROWS} < set(HIT_KINDS)
 
 
 def test_strokes_come_in_order_with_strengths_and_sureness_that_are_shares() -> None:
@@ -139,7 +147,7 @@ def test_blocks_of_a_long_song_say_what_the_whole_says(monkeypatch: pytest.Monke
 def test_a_weak_stroke_is_told_where_the_other_bars_have_one(monkeypatch: pytest.MonkeyPatch) -> None:
     """A hat that is half drowned on the second beat of a bar, and as weak a sound where no bar has one."""
     bar_s, bars = 2.0, 20
-    heard = np.full((int((bars + 1) * bar_s * FRAME_RATE), 5), 0.01, np.float32)
+    heard = np.full((int((bars + 1) * bar_s * FRAME_RATE), len(INSTRUMENTS)), 0.01, np.float32)
 
     def put(at: float, height: float) -> None:
         k = round(at * FRAME_RATE)
@@ -160,6 +168,24 @@ def test_a_weak_stroke_is_told_where_the_other_bars_have_one(monkeypatch: pytest
     )
     times = [h.at_s for h in found["hat"]]
     assert times == pytest.approx([bar * bar_s + 0.5 for bar in range(bars)], abs=0.01)
+
+
+def test_a_cymbal_is_a_crash_or_a_ride_where_one_of_them_is_clear(monkeypatch: pytest.MonkeyPatch) -> None:
+    seconds = 12
+    heard = np.full((seconds * int(FRAME_RATE + 1), len(INSTRUMENTS)), 0.01, np.float32)
+    for at, crash, ride in ((2, 0.95, 0.2), (4, 0.2, 0.95), (6, 0.8, 0.75)):
+        k = round(at * FRAME_RATE)
+        for name, height in (("crash", crash), ("ride", ride)):
+            heard[k - 1 : k + 2, INSTRUMENTS.index(name)] = [height / 2, height, height / 2]
+    monkeypatch.setattr(Spectrum, "drums", heard)
+    noise = 1e-3 * np.random.default_rng(1).standard_normal(seconds * RATE).astype(np.float32)
+    steps = seconds * 1000 + 100
+    found = find_strokes(describe(noise), AttackRises(np.zeros(steps), np.zeros((3, steps))), [])
+
+    def times(kind: str) -> list[float]:
+        return [round(h.at_s, 1) for h in found[kind]]
+
+    assert (times("cymbal"), times("crash"), times("ride")) == ([2.0, 4.0, 6.0], [2.0], [4.0])
 
 
 @pytest.mark.parametrize(("louder", "low", "high"), [(-12.0, 0.0, 0.45), (0.0, 0.5, 0.7), (8.0, 0.75, 1.0)])

@@ -197,7 +197,7 @@ def test_what_cannot_be_listened_to_says_so() -> None:
 def test_silence_and_noise_do_not_break_listening() -> None:
     rng = np.random.default_rng(0)
     for audio in (np.zeros(RATE * 20, np.float32), (0.1 * rng.standard_normal(RATE * 20)).astype(np.float32)):
-        assert 0 <= listen(audio).confidence <= 1
+        assert 0 <= listen(audio).sure.grid <= 1
 
 
 def test_loudness_of_the_standards_own_tone() -> None:

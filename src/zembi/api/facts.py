@@ -16,7 +16,7 @@ from zembi.core.programme.size import SIDES, USUAL_SIZES
 from zembi.core.song.corrections import FASTEST_BPM, METRES, SLOWEST_BPM
 from zembi.core.song.cutdown import CURVES, MOST_GAIN_DB
 from zembi.core.song.grid import PHRASE_BARS
-from zembi.core.song.hits import HIT_NAMES
+from zembi.core.song.hits import ATTACK_ROWS, HIT_NAMES, STROKE_ROWS, TURN_ROWS, WITH_DRUMS
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
 from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT, TRANSITIONS
 from zembi.core.treatments.timing import FASTEST
@@ -38,6 +38,9 @@ def facts() -> dict[str, Any]:
         "sizes": [list(s) for s in USUAL_SIZES],
         "steps": {name: dict(kind.rest) for name, kind in STEPS.items()},
         "hits": {kind: {"one": one, "many": many} for kind, (one, many) in HIT_NAMES.items()},
+        "hit_rows": {
+            "strokes": list(STROKE_ROWS), "attacks": list(ATTACK_ROWS), "turns": list(TURN_ROWS), "with_drums": WITH_DRUMS
+        },
         "fades": dict(CURVES),
         "open_states": list(OPEN_STATES),
         "stills": {

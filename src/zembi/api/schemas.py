@@ -207,12 +207,12 @@ class DeleteMarks(Body):
 
 
 class TidyMarks(Body):
-    """Parameters of tidying marks; ``set_id`` None for all. With ``preview`` nothing is moved, only told."""
+    """Parameters of tidying marks; ``set_id`` None for all; ``sensitivity`` None for each kind's own. With ``preview`` nothing is moved, only told."""
 
     to: Literal["beat", "half", "hit"]
     reach_s: Reach
     set_id: Id | None = None
-    sensitivity: Share = 0.7
+    sensitivity: Share | None = None
     preview: bool = False
 
 
@@ -220,7 +220,7 @@ class MakeMarks(Body):
     """Marks to make: from hits of some kinds, in ``bands`` (the strongest of each bar only, or all that are strong enough), or on the grid."""
 
     bands: Annotated[list[HitKind], Field(max_length=len(HIT_KINDS))] = []
-    sensitivity: Share = 0.5
+    sensitivity: Share | None = None
     each_bar: bool = False
     every: Literal["beat", "2 beats", "4 beats", "half", "bar", "phrase"] | None = None
     name: Name = ""
@@ -513,14 +513,14 @@ class RecipeText(Body):
 
 
 class Settings(Body):
-    """The grid that cuts fall on; ``lead`` is of one ``section`` where that is named; None takes it off. ``sensitivity`` is
-    that of hits.
+    """The grid that cuts fall on; ``lead`` is of one ``section`` where that is named; None takes it off.
+    ``sensitivities`` are those of the kinds of hits that are named.
     """
 
     unit: Unit | None = None
     lead: Lead | None = None
     section: Id | None = None
-    sensitivity: Annotated[float, Field(ge=0, le=1)] | None = None
+    sensitivities: dict[HitKind, Share] | None = None
 
 
 class SendShot(Body):

@@ -1,6 +1,7 @@
 """Commands that listen: to a song, and to takes that are lined up to it."""
 
 import json
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +19,7 @@ def listen(song: Path, as_json: AsJson = False) -> None:
         print(json.dumps(_listen_document(found)))
         return
     print(
-        f"{found.tempo_bpm:.2f} BPM{'' if found.tempo_steady else ' (moving)'}, {found.metre}/4, {len(found.downbeats)} bars, sure {100 * found.confidence:.0f} %"
+        f"{found.tempo_bpm:.2f} BPM{'' if found.tempo_steady else ' (moving)'}, {found.metre}/4, {len(found.downbeats)} bars, sure {100 * found.sure.grid:.0f} %, of the one {100 * found.sure.bar:.0f} %"
     )
     for s in found.sections:
         print(f"{s.start_s:8.2f} s  {s.label} ({s.bars} bars)")
@@ -41,7 +42,7 @@ def _listen_document(found: Any) -> dict[str, Any]:
     return {
         "duration_s": round(found.duration_s, 5), "tempo_bpm": round(found.tempo_bpm, 4), "tempo_steady": found.tempo_steady,
         "tempo": [{"start_s": round(t.start_s, 5), "end_s": round(t.end_s, 5), "bpm": round(t.bpm, 4), "steady": t.steady} for t in found.tempo],
-        "metre": found.metre, "division": found.division, "confidence": round(found.confidence, 4),
+        "metre": found.metre, "division": found.division, "sure": {name: round(share, 4) for name, share in asdict(found.sure).items()},
         "readings": [{"tempo_bpm": round(r.tempo_bpm, 4), "shift_beats": r.shift_beats, "score": round(float(r.score), 4)} for r in found.readings],
         "beats": cut(found.beats), "downbeats": cut(downbeats), "phrases": phrases,
         "sections": [{"start_s": round(s.start_s, 5), "end_s": round(s.end_s, 5), "label": s.label, "group": s.group} for s in found.sections],
@@ -78,7 +79,7 @@ def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
 def _align_document(take: Path, found: Any) -> dict[str, Any]:
     settled = [p for p in found.passes if not p.rivals]
     return {
-        "file": str(take), "status": found.status, "confidence": round(found.confidence, 4),
+        "file": str(take), "status": found.status, "sure": {name: round(share, 4) for name, share in asdict(found.sure).items()},
         "passes": [
             {"take_start_s": round(p.take_start_s, 6), "take_end_s": round(p.take_end_s, 6), "song_start_s": round(p.song_start_s, 6), "rate": round(p.rate, 9)}
             for p in settled

@@ -21,6 +21,11 @@ export const REST: Readonly<Record<string, Readonly<Record<string, number>>>> = 
 export const HITS = facts.hits as Readonly<Record<HitKind, { one: string; many: string }>>;
 export const HIT_KINDS = Object.keys(HITS) as HitKind[];
 
+/** Rows in which hits are shown: strokes where so many of them are heard, else attacks; and what neither marks. */
+export const HIT_ROWS = facts.hit_rows as Readonly<Record<"strokes" | "attacks" | "turns", readonly HitKind[]>> & {
+  readonly with_drums: number;
+};
+
 /** Shapes of the song's fades, each with the shape of curve that it is. */
 export const FADES = facts.fades as Readonly<Record<string, Schemas["Key"]["shape"]>>;
 

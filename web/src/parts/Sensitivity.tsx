@@ -1,15 +1,32 @@
 import { Slider } from "antd";
 import { useEffect, useState } from "react";
-import { api, data } from "../api/client";
+import { api, data, type HitKind } from "../api/client";
+import { HITS } from "../api/facts";
 import { useProject } from "../api/project";
 
-/** Sensitivity of hits, kept with the project: which are drawn, and what cuts fall on. */
-export function Sensitivity({ width, seen }: { width?: number; seen?: (sensitivity: number) => void }) {
+/** Sensitivity of a kind of hits, kept with the project: which are drawn, and what cuts fall on. */
+export function Sensitivity({
+  kind,
+  width,
+  seen,
+}: {
+  kind: HitKind;
+  width?: number;
+  seen?: (sensitivity: number) => void;
+}) {
   const { state, act, path } = useProject();
-  const [now, setNow] = useState(state.sensitivity);
-  useEffect(() => setNow(state.sensitivity), [state.sensitivity]);
+  const kept = state.sensitivities[kind] ?? 0.5;
+  const [now, setNow] = useState(kept);
+  useEffect(() => setNow(kept), [kept]);
   const keep = (sensitivity: number) =>
-    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body: { sensitivity } })));
+    act(() =>
+      data(
+        api.PUT("/api/projects/{project_id}/settings", {
+          params: path,
+          body: { sensitivities: { [kind]: sensitivity } },
+        }),
+      ),
+    );
   return (
     <Slider
       min={0.1}
@@ -22,8 +39,8 @@ export function Sensitivity({ width, seen }: { width?: number; seen?: (sensitivi
       }}
       onChangeComplete={(sensitivity) => void keep(sensitivity)}
       tooltip={{ open: false }}
-      aria-label="Sensitivity of hits"
-      data-testid="sensitivity"
+      ariaLabelForHandle={`Sensitivity of ${HITS[kind].many}`}
+      data-testid={`sensitivity-${kind}`}
       {...(width ? { style: { width, margin: "0 6px" } } : {})}
     />
   );

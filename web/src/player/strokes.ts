@@ -6,6 +6,8 @@ const SOUNDS: Record<HitKind, readonly [number, number, number, number]> = {
   snare: [330, 190, 0.6, 42],
   hat: [7200, 7200, 0.9, 110],
   cymbal: [4300, 4300, 0.85, 22],
+  crash: [3100, 3100, 0.9, 12],
+  ride: [5200, 5200, 0.6, 30],
   tom: [210, 120, 0.1, 30],
   low: [260, 260, 0, 90],
   mid: [880, 880, 0, 90],

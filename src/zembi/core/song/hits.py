@@ -10,9 +10,11 @@ import numpy as np
 from zembi.core.song.attack import AttackRises
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Spectrum
 
-#: Kinds of hits: strokes of the drum kit, attacks by band of the spectrum, changes of chord, and entries (voice or
-#: instruments come in or stop).
-HitKind = Literal["kick", "snare", "hat", "cymbal", "tom", "low", "mid", "high", "chord", "entry"]
+#: Kinds of hits: strokes of the drum kit (of the cymbals all, and those that can be told apart), attacks by band of the
+#: spectrum, changes of chord, and entries (voice or instruments come in or stop).
+HitKind = Literal[
+    "kick", "snare", "hat", "cymbal", "crash", "ride", "tom", "low", "mid", "high", "chord", "entry"
+]
 HIT_KINDS: tuple[HitKind, ...] = get_args(HitKind)
 #: What one hit of each kind is called, and several.
 HIT_NAMES: Mapping[str, tuple[str, str]] = {
@@ -20,6 +22,8 @@ HIT_NAMES: Mapping[str, tuple[str, str]] = {
     "snare": ("snare", "snares"),
     "hat": ("hat", "hats"),
     "cymbal": ("cymbal", "cymbals"),
+    "crash": ("crash", "crashes"),
+    "ride": ("ride", "rides"),
     "tom": ("tom", "toms"),
     "low": ("low attack", "low attacks"),
     "mid": ("middle attack", "middle attacks"),
@@ -27,6 +31,11 @@ HIT_NAMES: Mapping[str, tuple[str, str]] = {
     "chord": ("change of chord", "changes of chord"),
     "entry": ("entry", "entries"),
 }
+#: Rows in which hits are shown: strokes, in a song of which so many are heard, else attacks by band; and what neither marks.
+STROKE_ROWS: tuple[HitKind, ...] = ("kick", "snare", "hat", "cymbal", "crash", "tom")
+ATTACK_ROWS: tuple[HitKind, ...] = ("low", "mid", "high")
+TURN_ROWS: tuple[HitKind, ...] = ("chord", "entry")
+WITH_DRUMS = 24
 
 #: Hits a bar of each band that are at least half as strong as can be.
 _USUAL = 0.75

@@ -14,13 +14,13 @@ from zembi.core.song.sections import SectionGuess, find_sections
 from zembi.core.song.spectrum import RATE, Singles, describe
 from zembi.core.song.stretches import TempoStretch
 from zembi.core.song.strokes import find_strokes
-from zembi.core.song.sureness import Doubt, Reason, doubt_of, doubtful_passages, sureness
+from zembi.core.song.sureness import Doubt, Reason, Sureness, doubt_of, doubtful_passages, sureness
 from zembi.core.song.tempo import FASTEST, SLOWEST
 from zembi.core.song.turns import chord_changes, entries
 from zembi.core.song.voice import voice_in_mix
 
 #: Raise when results change, so that kept analyses are made again.
-VERSION = 10
+VERSION = 11
 #: Tempi so far beyond those that are listened for are offered as the last only.
 _BEYOND = 1.2
 
@@ -62,8 +62,7 @@ class FoundSection:
 class SongAnalysis:
     """Analysis of a song. Times are song seconds.
 
-    ``doubtful`` are passages to look at. ``confidence`` (0..1) is about the grid: the share of grids with such signs that are right; ``doubt`` says what
-    it may be wrong about. ``division`` is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
+    ``doubtful`` are passages to look at. ``sure`` is about the grid as a whole; ``doubt`` says what it may be wrong about. ``division`` is 3 where a beat divides in three. ``lufs`` (momentary), ``short_term``, ``true_peaks`` (dBTP), ``energy``
     and ``voice`` (0..1) have a value every ``lufs_hop_s``.
     """
 
@@ -73,7 +72,7 @@ class SongAnalysis:
     tempo: list[TempoStretch]
     metre: int
     division: int
-    confidence: float
+    sure: Sureness
     doubt: Doubt
     doubtful: list[DoubtfulPassage]
     readings: list[Reading]
@@ -187,7 +186,7 @@ def listen(
         tempo=track.stretches,
         metre=bars.metre,
         division=bars.division,
-        confidence=sureness(track.signs, duration),
+        sure=sureness(track.signs, duration, list(bars.scores)),
         doubt=doubt_of(track.signs, duration),
         doubtful=[DoubtfulPassage(*passage) for passage in doubtful_passages(track)],
         readings=_readings(

@@ -63,7 +63,7 @@ def stroke_activations(mel: Singles) -> Singles:
         mel: From :func:`zembi.core.song.spectrum.describe`, shape (frames, 40).
 
     Returns:
-        Shape (frames, 5), 0..1: kick, snare, hats, cymbals, toms. It rises to 1 about the moment of an attack.
+        Shape (frames, 6), 0..1: kick, snare, hats, crash, ride, toms. It rises to 1 about the moment of an attack.
     """
     w = _weights()
     out = np.empty((len(mel), w["b5"].size), np.float32)

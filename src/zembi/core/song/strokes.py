@@ -1,4 +1,4 @@
-"""Strokes by instrument: kick, snare (with claps and rims), hats, cymbals, toms; heard in the mix or in a drums stem.
+"""Strokes by instrument: kick, snare (with claps and rims), hats, cymbals (crash and ride), toms; of a mix or a drums stem.
 
 A network says which instrument is struck in which frame; what is struck in the same place of the bars around makes a
 stroke likelier there; the waveform says when.
@@ -15,7 +15,13 @@ from zembi.core.song.hits import Hit
 from zembi.core.song.spectrum import FRAME_RATE, Floats, Singles, Spectrum
 
 #: Instruments in the network's order.
-INSTRUMENTS: tuple[str, ...] = ("kick", "snare", "hat", "cymbal", "tom")
+INSTRUMENTS: tuple[str, ...] = ("kick", "snare", "hat", "crash", "ride", "tom")
+#: Kinds of strokes that are looked for, and the network's instruments that each is one of.
+_HEARD_AS: Mapping[str, tuple[str, ...]] = {
+    "kick": ("kick",), "snare": ("snare",), "hat": ("hat",), "cymbal": ("crash", "ride"), "tom": ("tom",)
+}  # fmt: skip
+#: A cymbal is a crash or a ride where the one is heard so many times as much as the other.
+_CLEARLY = 1.5
 #: Least activation that is looked into, and probability from which a stroke is told.
 _LEAST, _TOLD = 0.08, 0.5
 #: Frames within which an instrument is struck once.
@@ -34,16 +40,18 @@ _WHOLE = 1.6
 #: Mean activation in the same place where too few bars are known.
 _UNKNOWN_SAME = 0.3
 #: Instruments that are played as a carpet, and strokes a bar from which they are.
-_CARPETS: frozenset[str] = frozenset({"hat", "cymbal"})
+_CARPETS: frozenset[str] = frozenset({"hat", "cymbal", "ride"})
 _CARPET, _BAR_S = 3, 2.0
 #: How soon after another a stroke is struck together with it, in seconds.
 _TOGETHER_S = 0.025
 #: Band (of the attacks) in which each instrument sounds, low to high.
-_SOUNDS_IN: Mapping[str, int] = {"kick": 0, "snare": 2, "hat": 2, "cymbal": 2, "tom": 1}
+_SOUNDS_IN: Mapping[str, int] = {
+    "kick": 0, "snare": 2, "hat": 2, "cymbal": 2, "crash": 2, "ride": 2, "tom": 1
+}  # fmt: skip
 #: Instruments that drown the loudness of another where they are struck with it; fewest strokes that tell what is usual.
 _DROWNED_BY: Mapping[str, tuple[str, ...]] = {
     "kick": (), "snare": (), "tom": ("kick", "snare"), "hat": ("kick", "snare", "tom", "cymbal"),
-    "cymbal": ("kick", "snare", "tom", "hat"),
+    "cymbal": ("kick", "snare", "tom", "hat"), "crash": (), "ride": ("kick", "snare", "tom", "hat", "crash"),
 }  # fmt: skip
 _FEWEST = 6
 #: Strength by how much louder a stroke is than the usual of its instrument, in dB; and in a carpet.
@@ -62,12 +70,19 @@ def find_strokes(spectrum: Spectrum, rises: AttackRises, downbeats: Sequence[flo
     bars = np.asarray(downbeats)
     times: dict[str, Floats] = {}
     sure: dict[str, Floats] = {}
-    for k, name in enumerate(INSTRUMENTS):
-        heard = spectrum.drums[:, k]
+    for name, instruments in _HEARD_AS.items():
+        rows = spectrum.drums[:, [INSTRUMENTS.index(i) for i in instruments]]
+        heard = rows.max(axis=1)
         frames, exact = _peaks(heard)
         likely = _likely(heard, frames, exact / FRAME_RATE, bars, _SCORES[name])
         told = likely >= _TOLD
         times[name], sure[name] = rises.time_of(exact[told] / FRAME_RATE), likely[told]
+        if len(instruments) > 1:
+            # The pattern tells that a cymbal is struck; which one, the sound of that stroke alone.
+            sums = _about(rows, frames[told])
+            for k, instrument in enumerate(instruments):
+                clear = sums[:, k] > _CLEARLY * np.delete(sums, k, axis=1).max(axis=1)
+                times[instrument], sure[instrument] = times[name][clear], sure[name][clear]
     found = {}
     for name, at in times.items():
         over = np.concatenate([times[other] for other in _DROWNED_BY[name]] or [np.zeros(0)])
@@ -76,6 +91,11 @@ def find_strokes(spectrum: Spectrum, rises: AttackRises, downbeats: Sequence[flo
         hits = zip(at, strengths, sure[name], strict=True)
         found[name] = sorted((Hit(float(t), float(s), float(p)) for t, s, p in hits), key=lambda h: h.at_s)
     return found
+
+
+def _about(heard: Singles, frames: NDArray[np.intp]) -> Floats:
+    """Sum of three frames about each peak: what lies between two frames is as high in both, so it does not depend on where."""
+    return np.asarray(sum(heard[frames + k].astype(float) for k in (-1, 0, 1)))
 
 
 def _by_usual(loudness: Floats, times: Floats, over: Floats) -> Floats:
@@ -115,8 +135,7 @@ def _likely(
 ) -> Floats:
     """Probability of a stroke at each peak, by its own activation and by what is heard in that place of other bars."""
     base, by_own, by_same = scores
-    # What lies between two frames is as high in both: the sum of three does not depend on where it lies.
-    own = np.clip(sum(heard[frames + k].astype(float) for k in (-1, 0, 1)) / _WHOLE, 1e-3, 1 - 1e-3)
+    own = np.clip(_about(heard, frames) / _WHOLE, 1e-3, 1 - 1e-3)
     score = base + by_own * np.log(own / (1 - own)) + by_same * _same_place(heard, times, downbeats)
     return np.asarray(1 / (1 + np.exp(-score)))
 

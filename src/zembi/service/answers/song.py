@@ -1,5 +1,7 @@
 """The song as the page sees it: its grid, sections, phrases, marks, lyrics, level, and what was heard of it."""
 
+from dataclasses import asdict
+
 import numpy as np
 
 from zembi.core.song.corrections import Corrections
@@ -59,7 +61,7 @@ def song_view(snapshot: Snapshot) -> views.SongView | None:
     return views.SongView(
         snapshot.song.id, snapshot.seconds, grid.bpm, (found.tempo_steady and plain) or corrections.bpm is not None,
         [views.TempoView(t.start_s, t.end_s, t.bpm, t.steady) for t in found.tempo] if plain else [],
-        grid.metre, found.division, found.confidence, found.doubt,
+        grid.metre, found.division, views.SurenessView(**asdict(found.sure), grid=found.sure.grid), found.doubt,
         _doubtful(found, corrections) if plain else [],
         [views.TappedView(start, end, bpm) for start, end, bpm, _ in corrections.passages],
         [views.ReadingView(r.tempo_bpm, r.shift_beats, r.score, r.reason) for r in found.readings],

@@ -1,5 +1,6 @@
 """Views: the answers that the page reads, as plain frozen data. Song times are seconds, edit positions frames."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -7,6 +8,7 @@ from zembi.core.footage.fit import How
 from zembi.core.picture.curves import Key
 from zembi.core.programme.sound import SoundPiece
 from zembi.core.song.cutdown import Shape
+from zembi.core.song.hits import HitKind
 from zembi.core.timemap import Piece
 from zembi.core.treatments.model import Treatment
 from zembi.service.broll.shotlist import Listed
@@ -286,6 +288,19 @@ class LevelView:
 
 
 @dataclass(frozen=True)
+class SurenessView:
+    """How likely the place of the beats, the level they are counted at, the beginning of the bars and the grid are right;
+    how many times as fast it is counted next.
+    """
+
+    place: float
+    level: float
+    bar: float
+    rival: float
+    grid: float
+
+
+@dataclass(frozen=True)
 class SongView:
     """The song and its grid. ``bars`` are indexes into ``beats``; ``falls`` are the frames of cuts by what they fall on."""
 
@@ -296,7 +311,7 @@ class SongView:
     tempo: list[TempoView]
     metre: int
     division: int
-    confidence: float
+    sure: SurenessView
     doubt: str
     doubtful: list[DoubtfulView]
     tapped: list[TappedView]
@@ -540,7 +555,7 @@ class ProjectState:
     length: int
     unit: str
     lead: int
-    sensitivity: float
+    sensitivities: Mapping[HitKind, float]
     song: SongView | None
     whole: SongView | None
     left_out: list[PassageView]

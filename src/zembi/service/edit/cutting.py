@@ -1,6 +1,6 @@
 """Cutting: operations on an edit as journaled changes, and what cuts fall on."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, replace
 from functools import cache
 from typing import Any
@@ -26,6 +26,7 @@ from zembi.core.song.heard import (
     sung_by_voice,
     working_hits,
 )
+from zembi.core.song.hits import HitKind
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.song.spectrum import BANDS
 from zembi.service.broll.shotlist import planned_lines
@@ -141,7 +142,7 @@ def context_of(snapshot: Snapshot) -> Context:
         marks=snapshot.mark_times,
         sections=tuple(_parts(snapshot)),
         lead=snapshot.falls.lead,
-        strong=1 - snapshot.sensitivity,
+        strong={kind: 1 - share for kind, share in snapshot.sensitivities.items()},
         angles={n: AngleCoverage(numbers[n], spans, n in close) for n, spans in snapshot.angle_spans.items()},
         clips=clips,
         selects=selects,
@@ -305,10 +306,10 @@ def settings(
     unit: str | None,
     lead: int | None,
     section: int | None = None,
-    sensitivity: float | None = None,
+    sensitivities: Mapping[HitKind, float] | None = None,
 ) -> None:
     """Choose what cuts fall on and how many frames before it: everywhere, or in one section (as everywhere without a lead);
-    or the sensitivity of hits, 0 (none) to 1 (every one).
+    or the sensitivity of some kinds of hits, 0 (none) to 1 (every one).
     """
     values = dict(project.about.settings)
     if unit is not None:
@@ -321,7 +322,7 @@ def settings(
         values["leads"] = own if lead is None else {**own, str(section): lead}
     elif lead is not None:
         values["lead"] = lead
-    if sensitivity is not None:
-        values["sensitivity"] = sensitivity
+    if sensitivities is not None:
+        values["sensitivities"] = {**values.get("sensitivities", {}), **sensitivities}
     with project.database.writing() as connection:
         connection.execute(tables.project.update().values(settings=values))

@@ -17,6 +17,7 @@ from zembi.core.song.hits import Hit
 from zembi.core.song.listen import VERSION as LISTEN_VERSION
 from zembi.core.song.listen import DoubtfulPassage, FoundSection, Reading, SongAnalysis
 from zembi.core.song.stretches import TempoStretch
+from zembi.core.song.sureness import Sureness
 from zembi.core.sync.align import VERSION as ALIGN_VERSION
 from zembi.core.sync.features import SoundSource
 from zembi.core.sync.found import FoundPass, SongPlace, TakeAlignment
@@ -53,6 +54,7 @@ def analysis_from_dict(data: dict[str, Any]) -> SongAnalysis:
     """The inverse of ``dataclasses.asdict`` for an analysis."""
     return SongAnalysis(**{
         **data,
+        "sure": Sureness(**data["sure"]),
         "tempo": [TempoStretch(**t) for t in data["tempo"]],
         "doubtful": [DoubtfulPassage(**d) for d in data["doubtful"]],
         "readings": [Reading(**r) for r in data["readings"]],

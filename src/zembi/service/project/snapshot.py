@@ -24,7 +24,7 @@ from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
 from zembi.core.song.cutdown import SongLevel, SongMap, song_map
 from zembi.core.song.grid import Grid, Phrase, SectionSpan, needed_grid, phrases, through_map
-from zembi.core.song.hits import Hit
+from zembi.core.song.hits import HIT_KINDS, Hit, HitKind
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
 from zembi.core.treatments.music import Music
@@ -180,9 +180,12 @@ class Snapshot:
         return needed_grid(self.grid)
 
     @cached_property
-    def sensitivity(self) -> float:
-        """Sensitivity of hits: those at least as strong as 1 less it count."""
-        return float(self.about.settings.get("sensitivity", 1 - STRONG))
+    def sensitivities(self) -> dict[HitKind, float]:
+        """Sensitivity of each kind of hits: those at least as strong as 1 less it count."""
+        settings = self.about.settings
+        # Projects of earlier versions keep one for all kinds.
+        usual = float(settings.get("sensitivity", 1 - STRONG))
+        return {kind: float(settings.get("sensitivities", {}).get(kind, usual)) for kind in HIT_KINDS}
 
     @cached_property
     def sections(self) -> list[Section]:

@@ -8,7 +8,7 @@ from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.limits import at_most
 from zembi.core.song import marks as tidying
 from zembi.core.song.grid import Grid, phrases
-from zembi.core.song.hits import HIT_NAMES, strongest_of_each
+from zembi.core.song.hits import HIT_KINDS, HIT_NAMES, HitKind, strongest_of_each
 from zembi.core.song.marks import THINNED
 from zembi.core.song.spectrum import BANDS
 from zembi.service.project.snapshot import Snapshot, snapshot_of
@@ -166,25 +166,29 @@ def _grid(snapshot: Snapshot) -> Grid:
     return snapshot.song_grid
 
 
-def _hits(snapshot: Snapshot, bands: Sequence[str], sensitivity: float) -> list[float]:
+def _hits(snapshot: Snapshot, bands: Sequence[HitKind], sensitivity: float | None) -> list[float]:
+    """Times of the hits of some kinds that are strong enough; by each kind's own sensitivity where none is given."""
     found = snapshot.hits
     unknown = set(bands) - set(found)
     if unknown:
         known = ", ".join(many for _one, many in HIT_NAMES.values())
         raise BadInput(f"“{unknown.pop()}” is no kind of hits; there are {known}.")
-    return sorted(h.at_s for band in bands for h in found[band] if h.strength >= 1 - sensitivity)
+    least = {
+        band: 1 - (snapshot.sensitivities[band] if sensitivity is None else sensitivity) for band in bands
+    }
+    return sorted(h.at_s for band in bands for h in found[band] if h.strength >= least[band])
 
 
 @one_moment
 def tidied(
-    project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float = 0.7
+    project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float | None = None
 ) -> list[Tidied]:
     """Moves by tidying marks: to the nearest beat, half-beat or hit within reach; only those that move."""
     snapshot = snapshot_of(project)
     if to in ("beat", "half"):
         targets = list(_grid(snapshot).points("beat" if to == "beat" else "half"))
     elif to == "hit":
-        targets = _hits(snapshot, tuple(snapshot.hits), sensitivity)
+        targets = _hits(snapshot, [kind for kind in HIT_KINDS if kind in snapshot.hits], sensitivity)
     else:
         raise BadInput(f"Marks can be tidied to beat, half or hit, not “{to}”.")
     rows = _chosen(project, set_id)
@@ -194,7 +198,7 @@ def tidied(
 
 @one_transaction
 def tidy_marks(
-    project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float = 0.7
+    project: Project, to: str, reach_s: float, *, set_id: int | None = None, sensitivity: float | None = None
 ) -> list[Tidied]:
     """Do what :func:`tidied` shows; returns what moved."""
     moves = tidied(project, to, reach_s, set_id=set_id, sensitivity=sensitivity)
@@ -206,7 +210,9 @@ def tidy_marks(
 
 
 @one_transaction
-def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, *, name: str = "") -> int:
+def marks_from_hits(
+    project: Project, bands: Sequence[HitKind], sensitivity: float | None = None, *, name: str = ""
+) -> int:
     """Make a set of marks from the hits of some bands; returns how many."""
     times = tidying.apart(_hits(snapshot_of(project), bands, sensitivity), 0.03)
     if not times:
@@ -215,7 +221,7 @@ def marks_from_hits(project: Project, bands: Sequence[str], sensitivity: float, 
 
 
 @one_transaction
-def marks_on_accents(project: Project, bands: Sequence[str], *, name: str = "") -> int:
+def marks_on_accents(project: Project, bands: Sequence[HitKind], *, name: str = "") -> int:
     """Make a set of marks on the strongest hit of each bar, of some kinds or of the attacks; returns how many."""
     snapshot = snapshot_of(project)
     _hits(snapshot, bands, 1.0)

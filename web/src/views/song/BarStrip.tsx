@@ -1,9 +1,11 @@
 import { Dropdown } from "antd";
 import { useState } from "react";
 import type { SongDetail, SongView } from "../../api/client";
+import { HIT_KINDS } from "../../api/facts";
 import { barLines, position } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
+import { type Sensitivities, strongHits } from "./paint";
 import { dragging, nearestIndex, type View, xOf } from "./view";
 import styles from "./BarStrip.module.css";
 import { classes } from "../../parts/classes";
@@ -24,7 +26,7 @@ const DIGIT_PX = 8;
 export function BarStrip({
   song,
   detail,
-  least,
+  sensitivities,
   view,
   width,
   correct,
@@ -32,7 +34,7 @@ export function BarStrip({
 }: {
   song: SongView;
   detail: SongDetail | undefined;
-  least: number;
+  sensitivities: Sensitivities;
   view: View;
   width: number;
   correct: (...given: Parameters<SongActions["grid"]>) => void;
@@ -48,9 +50,9 @@ export function BarStrip({
   const fits = (bar: number, x: number) => x + NUMBER_AT + DIGIT_PX * String(bar).length <= width;
   const timeAt = (event: { clientX: number; currentTarget: EventTarget }) =>
     view.from + (event.clientX - (event.currentTarget as HTMLElement).getBoundingClientRect().left) / scale;
-  const hits = Object.values(detail?.hits ?? {})
-    .flat()
-    .filter((h) => h.strength >= Math.min(least, CLEAR))
+  const hits = HIT_KINDS.flatMap((kind) =>
+    strongHits(detail, kind, { [kind]: Math.max(sensitivities[kind] ?? 0, 1 - CLEAR) }),
+  )
     .map((h) => h.song_s)
     .sort((a, b) => a - b);
   const toHit = (at: number) => {

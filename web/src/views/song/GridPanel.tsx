@@ -1,8 +1,8 @@
-import { App, Button, InputNumber, Select, Switch } from "antd";
+import { App, Button, InputNumber, Segmented, Select, Switch } from "antd";
 import { useEffect, useState } from "react";
 import { api, data, type MediaView, type SongDetail, type SongView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { hitRows } from "./paint";
+import { hitRows, strongHits } from "./paint";
 import { HITS, within } from "../../api/facts";
 import { FilePicker } from "../../parts/FilePicker";
 import { Sensitivity } from "../../parts/Sensitivity";
@@ -39,7 +39,6 @@ export function GridPanel({
   const click = useClock((c) => c.click);
   const loop = useClock((c) => c.loop);
   const [bpm, setBpm] = useState<number | null>(null);
-  const count = (band: string) => detail?.hits[band]?.filter((h) => h.strength >= 1 - look.sensitivity).length ?? 0;
   const setTempo = () => {
     if (bpm !== null && Math.abs(bpm - song.bpm) > 0.004) correct("tempo", { bpm, song_s: clock.position() });
     setBpm(null);
@@ -66,6 +65,7 @@ export function GridPanel({
         beats a minute, {tempoWords(song)} · {signature(song)}
         <Sureness song={song} />
       </p>
+      <Taste song={song} correct={correct} />
       <Readings song={song} correct={correct} />
       <DoubtfulPassages song={song} correct={correct} />
       <div className="buttons">
@@ -97,33 +97,73 @@ export function GridPanel({
           data-testid="click"
         />
       </div>
-      <h2>Sensitivity of hits</h2>
-      <Sensitivity seen={(sensitivity) => change({ sensitivity })} />
-      <p className="soft">
-        {hitRows(detail)
-          .map((kind) => `${HITS[kind].many} ${count(kind)}`)
-          .join(" · ")}
-      </p>
+      <h2>Hits: from accents to every one</h2>
+      {hitRows(detail).map((kind) => (
+        <div key={kind} className={cx("hits-row")}>
+          <span>{HITS[kind].many}</span>
+          <Sensitivity
+            kind={kind}
+            seen={(share) => change({ sensitivities: { ...look.sensitivities, [kind]: share } })}
+          />
+          <span className="soft">{strongHits(detail, kind, look.sensitivities).length}</span>
+        </div>
+      ))}
       <Stems />
     </>
   );
 }
 
-/** Certainty of the grid as found; nothing once the song is counted as the editor chose. */
+/** A share as it is told: nothing that is heard is wholly sure. */
+const percent = (share: number) => `${Math.min(99, Math.round(100 * share))} %`;
+
+/** How sure the beats and the one are, as found; nothing once the song is counted as the editor chose. */
 function Sureness({ song }: { song: SongView }) {
   if (song.straight || song.from_file) return null;
   if (song.factor !== 1 || song.half_shift) return <> · counted as you chose</>;
-  if (song.confidence >= 0.8) return <> · sure {Math.min(99, Math.round(100 * song.confidence))} %</>;
+  const { place, bar } = song.sure;
+  const one = (
+    <span title="How sure it is that bars begin where these do" data-testid="sure-of-the-one">
+      {bar >= SURE ? `the one ${percent(bar)}` : <b className={cx("doubt")}>the one only {percent(bar)}</b>}
+    </span>
+  );
   return (
     <>
       {" "}
       ·{" "}
-      <b className={cx("doubt")}>
-        unsure ({Math.round(100 * song.confidence)} %): {DOUBTS[song.doubt] ?? "listen to the click"}
-      </b>
+      {place >= SURE ? (
+        <span title="How sure it is that the beats lie on the music's">beats sure {percent(place)}</span>
+      ) : (
+        <b className={cx("doubt")}>
+          beats unsure ({percent(place)}): {DOUBTS[song.doubt] ?? "listen to the click"}
+        </b>
+      )}
+      , {one}
     </>
   );
 }
+
+/** Both ways to count a song of which it is a matter of taste how fast it goes; nothing where that is clear. */
+function Taste({ song, correct }: { song: SongView; correct: Correct }) {
+  const { rival, level } = song.sure;
+  if (song.straight || song.from_file || level >= SURE || ![1, rival].includes(song.factor)) return null;
+  const found = song.bpm / song.factor;
+  const ways = [1, rival].sort((a, b) => a - b).map((f) => ({ value: f, label: Math.round(found * f) }));
+  return (
+    <p className={cx("taste")} data-testid="taste">
+      How fast it is counted is a matter of taste:
+      <Segmented
+        size="small"
+        value={song.factor}
+        onChange={(factor) => correct(factor < song.factor ? "halve" : "double")}
+        options={ways}
+        aria-label="Counted at beats a minute"
+      />
+    </p>
+  );
+}
+
+/** What is less likely than this is said to be in doubt. */
+const SURE = 0.8;
 
 function tempoWords(song: SongView): string {
   if (song.straight) return "straight, set by hand";

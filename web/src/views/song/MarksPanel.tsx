@@ -81,7 +81,7 @@ export function MarksPanel({
       ) : (
         <p className="soft">None yet: play, and tap T on the moments you want; or make some from the music.</p>
       )}
-      <Make look={look} actions={actions} made={(count) => setSet(count)} />
+      <Make actions={actions} made={(count) => setSet(count)} />
       {current && inSet.length > 0 && (
         <>
           <Tidy set={current.id} count={inSet.length} look={look} change={change} actions={actions} />
@@ -140,7 +140,7 @@ function Rename({ name, save }: { name: string; save: (name: string) => void }) 
   );
 }
 
-function Make({ look, actions, made }: { look: Look; actions: SongActions; made: (set: number) => void }) {
+function Make({ actions, made }: { actions: SongActions; made: (set: number) => void }) {
   const [from, setFrom] = useState("bar");
   const make = async () => {
     if (from === "empty") {
@@ -151,7 +151,7 @@ function Make({ look, actions, made }: { look: Look; actions: SongActions; made:
     if (from === "accents") await actions.makeMarks({ each_bar: true, name: "accents" });
     else if (from.startsWith("hits")) {
       const kind = from.slice(5) as HitKind;
-      await actions.makeMarks({ bands: [kind], sensitivity: look.sensitivity, name: HITS[kind].many });
+      await actions.makeMarks({ bands: [kind], name: HITS[kind].many });
     } else await actions.makeMarks({ every: from as "bar" });
   };
   return (
@@ -195,7 +195,7 @@ function Tidy({
   const [to, setTo] = useState<To>("beat");
   const [reach, setReach] = useState(120);
   const shown = look.ghosts.size;
-  const body = { to, reach_s: reach / 1000, set_id: set, sensitivity: look.sensitivity };
+  const body = { to, reach_s: reach / 1000, set_id: set };
   const preview = async () => {
     const moves = await actions.tidy({ ...body, preview: true });
     change({ ghosts: new Map((moves ?? []).map((m) => [m.id, m.to_s])) });

@@ -3,7 +3,7 @@ import type { HitKind, SongDetail, SongView } from "../../api/client";
 import { HITS } from "../../api/facts";
 import { useProject } from "../../api/project";
 import { Canvas, useRoom, useWidth } from "../../parts/Canvas";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { usePeaks } from "../../parts/peaks";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
@@ -47,7 +47,6 @@ export function Score({
   const wave = useRoom(place, 140, LANE.height + 76);
   const [view, head] = useView(song, look.zoom, place);
   const [moved, setMoved] = useState(0);
-  const least = 1 - look.sensitivity;
 
   const paintTop = useCallback(
     (paper: CanvasRenderingContext2D, w: number, h: number) => {
@@ -61,11 +60,11 @@ export function Score({
     (paper: CanvasRenderingContext2D, w: number, h: number) => {
       paintGrid(paper, w, h, song, view);
       if (!detail) return;
-      paintHits(paper, w, detail, least, view);
+      paintHits(paper, w, detail, look.sensitivities, view);
       paintVoice(paper, w, detail, view);
       paintLoudness(paper, w, detail, view);
     },
-    [song, detail, view, least],
+    [song, detail, view, look.sensitivities],
   );
 
   const press = (event: React.PointerEvent) => {
@@ -83,7 +82,7 @@ export function Score({
       <BarStrip
         song={song}
         detail={detail}
-        least={least}
+        sensitivities={look.sensitivities}
         view={view}
         width={width}
         correct={correct}
@@ -167,7 +166,10 @@ function useView(song: SongView, zoom: Zoom, place: React.RefObject<HTMLDivEleme
   }, [song.seconds, place]);
 
   const zoomKey = (factor: number) => () => setView(zoomed(latest.current, clock.position(), factor, song.seconds));
-  useKeys({ "+": zoomKey(0.6), "=": zoomKey(0.6), "-": zoomKey(1.6) });
+  useCommandKeys("The score", [
+    { keys: "+ =", words: "Look closer, down to samples", run: zoomKey(0.6) },
+    { keys: "-", words: "Look from further away", run: zoomKey(1.6) },
+  ]);
 
   return [view, head] as const;
 }

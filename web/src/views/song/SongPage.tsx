@@ -13,6 +13,7 @@ import { FilmPanel } from "./FilmPanel";
 import { GridPanel } from "./GridPanel";
 import { LyricsPanel } from "./LyricsPanel";
 import { MarksPanel } from "./MarksPanel";
+import { strongHits } from "./paint";
 import { Score } from "./Score";
 import type { Look, Zoom } from "./view";
 import view from "./song.module.css";
@@ -30,16 +31,14 @@ const PANELS = ["Grid", "Marks", "Lyrics", "Film"] as const;
 const movesOf = (follow: Follow) => follow.edits.reduce((all, e) => all + e.moves.length, 0);
 
 /** Hits of the chosen kinds over the song, each kind by its own sound, as strong and more as are shown. */
-function useHeardHits(detail: SongDetail | undefined, { heard, sensitivity }: Look): void {
+function useHeardHits(detail: SongDetail | undefined, { heard, sensitivities }: Look): void {
   useEffect(() => {
     const hits = heard.flatMap((kind) =>
-      (detail?.hits[kind] ?? [])
-        .filter((h) => h.strength >= 1 - sensitivity)
-        .map((h) => ({ at: h.song_s, down: false, kind })),
+      strongHits(detail, kind, sensitivities).map((h) => ({ at: h.song_s, down: false, kind })),
     );
     clock.setHits(hits);
     return () => clock.setHits([]);
-  }, [detail, heard, sensitivity]);
+  }, [detail, heard, sensitivities]);
 }
 
 /** The song: its grid, sections, marks, lyrics and cutdown, and correcting them. */
@@ -49,7 +48,7 @@ export function SongPage() {
   const [panel, setPanel] = useState<(typeof PANELS)[number]>("Grid");
   const [look, setLook] = useState<Look>({
     zoom: "song",
-    sensitivity: state.sensitivity,
+    sensitivities: state.sensitivities,
     heard: [],
     mark: null,
     ghosts: NO_GHOSTS,

@@ -76,7 +76,7 @@ export function useSongActions() {
             data(
               api.POST("/api/projects/{project_id}/song/marks/make", {
                 params: path,
-                body: { bands: [], sensitivity: 0.5, each_bar: false, name: "", ...body },
+                body: { bands: [], each_bar: false, name: "", ...body },
               }),
             ),
           ),

@@ -1,22 +1,33 @@
 import type { HitKind, SongDetail, SongView } from "../../api/client";
+import { HIT_ROWS } from "../../api/facts";
 import { type Peaks, peakOf } from "../../parts/peaks";
 import { colour } from "../../theme";
 import { type View, xOf } from "./view";
 
 type Paper = CanvasRenderingContext2D;
+type Hit = NonNullable<SongDetail["hits"][string]>[number];
 
 /** Tops of the lanes under the waveform, the height of a row of hits, and of all. */
-export const LANE = { hits: 2, hit: 15, marks: 108, lyrics: 146, voice: 174, loudness: 190, height: 254 } as const;
+export const LANE = { hits: 2, hit: 15, marks: 123, lyrics: 161, voice: 189, loudness: 205, height: 269 } as const;
 
-const DRUMS: readonly HitKind[] = ["kick", "snare", "hat", "cymbal", "tom"];
-const ATTACKS: readonly HitKind[] = ["low", "mid", "high"];
-/** Fewest strokes of a song that is played with drums. */
-const WITH_DRUMS = 24;
+/** Sensitivity of each kind of hits: those at least as strong as 1 less it count. */
+export type Sensitivities = Readonly<Record<string, number>>;
 
 /** Rows of hits: the drums' strokes where there are drums, else the attacks by band; with what no drum marks. */
 export function hitRows(detail: SongDetail | undefined): readonly HitKind[] {
-  const strokes = DRUMS.reduce((sum, kind) => sum + (detail?.hits[kind]?.length ?? 0), 0);
-  return [...(strokes >= WITH_DRUMS ? DRUMS : ATTACKS), "chord", "entry"];
+  const { strokes, attacks, turns, with_drums } = HIT_ROWS;
+  const heard = strokes.reduce((sum, kind) => sum + (detail?.hits[kind]?.length ?? 0), 0);
+  return [...(heard >= with_drums ? strokes : attacks), ...turns];
+}
+
+/** Hits of a kind that are strong enough to be shown, heard and cut on. */
+export function strongHits(
+  detail: SongDetail | undefined,
+  kind: HitKind,
+  sensitivities: Sensitivities,
+): readonly Hit[] {
+  const least = 1 - (sensitivities[kind] ?? 0);
+  return (detail?.hits[kind] ?? []).filter((hit) => hit.strength >= least);
 }
 
 export function paintGrid(paper: Paper, w: number, h: number, song: SongView, view: View, moved = 0): void {
@@ -93,7 +104,7 @@ function paintSamples(paper: Paper, w: number, h: number, samples: AudioBuffer, 
   }
 }
 
-export function paintHits(paper: Paper, w: number, detail: SongDetail, least: number, view: View): void {
+export function paintHits(paper: Paper, w: number, detail: SongDetail, shown: Sensitivities, view: View): void {
   const wide = perSecond(view, w) > 40 ? 2 : 1;
   hitRows(detail).forEach((kind, row) => {
     const bottom = LANE.hits + (row + 1) * LANE.hit - 2;
@@ -101,8 +112,8 @@ export function paintHits(paper: Paper, w: number, detail: SongDetail, least: nu
     paper.fillRect(0, bottom, w, 1);
     // Of strokes that share a point, the strongest is drawn: the row stays legible at the whole song.
     const tallest = new Map<number, number>();
-    for (const hit of detail.hits[kind] ?? []) {
-      if (hit.strength < least || hit.song_s < view.from || hit.song_s > view.to) continue;
+    for (const hit of strongHits(detail, kind, shown)) {
+      if (hit.song_s < view.from || hit.song_s > view.to) continue;
       const x = Math.round(xOf(view, hit.song_s, w));
       tallest.set(x, Math.max(hit.strength, tallest.get(x) ?? 0));
     }

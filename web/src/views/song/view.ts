@@ -12,7 +12,8 @@ export type Zoom = "song" | "section" | "8 bars" | "beat" | "sample";
 /** Range and zoom of the Song view. */
 export interface Look {
   zoom: Zoom;
-  sensitivity: number;
+  /** Sensitivity of each kind of hits, as it is dragged. */
+  sensitivities: Readonly<Record<string, number>>;
   /** Kinds of hits that are heard over the song. */
   heard: readonly HitKind[];
   mark: number | null;

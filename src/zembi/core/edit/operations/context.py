@@ -112,7 +112,7 @@ class Context:
     marks: tuple[float, ...] = ()
     sections: tuple[SectionContext, ...] = ()
     lead: int = 0
-    strong: float = STRONG
+    strong: Mapping[str, float] = field(default_factory=dict)
     angles: Mapping[int, AngleCoverage] = field(default_factory=dict)
     clips: Mapping[str, Footage] = field(default_factory=dict)
     selects: Mapping[int, Footage] = field(default_factory=dict)
@@ -156,7 +156,8 @@ class Context:
         if unit == "line":
             return self.heard().lines
         if unit in HIT_KINDS:
-            return tuple(at for at, strength in self.heard().bands.get(unit, ()) if strength >= self.strong)
+            least = self.strong.get(unit, STRONG)
+            return tuple(at for at, strength in self.heard().bands.get(unit, ()) if strength >= least)
         return ()
 
     def falls(self, unit: Unit) -> list[int]:
