@@ -2,14 +2,17 @@ import "@fontsource-variable/atkinson-hyperlegible-next/index.css";
 import "@fontsource-variable/atkinson-hyperlegible-mono/index.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
+import { lazy, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import "./app.css";
 import { clock } from "./player/clock";
 import { colour, hues, theme } from "./theme";
+import { Guard } from "./parts/Guard";
 import { ProjectsView } from "./views/projects/ProjectsView";
-import { Screen } from "./views/Screen";
-import { Shell } from "./views/Shell";
+
+const Shell = lazy(async () => ({ default: (await import("./views/Shell")).Shell }));
+const Screen = lazy(async () => ({ default: (await import("./views/Screen")).Screen }));
 
 // For whoever watches the page from outside: the clock that everything follows.
 Object.assign(window, { zembi: { clock } });
@@ -28,12 +31,16 @@ if (root) {
       <AntApp message={{ maxCount: 3 }}>
         <QueryClientProvider client={client}>
           <BrowserRouter>
-            <Routes>
-              <Route path="/" element={<ProjectsView />} />
-              <Route path="/p/:id/screen" element={<Screen />} />
-              <Route path="/p/:id/:view?" element={<Shell />} />
-              <Route path="*" element={<Navigate to="/" replace />} />
-            </Routes>
+            <Guard name="This page">
+              <Suspense fallback={null}>
+                <Routes>
+                  <Route path="/" element={<ProjectsView />} />
+                  <Route path="/p/:id/screen" element={<Screen />} />
+                  <Route path="/p/:id/:view?" element={<Shell />} />
+                  <Route path="*" element={<Navigate to="/" replace />} />
+                </Routes>
+              </Suspense>
+            </Guard>
           </BrowserRouter>
         </QueryClientProvider>
       </AntApp>

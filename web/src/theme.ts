@@ -54,6 +54,7 @@ export const theme: ThemeConfig = {
     colorBgContainer: colour.card,
     colorBgElevated: colour.card,
     colorBgLayout: colour.paper,
+    colorTextPlaceholder: colour.soft,
     colorBorder: colour.ink,
     colorBorderSecondary: colour.rule,
     colorLink: colour.ink,

@@ -4,6 +4,7 @@ import { createContext, type ReactNode, useCallback, useContext, useMemo } from 
 import { broughtUp } from "./changes";
 import { api, data, derivedUrl, type EditView, type Made, type Operation, type ProjectState } from "./client";
 import { useJobNews } from "./jobs";
+import { tell } from "../parts/Told";
 import { ordered } from "./ordered";
 
 export type Path = { project_id: string };
@@ -175,11 +176,13 @@ function useCommandsOf(
   const operate = useCallback(
     async (body: Operation) => {
       try {
-        return await inTurn(() =>
+        const after = await inTurn(() =>
           told((query) =>
             data(api.POST("/api/projects/{project_id}/edits/{edit_id}", { params: { ...ofEdit(), query }, body })),
           ),
         );
+        tell(after.undo);
+        return after;
       } catch (fault) {
         void message.warning((fault as Error).message, 4);
         return undefined;
@@ -200,6 +203,7 @@ function useCommandsOf(
   const turn = useCallback(
     async (way: "undo" | "redo") => {
       try {
+        const { undo, redo } = known() ?? nowState();
         await inTurn(() =>
           told((since) => {
             const params = { params: { ...path, query: { ...since, edit: nowState().edit } } };
@@ -210,6 +214,7 @@ function useCommandsOf(
             );
           }),
         );
+        tell(way === "undo" ? `Undone: ${undo}` : `Done again: ${redo}`);
         await again("state", "detail");
       } catch (fault) {
         void message.warning((fault as Error).message, 4);

@@ -4,7 +4,7 @@ import { useProject } from "../api/project";
 import { clock } from "../player/clock";
 import { classes } from "./classes";
 import styles from "./GoTo.module.css";
-import { useKeys } from "./keys";
+import { useCommandKeys } from "./keys";
 import { placeOf } from "./places";
 
 const cx = classes(styles);
@@ -19,7 +19,9 @@ export function GoTo({ children }: { children: ReactNode }) {
     setTyping(on);
     setWrong(false);
   };
-  useKeys({ w: () => (song ? open(true) : false) });
+  useCommandKeys("The song", [
+    { keys: "w", words: "Go to a bar, a time, a mark or a section", run: () => (song ? open(true) : false) },
+  ]);
   const go = (text: string) => {
     const at = song && placeOf(text, song, rate);
     if (at === undefined || at === null) return setWrong(true);
@@ -33,7 +35,6 @@ export function GoTo({ children }: { children: ReactNode }) {
         className={cx("place")}
         onClick={() => song && open(true)}
         title="Go to a bar (17.3), a time (0:41, 41 s, 980 f), a mark or a section: type it. Key W"
-        aria-label="Go to a place"
       >
         {children}
       </button>

@@ -18,7 +18,7 @@ export function JobsMenu() {
         {active.length ? (
           <>
             {active.length} {active.length === 1 ? "job" : "jobs"}{" "}
-            <Progress percent={100 * share} showInfo={false} size={[44, 6]} />
+            <Progress aria-label="Jobs" percent={100 * share} showInfo={false} size={[44, 6]} />
           </>
         ) : (
           <Badge
@@ -49,7 +49,7 @@ function JobList({ jobs }: { jobs: readonly JobView[] }) {
           <div className="job-title">{job.title}</div>
           {isOpen(job) ? (
             <>
-              <Progress percent={Math.round(100 * job.progress)} size="small" />
+              <Progress aria-label="Jobs" percent={Math.round(100 * job.progress)} size="small" />
               <div className={cx("job-note")}>
                 {job.state === "waiting" ? "waiting" : job.message}{" "}
                 <Button size="small" onClick={() => stop(job.id)}>

@@ -5,7 +5,7 @@ import { useEdit, useProject } from "../api/project";
 import { clock, useClock } from "../player/clock";
 import { colour } from "../theme";
 import { Canvas } from "./Canvas";
-import { barBeat, timecode, toSong } from "./format";
+import { barBeat, minutes, timecode, toSong } from "./format";
 import { GoTo } from "./GoTo";
 import { Listening } from "./Listening";
 import { peakOf, usePeaks } from "./peaks";
@@ -17,6 +17,15 @@ const cx = classes(styles);
 const HEIGHT = 64;
 const WAVE_TOP = 20;
 const WAVE_BOTTOM = 44;
+
+/** Say where a slider over the song stands, in bars and seconds; its keys are those of the song. */
+function tellPlace(slider: HTMLElement | null, song: SongView, at: number): void {
+  const now = String(Math.round(at));
+  if (!slider || (slider.ariaValueNow === now && useClock.getState().playing)) return;
+  slider.ariaValueNow = now;
+  const section = song.sections.find((s) => at < s.end_s)?.name ?? "";
+  slider.ariaValueText = `bar ${barBeat(song, at).replace(".", " beat ")}, ${section}, ${minutes(at)}`;
+}
 
 /** The song at a glance, on every view: sections, loudness, playhead, loop range, and where the edit has picture. */
 export function SongStrip() {
@@ -38,6 +47,7 @@ export function SongStrip() {
         if (!song) return;
         if (bar.current) bar.current.textContent = barBeat(song, at);
         if (code.current) code.current.textContent = timecode(Math.floor(at * rate + 1e-6), rate);
+        tellPlace(strip.current, song, at);
         if (head.current) head.current.style.left = `${(100 * at) / song.seconds}%`;
       }),
     [song, rate],
@@ -78,7 +88,7 @@ export function SongStrip() {
   };
 
   return (
-    <div className={cx("strip")}>
+    <section className={cx("strip")} aria-label="The song">
       <div className={cx("strip-position")}>
         <GoTo>
           <div ref={bar} className={cx("bar-beat")} data-testid="bar-beat">
@@ -93,7 +103,7 @@ export function SongStrip() {
           className={cx("play")}
           onClick={() => clock.toggle()}
           disabled={!song}
-          aria-label={playing ? "Pause" : "Play"}
+          aria-label={playing ? "Pause, space" : "Play, space"}
         >
           <span aria-hidden>{playing ? "❙❙" : "▶"}</span> space
         </button>
@@ -103,6 +113,12 @@ export function SongStrip() {
         ref={strip}
         className={cx("strip-song")}
         onPointerDown={drag}
+        role="slider"
+        tabIndex={0}
+        aria-label="Place in the song"
+        aria-valuemin={0}
+        aria-valuemax={Math.round(song?.seconds ?? 0)}
+        aria-valuenow={0}
         data-testid="song-strip"
         title="Click to go there; Shift-drag for a loop range"
       >
@@ -140,7 +156,7 @@ export function SongStrip() {
           </div>
         )}
       </div>
-    </div>
+    </section>
   );
 }
 

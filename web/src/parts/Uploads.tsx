@@ -91,7 +91,7 @@ export function Uploads({ kind, role, files = [] }: { kind: Kind; role?: Role | 
             {s.error ? (
               <span className="bad">{s.error}</span>
             ) : (
-              <Progress percent={Math.round(100 * s.share)} size="small" style={{ width: 200 }} />
+              <Progress aria-label="Copying" percent={Math.round(100 * s.share)} size="small" style={{ width: 200 }} />
             )}
           </List.Item>
         )}

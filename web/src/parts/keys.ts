@@ -1,7 +1,51 @@
 import { useEffect, useRef } from "react";
+import { kept } from "./kept";
 
-/** Returns false for a key that it does not want after all. */
-type Handler = (event: KeyboardEvent) => unknown;
+/** Does what a command does; returns false where it does not want the key after all. Without an event it was chosen by its words. */
+type Run = (event?: KeyboardEvent) => unknown;
+
+/** Something that can be done here, by a key or by its words. */
+export interface Command {
+  /** Names of its keys, with spaces between them; none where it is only found by its words. */
+  keys: string;
+  words: string;
+  run: Run;
+  /** Its keys are a row of digits, each of which does another thing: it is not done by its words alone. */
+  row?: boolean;
+  /** Selector of focused controls that leave it their own keys (Enter, Space, arrows). */
+  over?: string;
+}
+
+/** Commands of one part of the page while it is shown. */
+export interface Place {
+  where: string;
+  commands: readonly Command[];
+}
+
+const OWN = "zembi keys";
+const shown = new Set<{ current: Place }>();
+
+/** Keys chosen by the person, by the words of their command. */
+export function ownKeys(): Readonly<Record<string, string>> {
+  return kept(OWN, {});
+}
+
+/** The keys of a command: the person's own, or those it comes with. */
+export function keysOf(command: Command): readonly string[] {
+  const keys = ownKeys()[command.words] ?? command.keys;
+  return keys ? keys.split(" ") : [];
+}
+
+/** Give a command another key; without one it gets back those it comes with. */
+export function changeKey(command: Command, key: string | null): void {
+  const { [command.words]: _, ...others } = ownKeys();
+  localStorage.setItem(OWN, JSON.stringify(key === null ? others : { ...others, [command.words]: key }));
+}
+
+/** Everything that can be done here and now, part by part of the page. */
+export function placesNow(): readonly Place[] {
+  return [...shown].map((place) => place.current).filter((place) => place.commands.length);
+}
 
 /** Name of a key press: "Shift+ArrowLeft", "Ctrl+z", "1". */
 export function keyName(event: KeyboardEvent): string {
@@ -11,67 +55,64 @@ export function keyName(event: KeyboardEvent): string {
   return `${event.ctrlKey || event.metaKey ? "Ctrl+" : ""}${event.altKey ? "Alt+" : ""}${shift}${key}`;
 }
 
-function typing(target: EventTarget | null): boolean {
-  const element = target as HTMLElement | null;
+const SIGNS: Record<string, string> = { ArrowLeft: "←", ArrowRight: "→", ArrowUp: "↑", ArrowDown: "↓", Space: "space" };
+
+/** A key as it is shown: "Shift+←", "Ctrl+Z". */
+export function keyShown(name: string): string {
+  const parts = name.split(/\+(?=.)/);
+  const last = parts.pop() as string;
+  return [...parts, SIGNS[last] ?? (last.length === 1 ? last.toUpperCase() : last)].join("+");
+}
+
+function typing(target: Element | null): boolean {
   return Boolean(
-    element?.closest(
+    target?.closest(
       "input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable=true], .ant-modal, .ant-popover",
     ),
   );
 }
 
+const PRESSED = "button, a[href], summary, [role=button], [role=tab], [role=switch], [role=option], [role=menuitem]";
+const WALKED = "[role=radiogroup], .ant-slider, [role=tablist], [role=menu], [role=listbox]";
+
 /**
- * Listen to keys while mounted; nothing happens while the person types in a field.
- * With ``first`` these keys are asked before those of what is around them, which get what they return false for.
+ * True for keys that a control which was reached by the keyboard needs itself: Space and Enter press it, arrows walk in it.
+ * One that was clicked leaves its keys to what is around it, so that Space goes on to play.
  */
-export function useKeys(keys: Record<string, Handler>, first = false): void {
-  const latest = useRef(keys);
-  latest.current = keys;
+function needed(event: KeyboardEvent, over: string | undefined): boolean {
+  const target = event.target as Element | null;
+  if (!target?.matches(":focus-visible") || (over && target.closest(over))) return false;
+  if (event.ctrlKey || event.metaKey || event.altKey) return false;
+  if (event.key === " " || event.key === "Enter") return Boolean(target.closest(PRESSED));
+  return /^(Arrow|Home|End|Page)/.test(event.key) && Boolean(target.closest(WALKED));
+}
+
+/**
+ * Offer commands while mounted, by their keys and in the list of what can be done here; nothing happens while the person
+ * types in a field. With ``first`` their keys are asked before those of what is around, which get what they return false for.
+ */
+export function useCommandKeys(where: string, commands: readonly Command[], first = false): void {
+  const latest = useRef<Place>({ where, commands });
   useEffect(() => {
+    latest.current = { where, commands };
+  });
+  useEffect(() => {
+    shown.add(latest);
     const listen = (event: KeyboardEvent) => {
-      if (typing(event.target)) return;
-      const handler = latest.current[keyName(event)];
-      if (!handler || handler(event) === false) return;
+      if (typing(event.target as Element | null)) return;
+      const name = keyName(event);
+      const command = latest.current.commands.find((c) => keysOf(c).includes(name));
+      if (!command || needed(event, command.over) || command.run(event) === false) return;
       event.preventDefault();
       if (first) event.stopImmediatePropagation();
     };
     window.addEventListener("keydown", listen, first);
-    return () => window.removeEventListener("keydown", listen, first);
+    return () => {
+      shown.delete(latest);
+      window.removeEventListener("keydown", listen, first);
+    };
   }, [first]);
 }
 
-export const KEY_HELP: [string, string][] = [
-  ["space", "play or pause"],
-  ["J K L", "shuttle back, stop, forward"],
-  ["← →", "one frame"],
-  ["Shift+← →", "one beat"],
-  ["↑ ↓", "one phrase"],
-  ["1 to 9", "switch to an angle (paused: give it to the selected shot)"],
-  ["/", "cut here"],
-  ["\\", "join: take away the selected cut"],
-  ["N, P", "next, previous cut"],
-  ["Ctrl+← →", "next, previous place of what cuts fall on"],
-  ["W", "go to a bar, a time, a mark or a section that is typed"],
-  ["Alt+← →", "move the selected cut by a frame"],
-  ["Alt+Shift+← →", "move the selected cut by a beat"],
-  ["[ ]", "slip the picture of a shot or cutaway by a frame; with Shift by a beat, with Alt by a second"],
-  ["G", "play over the nearest cut, again and again"],
-  ["F", "the programme full screen"],
-  ["H", "hold a shot, or let it go"],
-  ["E", "treatments of the shot or cutaway at the playhead"],
-  ["Backspace", "switching live: take back the last"],
-  ["B, Shift+B, Alt+B", "lay the chosen clip over, into the slot or shot, after what is cut"],
-  ["U, Shift+U, Alt+U", "lay it until the next place, in its own length, in front of what comes"],
-  ["M", "mark a moment of the clip that is looked at"],
-  ["I, O", "loop in and out; in and out of a clip that is looked at"],
-  ["Enter", "open the chosen clip on the bench; keep a select; Coverage: choose a cell, play its passes"],
-  ["← → ↑ ↓", "Coverage: walk the cells; frames and other clips of what is looked at"],
-  ["C, X", "Coverage: circle, reject a pass"],
-  ["0 to 5", "rate the clip that is looked at"],
-  ["T", "tap: a mark, or the line of lyrics or tempo being tapped"],
-  ["R", "time the last line of lyrics again"],
-  ["+ −", "zoom the song, down to samples"],
-  ["Delete", "take off the selected cutaway or mark"],
-  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
-  ["?", "these keys"],
-];
+/** Digits as keys of one command. */
+export const DIGITS = "1 2 3 4 5 6 7 8 9";

@@ -1,11 +1,24 @@
-import { Alert, Button, Modal, Spin } from "antd";
-import { memo, useCallback, useEffect, useMemo, useState } from "react";
+import { Alert, Button, Spin } from "antd";
+import {
+  type ComponentType,
+  lazy,
+  memo,
+  type ReactNode,
+  Suspense,
+  useCallback,
+  useEffect,
+  useMemo,
+  useState,
+} from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { ProjectProvider, useAddresses, useEdit, useProject, WholeSong } from "../api/project";
 import { nearestBeat } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
-import { KEY_HELP, useKeys } from "../parts/keys";
+import { Told } from "../parts/Told";
+import { Guard } from "../parts/Guard";
+import { CommandList } from "../parts/CommandList";
+import { useCommandKeys } from "../parts/keys";
 import { PageDrop } from "../parts/PageDrop";
 import { useTellScreens } from "../parts/screens";
 import { SongStrip } from "../parts/SongStrip";
@@ -14,23 +27,29 @@ import { tappedAt } from "../player/latency";
 import { keptClicks, planOf, WHOLE } from "../player/plan";
 import { ProjectCell } from "./ProjectCell";
 import { tapHandler, tapSet } from "./song/taps";
-import { CoverageView } from "./coverage/CoverageView";
-import { HandoffView } from "./handoff/HandoffView";
-import { LineupView } from "./lineup/LineupView";
-import { SheetView } from "./sheet/SheetView";
-import { SongPage } from "./song/SongPage";
 import styles from "./Shell.module.css";
 import { classes } from "../parts/classes";
 
 const cx = classes(styles);
 
 const VIEWS = [
-  { key: "song", name: "Song", page: SongPage },
-  { key: "lineup", name: "Line-up", page: LineupView },
-  { key: "coverage", name: "Coverage", page: CoverageView },
-  { key: "sheet", name: "Sheet", page: SheetView },
-  { key: "handoff", name: "Hand-off", page: HandoffView },
+  { key: "song", name: "Song", load: () => import("./song/SongPage").then((m) => m.SongPage) },
+  { key: "lineup", name: "Line-up", load: () => import("./lineup/LineupView").then((m) => m.LineupView) },
+  { key: "coverage", name: "Coverage", load: () => import("./coverage/CoverageView").then((m) => m.CoverageView) },
+  { key: "sheet", name: "Sheet", load: () => import("./sheet/SheetView").then((m) => m.SheetView) },
+  { key: "handoff", name: "Hand-off", load: () => import("./handoff/HandoffView").then((m) => m.HandoffView) },
 ] as const;
+const PAGES = Object.fromEntries(
+  VIEWS.map((v) => [v.key, lazy(async () => ({ default: (await v.load()) as () => ReactNode }))]),
+);
+
+/** Have every view at hand once the first is drawn, so that none is waited for. */
+function useAllViews(): void {
+  useEffect(() => {
+    const soon = setTimeout(() => VIEWS.forEach((v) => void v.load()), 300);
+    return () => clearTimeout(soon);
+  }, []);
+}
 
 /** The frame of an open project: the bar, the song strip, and one of the five views. */
 export function Shell() {
@@ -83,7 +102,7 @@ function Frame({ view }: { view: string }) {
   const edit = useEdit();
   const [help, setHelp] = useState(false);
   const current = VIEWS.find((v) => v.key === view) ?? VIEWS[0];
-  const Page = current.page;
+  const Page = PAGES[current.key] as ComponentType;
   const song = state.song;
   const sound = useAddresses()(song?.media ?? "", "song.flac");
   useEffect(() => {
@@ -97,12 +116,13 @@ function Frame({ view }: { view: string }) {
   const badges = useMemo(() => ({ ...state.badges, sheet, handoff }), [state.badges, sheet, handoff]);
   const undo = useCallback(() => turn("undo"), [turn]);
   const redo = useCallback(() => turn("redo"), [turn]);
+  useAllViews();
   useTransportKeys(view, undo, redo, () => setHelp(true));
   const closeHelp = useCallback(() => setHelp(false), []);
   return (
     <div className={cx("frame")}>
       <header className="bar">
-        <Link to="/" className="word" aria-label="All projects">
+        <Link to="/" className="word" title="All projects">
           zembi
         </Link>
         <ProjectCell />
@@ -111,18 +131,32 @@ function Frame({ view }: { view: string }) {
           <JobsMenu />
           <Turn word="Undo" what={edit?.undo ?? state.undo} turn={undo} />
           <Turn word="Redo" what={edit?.redo ?? state.redo} turn={redo} />
-          <Button type="text" size="small" onClick={() => setHelp(true)} aria-label="Keys">
+          <Button
+            type="text"
+            size="small"
+            onClick={() => setHelp(true)}
+            aria-label="What can be done here, and its keys"
+            data-testid="commands"
+          >
             ?
           </Button>
         </div>
       </header>
       <SongStrip />
       <main className={cx("page")}>
+        <h1 className="heard-only">
+          {state.name}, {current.name}
+        </h1>
         <PageDrop view={current.key}>
-          <Page />
+          <Guard key={current.key} name={`The ${current.name} view`}>
+            <Suspense fallback={null}>
+              <Page />
+            </Suspense>
+          </Guard>
         </PageDrop>
       </main>
-      <KeyHelp open={help} close={closeHelp} />
+      <Told />
+      <CommandList open={help} close={closeHelp} />
     </div>
   );
 }
@@ -163,21 +197,6 @@ const TurnButton = memo(function TurnButton({ word, off, turn }: { word: string;
   );
 });
 
-const KeyHelp = memo(function KeyHelp({ open, close }: { open: boolean; close: () => void }) {
-  return (
-    <Modal title="Keys" open={open} onCancel={close} footer={null} width={560}>
-      <dl className={cx("keys")}>
-        {KEY_HELP.map(([key, what]) => (
-          <div key={key}>
-            <dt>{key}</dt>
-            <dd>{what}</dd>
-          </div>
-        ))}
-      </dl>
-    </Modal>
-  );
-});
-
 function useTransportKeys(view: string, undo: () => void, redo: () => void, help: () => void): void {
   const { state, rate, act, path } = useProject();
   const navigate = useNavigate();
@@ -212,38 +231,41 @@ function useTransportKeys(view: string, undo: () => void, redo: () => void, help
       which === 0 ? [at, loop && loop[1] > at ? loop[1] : duration] : [loop && loop[0] < at ? loop[0] : 0, at];
     if (range[1] - range[0] > 0.1) useClock.setState({ loop: range });
   };
-  useKeys({
-    Space: () => clock.toggle(),
-    k: () => shuttle(0),
-    j: () => shuttle(-1),
-    l: () => shuttle(1),
-    ArrowLeft: () => step(-1),
-    ArrowRight: () => step(1),
-    "Shift+ArrowLeft": () => beat(-1),
-    "Shift+ArrowRight": () => beat(1),
-    ArrowUp: () => phrase(-1),
-    ArrowDown: () => phrase(1),
-    i: () => point(0),
-    o: () => point(1),
-    Escape: () => useClock.setState({ loop: null }),
-    t: () => {
-      if (tapHandler.current) {
-        tapHandler.current(tappedAt());
-        return;
-      }
-      const times_s = [tappedAt()];
-      const body = { times_s, set_id: tapSet.current, working: !onWholeSong(view) };
-      void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })));
-    },
-    "Ctrl+z": undo,
-    "Ctrl+Shift+z": redo,
-    "Ctrl+Shift+Z": redo,
-    "Shift+?": help,
-    "?": help,
-    "Alt+1": () => navigate(`/p/${state.id}/song`),
-    "Alt+2": () => navigate(`/p/${state.id}/lineup`),
-    "Alt+3": () => navigate(`/p/${state.id}/coverage`),
-    "Alt+4": () => navigate(`/p/${state.id}/sheet`),
-    "Alt+5": () => navigate(`/p/${state.id}/handoff`),
-  });
+  const tap = () => {
+    if (tapHandler.current) {
+      tapHandler.current(tappedAt());
+      return;
+    }
+    const times_s = [tappedAt()];
+    const body = { times_s, set_id: tapSet.current, working: !onWholeSong(view) };
+    void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })));
+  };
+  useCommandKeys("The song", [
+    { keys: "Space", words: "Play or pause", run: () => clock.toggle() },
+    { keys: "l", words: "Play on; again, faster", run: () => shuttle(1) },
+    { keys: "j", words: "Play backwards; again, faster", run: () => shuttle(-1) },
+    { keys: "k", words: "Stop", run: () => shuttle(0) },
+    { keys: "ArrowLeft", words: "A frame back", run: () => step(-1) },
+    { keys: "ArrowRight", words: "A frame on", run: () => step(1) },
+    { keys: "Shift+ArrowLeft", words: "A beat back", run: () => beat(-1) },
+    { keys: "Shift+ArrowRight", words: "A beat on", run: () => beat(1) },
+    { keys: "ArrowUp", words: "A phrase back", run: () => phrase(-1) },
+    { keys: "ArrowDown", words: "A phrase on", run: () => phrase(1) },
+    { keys: "i", words: "Loop from here", run: () => point(0) },
+    { keys: "o", words: "Loop to here", run: () => point(1) },
+    { keys: "Home", words: "To the beginning", run: () => clock.seek(0) },
+    { keys: "End", words: "To the end", run: () => clock.seek(useClock.getState().duration) },
+    { keys: "Escape", words: "Take the loop off", run: () => useClock.setState({ loop: null }) },
+    { keys: "t", words: "Tap: a mark, or what is being tapped", run: tap },
+  ]);
+  useCommandKeys("The project", [
+    { keys: "Ctrl+z", words: "Undo", run: undo },
+    { keys: "Ctrl+Shift+z Ctrl+Shift+Z", words: "Redo", run: redo },
+    { keys: "? Shift+?", words: "What can be done here", run: help },
+    ...VIEWS.map((v, i) => ({
+      keys: `Alt+${i + 1}`,
+      words: `Go to ${v.name}`,
+      run: () => navigate(`/p/${state.id}/${v.key}`),
+    })),
+  ]);
 }

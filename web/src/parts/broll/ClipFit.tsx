@@ -126,7 +126,7 @@ export function ClipFit({ clip }: { clip: MediaView }) {
               key={clip.fit[axis]}
               onChangeComplete={(v) => void set({ [axis]: v })}
               tooltip={{ formatter: (v) => `${Math.round(100 * (v ?? 0))} %` }}
-              aria-label={axis === "x" ? "Middle, across" : "Middle, up and down"}
+              ariaLabelForHandle={axis === "x" ? "Middle, across" : "Middle, up and down"}
             />
           </div>
         ))}

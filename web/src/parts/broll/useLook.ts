@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, data, type MediaView } from "../../api/client";
 import { useProject } from "../../api/project";
-import { useKeys } from "../keys";
+import { type Command, useCommandKeys } from "../keys";
 import type { Item } from "./items";
 import { useClip } from "./useClip";
 import { useSay } from "./useSay";
@@ -93,30 +93,43 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
   };
   const shuttle = (way: 1 | -1) =>
     player.play(Math.sign(player.speed) === way ? Math.max(-4, Math.min(4, player.speed * 2)) : way);
-  useKeys(
+  const playing: readonly Command[] = clip.still
+    ? []
+    : [{ keys: "Space", words: "Play the clip or pause", run: () => player.play(player.speed ? 0 : 1) }];
+  useCommandKeys(
+    "The clip that is looked at",
     keys
-      ? {
-          ...(clip.still ? {} : { Space: () => player.play(player.speed ? 0 : 1) }),
-          k: () => player.play(0),
-          l: () => shuttle(1),
-          j: () => shuttle(-1),
-          ArrowLeft: () => player.step(-1),
-          ArrowRight: () => player.step(1),
-          "Shift+ArrowLeft": () => player.go(player.at - 1),
-          "Shift+ArrowRight": () => player.go(player.at + 1),
-          "Alt+ArrowLeft": () => jump(-1),
-          "Alt+ArrowRight": () => jump(1),
-          ArrowDown: () => next(1),
-          ArrowUp: () => next(-1),
-          i: setIn,
-          o: setOut,
-          Enter: () => void keep(),
-          m: mark,
-          n: () => open(clip.id, null),
-          Escape: () => (select ? open(clip.id, null) : leave()),
-          ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((n) => [String(n), () => void say([item], { rating: n })])),
-        }
-      : {},
+      ? [
+          ...playing,
+          { keys: "k", words: "Stop the clip", run: () => player.play(0) },
+          { keys: "l", words: "Play the clip on; again, faster", run: () => shuttle(1) },
+          { keys: "j", words: "Play the clip backwards; again, faster", run: () => shuttle(-1) },
+          { keys: "ArrowLeft", words: "A frame of the clip back", run: () => player.step(-1) },
+          { keys: "ArrowRight", words: "A frame of the clip on", run: () => player.step(1) },
+          { keys: "Shift+ArrowLeft", words: "A second of the clip back", run: () => player.go(player.at - 1) },
+          { keys: "Shift+ArrowRight", words: "A second of the clip on", run: () => player.go(player.at + 1) },
+          { keys: "Alt+ArrowLeft", words: "To the movement or stroke before", run: () => jump(-1) },
+          { keys: "Alt+ArrowRight", words: "To the next movement or stroke", run: () => jump(1) },
+          { keys: "ArrowDown", words: "The next clip", run: () => next(1) },
+          { keys: "ArrowUp", words: "The clip before", run: () => next(-1) },
+          { keys: "i", words: "In of the clip", run: setIn },
+          { keys: "o", words: "Out of the clip", run: setOut },
+          { keys: "Enter", words: "Keep a select", run: () => void keep() },
+          { keys: "m", words: "Mark its moment", run: mark },
+          { keys: "n", words: "Begin another select", run: () => open(clip.id, null) },
+          {
+            keys: "0 1 2 3 4 5",
+            words: "Rate the clip",
+            run: (e) => void say([item], { rating: Number(e?.key) }),
+            row: true,
+          },
+          {
+            keys: "Escape",
+            words: "Leave the select, or the clip",
+            run: () => (select ? open(clip.id, null) : leave()),
+          },
+        ]
+      : [],
     true,
   );
   const moment = (select ?? clip).said.moment_s ?? clip.said.moment_s;

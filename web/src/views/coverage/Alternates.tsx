@@ -6,7 +6,7 @@ import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { useCompanion } from "../../parts/companion";
 import { barBeat } from "../../parts/format";
-import { useKeys } from "../../parts/keys";
+import { DIGITS, useCommandKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { Picture } from "../../player/Picture";
 import { hueOf } from "../../theme";
@@ -69,14 +69,15 @@ export function Alternates({ angle, section }: { angle: AngleView; section: Sect
     clock.toggle();
   };
   useEffect(() => () => useClock.setState({ loop: null }), []);
-  useKeys(
-    {
-      ...Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8, 9].map((n) => [String(n), () => take(shown[n - 1])])),
-      c: () => mark("circled"),
-      x: () => mark("rejected"),
-      Enter: (event) => ((event.target as HTMLElement).closest("button:not([data-testid^=cell])") ? false : play()),
-      Escape: () => chooseCell(null),
-    },
+  useCommandKeys(
+    "Passes of the cell",
+    [
+      { keys: DIGITS, words: "Choose a pass", run: (e) => take(shown[Number(e?.key) - 1]), row: true },
+      { keys: "c", words: "Circle the pass", run: () => mark("circled") },
+      { keys: "x", words: "Reject the pass", run: () => mark("rejected") },
+      { keys: "Enter", words: "Play its passes", run: play, over: "[data-testid^=cell]" },
+      { keys: "Escape", words: "Close the cell", run: () => chooseCell(null) },
+    ],
     true,
   );
   return (

@@ -10,7 +10,7 @@ import { lookAt } from "../../parts/broll/looking";
 import { Sifting } from "../../parts/broll/Sifting";
 import { useWidth } from "../../parts/Canvas";
 import { classes } from "../../parts/classes";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import styles from "./Broll.module.css";
 import { SayTogether } from "./SayTogether";
 import { TextButton } from "../../parts/TextButton";
@@ -71,11 +71,12 @@ export function Broll({ add }: { add: () => void }) {
       setChosen(new Set(shown.slice(from, (to ?? 0) + 1).map((i) => i.key)));
     } else lookAt(item.clip.id, item.select?.id ?? null);
   };
-  useKeys(
-    {
-      "Ctrl+a": () => setChosen(new Set(shown.map((i) => i.key))),
-      Escape: () => (chosen.size ? setChosen(new Set()) : false),
-    },
+  useCommandKeys(
+    "Clips",
+    [
+      { keys: "Ctrl+a", words: "Choose all clips", run: () => setChosen(new Set(shown.map((i) => i.key))) },
+      { keys: "Escape", words: "Choose none", run: () => (chosen.size ? setChosen(new Set()) : false) },
+    ],
     true,
   );
   const sifting = JSON.stringify({ ...sift, sort: "" }) !== JSON.stringify({ ...NO_SIFT, sort: "" });

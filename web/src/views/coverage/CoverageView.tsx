@@ -8,7 +8,7 @@ import { classes } from "../../parts/classes";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { FilePicker } from "../../parts/FilePicker";
 import { GoneFiles } from "../../parts/GoneFiles";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { clock } from "../../player/clock";
 import { Alternates } from "./Alternates";
 import { Broll } from "./Broll";
@@ -137,21 +137,21 @@ function useCellKeys(on: boolean): void {
       );
     return true;
   };
-  const begin = (event: KeyboardEvent) => {
+  const begin = () => {
     if (!on || useChosen.getState().cell || !state.angles.length) return false;
-    if ((event.target as HTMLElement).closest("button, a")) return false;
     const at = clock.position();
     chooseCell({ angle: 0, section: Math.max(0, state.song?.sections.findIndex((s) => at < s.end_s) ?? 0) });
     return true;
   };
-  useKeys(
-    {
-      ArrowLeft: () => go("left"),
-      ArrowRight: () => go("right"),
-      ArrowUp: () => go("up"),
-      ArrowDown: () => go("down"),
-      Enter: begin,
-    },
+  useCommandKeys(
+    "The matrix",
+    [
+      { keys: "Enter", words: "Choose a cell", run: begin },
+      { keys: "ArrowLeft", words: "The section before", run: () => go("left") },
+      { keys: "ArrowRight", words: "The next section", run: () => go("right") },
+      { keys: "ArrowUp", words: "The angle above", run: () => go("up") },
+      { keys: "ArrowDown", words: "The angle below", run: () => go("down") },
+    ],
     true,
   );
 }

@@ -4,7 +4,7 @@ import { api, data, type Filler } from "../../api/client";
 import { useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { barBeat } from "../../parts/format";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { Still } from "../../parts/Still";
 import { hueOf } from "../../theme";
 import { inBeats } from "./cells";
@@ -28,7 +28,7 @@ export function Fillers({ hole }: { hole: [number, number] }) {
       ),
   });
   const close = () => useChosen.setState({ hole: null });
-  useKeys({ Escape: close }, true);
+  useCommandKeys("What could fill the hole", [{ keys: "Escape", words: "Close", run: close }], true);
   const lay = async (f: Filler) => {
     const [working_s, end_s] = [(start + 0.5) / rate, end / rate];
     const share = Math.min(1, f.share);

@@ -62,7 +62,8 @@ export function FilmCuts({ clip, go, done }: { clip: MediaView; go: (at: number)
         <b>Cuts in {clip.name}</b>
         {job && isOpen(job) ? (
           <span className="grow">
-            <Progress percent={Math.round(100 * job.progress)} size="small" /> {job.message}
+            <Progress aria-label="Looking for cuts" percent={Math.round(100 * job.progress)} size="small" />{" "}
+            {job.message}
           </span>
         ) : shots.length ? (
           <span className="soft grow">

@@ -2,7 +2,7 @@ import { type CSSProperties, useEffect, useRef, useState } from "react";
 import { api, data, type MediaView } from "../../api/client";
 import { useAddresses, useProject } from "../../api/project";
 import { classes } from "../../parts/classes";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { compose } from "../../player/compositor";
 import { WHOLE } from "../../parts/Still";
 import { placedBy } from "../../player/chain";
@@ -60,7 +60,11 @@ export function StillLook({ clip }: { clip: MediaView }) {
     const frame = requestAnimationFrame(() => setShare(share >= 1 ? null : Math.min(1, share + 1 / (60 * SHOWN_S))));
     return () => cancelAnimationFrame(frame);
   }, [share]);
-  useKeys({ Space: () => pair && setShare(share === null ? 0 : null) }, true);
+  useCommandKeys(
+    "The still",
+    [{ keys: "Space", words: "Show its movement", run: () => pair && setShare(share === null ? 0 : null) }],
+    true,
+  );
 
   const write = (next: [Framing, Framing]) =>
     act(() =>

@@ -258,7 +258,7 @@ function RenderPanel() {
             <span>{job.title.replace("Rendering ", "")}</span>
             {isOpen(job) ? (
               <>
-                <Progress percent={Math.round(100 * job.progress)} size="small" />
+                <Progress aria-label="Rendering" percent={Math.round(100 * job.progress)} size="small" />
                 <span className="soft">{job.message || "waiting"}</span>
                 <Button size="small" onClick={() => stop(job.id)}>
                   Stop

@@ -126,7 +126,7 @@ export function ByHand({
               if (!sound) setPoint(v);
             }}
             tooltip={{ formatter: (v) => `${(v ?? 0).toFixed(2)} s` }}
-            aria-label="Place in the take"
+            ariaLabelForHandle="Place in the take"
           />
           <span className="soft">the take's picture at the point: a clap, a flash or the lips show the beat</span>
           <div>

@@ -31,14 +31,7 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
   const first = take.passes[0];
   if (!file || !status) return null;
   return (
-    <div
-      className={cx(on ? "take on" : "take")}
-      onClick={choose}
-      onKeyDown={(e) => e.key === "Enter" && choose()}
-      role="button"
-      tabIndex={0}
-      data-testid={`take-${file.name}`}
-    >
+    <div className={cx(on ? "take on" : "take")} onClick={choose} data-testid={`take-${file.name}`}>
       <Checkbox
         checked={marked}
         aria-label={`Mark ${file.name}`}
@@ -48,7 +41,9 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
       <Still media={take.media} at={file.seconds / 2} width={86} />
       <div className={cx("take-middle")}>
         <div className={cx("take-name")}>
-          <b>{file.name}</b>{" "}
+          <button type="button" className={cx("take-open")} aria-pressed={on} onClick={choose}>
+            <b>{file.name}</b>
+          </button>{" "}
           <span className="soft">
             {file.camera}
             {take.passes.length > 1 ? ` · ${take.passes.length} passes` : ""}

@@ -30,7 +30,7 @@ export function Demo({ alone }: { alone: boolean }) {
       </div>
       {now?.state === "making" ? (
         <div className={styles["demo-progress"]}>
-          <Progress percent={Math.round(100 * now.share)} size="small" />
+          <Progress aria-label="Making the demo" percent={Math.round(100 * now.share)} size="small" />
           <span className="soft">{now.words}</span>
         </div>
       ) : (

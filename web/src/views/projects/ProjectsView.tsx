@@ -1,12 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Skeleton } from "antd";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { api, data } from "../../api/client";
 import { Way } from "../../parts/Way";
 import { Demo } from "./Demo";
-import { NewProject } from "./NewProject";
 import { ProjectRow } from "./ProjectRow";
 import styles from "./ProjectsView.module.css";
+
+// Its fields are many: they come once they are asked for.
+const NewProject = lazy(async () => ({ default: (await import("./NewProject")).NewProject }));
 
 /** With fewer projects than this there is room to say how a film comes about. */
 const FEW = 3;
@@ -14,13 +16,13 @@ const FEW = 3;
 /** All projects and how far each is, and making a new one. */
 export function ProjectsView() {
   const projects = useQuery({ queryKey: ["projects"], queryFn: () => data(api.GET("/api/projects")), retry: false });
-  const [making, setMaking] = useState(false);
+  const [making, setMaking] = useState<boolean | null>(null);
   return (
     <div className={styles.projects}>
       <header className="bar">
         <span className="word">zembi</span>
       </header>
-      <div className={styles["projects-body"]}>
+      <main className={styles["projects-body"]}>
         <div className={styles["projects-head"]}>
           <h1>Projects</h1>
           <Button type="primary" onClick={() => setMaking(true)} data-testid="new-project">
@@ -40,8 +42,12 @@ export function ProjectsView() {
             <Way />
           </div>
         )}
-      </div>
-      <NewProject open={making} close={() => setMaking(false)} />
+      </main>
+      {making !== null && (
+        <Suspense fallback={null}>
+          <NewProject open={making} close={() => setMaking(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }

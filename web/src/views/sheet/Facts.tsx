@@ -56,7 +56,7 @@ function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit
   };
   return (
     <div className={cx("facts")} data-testid="chosen-shots">
-      <h3>Shots chosen together</h3>
+      <h2>Shots chosen together</h2>
       <p>{summary(song, edit, { ...chosen, name: "" }, rate)}</p>
       <p>
         {lengthOf(song, { start: chosen.first, end: chosen.end }, rate)} in all, from {timecode(chosen.first, rate)}
@@ -89,7 +89,7 @@ function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
   const nudge = (edge: "in" | "all" | "out", frames: number) => operate({ op: "move item", item, frames, edge });
   return (
     <div className={cx("facts")}>
-      <h3>Cutaway · {clip?.name}</h3>
+      <h2>Cutaway · {clip?.name}</h2>
       <dl>
         <dt>From</dt>
         <dd className="mono">
@@ -171,9 +171,9 @@ function ShotFacts({ shots, index, song }: { shots: readonly ItemView[]; index: 
   const away = awayFor(song, shots, index, rate);
   return (
     <div className={cx("facts")} data-testid="facts">
-      <h3>
+      <h2>
         Shot {index + 1} · bar {barBeat(song, (shot.start + 0.5) / rate)}
-      </h3>
+      </h2>
       <dl>
         <dt>Source</dt>
         <dd>

@@ -8,7 +8,7 @@ import { within } from "../../api/facts";
 import { classes } from "../../parts/classes";
 import { beatsBetween } from "../../parts/beats";
 import { barBeat } from "../../parts/format";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { spanAt } from "../../player/layers";
 import { Picture } from "../../player/Picture";
 import { useChoice } from "./choice";
@@ -39,7 +39,9 @@ export function LiveView() {
   const on = state.angles.find((a) => a.id === shot?.source.angle);
   const settings = (body: { lead: number }) =>
     act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
-  useKeys({ Backspace: () => void turn("undo") });
+  useCommandKeys("Switching live", [
+    { keys: "Backspace", words: "Take back the last switch", run: () => void turn("undo") },
+  ]);
   if (!song || !edit) return null;
   const next = nextBeat(song, frame / rate);
   const upright = state.width < 1.2 * state.height;

@@ -204,7 +204,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
                 })
               }
               aria-pressed={part.leads.includes(a.id)}
-              aria-label={`${a.name} leads in ${part.name}`}
+              aria-label={`${a.number}: ${a.name} leads in ${part.name}`}
               title={`${a.name} leads`}
             >
               {a.number}

@@ -1,13 +1,13 @@
 import { itemBy, shotsOf } from "../../api/lanes";
 import { App, Button, Segmented, Select } from "antd";
 import { NumberField } from "../../parts/NumberField";
-import { memo, useEffect, useMemo, useState } from "react";
+import { memo, useEffect, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
 import { useCommands, useEdit, useProject } from "../../api/project";
 import { within } from "../../api/facts";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { kept } from "../../parts/kept";
-import { useKeys } from "../../parts/keys";
+import { DIGITS, useCommandKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { nextPlace } from "./pulls";
@@ -286,54 +286,76 @@ function useSheetKeys(): void {
     };
   }, [slots, state, operate]);
 
-  const digits = useMemo(() => Array.from({ length: 9 }, (_, i) => i + 1), []);
-  useKeys({
-    ...Object.fromEntries(digits.map((n) => [String(n), () => number(n)])),
-    "/": () => void actions.cutHere(),
-    "\\": () => void actions.join(),
-    n: () => go(1),
-    p: () => go(-1),
-    "Ctrl+ArrowRight": () => place(1),
-    "Ctrl+ArrowLeft": () => place(-1),
-    "Alt+ArrowLeft": () => void shift(-1, 0),
-    "Alt+ArrowRight": () => void shift(1, 0),
-    "Alt+Shift+ArrowLeft": () => void shift(0, -1),
-    "Alt+Shift+ArrowRight": () => void shift(0, 1),
-    ...Object.fromEntries(WAYS.map(({ way, key }) => [key, () => void actions.lay(way)])),
-    Enter: (event) => {
-      const { clip, select } = useChoice.getState();
-      if (!clip || (event.target as HTMLElement).closest("button, a, [role=tab]")) return false;
-      openBench({ media: clip, select });
-      return true;
+  const deleteChosen = () => {
+    const { mark } = useChoice.getState();
+    if (mark !== null && state.song?.marks.some((m) => m.id === mark)) {
+      void act(() =>
+        data(api.POST("/api/projects/{project_id}/song/marks/delete", { params: path, body: { ids: [mark] } })),
+      );
+      useChoice.setState({ mark: null });
+      return;
+    }
+    if (choice.item === null) return;
+    void operate({ op: "take off", item: choice.item });
+    useChoice.setState({ item: null });
+  };
+  const letGo = () => {
+    const { carrying, treating, bench } = useChoice.getState();
+    if (!carrying && !treating && !bench) return false;
+    useChoice.setState(carrying ? { carrying: null } : treating ? { treating: null } : { bench: false });
+    return true;
+  };
+  const bench = () => {
+    const { clip, select } = useChoice.getState();
+    if (!clip) return false;
+    openBench({ media: clip, select });
+    return true;
+  };
+  const second = Math.round(rate);
+  useCommandKeys("Cutting", [
+    {
+      keys: DIGITS,
+      words: "Switch to an angle; paused: give it to the shot",
+      run: (e) => number(Number(e?.key)),
+      row: true,
     },
-    h: () => void actions.hold(),
-    f: () => void document.getElementById("programme")?.requestFullscreen(),
-    g: () => loopCut(),
-    "[": () => slip(-1),
-    "]": () => slip(1),
-    "{": () => slip(-beatHere()),
-    "}": () => slip(beatHere()),
-    "Alt+[": () => slip(-Math.round(rate)),
-    "Alt+]": () => slip(Math.round(rate)),
-    e: () => useChoice.setState(({ treating }) => ({ treating: treating ? null : "here" })),
-    Escape: () => {
-      const { carrying, treating, bench } = useChoice.getState();
-      if (!carrying && !treating && !bench) return false;
-      useChoice.setState(carrying ? { carrying: null } : treating ? { treating: null } : { bench: false });
-      return true;
+    { keys: "/", words: "Cut here", run: () => void actions.cutHere() },
+    { keys: "\\", words: "Join: take the cut away", run: () => void actions.join() },
+    { keys: "n", words: "Next cut", run: () => go(1) },
+    { keys: "p", words: "Cut before", run: () => go(-1) },
+    { keys: "Ctrl+ArrowRight", words: "Next place of what cuts fall on", run: () => place(1) },
+    { keys: "Ctrl+ArrowLeft", words: "Place before of what cuts fall on", run: () => place(-1) },
+    { keys: "Alt+ArrowLeft", words: "Cut a frame earlier", run: () => void shift(-1, 0) },
+    { keys: "Alt+ArrowRight", words: "Cut a frame later", run: () => void shift(1, 0) },
+    { keys: "Alt+Shift+ArrowLeft", words: "Cut a beat earlier", run: () => void shift(0, -1) },
+    { keys: "Alt+Shift+ArrowRight", words: "Cut a beat later", run: () => void shift(0, 1) },
+    { keys: "g", words: "Play over the nearest cut, again and again", run: () => loopCut() },
+    { keys: "h", words: "Hold the shot, or let it go", run: () => void actions.hold() },
+    { keys: "[", words: "Slip the picture a frame earlier", run: () => slip(-1) },
+    { keys: "]", words: "Slip the picture a frame later", run: () => slip(1) },
+    { keys: "{", words: "Slip the picture a beat earlier", run: () => slip(-beatHere()) },
+    { keys: "}", words: "Slip the picture a beat later", run: () => slip(beatHere()) },
+    { keys: "Alt+[", words: "Slip the picture a second earlier", run: () => slip(-second) },
+    { keys: "Alt+]", words: "Slip the picture a second later", run: () => slip(second) },
+    {
+      keys: "e",
+      words: "Treatments of the shot or cutaway",
+      run: () => useChoice.setState(({ treating }) => ({ treating: treating ? null : "here" })),
     },
-    Delete: () => {
-      const { mark } = useChoice.getState();
-      if (mark !== null && state.song?.marks.some((m) => m.id === mark)) {
-        void act(() =>
-          data(api.POST("/api/projects/{project_id}/song/marks/delete", { params: path, body: { ids: [mark] } })),
-        );
-        useChoice.setState({ mark: null });
-        return;
-      }
-      if (choice.item === null) return;
-      void operate({ op: "take off", item: choice.item });
-      useChoice.setState({ item: null });
+    { keys: "Delete", words: "Take off the chosen cutaway or mark", run: deleteChosen },
+    {
+      keys: "f",
+      words: "The programme full screen",
+      run: () => void document.getElementById("programme")?.requestFullscreen(),
     },
-  });
+    { keys: "Escape", words: "Put down what is carried, close what is open", run: letGo },
+  ]);
+  useCommandKeys("The chosen clip", [
+    ...WAYS.map(({ way, key, words }) => ({
+      keys: key,
+      words: `Lay the chosen clip ${words}`,
+      run: () => void actions.lay(way),
+    })),
+    { keys: "Enter", words: "Open the chosen clip on the bench", run: bench },
+  ]);
 }

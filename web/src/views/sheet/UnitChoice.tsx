@@ -1,5 +1,5 @@
 import { Segmented, Select } from "antd";
-import { api, data, type Unit } from "../../api/client";
+import { api, data, type HitKind, type Unit } from "../../api/client";
 import { HITS } from "../../api/facts";
 import { useCommands } from "../../api/project";
 import { Sensitivity } from "../../parts/Sensitivity";
@@ -41,7 +41,7 @@ export function UnitChoice({ unit }: { unit: Unit }) {
         aria-label="Cuts fall on words or hits"
         data-testid="unit-other"
       />
-      {unit in HITS && <Sensitivity width={70} />}
+      {unit in HITS && <Sensitivity kind={unit as HitKind} width={70} />}
     </span>
   );
 }

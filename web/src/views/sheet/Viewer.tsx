@@ -129,7 +129,7 @@ export const WallPicture = memo(function WallPicture({
       onClick={() => void actions.switchTo(angle.id)}
       style={{ ["--hue" as string]: hueOf(angle.hue) }}
       data-testid={`wall-${angle.number}`}
-      aria-label={`Angle ${angle.number}, ${angle.name}`}
+      aria-pressed={on}
     >
       <Picture layers={layers} size={large ? "programme" : "wall"} label={angle.name} />
       <span className={large ? cx("key-badge") : "shot-badge"}>{large ? button : angle.number}</span>

@@ -61,7 +61,11 @@ export function Listening({ media }: { media: string }) {
         </p>
       ) : (
         <>
-          <Progress percent={Math.round(100 * (job?.progress ?? (waits ? 0 : 1)))} size="small" />
+          <Progress
+            aria-label="Listening to the song"
+            percent={Math.round(100 * (job?.progress ?? (waits ? 0 : 1)))}
+            size="small"
+          />
           <p className="soft">{job?.message || (waits ? "Waiting for a free processor" : "Laying out the grid")}</p>
         </>
       )}

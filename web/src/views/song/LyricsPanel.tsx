@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { minutes } from "../../parts/format";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { clock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { tapHandler } from "./taps";
@@ -114,7 +114,7 @@ function Timing({
     const time = tapped.current.get(before.id) ?? (before.timed ? before.at_s : null);
     if (time !== null) clock.seek(Math.max(0, time - RUN_UP));
   }, [at]);
-  useKeys({ r: again });
+  useCommandKeys("Tapping lyrics", [{ keys: "r", words: "Time the last line again", run: again }]);
   return (
     <div className={cx("offer")}>
       <p>

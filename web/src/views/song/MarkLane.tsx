@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { MarkView, SongView } from "../../api/client";
-import { useKeys } from "../../parts/keys";
+import { useCommandKeys } from "../../parts/keys";
 import { markColour } from "../../parts/marks";
 import type { SongActions } from "./actions";
 import { dragging, type View, xOf } from "./view";
@@ -29,13 +29,13 @@ export function MarkLane({
 }) {
   const [drag, setDrag] = useState<{ id: number; at: number } | null>(null);
   const scale = width / (view.to - view.from);
-  useKeys({
-    Delete: () => {
-      if (chosen === null) return;
-      void actions.deleteMarks([chosen]);
-      choose(null);
-    },
-  });
+  const takeOff = () => {
+    if (chosen === null) return false;
+    void actions.deleteMarks([chosen]);
+    choose(null);
+    return true;
+  };
+  useCommandKeys("Marks", [{ keys: "Delete", words: "Take off the chosen mark", run: takeOff }]);
   const grab = (event: React.PointerEvent, mark: MarkView) => {
     event.stopPropagation();
     choose(mark.id);
