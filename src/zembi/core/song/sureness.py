@@ -19,7 +19,7 @@ _LEAST_S, _NEAR_S = 4.0, 3.0
 #: How likely each is by how far it is ahead of its rivals (slope and offset of a logistic). Level and place, like what
 #: follows, were found on 678 played, recorded and made songs, swaying ones, short ones and ones of which little is heard,
 #: and made flatter by 153 renderings of 17 pieces, by which the bars' were found, too.
-_LEVEL, _PLACE, _BAR = (1.0, 0.2), (1.3, -0.2), (0.8, -0.1)
+_LEVEL, _PLACE, _BAR = (0.9, 0.0), (1.3, -0.2), (1.2, -1.2)
 #: A grid that is so sure is not doubted.
 _SURE = 0.9
 #: A family of tempi that is ahead by little takes off at most this share, less as it is ahead by more.
