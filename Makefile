@@ -11,7 +11,7 @@ export PYTHONDONTWRITEBYTECODE :=
 # The demo project that the browser tests work on copies of.
 TEST_DEMO := build/test-demo
 
-.PHONY: demo test unit core pages install build check browser bench abuse client locks clean
+.PHONY: demo dist test unit core pages install build check browser bench abuse client locks clean
 
 demo: build
 	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
@@ -19,6 +19,7 @@ demo: build
 # What watches a clock has the machine to itself, at the end; all else shares it, and is shown part by part.
 test:
 	@$(MAKE) --no-print-directory -j2 build $(VENV)/dev.stamp browser
+	@$(MAKE) --no-print-directory dist
 	@$(MAKE) --no-print-directory -j4 --output-sync=target check unit core pages
 	ZEMBI_TEST_DEMO=$(TEST_DEMO) $(BIN)/pytest tests/browser -m clock
 
@@ -69,6 +70,11 @@ build: install $(PAGE)
 $(PAGE): $(PAGE_SOURCES) web/node_modules/.stamp web/src/api/schema.d.ts
 	@echo "Building the page…"
 	@cd web && npx --no-install vite build --logLevel warn
+
+# A wheel that carries the built page: what installs it needs neither Node nor this checkout.
+dist: build
+	@rm -rf build/lib build/dist && $(BIN)/python -m pip wheel -q --disable-pip-version-check --no-deps --wheel-dir build/dist .
+	@ls build/dist
 
 check: $(VENV)/dev.stamp web/src/api/schema.d.ts
 	$(BIN)/ruff check .

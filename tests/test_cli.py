@@ -4,6 +4,7 @@ import json
 import subprocess
 import sys
 from fractions import Fraction
+from importlib import metadata
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,14 @@ def zembi(*arguments: object, code: int = 0) -> subprocess.CompletedProcess[str]
     )
     assert done.returncode == code, done.stderr
     return done
+
+
+def test_the_bare_name_says_what_to_do_next_and_which_version_it_is() -> None:
+    said = zembi().stdout
+    for command in ("zembi demo --open", "zembi serve --open", "zembi doctor", "zembi --help"):
+        assert command in said
+    assert zembi("--version").stdout.strip() == f"zembi {metadata.version('zembi')}"
+    assert "No such command" in zembi("cutt", code=2).stderr
 
 
 def test_listen_prints_one_object(footage: Path, performance: Performance) -> None:

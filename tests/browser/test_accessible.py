@@ -189,3 +189,30 @@ def test_a_key_is_changed_and_kept(editor: Editor) -> None:
     there = editor.find("timecode").text
     editor.keys("n")
     assert editor.find("timecode").text == there, "the old one does nothing"
+
+
+def test_shots_cutaways_and_marks_are_walked_by_the_arrow_keys(editor: Editor) -> None:
+    editor.go("sheet")
+    layout(editor, "rows")
+    editor.keys(Keys.HOME)
+    edit = editor.edit()
+    first, second = edit["shots"][:2]
+    reached = focus(editor, "[data-testid=shot] [data-testid=reached]")
+    assert "Gallery wide, bar" in reached.get_attribute("aria-label")
+
+    def now() -> str:
+        return str(editor.page.execute_script("return document.activeElement.getAttribute('aria-label')"))
+
+    was = now()
+    editor.keys(Keys.ARROW_RIGHT)
+    until(lambda: now() != was, "the next has the focus")
+    until(
+        lambda: editor.page.execute_script("return document.activeElement.ariaPressed") == "true",
+        "it is chosen",
+    )
+    for _ in range(len(edit["shots"])):
+        editor.keys(Keys.ARROW_RIGHT)
+    until(lambda: "bar" in now(), "also where rows are drawn on the way")
+    editor.keys(Keys.HOME)
+    until(lambda: now() == was, "back at the first")
+    assert first["start"] == 0 < second["start"]

@@ -2,6 +2,7 @@
 
 import json
 import sys
+import webbrowser
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -19,6 +20,7 @@ AllowHost = Annotated[
         "--allow-host", help="A name that the server answers to besides its address; may be given often."
     ),
 ]
+OpenIt = Annotated[bool, typer.Option("--open", help="Open the page in the browser.")]
 
 
 @app.command()
@@ -31,15 +33,16 @@ def serve(
         typer.Option("--media", help="A folder that footage may be read from; may be given often."),
     ] = None,
     allow_host: AllowHost = None,
+    open_it: OpenIt = False,
 ) -> None:
     """Serve the application: to this machine alone, or beyond it to whoever has the token."""
     for folder in media or []:
         if not folder.is_dir():
             raise BadInput(f"--media {folder}: there is no such folder.")
-    _serve(open_workspace(data, media), host, port, allow_host or [])
+    _serve(open_workspace(data, media), host, port, allow_host or [], open_it)
 
 
-def _serve(workspace: Any, host: str, port: int, allowed: list[str]) -> None:
+def _serve(workspace: Any, host: str, port: int, allowed: list[str], open_it: bool) -> None:
     import uvicorn
 
     from zembi.api.app import create_app
@@ -67,7 +70,7 @@ def _serve(workspace: Any, host: str, port: int, allowed: list[str]) -> None:
             file=sys.stderr, flush=True,
         )  # fmt: skip
     try:
-        _server_class()(config, said).run(sockets=[listening])
+        _server_class()(config, said, address if open_it else "").run(sockets=[listening])
     finally:
         studio.stop()
         listening.close()
@@ -77,16 +80,18 @@ def _server_class() -> type:
     import uvicorn
 
     class Announcing(uvicorn.Server):
-        """Says where it serves once it really does."""
+        """Says where it serves once it really does, and opens an address in the browser where one is given."""
 
-        def __init__(self, config: uvicorn.Config, message: str) -> None:
+        def __init__(self, config: uvicorn.Config, message: str, opened: str) -> None:
             super().__init__(config)
-            self._message = message
+            self._message, self._opened = message, opened
 
         async def startup(self, sockets: Any = None) -> None:
             await super().startup(sockets=sockets)
             if self.started:
                 print(self._message, flush=True)
+            if self.started and self._opened and not webbrowser.open(self._opened):
+                print("zembi: no browser was found; open the address by hand.", file=sys.stderr, flush=True)
 
     return Announcing
 
@@ -101,6 +106,7 @@ def demo(
         bool, typer.Option("--report", help="Tell how far it is, a line of JSON each.")
     ] = False,
     port: Annotated[int, typer.Option(help="Port to serve on.")] = DEFAULT_PORT,
+    open_it: OpenIt = False,
 ) -> None:
     """Make the demo project and serve it."""
     from zembi.demo.project import make_demo
@@ -112,7 +118,7 @@ def demo(
     if prepare_only:
         print(project)
         return
-    _serve(open_workspace(folder), "127.0.0.1", port, [])
+    _serve(open_workspace(folder), "127.0.0.1", port, [], open_it)
 
 
 def _told(share: float, words: str) -> None:

@@ -3,6 +3,7 @@
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from importlib import metadata
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -14,16 +15,35 @@ from zembi.core.errors import BadInput
 
 app = typer.Typer(
     add_completion=False,
-    no_args_is_help=True,
+    invoke_without_command=True,
     help="Zembi: cut a music video to its song.",
     pretty_exceptions_enable=False,
 )
+#: What is told to whoever types the bare name.
+NEXT = """Zembi cuts a music video to its song. What to do next:
+
+  zembi demo --open     the demo project, in the browser
+  zembi serve --open    your own projects, in the browser
+  zembi doctor          whether everything is there that it needs
+  zembi --help          all commands"""
 ERRORS = Console(stderr=True, highlight=False)
 
 DataFolder = Annotated[Path | None, typer.Option("--data", help="Data folder (default: the platform's own).")]
 AsJson = Annotated[
     bool, typer.Option("--json", help="One JSON object on standard output, nothing else there.")
 ]
+
+
+@app.callback()
+def _begin(
+    context: typer.Context,
+    version: Annotated[bool, typer.Option("--version", help="Say the version and end.")] = False,
+) -> None:
+    if version:
+        print(f"zembi {metadata.version('zembi')}")
+        raise typer.Exit
+    if context.invoked_subcommand is None:
+        print(NEXT)
 
 
 @contextmanager

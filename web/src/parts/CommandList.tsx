@@ -1,4 +1,4 @@
-import { Input, Modal } from "antd";
+import { Input, type InputRef, Modal } from "antd";
 import { useCallback, useMemo, useRef, useState } from "react";
 import { changeKey, type Command, keyName, keyShown, keysOf, ownKeys, placesNow } from "./keys";
 import styles from "./CommandList.module.css";
@@ -23,6 +23,7 @@ export function matching(commands: readonly Listed[], typed: string): readonly L
 /** Everything that can be done here and now: found by its words, done by Enter, its keys told and changed. */
 export function CommandList({ open, close }: { open: boolean; close: () => void }) {
   const after = useRef<(() => unknown) | null>(null);
+  const field = useRef<InputRef>(null);
   // What was chosen is done once the list is gone and the focus is back where it was.
   const choose = useCallback(
     (command: Command) => {
@@ -41,16 +42,18 @@ export function CommandList({ open, close }: { open: boolean; close: () => void 
       open={open}
       onCancel={close}
       afterClose={done}
+      // The window would give the focus to its cross.
+      afterOpenChange={(shown) => shown && field.current?.focus()}
       footer={null}
       width={620}
       destroyOnHidden
     >
-      <Found choose={choose} />
+      <Found choose={choose} field={field} />
     </Modal>
   );
 }
 
-function Found({ choose }: { choose: (command: Command) => void }) {
+function Found({ choose, field }: { choose: (command: Command) => void; field: React.RefObject<InputRef | null> }) {
   const all = useMemo(() => placesNow().flatMap((p) => p.commands.map((c) => ({ ...c, where: p.where }))), []);
   const places = useMemo(() => [...new Set(all.map((c) => c.where))], [all]);
   const [typed, setTyped] = useState("");
@@ -69,7 +72,7 @@ function Found({ choose }: { choose: (command: Command) => void }) {
   return (
     <>
       <Input
-        autoFocus
+        ref={field}
         value={typed}
         onChange={(e) => {
           setTyped(e.target.value);

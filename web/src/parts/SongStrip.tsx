@@ -45,7 +45,8 @@ export function SongStrip() {
     () =>
       clock.subscribe((at) => {
         if (!song) return;
-        if (bar.current) bar.current.textContent = barBeat(song, at);
+        // The beat of a frame is the one that lies in it, as a cut there has it.
+        if (bar.current) bar.current.textContent = barBeat(song, at + 0.5 / rate);
         if (code.current) code.current.textContent = timecode(Math.floor(at * rate + 1e-6), rate);
         tellPlace(strip.current, song, at);
         if (head.current) head.current.style.left = `${(100 * at) / song.seconds}%`;

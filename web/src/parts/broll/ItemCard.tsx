@@ -44,6 +44,7 @@ export function ItemCard({ item, width, on, open, look, chosen, order, go, choos
     `${Math.min(100, Math.max(0, (100 * (at - item.in_s)) / Math.max(1e-6, item.out_s - item.in_s)))}%`;
   const trouble = clip.state === "failed" ? "unreadable" : CONDITION[clip.condition];
   return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: what is dragged can be laid by the keys of the chosen clip, too
     <div
       className={cx(`item${on ? " on" : ""}${chosen ? " chosen" : ""}`)}
       style={{ width, ["--hue" as string]: said.hue ? hueOf(said.hue) : "var(--rule)" }}

@@ -215,8 +215,10 @@ function PassBar({ pass, said, angle, lane }: { pass: PassView; said: string; an
   );
   const choose = (event: React.MouseEvent) => {
     const box = (event.currentTarget as HTMLElement).parentElement?.getBoundingClientRect();
-    if (!box || !song) return;
-    const at = ((event.clientX - box.left) / box.width) * seconds;
+    if (box) chooseAt(((event.clientX - box.left) / box.width) * seconds);
+  };
+  const chooseAt = (at: number) => {
+    if (!song) return;
     const index = song.sections.findIndex((s) => at < s.end_s);
     const section = song.sections[index];
     if (!section) return;
@@ -230,6 +232,7 @@ function PassBar({ pass, said, angle, lane }: { pass: PassView; said: string; an
     void feed(angle.id, pass.id, section.start_s, section.end_s, words);
   };
   return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: what makes it draggable makes it a button, too
     <div
       ref={setNodeRef}
       className={cx("pass")}
@@ -237,6 +240,13 @@ function PassBar({ pass, said, angle, lane }: { pass: PassView; said: string; an
       {...listeners}
       {...attributes}
       onClick={choose}
+      onKeyDown={(event) => {
+        // By keys it is chosen in the section of the playhead, or where it begins.
+        if (event.key !== "Enter") return;
+        event.stopPropagation();
+        const here = clock.position();
+        chooseAt(here >= pass.song_start_s && here < pass.song_end_s ? here : pass.song_start_s + 0.01);
+      }}
       title={`${said}${pass.note ? `: “${pass.note}”` : ""}. Click: it feeds angle ${angle.number} in that section. Drag: another angle.`}
       style={{
         ...across(pass.song_start_s, pass.song_end_s, seconds),

@@ -94,12 +94,12 @@ export function ByHand({
           setZoom(4);
         }}
       />
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: the slider below is the same by keys */}
       <div
         className={cx("by-hand-wave")}
         data-testid="by-hand-wave"
         onClick={pick}
         onKeyDown={() => undefined}
-        role="presentation"
         onWheel={(e) => {
           setZoom(Math.min(20, Math.max(0.2, wide * Math.exp(e.deltaY * 0.002))));
           if (point !== null) setTakeAt(point);

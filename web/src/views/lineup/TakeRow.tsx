@@ -31,6 +31,8 @@ export function TakeRow({ take, on, marked, choose, mark }: Props) {
   const first = take.passes[0];
   if (!file || !status) return null;
   return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the whole row is a larger place to click for the button in it
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the button in it takes the keys
     <div className={cx(on ? "take on" : "take")} onClick={choose} data-testid={`take-${file.name}`}>
       <Checkbox
         checked={marked}

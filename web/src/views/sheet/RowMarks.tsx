@@ -2,9 +2,11 @@ import { useState } from "react";
 import { api, data, type MarkView, type SongView } from "../../api/client";
 import { useCommands } from "../../api/project";
 import { classes } from "../../parts/classes";
-import { toSong } from "../../parts/format";
 import { markColour, marksIn } from "../../parts/marks";
+import { barBeat, toSong } from "../../parts/format";
 import { useChoice } from "./choice";
+import { frameAt } from "../../player/timemap";
+import { Reached } from "./Reached";
 import { type Row, xOf } from "./geometry";
 import { nearest, reachOf } from "./pulls";
 import styles from "./RowMarks.module.css";
@@ -78,8 +80,7 @@ function Flag({
     target.addEventListener("pointerup", up, { once: true });
   };
   return (
-    <button
-      type="button"
+    <div
       className={cx(on ? "flag on" : "flag")}
       style={{
         left: xOf(row, drag ?? mark.at_s, width),
@@ -87,13 +88,18 @@ function Flag({
         maxWidth: Math.max(12, room),
       }}
       onPointerDown={grab}
-      tabIndex={-1}
-      aria-label={`Mark ${mark.name || "without a name"}`}
       title={`${mark.name || "Mark"}. Drag it along the beats, Shift for frames; Delete takes it off.`}
       data-testid="row-mark"
       data-at={mark.at_s}
     >
+      <Reached
+        kind="mark"
+        id={mark.id}
+        frame={frameAt(mark.at_s, rate)}
+        on={on}
+        label={`mark ${mark.name || "without a name"}, ${barBeat(song, mark.at_s)}`}
+      />
       {named && <span>{mark.name}</span>}
-    </button>
+    </div>
   );
 }

@@ -3,7 +3,7 @@ import { createPortal } from "react-dom";
 import type { AngleView, ItemView, MediaView, SongView, SpanView, Unit } from "../../api/client";
 import { itemBy } from "../../api/lanes";
 import { useCommands } from "../../api/project";
-import { toSong } from "../../parts/format";
+import { barBeat, toSong } from "../../parts/format";
 import { Canvas } from "../../parts/Canvas";
 import { peakOf, usePeaks } from "../../parts/peaks";
 import { Still } from "../../parts/Still";
@@ -15,6 +15,7 @@ import { cellsIn, comingOf, type LaneCells, levelOf, type Row, type RowCells, TI
 import { useChoice } from "./choice";
 import { RowGhost } from "./Ghost";
 import { besides, pulled, reachOf } from "./pulls";
+import { Reached } from "./Reached";
 import { RowMarks } from "./RowMarks";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
@@ -250,6 +251,24 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
       data-angle={angle?.number ?? ""}
       title={`${name}${shot.held ? " · held" : ""}`}
     >
+      {begins && (
+        <Reached
+          kind="shot"
+          id={shot.id}
+          frame={shot.start}
+          on={on}
+          label={[
+            `${name}, ${bars(song, shot, rate)}`,
+            shot.start ? `cut: ${shot.label}` : "",
+            shot.held ? "held" : "",
+            hole ? "a hole" : "",
+            shot.source.slip ? "out of sync" : "",
+            shot.treated ? inWords(shot) : "",
+          ]
+            .filter(Boolean)
+            .join(", ")}
+        />
+      )}
       {carry.carrying && <CarriedWords {...carry.carrying} />}
       {drag !== null && (
         <span className={cx("cut-label drag")} style={{ transform: `translateX(${drag.by}px)` }} data-testid="beside">
@@ -342,6 +361,13 @@ function together(range: { first: number; end: number }, shot: ItemView): { firs
   return { first: Math.min(range.first, shot.start), end: Math.max(range.end, shot.end) };
 }
 
+/** The bars that an item lies in, in words. */
+function bars(song: SongView, item: ItemView, rate: number): string {
+  const from = barBeat(song, (item.start + 0.5) / rate).split(".")[0];
+  const to = barBeat(song, (item.end - 0.5) / rate).split(".")[0];
+  return from === to ? `bar ${from}` : `bars ${from} to ${to}`;
+}
+
 interface CutawayProps {
   item: ItemView;
   lane: LaneCells;
@@ -406,6 +432,13 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
       data-end={item.end}
       data-lane={lane.name}
     >
+      <Reached
+        kind="cutaway"
+        id={item.id}
+        frame={item.start}
+        on={on}
+        label={`cutaway ${name}, ${bars(song, item, rate)}, on ${lane.name}${lane.locked ? ", locked" : ""}${lane.on ? "" : ", switched off"}`}
+      />
       {file ? (
         <Still media={file.id} at={item.source.in_s} width={Math.min(30, width)} inFilm />
       ) : (

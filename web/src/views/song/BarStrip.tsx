@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { SongDetail, SongView } from "../../api/client";
 import { HIT_KINDS } from "../../api/facts";
 import { barLines, position } from "../../parts/format";
+import { useCommandKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { type Sensitivities, strongHits } from "./paint";
@@ -95,16 +96,25 @@ export function BarStrip({
       ? [2, 3, 4, 5, 6, 7].map((n) => ({ key: `metre ${n}`, label: `Count the loop range in bars of ${n}` }))
       : []),
   ];
-  const choose = (key: string) => {
-    const beat = song.beats[nearestIndex(song.beats, menuAt)] ?? menuAt;
+  const choose = (key: string, about: number) => {
+    const beat = song.beats[nearestIndex(song.beats, about)] ?? about;
     if (key === "pin") correct("pin", { song_s: beat, to_s: hits[nearestIndex(hits, beat)] ?? beat });
     else if (key === "hold") correct("pin", { song_s: beat, to_s: beat });
     else if (key.startsWith("metre") && loop)
       correct("metre range", { song_s: loop[0], to_s: loop[1], metre: Number(key.slice(6)) });
     else correct(key as "the one", { song_s: beat });
   };
+  useCommandKeys(
+    "The grid, at the playhead",
+    items.map(({ key, label }) => ({
+      keys: "",
+      words: key === "the one" ? "This beat is the one" : label.replace(/ in bar .*| from bar .*/, " in this bar"),
+      run: () => choose(key, clock.position()),
+    })),
+  );
   return (
-    <Dropdown trigger={["contextMenu"]} menu={{ items, onClick: ({ key }) => choose(key) }}>
+    <Dropdown trigger={["contextMenu"]} menu={{ items, onClick: ({ key }) => choose(key, menuAt) }}>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: its menu is in the list of commands, the shifts are buttons beside */}
       <div
         className={cx("bar-numbers")}
         data-testid="bar-strip"

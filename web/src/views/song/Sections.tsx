@@ -56,6 +56,7 @@ export function Sections({
           const wide = Math.max(2, (s.end_s - view.from) * scale - left - 2);
           const same = repeats(s);
           return (
+            // biome-ignore lint/a11y/noStaticElementInteractions: its name is a button that opens the same dialog by keys
             <div
               key={s.id}
               className={cx(i % 2 ? "section alt" : "section")}
@@ -72,7 +73,14 @@ export function Sections({
                   title="Drag the border to another bar; with Alt to any place"
                 />
               )}
-              <b>{s.name}</b>
+              <button
+                type="button"
+                className={cx("section-name")}
+                // A pointer goes there; by keys it is changed.
+                onClick={(e) => e.detail === 0 && setOpen(s)}
+              >
+                {s.name}
+              </button>
               {same.length > 0 && <span>same music as {same.join(", ")}</span>}
             </div>
           );
