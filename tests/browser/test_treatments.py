@@ -438,3 +438,22 @@ def test_a_passage_is_treated_whatever_is_cut_there(editor: Editor) -> None:
     editor.press('[aria-label="Take vignette away"]')
     until(lambda: len(editor.edit()["treated"]) == count, "and gone")
     close(editor)
+
+
+def test_a_frame_is_dragged_in_the_drawing_of_the_picture(editor: Editor) -> None:
+    shot = shot_of(editor, 0)
+    assert kinds(shot)[0] == "drift"
+    open_on(editor, shot)
+    before = shot["treated"]["treatments"][0]
+    assert "from 100 %" in str(editor.find("frames").get_attribute("aria-label"))
+    frame = editor.find("frame-to")
+    ActionChains(editor.page).move_to_element(frame).click_and_hold().move_by_offset(6, 0).perform()
+    ActionChains(editor.page).move_by_offset(4, 2).release().perform()
+
+    def now() -> dict[str, Any]:
+        return dict(shot_of(editor, 0)["treated"]["treatments"][0])
+
+    until(lambda: now()["to_x"] > before["to_x"], "what is seen at the end lies further to the right")
+    assert {k for k, v in now().items() if v != before[k]} <= {"to_x", "to_y"}
+    editor.chord(Keys.CONTROL, key="z")
+    until(lambda: now() == before, "one step back undoes the whole drag")

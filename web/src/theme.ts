@@ -1,7 +1,6 @@
 import type { ThemeConfig } from "antd";
 
-/** Paper and ink: every colour of the interface, by what it is for. */
-export const colour = {
+const COLOURS = {
   paper: "#F6F1E6",
   light: "#FBF8F1",
   card: "#FFFDF7",
@@ -21,6 +20,25 @@ export const colour = {
   shade: "#EDE4D1",
   barLine: "#B9AD92",
 } as const;
+
+/** Colours for whoever asked the system for more contrast. */
+const STRONG = {
+  paper: "#FFFFFF",
+  light: "#FFFFFF",
+  band: "#FFFFFF",
+  shade: "#FFFFFF",
+  rule: "#4A463A",
+  ruleFaint: "#8F8871",
+  soft: "#1E2230",
+  wave: "#5E5848",
+  barLine: "#645F50",
+} as const;
+
+/** Paper and ink: every colour of the interface, by what it is for. */
+export const colour: Readonly<Record<keyof typeof COLOURS, string>> = {
+  ...COLOURS,
+  ...(globalThis.matchMedia?.("(prefers-contrast: more)").matches ? STRONG : {}),
+};
 
 /** Hues of the angles, 1 to 9: chosen to stay apart for colour-blind eyes; each use also carries the number. */
 export const hues: readonly string[] = [

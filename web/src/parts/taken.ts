@@ -1,6 +1,7 @@
 /** Files that were dropped on a place: taken in by the page, and laid there once they can be read. */
 
 import { create } from "zustand";
+import { endsWithProject } from "./ending";
 
 interface Taken {
   /** What is done with the first file that the page takes in next; null where it was dropped on no place. */
@@ -10,6 +11,7 @@ interface Taken {
 }
 
 export const useTaken = create<Taken>(() => ({ lay: null, waiting: null }));
+endsWithProject(() => useTaken.setState(useTaken.getInitialState(), true));
 
 /** Lay the first file that is taken in next. */
 export function layOnceTaken(lay: (media: string) => unknown): void {

@@ -15,6 +15,7 @@ import { api, data, type Schemas } from "../api/client";
 import { ProjectProvider, useAddresses, useEdit, useProject, WholeSong } from "../api/project";
 import { nearestBeat } from "../parts/format";
 import { JobsMenu } from "../parts/JobsMenu";
+import { endProject } from "../parts/ending";
 import { Told } from "../parts/Told";
 import { Guard } from "../parts/Guard";
 import { CommandList } from "../parts/CommandList";
@@ -110,7 +111,13 @@ function Frame({ view }: { view: string }) {
   }, [sound, song?.seconds]);
   useWorkingSong(current.key);
   useTellScreens(id, edit);
-  useEffect(() => () => clock.pause(), []);
+  useEffect(
+    () => () => {
+      clock.pause();
+      endProject();
+    },
+    [],
+  );
   // The badges of the edit come with every answer of it.
   const { sheet, handoff } = edit?.badges ?? state.badges;
   const badges = useMemo(() => ({ ...state.badges, sheet, handoff }), [state.badges, sheet, handoff]);

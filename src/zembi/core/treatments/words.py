@@ -103,14 +103,14 @@ def _picture(t: Treatment, ground: Ground) -> str:
         before, after = around_cut(t.over, t.place, ground)
         return f"{_how(t)}over {t.over}: {before} frames before the cut, {after} after it"
     if isinstance(t, Fade):
-        what = "what lies beneath" if t.beneath else t.colour
+        what = "what lies beneath" if t.beneath else _colour(t.colour)
         return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
     if isinstance(t, Strobe):
         long = ground.length(t.every, 0, 2)
         shown = min(long - 1, max(1, round(long * t.share)))
         return f"{shown} frames on, {long - shown} off"
     if isinstance(t, Flash):
-        return f"{t.colour}{_where(t.on, ground)}, gone after {t.fall}"
+        return f"{_colour(t.colour)}{_where(t.on, ground)}, gone after {t.fall}"
     if isinstance(t, Pulse | StepUp):
         amount = f"{t.amount:+g}°" if t.what == "turn" else f"{100 * t.amount:+g} %"
         return f"{t.what} {amount}{_where(t.on, ground)}"
@@ -134,10 +134,15 @@ def _picture(t: Treatment, ground: Ground) -> str:
     return "left is right" if isinstance(t, Mirror) else ""
 
 
+def _colour(colour: str) -> str:
+    """A colour in words: the two that have a name that everybody knows by it, else as it is written."""
+    return {"#000000": "black", "#ffffff": "white"}.get(colour.lower(), colour)
+
+
 def _how(t: Treatment) -> str:
     """Words for the way in which the pictures of a cut follow each other."""
     if isinstance(t, Dip):
-        return f"through {t.colour} "
+        return f"through {_colour(t.colour)} "
     if isinstance(t, Slide | Whip):
         return f"both to the {t.to} " if t.to in ("left", "right") else f"both {t.to} "
     if isinstance(t, ZoomThrough):

@@ -1,6 +1,7 @@
 /** Dragging a clip out of a list, within a window or into another one of the same project. */
 
 import { create } from "zustand";
+import { endsWithProject } from "../ending";
 
 /** A clip, or a select of it, that is dragged. */
 export interface Carried {
@@ -13,6 +14,7 @@ const KIND = "application/x-zembi-clip";
 
 /** The clip that is dragged in this window: what is dragged from another is known only when it is dropped. */
 export const useCarried = create<{ clip: Carried | null }>(() => ({ clip: null }));
+endsWithProject(() => useCarried.setState(useCarried.getInitialState(), true));
 
 /** Begin to drag a clip. */
 export function carry(data: DataTransfer, clip: Carried): void {

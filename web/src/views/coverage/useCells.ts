@@ -5,6 +5,7 @@ import { ordered } from "../../api/ordered";
 import { useProject } from "../../api/project";
 import { clock } from "../../player/clock";
 import { type Cell, passName, workingPasses } from "./cells";
+import { endsWithProject } from "../../parts/ending";
 
 interface Chosen {
   cell: Cell | null;
@@ -16,6 +17,7 @@ interface Chosen {
 
 /** Selection in the matrix. */
 export const useChosen = create<Chosen>(() => ({ cell: null, pass: null, hole: null }));
+endsWithProject(() => useChosen.setState(useChosen.getInitialState(), true));
 
 /** Choose a cell and go to its section. */
 export function chooseCell(cell: Cell | null, at?: number): void {

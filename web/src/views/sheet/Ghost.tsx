@@ -14,6 +14,7 @@ import { shotAt } from "./falls";
 import { type Row, xOf } from "./geometry";
 import styles from "./Ghost.module.css";
 import { type LayAt, layAt } from "./laying";
+import { endsWithProject } from "../../parts/ending";
 
 const cx = classes(styles);
 
@@ -27,6 +28,7 @@ interface GhostState {
 
 const NONE: GhostState = { body: null, place: null, words: "", name: "" };
 export const useGhost = create<GhostState>(() => NONE);
+endsWithProject(() => useGhost.setState(useGhost.getInitialState(), true));
 
 /** Pause in milliseconds before it is asked where a clip would come: the playhead may be on its way. */
 const PAUSE_MS = 40;

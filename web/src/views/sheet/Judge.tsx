@@ -86,30 +86,36 @@ function Judged() {
   );
 }
 
-/** Mean length of shots over the sections, as bars; the line is how loud each is. */
+/** Mean length of shots over the sections, as columns; the line is how loud each is. */
 function Parts({ parts, go }: { parts: readonly Schemas["SectionCut"][]; go: (frame: number) => void }) {
   const most = Math.max(1, ...parts.map((p) => p.mean_beats));
   const levels = parts.map((p) => p.level);
   const [low, high] = [Math.min(...levels), Math.max(...levels)];
   return (
-    <div className={cx("parts")}>
-      {parts.map((p) => (
-        <button
-          type="button"
-          key={p.start}
-          className={cx("part")}
-          onClick={() => go(p.start)}
-          style={{ flexGrow: p.end - p.start }}
-        >
-          <span className={cx("column")}>
-            <span className={cx("bar")} style={{ height: `${(100 * p.mean_beats) / most}%` }} />
-            <span className={cx("loud")} style={{ bottom: `${(96 * (p.level - low)) / Math.max(1, high - low)}%` }} />
-          </span>
-          <span className={cx("part-name")} title={`${p.name}: ${p.shots} shots`}>
-            {p.mean_beats.toFixed(1)}
-          </span>
-        </button>
-      ))}
-    </div>
+    <figure className={cx("figure")}>
+      <figcaption className={cx("legend")}>
+        <span className={cx("key-column")} /> beats a shot on average <span className={cx("key-line")} /> how loud the
+        section is
+      </figcaption>
+      <div className={cx("parts")}>
+        {parts.map((p) => (
+          <button
+            type="button"
+            key={p.start}
+            className={cx("part")}
+            onClick={() => go(p.start)}
+            style={{ flexGrow: p.end - p.start }}
+          >
+            <span className={cx("column")}>
+              <span className={cx("bar")} style={{ height: `${(100 * p.mean_beats) / most}%` }} />
+              <span className={cx("loud")} style={{ bottom: `${(96 * (p.level - low)) / Math.max(1, high - low)}%` }} />
+            </span>
+            <span className={cx("part-name")} title={`${p.name}: ${p.shots} shots`}>
+              <b>{p.mean_beats.toFixed(1)}</b> {p.name}
+            </span>
+          </button>
+        ))}
+      </div>
+    </figure>
   );
 }

@@ -6,6 +6,7 @@ import { useCommands } from "../../api/project";
 import { clock } from "../../player/clock";
 import { useChoice } from "./choice";
 import { frameAt } from "../../player/timemap";
+import { endsWithProject } from "../../parts/ending";
 
 /** Something on the Sheet that the keyboard reaches: a shot, a cutaway or a mark, with its frame. */
 export interface Stop {
@@ -20,6 +21,7 @@ const useReached = create<{ kind: Stop["kind"]; id: number | null; wanted: boole
   id: null,
   wanted: false,
 }));
+endsWithProject(() => useReached.setState(useReached.getInitialState(), true));
 
 const ORDER = { shot: 0, cutaway: 1, mark: 2 } as const;
 

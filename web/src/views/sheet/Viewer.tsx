@@ -47,10 +47,17 @@ export function Viewer() {
   const chosen = itemsOn(edit, "over").find((i) => i.id === item && frame >= i.start && frame < i.end);
   const laid = state.media.find((m) => m.id === chosen?.source.media);
   const placed = laid && !laid.fit.to && (laid.alpha || laid.fit.how === "own") ? laid : null;
+  const uncut = edit !== undefined && !layers.some((layer) => layer.some((span) => span.kind === "picture"));
   return (
     <aside className={cx("viewer")}>
       <div className={cx("framed")}>
         <Picture layers={layers} size="programme" label="Programme" id="programme" />
+        {uncut && (
+          <p className={cx("uncut")} data-testid="uncut">
+            Nothing is cut yet. Press the number of an angle while the song plays or stands, lay clips, or let “plan”
+            make a first cut.
+          </p>
+        )}
         {placed && <PlaceBox file={placed} key={placed.id} />}
       </div>
       {without.length > 0 && (

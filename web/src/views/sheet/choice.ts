@@ -1,6 +1,7 @@
 import { create } from "zustand";
 import type { Layers } from "../../player/layers";
 import type { Carried } from "../../parts/broll/carrying";
+import { endsWithProject } from "../../parts/ending";
 import { kept } from "../../parts/kept";
 import type { Per } from "./geometry";
 import type { By, LayAt, Way } from "./laying";
@@ -87,8 +88,7 @@ export function chooseWave(wave: Wave): void {
   useChoice.setState({ wave });
 }
 
-/** Selection on the sheet, and settings of its view. */
-export const useChoice = create<Choice>(() => ({
+const first = (): Choice => ({
   shot: null,
   item: null,
   lane: null,
@@ -114,7 +114,11 @@ export const useChoice = create<Choice>(() => ({
   benchKeys: false,
   dragged: null,
   listed: [],
-}));
+});
+
+/** Selection on the sheet, and settings of its view. */
+export const useChoice = create<Choice>(first);
+endsWithProject(() => useChoice.setState(first(), true));
 
 /** Choose the clip so many on in the drawer, round at its ends. */
 export function chooseOther(by: number): void {

@@ -17,6 +17,7 @@ import {
   type Treatment,
   choicesOf,
 } from "./kinds";
+import { Frames, isFramed } from "./Frames";
 import styles from "./Treating.module.css";
 import { TextButton } from "../../../parts/TextButton";
 
@@ -102,6 +103,7 @@ export function Fields({ treatment: written, change, preview, clip, here }: Prop
             />
           </span>
         ))}
+      {isFramed(treatment) && <Frames treatment={treatment} change={change} preview={preview} />}
       {treatment.kind === "moment" && (
         <TextButton
           onClick={() =>

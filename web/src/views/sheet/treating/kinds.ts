@@ -337,8 +337,8 @@ export const OFFERED: readonly Offered[] = [
     group: "picture",
     fields: [
       { name: "scale", label: "to", type: "percent" },
-      { name: "x", label: "across", type: "percent" },
-      { name: "y", label: "down", type: "percent" },
+      { name: "x", label: "about the point across", type: "percent" },
+      { name: "y", label: "and down", type: "percent" },
     ],
   },
   {
@@ -348,11 +348,11 @@ export const OFFERED: readonly Offered[] = [
     group: "picture",
     fields: [
       { name: "scale", label: "from", type: "percent" },
-      { name: "x", label: "across", type: "percent" },
-      { name: "y", label: "down", type: "percent" },
+      { name: "x", label: "about across", type: "percent" },
+      { name: "y", label: "and down", type: "percent" },
       { name: "to_scale", label: "to", type: "percent" },
-      { name: "to_x", label: "across", type: "percent" },
-      { name: "to_y", label: "down", type: "percent" },
+      { name: "to_x", label: "about across", type: "percent" },
+      { name: "to_y", label: "and down", type: "percent" },
       shape,
     ],
   },
