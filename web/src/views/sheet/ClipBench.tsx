@@ -1,5 +1,5 @@
 import { Button, Segmented, Switch } from "antd";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import type { MediaView, Unit } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
@@ -44,8 +44,15 @@ export function ClipBench({ clip }: { clip: MediaView }) {
     (i) => i.clip.id === clip.id && (i.select?.id ?? null) === (select?.id ?? null),
   )?.uses;
   const song = state.song;
+  // The keys are its own while it has them: so is the focus, which a card would else use for Space.
+  const section = useRef<HTMLElement>(null);
+  useEffect(() => {
+    if (keys && !section.current?.contains(document.activeElement)) section.current?.focus({ preventScroll: true });
+  }, [keys, clip.id]);
   return (
     <section
+      ref={section}
+      tabIndex={-1}
       className={cx(keys ? "bench on" : "bench")}
       onPointerDownCapture={() => useChoice.setState({ benchKeys: true })}
       data-testid="clip-bench"
