@@ -10,6 +10,7 @@ import { GoTo } from "./GoTo";
 import { Listening } from "./Listening";
 import { peakOf, usePeaks } from "./peaks";
 import styles from "./SongStrip.module.css";
+import { type Drag, follow } from "./drag";
 import { classes } from "./classes";
 
 const cx = classes(styles);
@@ -75,17 +76,14 @@ export function SongStrip() {
   const drag = (event: React.PointerEvent) => {
     if (!song || event.button !== 0) return;
     const from = at(event.clientX);
-    event.currentTarget.setPointerCapture(event.pointerId);
     if (event.shiftKey) useClock.setState({ loop: null });
     else clock.seek(from);
-    const target = event.currentTarget as HTMLElement;
-    const move = (e: PointerEvent) => {
+    const move = ({ event: e }: Drag) => {
       const to = at(e.clientX);
       if (!event.shiftKey) clock.seek(to);
       else if (Math.abs(to - from) > 0.2) useClock.setState({ loop: [Math.min(from, to), Math.max(from, to)] });
     };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", () => target.removeEventListener("pointermove", move), { once: true });
+    follow(event, move, () => undefined);
   };
 
   return (

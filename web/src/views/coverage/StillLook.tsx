@@ -1,6 +1,7 @@
 import { type CSSProperties, useEffect, useRef, useState } from "react";
 import { api, data, type MediaView } from "../../api/client";
 import { useAddresses, useProject } from "../../api/project";
+import { type Drag, follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 import { useCommandKeys } from "../../parts/keys";
 import { compose } from "../../player/compositor";
@@ -80,23 +81,19 @@ export function StillLook({ clip }: { clip: MediaView }) {
     down.preventDefault();
     down.stopPropagation();
     const box = canvas.current?.getBoundingClientRect() as DOMRect;
-    const target = down.currentTarget;
-    target.setPointerCapture(down.pointerId);
     const begun = pair[which];
     let next = pair;
-    const move = (e: PointerEvent) => {
-      const by: [number, number] = [(e.clientX - down.clientX) / box.width, (e.clientY - down.clientY) / box.height];
+    const move = ({ dx, dy }: Drag) => {
+      const by: [number, number] = [dx / box.width, dy / box.height];
       const [, , w] = rectangle(begun, shares);
       const now = corner ? resized(begun, w + 2 * by[0], shares) : moved(begun, by, shares);
       next = which ? [pair[0], now] : [now, pair[1]];
       setHeld(next);
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (next !== pair) void write(next).finally(() => setHeld(null));
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("lostpointercapture", up, { once: true });
+    follow(down, move, (last) => {
+      if (last && next !== pair) void write(next).finally(() => setHeld(null));
+      else setHeld(null);
+    });
   };
 
   return (

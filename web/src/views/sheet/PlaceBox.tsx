@@ -3,6 +3,7 @@ import { api, data, type MediaView } from "../../api/client";
 import { within } from "../../api/facts";
 import { useProject } from "../../api/project";
 import { puts, whole } from "../../parts/broll/framing";
+import { type Drag, follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 import styles from "./Viewer.module.css";
 
@@ -43,25 +44,21 @@ export function PlaceBox({ file }: { file: MediaView }) {
     event.stopPropagation();
     const target = event.currentTarget;
     const frame = (target.closest(`.${cx("framed")}`) as HTMLElement).getBoundingClientRect();
-    target.setPointerCapture(event.pointerId);
     const begun = now;
-    const from: [number, number] = [event.clientX, event.clientY];
-    let last = begun;
+    let held = begun;
     const { min, max } = within("scale");
-    const move = (e: PointerEvent) => {
-      const by = [(e.clientX - from[0]) / frame.width, (e.clientY - from[1]) / frame.height] as const;
+    const move = ({ dx, dy }: Drag) => {
+      const by = [dx / frame.width, dy / frame.height] as const;
       const wide = shares[0] / most;
-      last = sizing
+      held = sizing
         ? { ...begun, scale: Math.min(max, Math.max(min, begun.scale + (2 * by[0]) / wide)) }
         : { ...begun, centre: [begun.centre[0] + by[0], begun.centre[1] + by[1]] };
-      setHeld(last);
+      setHeld(held);
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (last !== begun) void keep(last);
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up, { once: true });
+    follow(event, move, (last) => {
+      if (last) void keep(held);
+      else setHeld(null);
+    });
   };
   const percent = (share: number) => `${100 * share}%`;
   return (

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, data, type MarkView, type SongView } from "../../api/client";
 import { useCommands } from "../../api/project";
+import { type Drag, follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 import { markColour, marksIn } from "../../parts/marks";
 import { barBeat, toSong } from "../../parts/format";
@@ -53,13 +54,10 @@ function Flag({
   const grab = (event: React.PointerEvent<HTMLElement>) => {
     if (event.button !== 0) return;
     event.stopPropagation();
-    const target = event.currentTarget;
-    target.setPointerCapture(event.pointerId);
     useChoice.setState({ mark: mark.id, item: null });
-    const origin = event.clientX;
     let to = mark.at_s;
-    const move = (e: PointerEvent) => {
-      const at = mark.at_s + ((e.clientX - origin) / width) * row.seconds;
+    const move = ({ dx, event: e }: Drag) => {
+      const at = mark.at_s + (dx / width) * row.seconds;
       const frame = Math.round(at * rate);
       const beat = nearest(frame, song.beat_frames);
       const near = !e.shiftKey && beat !== undefined && Math.abs(beat - frame) <= reachOf(rate);
@@ -67,17 +65,14 @@ function Flag({
       to = Math.max(0, on ?? frame / rate);
       setDrag(to);
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (Math.abs(to - mark.at_s) < 1e-6) return setDrag(null);
+    follow(event, move, (last) => {
+      if (!last || Math.abs(to - mark.at_s) < 1e-6) return setDrag(null);
       const moved = api.PATCH("/api/projects/{project_id}/song/marks/{mark_id}", {
         params: { path: { ...path.path, mark_id: mark.id } },
         body: { song_s: toSong(kept, to) },
       });
       void act(() => data(moved)).then(() => setDrag(null));
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up, { once: true });
+    });
   };
   return (
     <div

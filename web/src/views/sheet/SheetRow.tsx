@@ -23,6 +23,7 @@ import { SlipFrames, useSlip } from "./Slipping";
 import { type Carrying, useCarry } from "./useCarry";
 import { useDrop } from "./useDrop";
 import styles from "./SheetRow.module.css";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
@@ -196,25 +197,21 @@ function ShotCell({ shot, base, angle, file, left, width, begins, row, lane, son
 
   const grab = (event: React.PointerEvent) => {
     event.stopPropagation();
-    const target = event.currentTarget as HTMLElement;
-    target.setPointerCapture(event.pointerId);
-    const origin = event.clientX;
     let to = shot.start;
     const unit = now().state.unit as Unit;
-    const move = (e: PointerEvent) => {
-      const by = ((e.clientX - origin) / lane) * row.seconds;
-      const frame = shot.start + Math.round(by * rate);
-      // What cuts fall on pulls within a tenth of a second; Shift moves freely by frames.
-      to = e.shiftKey ? frame : pulled(frame, song, unit, reachOf(rate));
-      setDrag({ by: ((to - shot.start) / rate / row.seconds) * lane, words: besides(to, song, unit) });
-    };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (to !== shot.start) void operate({ op: "move", item: shot.id, to }).then(() => setDrag(null));
-      else setDrag(null);
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up, { once: true });
+    follow(
+      event,
+      ({ dx, event: e }) => {
+        const frame = shot.start + Math.round((dx / lane) * row.seconds * rate);
+        // What cuts fall on pulls within a tenth of a second; Shift moves freely by frames.
+        to = e.shiftKey ? frame : pulled(frame, song, unit, reachOf(rate));
+        setDrag({ by: ((to - shot.start) / rate / row.seconds) * lane, words: besides(to, song, unit) });
+      },
+      (last) => {
+        if (last && to !== shot.start) void operate({ op: "move", item: shot.id, to }).then(() => setDrag(null));
+        else setDrag(null);
+      },
+    );
     useChoice.setState({ item: null, mark: null });
   };
   const pick = (event: React.PointerEvent) => {
@@ -395,25 +392,22 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
     event.stopPropagation();
     useChoice.setState({ item: item.id, mark: null });
     if (event.altKey) return slip.grab(event);
-    const target = event.currentTarget;
-    target.setPointerCapture(event.pointerId);
     clock.seek((item.start + 0.001) / rate);
     const held = edge === "out" ? item.end : item.start;
-    const origin = event.clientX;
     let frames = 0;
     const unit = now().state.unit as Unit;
-    const move = (e: PointerEvent) => {
-      const frame = held + Math.round(((e.clientX - origin) / across) * row.seconds * rate);
-      frames = (e.shiftKey ? frame : pulled(frame, song, unit, reachOf(rate))) - held;
-      setDrag({ edge, by: (frames / rate / row.seconds) * across });
-    };
-    const up = async () => {
-      target.removeEventListener("pointermove", move);
-      if (frames) await operate({ op: "move item", item: item.id, frames, edge });
-      setDrag(null);
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", () => void up(), { once: true });
+    follow(
+      event,
+      ({ dx, event: e }) => {
+        const frame = held + Math.round((dx / across) * row.seconds * rate);
+        frames = (e.shiftKey ? frame : pulled(frame, song, unit, reachOf(rate))) - held;
+        setDrag({ edge, by: (frames / rate / row.seconds) * across });
+      },
+      (last) => {
+        if (last && frames) void operate({ op: "move item", item: item.id, frames, edge }).then(() => setDrag(null));
+        else setDrag(null);
+      },
+    );
   };
   const by = drag?.by ?? 0;
   const box = {

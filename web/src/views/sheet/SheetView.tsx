@@ -7,6 +7,7 @@ import { useCommands, useEdit, useProject } from "../../api/project";
 import { within } from "../../api/facts";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
 import { kept } from "../../parts/kept";
+import { follow } from "../../parts/drag";
 import { DIGITS, useCommandKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
@@ -66,11 +67,14 @@ export function SheetView() {
     );
   const uncut = shotsOf(edit).length === 1;
   if (layout === "live") return <LiveView />;
-  const drag = (event: React.PointerEvent) => {
-    if (!event.buttons) return;
-    const wide = Math.min(window.innerWidth - 420, Math.max(380, window.innerWidth - event.clientX));
+  const resize = (to: number) => {
+    const wide = Math.round(Math.min(window.innerWidth - 420, Math.max(380, to)));
     setSide(wide);
-    localStorage.setItem(SIDE, String(Math.round(wide)));
+    localStorage.setItem(SIDE, String(wide));
+  };
+  const usual = () => {
+    localStorage.removeItem(SIDE);
+    setSide(0);
   };
   return (
     <div className={cx("sheet")} style={side ? { gridTemplateColumns: `minmax(0, 1fr) 6px ${side}px` } : undefined}>
@@ -112,13 +116,26 @@ export function SheetView() {
         role="separator"
         aria-orientation="vertical"
         aria-label="Border between sheet and viewer"
-        title="Drag to make the viewer larger; double click for the usual"
-        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-        onPointerMove={drag}
-        onDoubleClick={() => {
-          localStorage.removeItem(SIDE);
-          setSide(0);
+        aria-valuenow={side}
+        aria-valuetext={side ? `viewer ${side} points wide` : "viewer as wide as usual"}
+        tabIndex={0}
+        title="Drag to make the viewer larger, or by the arrow keys; double click or Home for the usual"
+        onPointerDown={(down) =>
+          follow(
+            down,
+            ({ event }) => resize(window.innerWidth - event.clientX),
+            () => undefined,
+          )
+        }
+        onKeyDown={(event) => {
+          const by = { ArrowLeft: 20, ArrowRight: -20 }[event.key];
+          if (by) resize(window.innerWidth - event.currentTarget.getBoundingClientRect().right + by);
+          else if (event.key === "Home") usual();
+          else return;
+          event.preventDefault();
+          event.stopPropagation();
         }}
+        onDoubleClick={usual}
         data-testid="border"
       />
       <Viewer />

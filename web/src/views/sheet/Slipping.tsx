@@ -3,6 +3,7 @@ import { createPortal } from "react-dom";
 import type { ItemView, MediaView } from "../../api/client";
 import { useCommands } from "../../api/project";
 import { ClipFrame } from "../../parts/ClipFrame";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 import { clock } from "../../player/clock";
 import styles from "./Slipping.module.css";
@@ -35,26 +36,23 @@ export function useSlip(item: ItemView, clip: MediaView | undefined, perPixel: n
   const grab = (event: React.PointerEvent<HTMLElement>) => {
     if (event.button !== 0 || !clip || clip.still || item.source.kind !== "clip") return;
     event.stopPropagation();
-    const target = event.currentTarget;
-    target.setPointerCapture(event.pointerId);
     // The programme shows what is slipped, and keys go on with it.
     clock.seek((item.start + 0.001) / rate);
     const [least, most] = roomOf(item, clip, rate);
-    const origin = event.clientX;
-    const box = target.getBoundingClientRect();
+    const box = event.currentTarget.getBoundingClientRect();
     setPlace(besideOf(box.left, box.bottom, box.top));
     let frames = 0;
-    const move = (e: PointerEvent) => {
-      frames = Math.min(most, Math.max(least, slipped(e.clientX - origin, perPixel)));
-      setBy(frames);
-    };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (frames) void operate({ op: "slip", item: item.id, frames }).then(() => setBy(null));
-      else setBy(null);
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up, { once: true });
+    follow(
+      event,
+      ({ dx }) => {
+        frames = Math.min(most, Math.max(least, slipped(dx, perPixel)));
+        setBy(frames);
+      },
+      (last) => {
+        if (last && frames) void operate({ op: "slip", item: item.id, frames }).then(() => setBy(null));
+        else setBy(null);
+      },
+    );
   };
   return { by, grab, place };
 }

@@ -7,8 +7,9 @@ import { useCommandKeys } from "../../parts/keys";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { type Sensitivities, strongHits } from "./paint";
-import { dragging, nearestIndex, type View, xOf } from "./view";
+import { nearestIndex, type View, xOf } from "./view";
 import styles from "./BarStrip.module.css";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
@@ -65,22 +66,22 @@ export function BarStrip({
     const start = timeAt(event);
     if (event.shiftKey) {
       const beat = song.beats[nearestIndex(song.beats, start)] ?? start;
-      dragging(
+      follow(
         event,
-        (dx) => setBend({ from: beat, to: toHit(beat + dx / scale) }),
-        (dx, moved) => {
+        ({ dx }) => setBend({ from: beat, to: toHit(beat + dx / scale) }),
+        (last) => {
           setBend(null);
-          if (moved) correct("pin", { song_s: beat, to_s: toHit(beat + dx / scale) });
+          if (last) correct("pin", { song_s: beat, to_s: toHit(beat + last.dx / scale) });
         },
       );
       return;
     }
-    dragging(
+    follow(
       event,
-      (dx) => preview(dx / scale),
-      (dx, moved) => {
+      ({ dx }) => preview(dx / scale),
+      (last) => {
         preview(0);
-        if (moved) correct("nudge", { seconds: dx / scale });
+        if (last) correct("nudge", { seconds: last.dx / scale });
         else clock.seek(start);
       },
     );

@@ -2,10 +2,11 @@ import { useState } from "react";
 import type { ItemView } from "../../api/client";
 import { shotsOf } from "../../api/lanes";
 import { useEdit, useProject } from "../../api/project";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 import { barBeat, toSong, toWorking } from "../../parts/format";
 import styles from "./CutLane.module.css";
-import { dragging, type View, xOf } from "./view";
+import { type View, xOf } from "./view";
 
 const cx = classes(styles);
 
@@ -29,12 +30,12 @@ export function CutLane({ view, width }: { view: View; width: number }) {
   const grab = (event: React.PointerEvent, shot: ItemView, at: number) => {
     event.stopPropagation();
     const frameOf = (dx: number) => Math.round(toWorking(state.kept, at + dx / scale) * rate);
-    dragging(
+    follow(
       event,
-      (dx) => setDrag({ id: shot.id, frame: frameOf(dx) }),
-      (dx, moved) => {
-        if (!moved) return setDrag(null);
-        void operate({ op: "move", item: shot.id, to: frameOf(dx) }).then(() => setDrag(null));
+      ({ dx }) => setDrag({ id: shot.id, frame: frameOf(dx) }),
+      (last) => {
+        if (!last) return setDrag(null);
+        void operate({ op: "move", item: shot.id, to: frameOf(last.dx) }).then(() => setDrag(null));
       },
     );
   };

@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { ProjectState, SongView } from "../../api/client";
 import type { SongActions } from "./actions";
-import { dragging, nearestIndex, type View, xOf } from "./view";
+import { nearestIndex, type View, xOf } from "./view";
 import styles from "./LeftOut.module.css";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 import { TextButton } from "../../parts/TextButton";
 
@@ -35,12 +36,12 @@ export function LeftOut({
       const at = beat((edge === "start" ? p.start_s : p.end_s) + dx / scale);
       return { id: p.id, start: edge === "start" ? at : p.start_s, end: edge === "end" ? at : p.end_s };
     };
-    dragging(
+    follow(
       event,
-      (dx) => setDrag(moved(dx)),
-      (dx, did) => {
-        const to = moved(dx);
-        if (!did) return setDrag(null);
+      ({ dx }) => setDrag(moved(dx)),
+      (last) => {
+        if (!last) return setDrag(null);
+        const to = moved(last.dx);
         void actions.movePassage(p.id, to.start, to.end).then(() => setDrag(null));
       },
     );

@@ -3,8 +3,9 @@ import type { MarkView, SongView } from "../../api/client";
 import { useCommandKeys } from "../../parts/keys";
 import { markColour } from "../../parts/marks";
 import type { SongActions } from "./actions";
-import { dragging, type View, xOf } from "./view";
+import { type View, xOf } from "./view";
 import styles from "./MarkLane.module.css";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
@@ -40,12 +41,12 @@ export function MarkLane({
     event.stopPropagation();
     choose(mark.id);
     const place = (dx: number) => Math.min(song.seconds, Math.max(0, mark.at_s + dx / scale));
-    dragging(
+    follow(
       event,
-      (dx) => setDrag({ id: mark.id, at: place(dx) }),
-      (dx, moved) => {
-        if (!moved) return setDrag(null);
-        void actions.mark(mark.id, { song_s: place(dx) }).then(() => setDrag(null));
+      ({ dx }) => setDrag({ id: mark.id, at: place(dx) }),
+      (last) => {
+        if (!last) return setDrag(null);
+        void actions.mark(mark.id, { song_s: place(last.dx) }).then(() => setDrag(null));
       },
     );
   };

@@ -15,8 +15,9 @@ import { MarkLane } from "./MarkLane";
 import { LANE, paintGrid, paintHits, paintLoudness, paintVoice, paintWave, hitRows } from "./paint";
 import { Sections } from "./Sections";
 import { TempoTags } from "./TempoTags";
-import { dragging, type Look, nearestIndex, shifted, type View, windowFor, xOf, type Zoom, zoomed } from "./view";
+import { type Look, nearestIndex, shifted, type View, windowFor, xOf, type Zoom, zoomed } from "./view";
 import styles from "./Score.module.css";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
@@ -177,16 +178,16 @@ function useView(song: SongView, zoom: Zoom, place: React.RefObject<HTMLDivEleme
 /** Shift and drag: a loop from beat to beat; a click takes it off. */
 function dragLoop(event: React.PointerEvent, song: SongView, at: number, secondsOfPoint: number): void {
   const beat = (t: number) => song.beats[nearestIndex(song.beats, t)] ?? t;
-  dragging(
+  follow(
     event,
-    (dx) => {
+    ({ dx }) => {
       const other = at + dx * secondsOfPoint;
       const a = Math.max(0, beat(Math.min(at, other)));
       const b = Math.min(song.seconds, beat(Math.max(at, other)));
       if (b - a > 0.05) useClock.setState({ loop: [a, b] });
     },
-    (_dx, did) => {
-      if (!did) useClock.setState({ loop: null });
+    (last) => {
+      if (!last) useClock.setState({ loop: null });
     },
   );
 }

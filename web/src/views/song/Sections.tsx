@@ -4,9 +4,10 @@ import type { SectionView, SongView } from "../../api/client";
 import { within } from "../../api/facts";
 import { clock } from "../../player/clock";
 import type { SongActions } from "./actions";
-import { dragging, nearestIndex, type View } from "./view";
+import { nearestIndex, type View } from "./view";
 import view from "./song.module.css";
 import own from "./Sections.module.css";
+import { follow } from "../../parts/drag";
 import { classes } from "../../parts/classes";
 
 const cx = classes(view, own);
@@ -36,13 +37,13 @@ export function Sections({
       const at = s.start_s + dx / scale;
       return free ? at : (lines[nearestIndex(lines, at)] ?? at);
     };
-    dragging(
+    follow(
       event,
-      (dx) => setDrag({ id: s.id, at: place(dx) }),
-      (dx, moved) => {
+      ({ dx }) => setDrag({ id: s.id, at: place(dx) }),
+      (last) => {
         setDrag(null);
-        const at = place(dx);
-        if (moved && Math.abs(at - s.start_s) > 1e-3) void actions.section(s.id, { start_s: at, snap: !free });
+        const at = place(last?.dx ?? 0);
+        if (last && Math.abs(at - s.start_s) > 1e-3) void actions.section(s.id, { start_s: at, snap: !free });
       },
     );
   };

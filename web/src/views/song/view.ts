@@ -60,38 +60,3 @@ export function nearestIndex(times: readonly number[], at: number): number {
   const next = times[i + 1];
   return next !== undefined && Math.abs(next - at) < Math.abs((times[i] as number) - at) ? i + 1 : i;
 }
-
-/**
- * A drag of the pointer that began with this event: told how far it went in pixels, and at its end once more.
- * Escape ends it where it began.
- */
-export function dragging(
-  event: React.PointerEvent,
-  move: (dx: number) => void,
-  end: (dx: number, moved: boolean) => void,
-): void {
-  const target = event.currentTarget as HTMLElement;
-  target.setPointerCapture(event.pointerId);
-  const origin = event.clientX;
-  let moved = false;
-  const onMove = (e: PointerEvent) => {
-    moved = moved || Math.abs(e.clientX - origin) > 2;
-    if (moved) move(e.clientX - origin);
-  };
-  const stop = (dx: number, did: boolean) => {
-    target.removeEventListener("pointermove", onMove);
-    target.removeEventListener("pointerup", onUp);
-    target.removeEventListener("pointercancel", onCancel);
-    window.removeEventListener("keydown", onKey);
-    end(dx, did);
-  };
-  const onUp = (e: PointerEvent) => stop(e.clientX - origin, moved);
-  const onCancel = () => stop(0, false);
-  const onKey = (e: KeyboardEvent) => {
-    if (e.key === "Escape") stop(0, false);
-  };
-  target.addEventListener("pointermove", onMove);
-  target.addEventListener("pointerup", onUp);
-  target.addEventListener("pointercancel", onCancel);
-  window.addEventListener("keydown", onKey);
-}

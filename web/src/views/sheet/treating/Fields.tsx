@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import type { MediaView } from "../../../api/client";
 import { HIT_KINDS, HITS, within } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
+import { type Drag, follow } from "../../../parts/drag";
 import { classes } from "../../../parts/classes";
 import { type Shape, shaped } from "../../../player/chain";
 import {
@@ -52,27 +53,22 @@ export function Fields({ treatment: written, change, preview, clip, here }: Prop
   const { fields, says } = offered(treatment.kind);
   /** A number is dragged by its word, to the right for more: shown at once, written once. */
   const grab = (field: Field) => (event: React.PointerEvent<HTMLElement>) => {
-    const target = event.currentTarget;
-    const from = event.clientX;
     let now: Treatment | null = null;
-    target.setPointerCapture(event.pointerId);
-    const move = (e: PointerEvent) => {
-      const next = dragged(written, field, Math.round((e.clientX - from) / DRAG_PX), e.shiftKey);
+    const move = ({ dx, event: e }: Drag) => {
+      const next = dragged(written, field, Math.round(dx / DRAG_PX), e.shiftKey);
       if (JSON.stringify(next) === JSON.stringify(now ?? written)) return;
       now = next;
       setTrial(next);
       preview(next);
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (now && JSON.stringify(now) !== JSON.stringify(written)) void change(now).finally(() => setTrial(null));
+    follow(event, move, (last) => {
+      if (last && now && JSON.stringify(now) !== JSON.stringify(written))
+        void change(now).finally(() => setTrial(null));
       else {
         setTrial(null);
         preview(null);
       }
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("lostpointercapture", up, { once: true });
+    });
   };
   const set = (name: string, value: unknown) => void change({ ...treatment, [name]: value } as Treatment);
   return (

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { type Drag, follow } from "../../../parts/drag";
 import { classes } from "../../../parts/classes";
 import type { Treatment } from "./kinds";
 import styles from "./Treating.module.css";
@@ -52,27 +53,22 @@ export function Frames({ treatment, change, preview }: Props) {
   const now = (trial ?? treatment) as unknown as Record<string, number>;
   const framings = FRAMINGS[treatment.kind] ?? [];
   const grab = (f: Framed) => (event: React.PointerEvent<SVGElement>) => {
-    const target = event.currentTarget;
-    const box = target.ownerSVGElement?.getBoundingClientRect();
+    const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
     const scale = now[f.scale] ?? 1;
     if (!box || scale <= 1) return;
-    target.setPointerCapture(event.pointerId);
     const from = seenPart(scale, now[f.x] ?? 0.5, now[f.y] ?? 0.5);
     let next: Treatment | null = null;
-    const move = (e: PointerEvent) => {
-      const left = from.left + (e.clientX - event.clientX) / box.width;
-      const top = from.top + (e.clientY - event.clientY) / box.height;
-      const { x, y } = pointOf(scale, left, top);
+    const move = ({ dx, dy }: Drag) => {
+      const { x, y } = pointOf(scale, from.left + dx / box.width, from.top + dy / box.height);
       next = { ...treatment, [f.x]: Number(x.toFixed(3)), [f.y]: Number(y.toFixed(3)) } as Treatment;
       setTrial(next);
       preview(next);
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      if (next) void change(next).finally(() => setTrial(null));
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("lostpointercapture", up, { once: true });
+    follow(event, move, (last) => {
+      if (last && next) return void change(next).finally(() => setTrial(null));
+      setTrial(null);
+      preview(null);
+    });
   };
   return (
     <svg

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import type { SongView } from "../../../api/client";
 import { useWidth } from "../../../parts/Canvas";
+import { type Drag, follow } from "../../../parts/drag";
 import { classes } from "../../../parts/classes";
 import { Still } from "../../../parts/Still";
 import { frameOf, type Place, placeAt, placeText, type Treatment, type Treatments } from "./kinds";
@@ -38,10 +39,8 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
   const handles = placesOf(treatment);
   const grab = (name: string) => (event: React.PointerEvent<SVGElement>) => {
     event.stopPropagation();
-    const target = event.currentTarget;
-    target.setPointerCapture(event.pointerId);
     const box = pane.current?.getBoundingClientRect();
-    const move = (e: PointerEvent) => {
+    const move = ({ event: e }: Drag) => {
       if (!box || !treatment) return;
       const frame = first + ((e.clientX - box.left) / width) * (end - first);
       const place = placeAt(song, Math.min(end - 1, Math.max(first, frame)), rate);
@@ -50,27 +49,22 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       setDrag(dragged.current);
       preview(withPlace(treatment, name, place));
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
+    follow(event, move, (last) => {
       const now = dragged.current;
       dragged.current = null;
       setDrag(null);
-      if (now && treatment) change(withPlace(treatment, name, now.place));
+      if (last && now && treatment) change(withPlace(treatment, name, now.place));
       else preview(null);
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up, { once: true });
+    });
   };
   /** A speed is dragged up and down, by steps of a twentieth; the graph keeps its scale meanwhile. */
   const grabSpeed = (k: number) => (event: React.PointerEvent<SVGElement>) => {
     event.stopPropagation();
     if (treatment?.kind !== "ramp") return;
-    const target = event.currentTarget;
-    target.setPointerCapture(event.pointerId);
     const top = pane.current?.getBoundingClientRect().top ?? 0;
     setFrozen([low, high]);
     let now = treatment;
-    const move = (e: PointerEvent) => {
+    const move = ({ event: e }: Drag) => {
       const speed = speedAt(e.clientY - top, HIGH, low, high, own);
       if (speed === now.speeds[k]) return;
       now = {
@@ -81,14 +75,11 @@ export function SpeedGraph({ song, rate, treated, treatment, own, media, at, cha
       };
       preview(now);
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
+    follow(event, move, (last) => {
       setFrozen(null);
-      if (now !== treatment) change(now);
+      if (last && now !== treatment) change(now);
       else preview(null);
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up, { once: true });
+    });
   };
   const points = line(pieces, own).map(([f, v]) => `${x(first + f).toFixed(1)},${y(v).toFixed(1)}`);
   const stills = media ? Math.max(1, Math.floor(width / 96)) : 0;
