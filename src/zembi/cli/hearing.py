@@ -79,7 +79,7 @@ def align(song: Path, takes: list[Path], as_json: AsJson = False) -> None:
 def _align_document(take: Path, found: Any) -> dict[str, Any]:
     settled = [p for p in found.passes if not p.rivals]
     return {
-        "file": str(take), "status": found.status, "sure": {name: round(share, 4) for name, share in asdict(found.sure).items()},
+        "file": str(take), "status": found.status, "confidence": round(found.confidence, 4),
         "passes": [
             {"take_start_s": round(p.take_start_s, 6), "take_end_s": round(p.take_end_s, 6), "song_start_s": round(p.song_start_s, 6), "rate": round(p.rate, 9)}
             for p in settled
