@@ -386,17 +386,17 @@ def test_strokes_stand_in_rows_and_are_heard_by_name(editor: Editor) -> None:
 
 def test_how_many_hits_count_is_chosen_for_each_instrument(editor: Editor) -> None:
     kept = editor.server.get()["sensitivities"]
-    shown = editor.element("[data-testid=sensitivity-kick] + span")
+    shown = editor.element("[data-testid=hits-row-kick] .soft")
     before = int(shown.text)
     for _ in range(30):
-        editor.element("[data-testid=sensitivity-kick] [role=slider]").send_keys(Keys.ARROW_RIGHT)
+        editor.element("[data-testid=hits-row-kick] [role=slider]").send_keys(Keys.ARROW_RIGHT)
     until(lambda: editor.server.get()["sensitivities"]["kick"] > kept["kick"] + 0.2, "it is kept")
     assert editor.server.get()["sensitivities"]["snare"] == kept["snare"]
     hits = editor.server.get("/song/detail")["hits"]["kick"]
     least = 1 - editor.server.get()["sensitivities"]["kick"]
     until(lambda: int(shown.text) == sum(h["strength"] >= least for h in hits) >= before, "those are shown")
     for _ in range(30):
-        editor.element("[data-testid=sensitivity-kick] [role=slider]").send_keys(Keys.ARROW_LEFT)
+        editor.element("[data-testid=hits-row-kick] [role=slider]").send_keys(Keys.ARROW_LEFT)
     until(lambda: abs(editor.server.get()["sensitivities"]["kick"] - kept["kick"]) < 0.011, "and back")
 
 

@@ -72,6 +72,15 @@ function typing(target: Element | null): boolean {
   );
 }
 
+/** Whether a key or the pointer was used last, and whether what has the focus was reached by a key. */
+let last: "key" | "pointer" = "pointer";
+let reached = false;
+if (typeof window !== "undefined") {
+  window.addEventListener("keydown", () => (last = "key"), true);
+  window.addEventListener("pointerdown", () => (last = "pointer"), true);
+  window.addEventListener("focusin", () => (reached = last === "key"), true);
+}
+
 const PRESSED = "button, a[href], summary, [role=button], [role=tab], [role=switch], [role=option], [role=menuitem]";
 const WALKED = "[role=radiogroup], .ant-slider, [role=tablist], [role=menu], [role=listbox]";
 
@@ -81,7 +90,7 @@ const WALKED = "[role=radiogroup], .ant-slider, [role=tablist], [role=menu], [ro
  */
 function needed(event: KeyboardEvent, over: string | undefined): boolean {
   const target = event.target as Element | null;
-  if (!target?.matches(":focus-visible") || (over && target.closest(over))) return false;
+  if (!target || !reached || (over && target.closest(over))) return false;
   if (event.ctrlKey || event.metaKey || event.altKey) return false;
   if (event.key === " " || event.key === "Enter") return Boolean(target.closest(PRESSED));
   return /^(Arrow|Home|End|Page)/.test(event.key) && Boolean(target.closest(WALKED));

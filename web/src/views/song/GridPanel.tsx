@@ -99,7 +99,7 @@ export function GridPanel({
       </div>
       <h2>Hits: from accents to every one</h2>
       {hitRows(detail).map((kind) => (
-        <div key={kind} className={cx("hits-row")}>
+        <div key={kind} className={cx("hits-row")} data-testid={`hits-row-${kind}`}>
           <span>{HITS[kind].many}</span>
           <Sensitivity
             kind={kind}
