@@ -40,13 +40,13 @@ def _likely(ahead: float, slope: float, offset: float) -> float:
 
 @dataclass(frozen=True)
 class Sureness:
-    """How likely each thing about a grid is right, 0..1.
+    """Probabilities, 0..1, that each thing about a grid is right.
 
     Attributes:
         place: Its beats lie on the music's, or on each second or half of them.
         level: It is counted as fast as people count it, if they do.
         bar: Its bars begin where the music's do, if both are so.
-        rival: How many times as fast it is counted next: half or twice.
+        rival: Factor of the tempo at which it is counted next: half or twice.
     """
 
     place: float
@@ -56,12 +56,12 @@ class Sureness:
 
     @property
     def grid(self) -> float:
-        """How likely the beats are right."""
+        """Probability that the beats are right."""
         return self.place * self.level
 
 
 def sureness(signs: Signs, seconds: float, bar_scores: Sequence[float] = ()) -> Sureness:
-    """How sure a grid is.
+    """Estimate the sureness of a grid.
 
     Args:
         signs: Of the beats.

@@ -289,8 +289,8 @@ class LevelView:
 
 @dataclass(frozen=True)
 class SurenessView:
-    """How likely the place of the beats, the level they are counted at, the beginning of the bars and the grid are right;
-    how many times as fast it is counted next.
+    """Probabilities that the place of the beats, the level they are counted at, the beginning of the bars and the grid are
+    right; the factor of the tempo at which it is counted next.
     """
 
     place: float
