@@ -93,12 +93,12 @@ def main() -> None:
             bare = []
             for _ in range(50):
                 begin = time.perf_counter()
-                client.get("/api/rates")
+                client.get("/api/v1/rates")
                 bare.append((time.perf_counter() - begin) * 1000)
             print(f"bare request                  median {np.median(bare):6.2f} ms")
             for count, angles in made.items():
                 profile = cProfile.Profile() if "--profile" in sys.argv else None
-                took = measure(client, f"/api/projects/bench-{count}", angles, count)
+                took = measure(client, f"/api/v1/projects/bench-{count}", angles, count)
                 if profile is not None:
                     profile.enable()
                     edit_view(workspace.open(f"bench-{count}"), 1)

@@ -96,14 +96,14 @@ def main() -> None:
             fill(workspace.open(name), angles, files, hours)
         studio = Studio(workspace, JobRunner(works(workspace)))
         with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-            bare, _, _ = timed(client, "/api/folders")
+            bare, _, _ = timed(client, "/api/v1/folders")
             print(f"a bare request: {bare:.1f} ms")
             for name, files, hours in plan:
                 tracemalloc.start()
-                client.get(f"/api/projects/{name}")
+                client.get(f"/api/v1/projects/{name}")
                 kept, _ = tracemalloc.get_traced_memory()
                 tracemalloc.stop()
-                median, most, size = timed(client, f"/api/projects/{name}")
+                median, most, size = timed(client, f"/api/v1/projects/{name}")
                 print(
                     f"{files} files, {hours:g} h: state in {median:.0f} ms (95 % {most:.0f} ms), {size / 1e6:.2f} MB, "
                     f"{kept / 1e6:.1f} MB kept (target: within a second, memory not growing with length)"

@@ -74,7 +74,7 @@ class Hand(Editor):
 
     def send(self, operation: dict[str, Any]) -> None:
         """Do an operation beside the page, to set a task up."""
-        url = f"{self.server.url}/api/projects/{PROJECT_ID}/edits/1"
+        url = f"{self.server.url}/api/v1/projects/{PROJECT_ID}/edits/1"
         body = json.dumps(asked(self.edit(), operation)).encode()
         ask = urllib.request.Request(url, body, {"Content-Type": "application/json"})
         urllib.request.urlopen(ask).close()

@@ -136,9 +136,11 @@ def prepared(tmp_path_factory: pytest.TempPathFactory, footage: Path) -> Path:
 def prepare_project(data: Path, footage: Path) -> None:
     studio = open_studio(data, footage)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        made = client.post("/api/projects", json={"name": "Small", "rate": "24", "width": 320, "height": 180})
+        made = client.post(
+            "/api/v1/projects", json={"name": "Small", "rate": "24", "width": 320, "height": 180}
+        )
         assert made.status_code == 201, made.text
-        url = "/api/projects/small"
+        url = "/api/v1/projects/small"
         add(client, url, footage, "song", "song.flac")
         add(
             client,

@@ -71,6 +71,6 @@ def test_it_serves_the_page_with_all_that_the_page_asks_for(installed: Path, tmp
             assert scripts
             for script in scripts:
                 assert len(urllib.request.urlopen(address + script).read()) > 1000
-            assert urllib.request.urlopen(f"{address}/api/projects").status == 200
+            assert urllib.request.urlopen(f"{address}/api/v1/projects").status == 200
         finally:
             server.terminate()

@@ -125,7 +125,7 @@ def test_every_route_answers_in_words_soon_and_a_refusal_changes_nothing(
         wild = st.one_of(wild_words, wild_numbers)
         if parameter["in"] == "path":
             # Deleting the project itself is tried elsewhere.
-            gone = (method, path) == ("DELETE", "/api/projects/{project_id}")
+            gone = (method, path) == ("DELETE", "/api/v1/projects/{project_id}")
             mostly = (
                 wild.filter(lambda v: v != "small")
                 if gone
@@ -155,7 +155,9 @@ def test_every_route_answers_in_words_soon_and_a_refusal_changes_nothing(
     begin = time.monotonic()
     answer = target.client.request(method, address, params=query, **more)
     assert time.monotonic() - begin < SLOWEST_S
-    assert answer.status_code < 500, answer.text
+    assert str(answer.status_code) in what["responses"], (
+        f"{answer.status_code} is not declared: {answer.text[:300]}"
+    )
     if answer.status_code >= 400:
         assert answer.json()["detail"]
         assert everything(database) == before
@@ -165,17 +167,17 @@ def test_every_route_answers_in_words_soon_and_a_refusal_changes_nothing(
 
 def test_after_all_that_the_project_is_sound(target: Target) -> None:
     sound(target.project)
-    assert target.client.get("/api/projects/small").status_code == 200
-    edit = target.client.get("/api/projects/small/edits/1")
+    assert target.client.get("/api/v1/projects/small").status_code == 200
+    edit = target.client.get("/api/v1/projects/small/edits/1")
     # One of the many undos may have taken the song back: then there is nothing to cut, and that is what is said.
     assert edit.status_code == (200 if target.project.about.song else 409), edit.text
 
 
 RAW = [
-    b"/api/projects/%00", b"/api/projects/%ff%fe", b"/api/folders?path=%00", b"/api/folders?path=~nobody", b"/api/folders?path=%ff",
-    b"/api/projects/small/samples/x?start_s=nan&seconds=1", b"/api/projects/small/samples/x?start_s=1e400&seconds=1",
-    b"/api/projects/" + b"a" * 300, b"/api/projects/" + b"a" * 5000, b"/api/nothing/at/all", b"/api", b"/api/", b"/api/projects/small/derived/x/..%2f..%2fproject.db",
-    b"/assets/..%2f..%2f..%2fetc%2fpasswd", b"/api/projects/small/handoff/renders/99999999999999999999999",
+    b"/api/v1/projects/%00", b"/api/v1/projects/%ff%fe", b"/api/v1/folders?path=%00", b"/api/v1/folders?path=~nobody", b"/api/v1/folders?path=%ff",
+    b"/api/v1/projects/small/samples/x?start_s=nan&seconds=1", b"/api/v1/projects/small/samples/x?start_s=1e400&seconds=1",
+    b"/api/v1/projects/" + b"a" * 300, b"/api/v1/projects/" + b"a" * 5000, b"/api/nothing/at/all", b"/api", b"/api/", b"/api/v1/projects/small/derived/x/..%2f..%2fproject.db",
+    b"/assets/..%2f..%2f..%2fetc%2fpasswd", b"/api/v1/projects/small/handoff/renders/99999999999999999999999",
 ]  # fmt: skip
 
 
@@ -202,16 +204,16 @@ def test_folders_with_links_that_lead_nowhere_are_listed(client: TestClient, foo
     (folder / "take.mp4").write_bytes(b"x")
     with open(bytes(folder) + b"/\xff\xfe.mp4", "wb"):
         pass
-    answer = client.get("/api/folders", params={"path": str(folder)})
+    answer = client.get("/api/v1/folders", params={"path": str(folder)})
     assert answer.status_code == 200
     names = [e["name"] for e in answer.json()["entries"]]
     assert "take.mp4" in names
     assert "loop.mp4" not in names
     assert "broken.mp4" not in names
-    assert client.get("/api/folders", params={"path": str(folder / "loop.mp4")}).status_code < 500
+    assert client.get("/api/v1/folders", params={"path": str(folder / "loop.mp4")}).status_code < 500
     for name in ("out.mp4", "loop.mp4", "broken.mp4"):
         answer = client.post(
-            "/api/projects/small/media", json={"paths": [str(folder / name)], "kind": "song"}
+            "/api/v1/projects/small/media", json={"paths": [str(folder / name)], "kind": "song"}
         )
         assert 400 <= answer.status_code < 500
 
@@ -234,7 +236,7 @@ def test_an_upload_that_is_refused_leaves_no_file(target: Target, name: str) -> 
     folder = target.project.folder / "media"
     before = sorted(folder.iterdir()) if folder.exists() else []
     answer = target.client.post(
-        "/api/projects/small/upload", params={"name": name, "kind": "song"}, content=b"not a song"
+        "/api/v1/projects/small/uploads", params={"name": name, "kind": "song"}, content=b"not a song"
     )
     assert answer.status_code == 422, answer.text
     assert (sorted(folder.iterdir()) if folder.exists() else []) == before
@@ -245,7 +247,7 @@ def test_uploads_of_one_name_at_once_keep_both(target: Target) -> None:
 
     def send(n: int) -> list[str]:
         answer = target.client.post(
-            "/api/projects/small/upload", params={"name": "same.mp4", "kind": "broll"}, content=b"%d" % n
+            "/api/v1/projects/small/uploads", params={"name": "same.mp4", "kind": "broll"}, content=b"%d" % n
         )
         return list(answer.json())
 

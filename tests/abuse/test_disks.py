@@ -16,7 +16,7 @@ from zembi.jobs.disk import disk_fault, need_room, said
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Media
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 Usage = namedtuple("Usage", "total used free")
 
 
@@ -31,17 +31,17 @@ def test_work_that_will_not_fit_is_refused_before_it_begins_with_disk_and_need(
     left(monkeypatch, 60 << 20)
     (media,) = add(client, URL, footage, "take", "DECK_02.mp4")
     shutil.rmtree(project.derived(project.database.one(Media, id=media)))
-    client.post(f"{URL}/media/{media}/prepare")
+    client.post(f"{URL}/media/{media}/preparations")
     job = client.get(f"{URL}/jobs").json()[0]
     assert job["state"] == "failed"
     assert "DECK_02.mp4 needs about" in job["error"]
     assert "the disk at /" in job["error"]
     row = project.database.one(Media, id=media)
     assert row.state != "failed", "the file is not to blame"
-    answer = client.post(f"{URL}/edits/1/render", json={})
+    answer = client.post(f"{URL}/edits/1/renders", json={})
     assert (answer.status_code, answer.json()["code"]) == (507, "no_room")
     monkeypatch.undo()
-    client.post(f"{URL}/media/{media}/prepare")
+    client.post(f"{URL}/media/{media}/preparations")
     assert next(m for m in client.get(URL).json()["media"] if m["id"] == media)["prepared"]
 
 
@@ -57,12 +57,12 @@ def test_a_disk_that_fills_up_in_the_middle_says_so_and_leaves_nothing_half_made
         raise OSError(number, "No space left on device")
 
     monkeypatch.setattr("zembi.media.derive.StillSheet.save", full)
-    client.post(f"{URL}/media/{clip.id}/prepare")
+    client.post(f"{URL}/media/{clip.id}/preparations")
     job = client.get(f"{URL}/jobs").json()[0]
     assert (job["state"], "is full" in job["error"]) == ("failed", True)
     assert sorted(project.cache.iterdir()) == others
     monkeypatch.undo()
-    client.post(f"{URL}/media/{clip.id}/prepare")
+    client.post(f"{URL}/media/{clip.id}/preparations")
     assert next(m for m in client.get(URL).json()["media"] if m["id"] == clip.id)["prepared"]
 
 
@@ -98,7 +98,7 @@ def test_an_upload_to_a_full_disk_is_refused_and_leaves_nothing(
     client: TestClient, project: Project, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     left(monkeypatch, 10 << 20)
-    answer = client.post(f"{URL}/upload", params={"name": "x.mp4", "kind": "take"}, content=b"x" * 1000)
+    answer = client.post(f"{URL}/uploads", params={"name": "x.mp4", "kind": "take"}, content=b"x" * 1000)
     assert answer.status_code == 507
     assert "Make room" in answer.json()["detail"]
     assert not [p for p in (project.folder / "media").glob("*") if p.name != ""]

@@ -26,7 +26,7 @@ from zembi.jobs import apart as apart_module
 from zembi.jobs.apart import apart
 from zembi.service.project.workspace import Project
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 Reader = Callable[[str], object]
 TEXTS: list[Reader] = [read_lyrics, read_vtt, read_cues_csv, read_timeline, read_lineup]
 
@@ -151,7 +151,7 @@ def test_the_server_outlives_a_broken_timeline_and_keeps_nothing_of_it(
 ) -> None:
     before = everything(project.database)
     answer = client.post(
-        f"{URL}/lineup/read?name=x.otio", content=BROKEN[kind].encode("utf-8", "surrogatepass")
+        f"{URL}/lineup/timeline?name=x.otio", content=BROKEN[kind].encode("utf-8", "surrogatepass")
     )
     assert answer.status_code == 400
     assert "x.otio" in answer.json()["detail"]
@@ -166,7 +166,7 @@ def test_a_wild_address_in_a_timeline_belongs_to_no_take(client: TestClient, url
     text = timeline(
         clip__media_references={"DEFAULT_MEDIA": {"OTIO_SCHEMA": "ExternalReference.1", "target_url": url}}
     )
-    answer = client.post(f"{URL}/lineup/read?name=x.otio", content=text)
+    answer = client.post(f"{URL}/lineup/timeline?name=x.otio", content=text)
     assert answer.status_code in (200, 400), answer.text
 
 
@@ -222,7 +222,7 @@ def test_a_wild_tempo_map_is_refused_and_takes_no_room(data: bytes) -> None:
     "start_s\n1.0,2.0,3.0\n", "",
 ])  # fmt: skip
 def test_a_crooked_table_is_read_or_refused(client: TestClient, text: str) -> None:
-    answer = client.post(f"{URL}/song/marks/read?name=x.csv", content=text.encode())
+    answer = client.post(f"{URL}/song/marks/file?name=x.csv", content=text.encode())
     assert answer.status_code in (200, 400), answer.text
     assert answer.status_code == 200 or answer.json()["detail"]
 
@@ -242,7 +242,7 @@ def test_twenty_thousand_lines_and_marks_are_taken_in_at_once(client: TestClient
     begin = time.monotonic()
     assert client.put(f"{URL}/song/lyrics", json={"text": lines}).json() == {"note": "20000 lines"}
     table = "start_s,name\n" + "\n".join(f"{n / 1000},{n}" for n in range(20_000))
-    assert client.post(f"{URL}/song/marks/read?name=x.csv", content=table).json()["note"] == "20000 marks"
+    assert client.post(f"{URL}/song/marks/file?name=x.csv", content=table).json()["note"] == "20000 marks"
     assert time.monotonic() - begin < 60, "it once took minutes"
     client.post(f"{URL}/undo")
     client.post(f"{URL}/undo")

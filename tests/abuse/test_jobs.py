@@ -235,10 +235,11 @@ def test_workers_end_with_a_killed_server_and_its_work_is_done_once_after_a_rest
     for n in range(3):
         film(card / f"C{n:04d}.mp4", Fraction(25), 300, size=(640, 360))
     with serving(data, card) as (server, url):
-        ask(f"{url}/api/projects", {"name": "P", "rate": "25", "width": 320, "height": 180})
-        ask(f"{url}/api/projects/p/media", {"paths": [str(p) for p in card.iterdir()], "kind": "broll"})
+        ask(f"{url}/api/v1/projects", {"name": "P", "rate": "25", "width": 320, "height": 180})
+        ask(f"{url}/api/v1/projects/p/media", {"paths": [str(p) for p in card.iterdir()], "kind": "broll"})
         until(
-            lambda: any(j["state"] == "running" for j in ask(f"{url}/api/projects/p/jobs")), "work has begun"
+            lambda: any(j["state"] == "running" for j in ask(f"{url}/api/v1/projects/p/jobs")),
+            "work has begun",
         )
         workers = until(lambda: children(server.pid), "workers")
         os.kill(server.pid, signal.SIGKILL)
@@ -249,9 +250,11 @@ def test_workers_end_with_a_killed_server_and_its_work_is_done_once_after_a_rest
     (folder / "cache" / "old.making-1").mkdir(exist_ok=True)
     with serving(data, card) as (_, url):
         assert not list((folder / "cache").glob("old.making-*")), "what was half made is cleared"
-        until(lambda: all(m["prepared"] for m in ask(f"{url}/api/projects/p")["media"]), "all prepared", 90)
-        until(lambda: {j["state"] for j in ask(f"{url}/api/projects/p/jobs")} == {"done"}, "all done", 60)
-        jobs = ask(f"{url}/api/projects/p/jobs")
+        until(
+            lambda: all(m["prepared"] for m in ask(f"{url}/api/v1/projects/p")["media"]), "all prepared", 90
+        )
+        until(lambda: {j["state"] for j in ask(f"{url}/api/v1/projects/p/jobs")} == {"done"}, "all done", 60)
+        jobs = ask(f"{url}/api/v1/projects/p/jobs")
         pictures = [j["title"] for j in jobs if j["kind"] == "picture"]
         assert len(pictures) == len(set(pictures)) == 3, "none is done twice"
 

@@ -33,7 +33,7 @@ from zembi.store.entities import (
     Version,
 )
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 
 
 def test_a_take_taken_out_comes_back_after_another_was_lined_up(
@@ -56,7 +56,7 @@ def test_a_take_taken_out_comes_back_after_another_was_lined_up(
 
 def test_twenty_at_once_lose_no_acknowledged_nudge(client: TestClient, project: Project) -> None:
     def nudge(_n: int) -> int:
-        return client.post(f"{URL}/song/grid", json={"action": "nudge", "seconds": 0.001}).status_code
+        return client.patch(f"{URL}/song/grid", json={"action": "nudge", "seconds": 0.001}).status_code
 
     with ThreadPoolExecutor(20) as pool:
         answers = list(pool.map(nudge, range(100)))
@@ -106,9 +106,9 @@ def test_what_cuts_fall_on_is_no_step_of_undo_and_undo_leaves_it(
     client: TestClient, project: Project
 ) -> None:
     client.put(f"{URL}/song/level", json={"gain_db": -3.0})
-    client.put(f"{URL}/settings", json={"unit": "bar", "lead": 2})
+    client.patch(f"{URL}/settings", json={"unit": "bar", "lead": 2})
     names = project.database.undo_names()
-    client.put(f"{URL}/settings", json={"unit": "half"})
+    client.patch(f"{URL}/settings", json={"unit": "half"})
     assert project.database.undo_names() == names
     client.post(f"{URL}/undo")
     state = client.get(URL).json()
@@ -262,7 +262,7 @@ class Service(RuleBasedStateMachine):
     def correct(self, action: str, at: float, by: float) -> None:
         values: dict[str, Any] = {"the one": {"song_s": at}, "nudge": {"seconds": by}, "pin": {"song_s": at, "to_s": at + by},
             "take off pin": {"song_s": at}, "more beats": {"song_s": at}, "fewer beats": {"song_s": at}}.get(action, {})  # fmt: skip
-        self._do("POST", "/song/grid", action=action, **values)
+        self._do("PATCH", "/song/grid", action=action, **values)
 
     @rule(
         n=small,
@@ -295,18 +295,21 @@ class Service(RuleBasedStateMachine):
             case "move":
                 self._do("PATCH", f"/song/marks/{mark}", song_s=times[0], name="x")
             case "delete":
-                self._do("POST", "/song/marks/delete", ids=[mark])
+                self._do("PATCH", "/song/marks", action="delete", ids=[mark])
             case "set":
-                self._do("POST", "/song/mark-sets", name=f"set {n}")
+                self._do("POST", "/song/mark-sets", of="nothing", name=f"set {n}")
             case "drop set":
                 self._do("DELETE", f"/song/mark-sets/{chosen}")
             case "make":
-                self._do("POST", "/song/marks/make", every="bar")
+                self._do("POST", "/song/mark-sets", of="grid", every="bar")
             case "tidy":
-                self._do("POST", "/song/marks/tidy", to="beat", reach_s=0.1)
+                self._do("PATCH", "/song/marks", action="tidy", to="beat", reach_s=0.1)
             case _:
                 self._do(
-                    "POST", "/song/marks/work", **({"keep_every": 2} if what == "thin" else {"shift_s": 0.02})
+                    "PATCH",
+                    "/song/marks",
+                    action=what,
+                    **({"keep_every": 2} if what == "thin" else {"shift_s": 0.02}),
                 )
 
     @rule(
@@ -355,15 +358,21 @@ class Service(RuleBasedStateMachine):
     )
     def settle_pass(self, n: int, at: float, what: str) -> None:
         ids = self._ids(tables.pass_)
-        self._do("POST", f"/lineup/passes/{ids[n % len(ids)]}", action=what, song_start_s=at, seconds=at / 10)
+        one = f"/lineup/passes/{ids[n % len(ids)]}"
+        if what in ("choose", "place"):
+            self._do("PATCH", one, action=what, song_start_s=at)
+        elif what in ("nudge", "split"):
+            self._do("PATCH", one, action=what, seconds=at / 10)
+        else:
+            self._do("PATCH", one, action=what)
 
     @rule(n=small, at=seconds, what=st.sampled_from(["accept", "redo", "clear", "unlock", "by hand"]))
     def settle_take(self, n: int, at: float, what: str) -> None:
         takes = [m.id for m in self.project.database.all(Media, kind="take")] or ["none"]
         if what == "by hand":
-            self._do("POST", f"/lineup/takes/{takes[n % len(takes)]}/lock", pairs=[[at / 4, at]])
+            self._do("POST", f"/lineup/takes/{takes[n % len(takes)]}/passes", pairs=[[at / 4, at]])
         else:
-            self._do("POST", "/lineup/batch", action=what, takes=takes[: 1 + n % 3])
+            self._do("PATCH", "/lineup/takes", action=what, takes=takes[: 1 + n % 3])
 
     @rule(
         n=small,

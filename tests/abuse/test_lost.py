@@ -102,7 +102,7 @@ def test_a_song_that_was_overwritten_by_a_shorter_mix_takes_no_cut_for_good(
     write_flac(card / "mix.flac", sound[: 20 * rate], rate)
     song = next(m for m in state(worked)["media"] if m["name"] == "mix")
     assert song["condition"] == "changed"
-    worked.post(f"{URL}/media/{song['id']}/prepare")
+    worked.post(f"{URL}/media/{song['id']}/preparations")
     shorter = edit(worked)
     assert shorter["length"] < shown["length"]
     assert len(shorter["shots"]) < len(shown["shots"])
@@ -181,18 +181,18 @@ def test_a_deleted_project_does_not_come_back_while_its_files_are_prepared(
     studio = open_studio(tmp_path / "data", footage, lambda: SeparateWorkers(2))
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
         for turn in range(min(40, 3 * LONGER)):
-            client.post("/api/projects", json={"name": "Ghost", "rate": "24", "width": 320, "height": 180})
-            add(client, "/api/projects/ghost", clips, "broll", *(f"clip{n}.mp4" for n in range(6)))
+            client.post("/api/v1/projects", json={"name": "Ghost", "rate": "24", "width": 320, "height": 180})
+            add(client, "/api/v1/projects/ghost", clips, "broll", *(f"clip{n}.mp4" for n in range(6)))
             end = time.monotonic() + 20
             while time.monotonic() < end and not list(studio.workspace.projects_folder.glob("ghost/cache/*")):
                 time.sleep(0.02)
             time.sleep(0.15 * (turn % 7))
-            assert client.delete("/api/projects/ghost").status_code == 200
+            assert client.delete("/api/v1/projects/ghost").status_code == 200
             quiet = time.monotonic() + 3
             while time.monotonic() < quiet:
                 assert not (studio.workspace.projects_folder / "ghost").exists()
                 time.sleep(0.05)
-            assert client.get("/api/projects").json() == []
+            assert client.get("/api/v1/projects").json() == []
 
 
 def test_what_a_killed_worker_was_making_goes_when_the_work_is_taken_up_again(tmp_path: Path) -> None:
@@ -228,7 +228,7 @@ def test_a_file_under_a_decomposed_name_is_found_when_it_is_dropped(tmp_path: Pa
 def idle(tmp_path: Path, footage: Path) -> Iterator[TestClient]:
     studio = open_studio(tmp_path / "data", footage, Idle)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.post("/api/projects", json={"name": "Small", "rate": "24", "width": 320, "height": 180})
+        client.post("/api/v1/projects", json={"name": "Small", "rate": "24", "width": 320, "height": 180})
         yield client
 
 

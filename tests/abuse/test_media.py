@@ -35,7 +35,7 @@ from zembi.store import tables
 from zembi.store.entities import Media
 
 RATE = 48_000
-URL = "/api/projects/own"
+URL = "/api/v1/projects/own"
 
 
 @pytest.fixture
@@ -45,7 +45,9 @@ def own(tmp_path: Path) -> Iterator[TestClient]:
     with TestClient(
         create_app(open_studio(tmp_path / "data", tmp_path / "card")), base_url="http://127.0.0.1"
     ) as client:
-        made = client.post("/api/projects", json={"name": "Own", "rate": "25", "width": 320, "height": 180})
+        made = client.post(
+            "/api/v1/projects", json={"name": "Own", "rate": "25", "width": 320, "height": 180}
+        )
         assert made.status_code == 201
         yield client
 
@@ -148,9 +150,9 @@ def test_a_short_or_silent_song_can_be_worked_with_and_handed_off(
         answer = own.get(f"{URL}/{path}")
         assert answer.status_code in (200, 409), f"{path}: {answer.text}"
     for action in ("halve", "double", "as found"):
-        assert own.post(f"{URL}/song/grid", json={"action": action}).status_code in (200, 409)
+        assert own.patch(f"{URL}/song/grid", json={"action": action}).status_code in (200, 409)
     assert (
-        own.post(f"{URL}/song/grid", json={"action": "tempo", "bpm": 120, "song_s": 0.1}).status_code == 200
+        own.patch(f"{URL}/song/grid", json={"action": "tempo", "bpm": 120, "song_s": 0.1}).status_code == 200
     )
     assert own.get(URL).json()["song"]["bpm"] == pytest.approx(120)
     assert own.get(f"{URL}/edits/1/export/midi").status_code == 200
@@ -234,7 +236,7 @@ def test_a_damaged_film_is_prepared_or_refused_in_words(
 def test_a_file_replaced_by_another_is_named_on_its_card_in_the_checks_and_before_a_render(
     client: TestClient, footage: Path, tmp_path: Path
 ) -> None:
-    url = "/api/projects/small"
+    url = "/api/v1/projects/small"
     clip = next(m for m in client.get(url).json()["media"] if m["name"] == "gulls")
     laid = client.post(f"{url}/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
     assert laid.status_code == 200, laid.text
@@ -245,13 +247,13 @@ def test_a_file_replaced_by_another_is_named_on_its_card_in_the_checks_and_befor
         found = next(m for m in client.get(url).json()["media"] if m["id"] == clip["id"])
         assert (found["condition"], "replaced" in found["trouble"]) == ("changed", True)
         assert any("replaced" in f["text"] for f in client.get(f"{url}/edits/1").json()["findings"])
-        answer = client.post(f"{url}/edits/1/render", json={})
+        answer = client.post(f"{url}/edits/1/renders", json={})
         assert (answer.status_code, "gulls.mp4 was replaced" in answer.json()["detail"]) == (409, True)
         # The same size and time do not hide it from a render.
         same = kept.read_bytes()
         (footage / "gulls.mp4").write_bytes(same[:-4000] + b"x" * 4000)
         os.utime(footage / "gulls.mp4", ns=(kept.stat().st_atime_ns, kept.stat().st_mtime_ns))
-        assert client.post(f"{url}/edits/1/render", json={}).status_code == 409
+        assert client.post(f"{url}/edits/1/renders", json={}).status_code == 409
         # Touched only: the same content is the same file.
         (footage / "gulls.mp4").write_bytes(same)
         now = next(m for m in client.get(url).json()["media"] if m["id"] == clip["id"])
@@ -263,7 +265,7 @@ def test_a_file_replaced_by_another_is_named_on_its_card_in_the_checks_and_befor
 def test_a_file_swapped_for_a_link_is_not_read(
     client: TestClient, footage: Path, project: Project, tmp_path: Path
 ) -> None:
-    url = "/api/projects/small"
+    url = "/api/v1/projects/small"
     clip = next(m for m in client.get(url).json()["media"] if m["name"] == "rope")
     outside = tmp_path / "outside.mp4"
     shutil.copy(footage / "gulls.mp4", outside)
@@ -272,11 +274,11 @@ def test_a_file_swapped_for_a_link_is_not_read(
         (footage / "rope.mp4").symlink_to(outside)
         found = next(m for m in client.get(url).json()["media"] if m["id"] == clip["id"])
         assert (found["condition"], "outside the allowed" in found["trouble"]) == ("unreadable", True)
-        client.post(f"{url}/media/{clip['id']}/prepare")
+        client.post(f"{url}/media/{clip['id']}/preparations")
         assert "outside the allowed" in project.database.one(Media, id=clip["id"]).error
         laid = client.post(f"{url}/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip["id"]})
         assert laid.status_code == 200, laid.text
-        assert client.post(f"{url}/edits/1/render", json={}).status_code == 409
+        assert client.post(f"{url}/edits/1/renders", json={}).status_code == 409
     finally:
         (footage / "rope.mp4").unlink()
         shutil.move(footage / "kept-rope.mp4", footage / "rope.mp4")
@@ -292,7 +294,7 @@ def test_a_folder_named_in_a_copied_project_is_not_read(
     with project.database.writing() as connection:
         moved = {"root": str(outside), "path": "secret.mp4", "content": ""}
         connection.execute(tables.media.update().where(tables.media.c.id == clip).values(**moved))
-    client.post(f"/api/projects/small/media/{clip}/prepare")
+    client.post(f"/api/v1/projects/small/media/{clip}/preparations")
     row = project.database.one(Media, id=clip)
     assert (row.state, "outside the allowed media folders" in row.error) == ("failed", True)
 
@@ -316,11 +318,11 @@ def test_a_folder_that_cannot_be_reached_leaves_the_project_open(
         return real(self, strict)
 
     monkeypatch.setattr(Path, "resolve", resolve)
-    answer = client.get("/api/projects/small")
+    answer = client.get("/api/v1/projects/small")
     assert answer.status_code == 200
     rope = next(m for m in answer.json()["media"] if m["file"] == "rope.mp4")
     assert (rope["condition"], "rope.mp4 cannot be reached" in rope["trouble"]) == ("unreadable", True)
-    assert client.get("/api/projects/small/edits/1").status_code == 200
+    assert client.get("/api/v1/projects/small/edits/1").status_code == 200
 
 
 def test_two_takes_of_one_name_both_come_out_of_the_line_up(
@@ -329,9 +331,9 @@ def test_two_takes_of_one_name_both_come_out_of_the_line_up(
     other = footage / "card b"
     other.mkdir(exist_ok=True)
     shutil.copy(footage / "GAL_01.mp4", other / "GAL_01.mp4")
-    add(client, "/api/projects/small", other, "take", "GAL_01.mp4")
-    job = client.post("/api/projects/small/lineup/export").json()["job"]
-    made = client.get(f"/api/projects/small/lineup/exports/{job}")
+    add(client, "/api/v1/projects/small", other, "take", "GAL_01.mp4")
+    job = client.post("/api/v1/projects/small/lineup/exports").json()["job"]
+    made = client.get(f"/api/v1/projects/small/lineup/exports/{job}")
     (project.folder / "x.zip").write_bytes(made.content)
     with zipfile.ZipFile(project.folder / "x.zip") as archive:
         sounds = [Path(n).name for n in archive.namelist() if n.endswith(".wav")]

@@ -22,7 +22,7 @@ from zembi.api.guard import Guard
 from zembi.api.listening import names_of, token_of
 from zembi.core.errors import BadInput
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 TOKEN = "t" * 43
 
 
@@ -36,7 +36,7 @@ def guarded(data: Path, footage: Path) -> Iterator[TestClient]:
         yield client
 
 
-@pytest.mark.parametrize("path", ["/", "/api/projects", URL, "/api/nothing", "/assets/nothing.js"])
+@pytest.mark.parametrize("path", ["/", "/api/v1/projects", URL, "/api/nothing", "/assets/nothing.js"])
 @pytest.mark.parametrize("method", ["GET", "POST", "OPTIONS", "DELETE"])
 def test_every_answer_tells_the_browser_to_keep_to_itself(client: TestClient, path: str, method: str) -> None:
     headers = (
@@ -52,7 +52,7 @@ def test_every_answer_tells_the_browser_to_keep_to_itself(client: TestClient, pa
     assert headers["cross-origin-resource-policy"] == "same-origin"
 
 
-@pytest.mark.parametrize("path", ["/", "/api/projects", f"{URL}/events", "/api/nothing"])
+@pytest.mark.parametrize("path", ["/", "/api/v1/projects", f"{URL}/events", "/api/nothing"])
 def test_an_upgrade_to_a_web_socket_is_refused_at_any_address(tmp_path: Path, path: str) -> None:
     port = free_port()
     command = serve_command(tmp_path, "--port", str(port))
@@ -75,7 +75,7 @@ def test_an_upgrade_to_a_web_socket_is_refused_at_any_address(tmp_path: Path, pa
     {"sec-fetch-site": "cross-site"}, {"sec-fetch-site": "same-site"}, {"origin": "http://evil.example"}, {"origin": "null"},
     {"origin": "http://127.0.0.1:9"}, {"origin": "ftp://127.0.0.1"}, {"sec-fetch-site": "cross-site", "sec-fetch-mode": "navigate"},
 ])  # fmt: skip
-@pytest.mark.parametrize("path", ["/api/projects", URL, f"{URL}/events", "/", "/api/folders"])
+@pytest.mark.parametrize("path", ["/api/v1/projects", URL, f"{URL}/events", "/", "/api/v1/folders"])
 def test_no_other_site_is_answered_even_to_read(
     client: TestClient, headers: dict[str, str], path: str
 ) -> None:
@@ -89,21 +89,21 @@ def test_no_other_site_is_answered_even_to_read(
     "host", ["[", "[::1", "a b", "a/b", "127.0.0.1:port", "127.0.0.1:99999", "user@127.0.0.1", "#"]
 )
 def test_a_host_that_is_none_is_a_bad_request(client: TestClient, host: str) -> None:
-    assert client.get("/api/projects", headers={"host": host}).status_code == 400
+    assert client.get("/api/v1/projects", headers={"host": host}).status_code == 400
 
 
 @pytest.mark.parametrize("origin", ["http://[", "http://a b", "http://:x", "http://127.0.0.1:99999"])
 def test_an_origin_that_is_none_is_a_bad_request(client: TestClient, origin: str) -> None:
-    assert client.get("/api/projects", headers={"origin": origin}).status_code == 400
+    assert client.get("/api/v1/projects", headers={"origin": origin}).status_code == 400
 
 
 def test_beyond_this_machine_the_token_is_asked_for_and_kept(guarded: TestClient) -> None:
-    for path in ("/api/projects", URL, f"{URL}/events", "/api/projects/small/derived/x/y"):
+    for path in ("/api/v1/projects", URL, f"{URL}/events", "/api/v1/projects/small/derived/x/y"):
         answer = guarded.get(path)
         assert (answer.status_code, answer.json()["code"]) == (401, "no_token")
     assert guarded.post(f"{URL}/undo").status_code == 401
-    assert guarded.get("/api/projects", params={"token": "wrong"}).status_code == 401
-    assert guarded.get("/api/projects", headers={"authorization": f"Bearer {TOKEN}"}).status_code == 200
+    assert guarded.get("/api/v1/projects", params={"token": "wrong"}).status_code == 401
+    assert guarded.get("/api/v1/projects", headers={"authorization": f"Bearer {TOKEN}"}).status_code == 200
     page = guarded.get("/", headers={"accept": "text/html"})
     assert (page.status_code, "Token" in page.text) == (401, True)
     let_in = guarded.get(f"/p/small/song?token={TOKEN}&x=1")
@@ -111,7 +111,7 @@ def test_beyond_this_machine_the_token_is_asked_for_and_kept(guarded: TestClient
     cookie = let_in.headers["set-cookie"]
     assert "HttpOnly" in cookie
     assert "SameSite=Strict" in cookie
-    assert guarded.get("/api/projects").status_code == 200, "the page keeps it"
+    assert guarded.get("/api/v1/projects").status_code == 200, "the page keeps it"
 
 
 def test_the_token_does_not_lead_to_another_server(guarded: TestClient) -> None:
@@ -149,7 +149,7 @@ def test_only_names_that_were_allowed_are_answered(guarded: TestClient) -> None:
         ("evil.example", 403),
         ("192.0.2.1", 403),
     ):
-        assert guarded.get("/api/projects", headers={**headers, "host": host}).status_code == status
+        assert guarded.get("/api/v1/projects", headers={**headers, "host": host}).status_code == status
 
 
 @pytest.mark.parametrize("name", ["", "a b", "*", "x:80", "http://x", "x/y"])
@@ -174,13 +174,13 @@ def test_the_start_line_of_a_server_beyond_this_machine_lets_one_in(tmp_path: Pa
         address = server.stdout.readline().split()[-1].replace("0.0.0.0", "127.0.0.1")
         assert "?token=" in address
         with pytest.raises(urllib.error.HTTPError) as refused:
-            urllib.request.urlopen(f"http://127.0.0.1:{port}/api/projects")
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/api/v1/projects")
         assert refused.value.code == 401
         refused.value.close()
         jar = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
         with jar.open(address) as page:
             assert page.status == 200
-        with jar.open(f"http://127.0.0.1:{port}/api/projects") as answer:
+        with jar.open(f"http://127.0.0.1:{port}/api/v1/projects") as answer:
             assert answer.read() == b"[]"
     finally:
         server.kill()
@@ -203,23 +203,23 @@ def test_two_hundred_streams_leave_room_for_requests(tmp_path: Path) -> None:
         port = int(server.stdout.readline().strip().rsplit(":", 1)[1])
         body = b'{"name": "x", "rate": "24", "width": 320, "height": 180}'
         ask = urllib.request.Request(
-            f"http://127.0.0.1:{port}/api/projects", body, {"content-type": "application/json"}
+            f"http://127.0.0.1:{port}/api/v1/projects", body, {"content-type": "application/json"}
         )
         assert asked(ask) == 201
         for _ in range(200):
             stream = socket.create_connection(("127.0.0.1", port))
-            stream.sendall(b"GET /api/projects/x/events HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
+            stream.sendall(b"GET /api/v1/projects/x/events HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
             streams.append(stream)
         for stream in streams:
             stream.settimeout(20)
             assert b"200 OK" in stream.recv(4096)
         begin = time.monotonic()
         for _ in range(20):
-            assert asked(f"http://127.0.0.1:{port}/api/projects/x") == 200
+            assert asked(f"http://127.0.0.1:{port}/api/v1/projects/x") == 200
         assert time.monotonic() - begin < 20
         undo = urllib.request.Request(
-            f"http://127.0.0.1:{port}/api/projects/x/song/mark-sets",
-            b'{"name": "a"}',
+            f"http://127.0.0.1:{port}/api/v1/projects/x/song/mark-sets",
+            b'{"of": "nothing", "name": "a"}',
             {"content-type": "application/json"},
         )
         assert asked(undo) == 201

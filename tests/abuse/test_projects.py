@@ -28,12 +28,12 @@ def client(tmp_path: Path) -> TestClient:
 
 def test_a_double_click_makes_two_projects_and_both_open(client: TestClient, tmp_path: Path) -> None:
     with client, ThreadPoolExecutor(8) as pool:
-        answers = list(pool.map(lambda _n: client.post("/api/projects", json=NEW), range(8)))
+        answers = list(pool.map(lambda _n: client.post("/api/v1/projects", json=NEW), range(8)))
         assert {a.status_code for a in answers} == {201}
         ids = {a.json()["id"] for a in answers}
         assert len(ids) == 8
         for project_id in ids:
-            assert client.get(f"/api/projects/{project_id}").status_code == 200
+            assert client.get(f"/api/v1/projects/{project_id}").status_code == 200
     assert [p.name for p in (tmp_path / "projects").iterdir() if p.name.startswith(".")] == []
 
 
@@ -116,32 +116,32 @@ def test_one_bad_project_says_what_is_wrong_and_hides_no_other(tmp_path: Path, h
     )
     app = create_app(open_studio(tmp_path, tmp_path / "card", Idle))
     with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
-        cards = {c["id"]: c for c in client.get("/api/projects").json()}
+        cards = {c["id"]: c for c in client.get("/api/v1/projects").json()}
         assert set(cards) == {"good", "bad", "worse"}
         assert cards["good"]["trouble"] == cards["worse"]["trouble"] == ""
         assert "bad" in cards["bad"]["trouble"]
         for path in ("", "/edits/1", "/jobs", "/events", "/song/detail"):
-            answer = client.get(f"/api/projects/bad{path}")
+            answer = client.get(f"/api/v1/projects/bad{path}")
             assert (answer.status_code, answer.json()["code"]) == (409, "damaged")
-        assert client.post("/api/projects/bad/undo").status_code == 409
+        assert client.post("/api/v1/projects/bad/undo").status_code == 409
         now = sorted(
             p.name
             for p in (workspace.projects_folder / "bad").iterdir()
             if not p.name.startswith("project.db-")
         )
         assert now == before
-        assert client.get("/api/projects/good").status_code == 200
-        assert client.delete("/api/projects/bad").status_code == 200
-        assert {c["id"] for c in client.get("/api/projects").json()} == {"good", "worse"}
+        assert client.get("/api/v1/projects/good").status_code == 200
+        assert client.delete("/api/v1/projects/bad").status_code == 200
+        assert {c["id"] for c in client.get("/api/v1/projects").json()} == {"good", "worse"}
 
 
 def test_a_project_whose_folder_vanishes_while_it_is_open(client: TestClient, tmp_path: Path) -> None:
     with client:
-        client.post("/api/projects", json=NEW)
+        client.post("/api/v1/projects", json=NEW)
         shutil.rmtree(tmp_path / "projects" / "lamp-room")
-        assert client.get("/api/projects/lamp-room").status_code == 404
-        assert client.get("/api/projects").json() == []
-        assert client.post("/api/projects", json=NEW).json()["id"] == "lamp-room"
+        assert client.get("/api/v1/projects/lamp-room").status_code == 404
+        assert client.get("/api/v1/projects").json() == []
+        assert client.post("/api/v1/projects", json=NEW).json()["id"] == "lamp-room"
 
 
 @pytest.mark.parametrize(
@@ -151,11 +151,11 @@ def test_a_project_of_any_name_is_made_in_a_folder_of_its_own(
     client: TestClient, tmp_path: Path, name: str
 ) -> None:
     with client:
-        made = client.post("/api/projects", json={**NEW, "name": name})
+        made = client.post("/api/v1/projects", json={**NEW, "name": name})
         assert made.status_code == 201, made.text
         assert made.json()["name"] == name.strip()
         assert [p.name for p in (tmp_path / "projects").iterdir()] == [made.json()["id"]]
-        assert client.get(f"/api/projects/{made.json()['id']}/song/marks.csv").status_code == 200
+        assert client.get(f"/api/v1/projects/{made.json()['id']}/song/marks.csv").status_code == 200
 
 
 @pytest.mark.parametrize("project_id", ["..", ".making-x", "A", "x" * 300, "a b", "a%2fb", "é"])

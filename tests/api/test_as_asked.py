@@ -54,9 +54,9 @@ def test_a_film_is_of_the_edit_as_it_was_when_it_was_asked_for(
     operate(waiting, "rough cut", beats=4, broll=0.0)
     render(film_of(project_of(waiting), 1, 0, 48), tmp_path / "wanted.mp4")
     wanted = frames_of(tmp_path / "wanted.mp4")
-    first = waiting.post(f"{URL}/edits/1/render", json={"first": 0, "end": 48}).json()["job"]
+    first = waiting.post(f"{URL}/edits/1/renders", json={"first": 0, "end": 48}).json()["job"]
     operate(waiting, "black", start=0)
-    second = waiting.post(f"{URL}/edits/1/render", json={"first": 0, "end": 48}).json()["job"]
+    second = waiting.post(f"{URL}/edits/1/renders", json={"first": 0, "end": 48}).json()["job"]
     kept = project_of(waiting).folder / FOLDER
     assert len(list(kept.glob("*.db"))) == 2
     while later.step():
@@ -75,9 +75,9 @@ def test_what_was_asked_for_outlives_a_restart_and_what_nobody_waits_for_goes(
         create_app(open_studio(data, footage, lambda: later)), base_url="http://127.0.0.1"
     ) as client:
         operate(client, "rough cut", beats=4, broll=0.0)
-        job = client.post(f"{URL}/edits/1/render", json={"first": 0, "end": 12}).json()["job"]
-        stopped = client.post(f"{URL}/edits/1/render", json={"first": 0, "end": 24}).json()["job"]
-        client.post(f"{URL}/jobs/{stopped}/cancel")
+        job = client.post(f"{URL}/edits/1/renders", json={"first": 0, "end": 12}).json()["job"]
+        stopped = client.post(f"{URL}/edits/1/renders", json={"first": 0, "end": 24}).json()["job"]
+        client.delete(f"{URL}/jobs/{stopped}")
         operate(client, "black", start=0)
         folder = project_of(client).folder
     assert len(list((folder / FOLDER).glob("*.db"))) == 2

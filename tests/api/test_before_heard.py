@@ -23,8 +23,8 @@ def url(request: pytest.FixtureRequest, tmp_path: Path, footage: Path) -> Iterat
     later = Later()
     studio = open_studio(tmp_path / "data", footage, lambda: later)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.post("/api/projects", json={"name": "early", "rate": "24", "width": 320, "height": 180})
-        url = "/api/projects/early"
+        client.post("/api/v1/projects", json={"name": "early", "rate": "24", "width": 320, "height": 180})
+        url = "/api/v1/projects/early"
         if request.param == "takes only":
             add(client, url, footage, "take", "GAL_01.mp4")
             add(client, url, footage, "broll", "rope.mp4")

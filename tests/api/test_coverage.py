@@ -129,11 +129,11 @@ def test_what_the_editor_put_together_stays_and_can_be_grouped_again(client: Tes
     client.put(f"{COVERAGE}/passes/{moved['id']}/angle", json={"angle": gallery})
     # Settling another take changes nothing that was put together by hand.
     (lamp,) = take(client, "LAMP_03")["passes"]
-    client.post(f"{URL}/lineup/passes/{lamp['id']}", json={"action": "accept"})
+    client.patch(f"{URL}/lineup/passes/{lamp['id']}", json={"action": "accept"})
     assert take(client, "LAMP_03")["passes"][0]["angle"] == angle(client, "LAMP")["id"]
     assert take(client, "DECK_02")["passes"][0]["angle"] == gallery
     assert deck in {a["id"] for a in state(client)["angles"]}
-    assert client.post(f"{COVERAGE}/group").status_code == 200
+    assert client.post(f"{COVERAGE}/groupings").status_code == 200
     assert take(client, "DECK_02")["passes"][0]["angle"] != gallery
     assert sorted(numbers(client)) == ["DECK", "GAL", "LAMP"]
     client.post(f"{URL}/undo")
@@ -145,14 +145,14 @@ def test_an_angle_in_the_edit_is_not_grouped_away(client: TestClient, project: P
     shown = pictures(client)
     client.patch(f"{URL}/media/{media(client, 'DECK_02')['id']}", json={"camera": "GAL"})
     grouping.look_again(project)
-    assert client.post(f"{COVERAGE}/group").status_code == 200
+    assert client.post(f"{COVERAGE}/groupings").status_code == 200
     assert pictures(client) == shown
 
 
 def test_a_tag_of_the_editors_groups_more_than_a_name_does(client: TestClient, project: Project) -> None:
     for name in ("GAL_01", "DECK_02"):
         client.patch(f"{URL}/media/{media(client, name)['id']}", json={"camera": "Rail"})
-    client.post(f"{COVERAGE}/group")
+    client.post(f"{COVERAGE}/groupings")
     assert sorted(numbers(client)) == ["Rail"]
     assert "tagged Rail" in angle(client, "Rail")["because"]
 
@@ -214,7 +214,9 @@ def test_a_hole_says_what_could_fill_it(client: TestClient) -> None:
         s for s in reversed(state(client)["song"]["sections"]) if s["start_s"] * 24 <= sum(hole) / 2
     )
     rope, gulls = media(client, "rope"), media(client, "gulls")
-    client.post(f"{URL}/broll/say", json={"media": [rope["id"]], "add_tags": [f"section: {section['name']}"]})
+    client.patch(
+        f"{URL}/broll/labels", json={"media": [rope["id"]], "add_tags": [f"section: {section['name']}"]}
+    )
     kept = client.post(
         f"{URL}/broll/selects", json={"media": gulls["id"], "ranges": [{"in_s": 1, "out_s": 4}]}
     )
@@ -255,7 +257,7 @@ def test_selects_are_kept_named_changed_and_laid(client: TestClient, project: Pr
     assert edit(client)["cutaways"][0]["source"]["in_s"] == 0.4, "what is laid stays"
     assert client.patch(f"{URL}/broll/selects/{first}", json={"out_s": 0.2}).status_code == 400
     assert client.patch(f"{URL}/broll/selects/{first}", json={"name": " "}).status_code == 400
-    assert client.post(f"{URL}/broll/selects/drop", json={"ids": [first, second, third]}).status_code == 200
+    assert client.patch(f"{URL}/broll/selects", json={"ids": [first, second, third]}).status_code == 200
     assert state(client)["selects"] == []
     while state(client)["undo"] != "Keep 3 selects of rope":
         client.post(f"{URL}/undo")
@@ -269,9 +271,9 @@ def test_several_clips_are_told_something_at_once_and_undone_at_once(client: Tes
         f"{URL}/broll/selects", json={"media": gulls, "ranges": [{"in_s": 0, "out_s": 1}]}
     ).json()
     body = {"media": [rope], "selects": [kept], "rating": 4, "add_tags": ["place: pier", "dusk"], "hue": 3}
-    assert client.post(f"{URL}/broll/say", json=body).status_code == 200
-    client.post(
-        f"{URL}/broll/say", json={"media": [rope], "remove_tags": ["DUSK"], "add_tags": ["Place: Pier"]}
+    assert client.patch(f"{URL}/broll/labels", json=body).status_code == 200
+    client.patch(
+        f"{URL}/broll/labels", json={"media": [rope], "remove_tags": ["DUSK"], "add_tags": ["Place: Pier"]}
     )
     said = media(client, "rope")["said"]
     assert (said["rating"], said["tags"], said["hue"]) == (4, ["place: pier"], 3)
@@ -280,12 +282,12 @@ def test_several_clips_are_told_something_at_once_and_undone_at_once(client: Tes
     client.post(f"{URL}/undo")
     assert media(client, "rope")["said"]["rating"] == state(client)["selects"][0]["said"]["rating"] == 0
     for wrong in ({}, {"media": [rope], "rating": 6}, {"media": ["nobody"], "rating": 1}):
-        assert client.post(f"{URL}/broll/say", json=wrong).status_code in (400, 404, 422), wrong
+        assert client.patch(f"{URL}/broll/labels", json=wrong).status_code in (400, 404, 422), wrong
 
 
 def test_a_select_laid_slowly_is_slow_and_says_what_the_clip_gives(client: TestClient) -> None:
     gulls = media(client, "gulls")
-    client.post(f"{URL}/broll/say", json={"media": [gulls["id"]], "speed": 0.4})
+    client.patch(f"{URL}/broll/labels", json={"media": [gulls["id"]], "speed": 0.4})
     operate(client, "rough cut")
     laid = operate(client, "lay over", working_s=1.0, end_s=3.0, media=gulls["id"])["cutaways"][0]
     assert laid["source"]["speed"] == 0.4
@@ -317,7 +319,7 @@ def test_a_film_is_split_at_its_cuts_without_touching_it(
     client.post(f"{URL}/media", json={"paths": [str(path)], "kind": "broll"})
     old = media(client, "old")["id"]
     assert client.get(f"{URL}/broll/films/{old}").json() is None
-    assert client.post(f"{URL}/broll/films/{old}").status_code == 200
+    assert client.post(f"{URL}/broll/films/{old}").status_code == 202
     found = client.get(f"{URL}/broll/films/{old}").json()
     assert [(s["first"], s["end"]) for s in found["shots"]] == [(0, 30), (30, 54), (54, 90)]
     assert [s["in_s"] for s in found["shots"]] == pytest.approx([0, 1.2, 2.16])
@@ -355,7 +357,7 @@ def test_a_shot_list_is_read_ticked_off_and_checked(client: TestClient) -> None:
     assert client.put(tick, json={"pass_id": gallery}).status_code == 200
     assert client.put(tick, json={"pass_id": gallery, "media": "x"}).status_code == 422
     assert client.put(tick, json={"select": 99}).status_code == 404
-    client.post(f"{URL}/broll/say", json={"media": [media(client, "rope")["id"]], "add_tags": ["Rope"]})
+    client.patch(f"{URL}/broll/labels", json={"media": [media(client, "rope")["id"]], "add_tags": ["Rope"]})
     wide, hands, rope = state(client)["shot_list"]
     assert (wide["done"], hands["done"], rope["by_tag"]) == (["GAL_01"], [], ["rope"])
     found = [f for f in edit(client)["findings"] if f["kind"] == "never shot"]
@@ -401,14 +403,14 @@ def test_files_that_moved_are_found_again_by_their_content(
     gone = [m["name"] for m in state(client)["media"] if m["condition"] == "offline"]
     assert gone == ["one", "three", "two"]
     assert [f["kind"] for f in edit(client)["findings"]].count("offline") == 1
-    answer = client.post(f"{URL}/files/find-again", json={"path": str(own)})
+    answer = client.post(f"{URL}/files/searches", json={"path": str(own)})
     assert answer.json() == {"found": ["one", "two"], "missing": ["three"]}
     assert (media(client, "one")["file"], media(client, "two")["condition"]) == ("renamed.mp4", "ok")
     assert edit(client)["cutaways"][0]["source"]["media"] == one, "the edit keeps its shot"
     assert media(client, "two")["id"] == two
     client.post(f"{URL}/undo")
     assert media(client, "one")["condition"] == "offline"
-    assert client.post(f"{URL}/files/find-again", json={"path": "/etc"}).status_code == 403
+    assert client.post(f"{URL}/files/searches", json={"path": "/etc"}).status_code == 403
 
 
 def test_a_better_file_takes_a_files_place_once_it_was_said_what_differs(
@@ -420,7 +422,7 @@ def test_a_better_file_takes_a_files_place_once_it_was_said_what_differs(
     )
     operate(client, "lay over", working_s=1.0, end_s=2.0, media=one["id"])
     better = film(own / "graded.mp4", Fraction(50), 90, size=(640, 360), start=500)
-    url = f"{URL}/media/{one['id']}/replace"
+    url = f"{URL}/media/{one['id']}/replacements"
     told = client.post(url, json={"path": str(better)}).json()
     assert told == {
         "differs": ["0.20 s shorter: 1.80 s", "50 f/s instead of 25", "640x360 instead of 320x180"], "done": False,
@@ -436,14 +438,14 @@ def test_a_better_file_takes_a_files_place_once_it_was_said_what_differs(
     assert media(client, "one")["rate"] == "25"
     assert client.post(url, json={"path": str(own / "none.mp4")}).status_code == 404
     song = next(m for m in state(client)["media"] if m["kind"] == "song")["id"]
-    assert client.post(f"{URL}/media/{song}/replace", json={"path": str(better)}).status_code == 400
+    assert client.post(f"{URL}/media/{song}/replacements", json={"path": str(better)}).status_code == 400
 
 
 def test_what_nothing_uses_is_thrown_out_and_the_files_stay(client: TestClient, own: Path) -> None:
     one, two = media(client, "one")["id"], media(client, "two")["id"]
     operate(client, "lay over", working_s=1.0, end_s=2.0, media=one)
-    client.post(f"{URL}/broll/say", json={"media": [two], "rating": 1})
-    out = client.post(f"{URL}/files/throw-out-unused").json()
+    client.patch(f"{URL}/broll/labels", json={"media": [two], "rating": 1})
+    out = client.delete(f"{URL}/files/unused").json()
     assert set(out) == {"three", "rope", "gulls", "LOFT_08", "HIGH_02", "notes"}
     assert {m["name"] for m in state(client)["media"]} == {
         "song",
@@ -567,7 +569,7 @@ def rendered(
     client: TestClient, folder: Path, first: int, end: int
 ) -> list[np.ndarray[Any, np.dtype[np.uint8]]]:
     """Frames of the film, as pictures."""
-    job = client.post(f"{URL}/edits/1/render", json={"first": first, "end": end}).json()["job"]
+    job = client.post(f"{URL}/edits/1/renders", json={"first": first, "end": end}).json()["job"]
     path = folder / f"film-{job}.mp4"
     path.write_bytes(client.get(f"{URL}/handoff/renders/{job}").content)
     shown = frames_of(path)
@@ -584,7 +586,7 @@ def test_a_project_is_collected_with_all_that_it_uses_and_opens_elsewhere(
     operate(client, "lay over", working_s=1.0, end_s=2.0, media=one)
     shown = pictures(client)
     target = own / "Small collected"
-    assert client.post(f"{URL}/handoff/collect", json={"path": str(own)}).status_code == 200
+    assert client.post(f"{URL}/handoff/collections", json={"path": str(own)}).status_code == 202
     (job,) = [j for j in client.get(f"{URL}/jobs").json() if j["kind"] == "collect"]
     assert job["state"] == "done", job["error"]
     kept = json.loads((target / "collected.json").read_text())["files"]
@@ -601,7 +603,7 @@ def test_a_project_is_collected_with_all_that_it_uses_and_opens_elsewhere(
     good = next(target / f["path"] for f in kept if f["path"].endswith("one.mp4"))
     before, content = (target / kept[0]["path"]).stat().st_ino, good.read_bytes()
     good.write_bytes(content[:-5] + b"wrong")
-    client.post(f"{URL}/handoff/collect", json={"path": str(own)})
+    client.post(f"{URL}/handoff/collections", json={"path": str(own)})
     assert (target / kept[0]["path"]).stat().st_ino == before
     assert good.read_bytes() == content
     # The folder is a project: elsewhere, without any of the first files, it shows the same.
@@ -611,6 +613,9 @@ def test_a_project_is_collected_with_all_that_it_uses_and_opens_elsewhere(
         assert pictures(other) == shown
         used = {Path(f["path"]).stem for f in kept}
         assert {m["condition"] for m in state(other)["media"] if m["name"] in used} == {"ok"}
-    assert client.post(f"{URL}/handoff/collect", json={"path": str(project.folder)}).status_code in (403, 409)
+    assert client.post(f"{URL}/handoff/collections", json={"path": str(project.folder)}).status_code in (
+        403,
+        409,
+    )
     (own / "one.mp4").unlink()
-    assert "one.mp4" in client.post(f"{URL}/handoff/collect", json={"path": str(own)}).json()["detail"]
+    assert "one.mp4" in client.post(f"{URL}/handoff/collections", json={"path": str(own)}).json()["detail"]

@@ -15,7 +15,7 @@ from zembi.service.project.workspace import Project
 from zembi.store import tables
 from zembi.store.edits import insert_edit
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 
 
 def edit(client: TestClient, edit_id: int) -> dict[str, Any]:
@@ -70,7 +70,7 @@ def test_an_operation_on_one_leaves_the_others_alone_and_is_undone_by_itself(
 def test_a_film_is_of_the_edit_that_was_asked_for_and_its_job_says_after_how_many_operations(
     three: TestClient, project: Project
 ) -> None:
-    job = three.post(f"{URL}/edits/2/render", json={"first": 0, "end": 2}).json()["job"]
+    job = three.post(f"{URL}/edits/2/renders", json={"first": 0, "end": 2}).json()["job"]
     (found,) = (j for j in three.get(f"{URL}/jobs").json() if j["id"] == job)
     assert (found["edit"], found["operations"]) == (2, project.database.operations_of(2))
     assert found["operations"] == 1
@@ -94,9 +94,9 @@ def test_what_changes_the_ground_reaches_every_edit_and_undo_brings_all_back(
         now = edits_of(project)
         angles = {a["number"]: a["id"] for a in three.get(URL).json()["angles"]}
         if ground == "grid":
-            follow = three.post(f"{URL}/song/grid", json={"action": "nudge", "seconds": 0.125}).json()
+            follow = three.patch(f"{URL}/song/grid", json={"action": "nudge", "seconds": 0.125}).json()
             assert {e["edit"] for e in follow["edits"]} == {1, 2, 3}
-            answer = three.post(f"{URL}/song/grid/follow", json={"edits": follow["edits"]})
+            answer = three.patch(f"{URL}/song/grid/cuts", json={"edits": follow["edits"]})
             assert answer.status_code == 200, answer.text
             steps += 2
             after = edits_of(project)
@@ -139,7 +139,7 @@ def test_a_nudged_pass_moves_the_picture_of_every_edit_and_no_cut(
     take = next(t for t in three.get(URL).json()["takes"] if t["status"] == "locked")
     before, cuts = {n: shown(n) for n in (1, 2, 3)}, edits_of(project)
     number = take["passes"][0]["id"]
-    answer = three.post(f"{URL}/lineup/passes/{number}", json={"action": "nudge", "seconds": 0.5})
+    answer = three.patch(f"{URL}/lineup/passes/{number}", json={"action": "nudge", "seconds": 0.5})
     assert answer.status_code == 200, answer.text
     assert edits_of(project) == cuts
     for n in (1, 2, 3):

@@ -19,8 +19,9 @@ def label(client: TestClient, *names: str, **labels: Any) -> None:
 
 def test_several_files_get_names_a_camera_a_day_and_a_place_in_one_step(client: TestClient) -> None:
     before = [media(client, n) for n in ("GAL_01", "DECK_02")]
-    client.post(
-        f"{URL}/broll/say", json={"media": [media(client, "rope")["id"]], "add_tags": ["place: quay", "wet"]}
+    client.patch(
+        f"{URL}/broll/labels",
+        json={"media": [media(client, "rope")["id"]], "add_tags": ["place: quay", "wet"]},
     )
     label(client, "GAL_01", "DECK_02", name=" Gallery ", camera="B", day="2", place="Gallery deck")
     one, two = media(client, "Gallery 1"), media(client, "Gallery 2")
@@ -40,7 +41,7 @@ def test_a_wrong_kind_is_changed_in_one_step_and_its_labels_stay(client: TestCli
     lamp = media(client, "DECK_02")["id"]
     passes = take(client, "DECK_02")["passes"]
     assert passes
-    client.post(f"{URL}/broll/say", json={"media": [lamp], "add_tags": ["beam"], "rating": 4})
+    client.patch(f"{URL}/broll/labels", json={"media": [lamp], "add_tags": ["beam"], "rating": 4})
     label(client, "DECK_02", kind="broll")
     changed = media(client, "DECK_02")
     assert (changed["kind"], changed["said"]["tags"], changed["said"]["rating"]) == ("broll", ["beam"], 4)
@@ -116,7 +117,7 @@ def test_files_are_told_apart_by_their_sound_and_what_does_not_hold_the_song_is_
 
 def test_the_one_sound_of_a_shoot_is_the_song_where_there_is_none(client: TestClient, footage: Path) -> None:
     new = {"name": "Harbour", "rate": "24", "width": 640, "height": 360}
-    url = f"/api/projects/{client.post('/api/projects', json=new).json()['id']}"
+    url = f"/api/v1/projects/{client.post('/api/v1/projects', json=new).json()['id']}"
     paths = [str(footage / n) for n in ("drums.flac", "rope.mp4")]
     assert client.post(f"{url}/media", json={"paths": paths, "kind": "footage"}).status_code == 201
     kinds = {m["name"]: m["kind"] for m in client.get(url).json()["media"]}

@@ -29,12 +29,12 @@ def passes(client: TestClient, name: str) -> list[dict[str, Any]]:
 
 
 def place(client: TestClient, number: int, action: str, **more: float) -> Any:
-    return client.post(f"{URL}/lineup/passes/{number}", json={"action": action, **more})
+    return client.patch(f"{URL}/lineup/passes/{number}", json={"action": action, **more})
 
 
 def batch(client: TestClient, action: str, *names: str) -> str:
     ids = [media(client, n)["id"] for n in names]
-    answer = client.post(f"{URL}/lineup/batch", json={"action": action, "takes": ids})
+    answer = client.patch(f"{URL}/lineup/takes", json={"action": action, "takes": ids})
     assert answer.status_code == 200, answer.text
     return str(answer.json()["note"])
 
@@ -104,7 +104,7 @@ def test_a_head_is_placed_by_typing(client: TestClient) -> None:
     (now,) = passes(client, "DECK_02")
     assert (now["song_start_s"], now["origin"], now["status"]) == (4.25, "by hand", "locked")
     assert place(client, p["id"], "place", song_start_s=999.0).status_code == 409
-    assert place(client, p["id"], "place").status_code == 400
+    assert place(client, p["id"], "place").status_code == 422
 
 
 def test_several_takes_at_once_are_one_step_of_undo(client: TestClient) -> None:
@@ -126,7 +126,7 @@ def test_several_takes_at_once_are_one_step_of_undo(client: TestClient) -> None:
         client.post(f"{URL}/undo")
     after = {t["media"]: t["status"] for t in state(client)["takes"]}
     assert after == {t["media"]: t["status"] for t in before}
-    assert client.post(f"{URL}/lineup/batch", json={"action": "clear", "takes": []}).status_code == 422
+    assert client.patch(f"{URL}/lineup/takes", json={"action": "clear", "takes": []}).status_code == 422
 
 
 def test_a_slate_note_speaks_for_a_place(client: TestClient) -> None:
@@ -169,8 +169,8 @@ def test_a_take_without_sound_is_offered_a_place_by_timecode(client: TestClient,
 
 
 def exported(client: TestClient) -> zipfile.ZipFile:
-    answer = client.post(f"{URL}/lineup/export")
-    assert answer.status_code == 200, answer.text
+    answer = client.post(f"{URL}/lineup/exports")
+    assert answer.status_code == 202, answer.text
     packed = client.get(f"{URL}/lineup/exports/{answer.json()['job']}")
     assert packed.status_code == 200
     return zipfile.ZipFile(io.BytesIO(packed.content))
@@ -202,7 +202,7 @@ def test_the_line_up_is_given_out_and_read_back(client: TestClient, footage: Pat
     before = [passes(client, n) for n in ("GAL_01", "DECK_02", "LAMP_03")]
     place(client, gal["id"], "nudge", seconds=0.5)
     batch(client, "clear", "DECK_02")
-    answer = client.post(f"{URL}/lineup/read?name=lineup.otio", content=text)
+    answer = client.post(f"{URL}/lineup/timeline?name=lineup.otio", content=text)
     assert answer.status_code == 200, answer.text
     assert answer.json()["note"].startswith("3 passes of 3 takes")
     for was, name in zip(before, ("GAL_01", "DECK_02", "LAMP_03"), strict=True):
@@ -217,7 +217,7 @@ def test_the_line_up_is_given_out_and_read_back(client: TestClient, footage: Pat
 
 def test_a_timeline_of_others_is_refused_in_words(client: TestClient) -> None:
     def read(text: bytes) -> Any:
-        return client.post(f"{URL}/lineup/read?name=x.otio", content=text)
+        return client.post(f"{URL}/lineup/timeline?name=x.otio", content=text)
 
     assert "not an OpenTimelineIO file" in read(b"\xff\xfe no").json()["detail"]
     assert "not an OpenTimelineIO file" in read(b"words").json()["detail"]
@@ -229,7 +229,7 @@ def test_a_timeline_of_others_is_refused_in_words(client: TestClient) -> None:
     foreign = otio.adapters.write_to_string(timeline, "otio_json").encode()
     assert "is a take of this project" in read(foreign).json()["detail"]
     batch(client, "clear", "GAL_01", "DECK_02", "LAMP_03")
-    assert client.post(f"{URL}/lineup/export").status_code == 409
+    assert client.post(f"{URL}/lineup/exports").status_code == 409
     assert client.get(f"{URL}/lineup/exports/1").status_code == 409
 
 

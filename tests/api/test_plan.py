@@ -71,7 +71,7 @@ def test_a_section_planned_faster_is_cut_faster(client: TestClient) -> None:
 def test_a_section_has_a_lead_of_its_own(client: TestClient) -> None:
     sections = state(client)["song"]["sections"]
     part = sections[1]
-    client.put(f"{URL}/settings", json={"section": part["id"], "lead": 5})
+    client.patch(f"{URL}/settings", json={"section": part["id"], "lead": 5})
     assert [s["lead"] for s in state(client)["song"]["sections"]] == [
         5 if s is part else None for s in sections
     ]
@@ -79,7 +79,7 @@ def test_a_section_has_a_lead_of_its_own(client: TestClient) -> None:
     assert now[1]["first"] == now[0]["end"]
     without = round(part["start_s"] * state(client)["rate_num"] / state(client)["rate_den"])
     assert without - now[1]["first"] == 5
-    client.put(f"{URL}/settings", json={"section": part["id"], "lead": None})
+    client.patch(f"{URL}/settings", json={"section": part["id"], "lead": None})
     assert all(s["lead"] is None for s in state(client)["song"]["sections"])
-    assert client.put(f"{URL}/settings", json={"section": 9999, "lead": 2}).status_code == 404
-    assert client.put(f"{URL}/settings", json={"section": part["id"], "lead": 40}).status_code == 422
+    assert client.patch(f"{URL}/settings", json={"section": 9999, "lead": 2}).status_code == 404
+    assert client.patch(f"{URL}/settings", json={"section": part["id"], "lead": 40}).status_code == 422

@@ -32,7 +32,7 @@ from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 from zembi.store.entities import Job, Media
 
-URL = "/api/projects/p"
+URL = "/api/v1/projects/p"
 
 
 class Counted(Executor):
@@ -82,7 +82,7 @@ def test_no_picture_is_begun_while_a_sound_waits_and_one_worker_is_kept_free(
     executor = Counted(2)
     studio = studio_of(tmp_path, card, executor)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+        client.post("/api/v1/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
         add(client, URL, card, "broll", *(p.name for p in sorted(card.iterdir())))
         assert kinds(studio, executor.order) == ["hear", "hear"], "no more is begun than there are workers"
         for _ in range(3):
@@ -102,7 +102,7 @@ def test_what_is_on_screen_is_made_before_what_was_added_before_it(tmp_path: Pat
     executor = Counted(1)
     studio = studio_of(tmp_path, card, executor)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+        client.post("/api/v1/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
         ids = add(client, URL, card, "broll", *(p.name for p in sorted(card.iterdir())))
         while kinds(studio, [executor.begun[0][0]]) != ["picture"]:
             executor.end()
@@ -122,11 +122,11 @@ def test_a_stopped_job_that_waits_is_never_begun(tmp_path: Path, card: Path) -> 
     executor = Counted(1)
     studio = studio_of(tmp_path, card, executor)
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+        client.post("/api/v1/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
         add(client, URL, card, "broll", *(p.name for p in sorted(card.iterdir())))
         waiting = [j["id"] for j in client.get(f"{URL}/jobs").json() if j["state"] == "waiting"]
         last = max(waiting)
-        assert client.post(f"{URL}/jobs/{last}/cancel").status_code == 200
+        assert client.delete(f"{URL}/jobs/{last}").status_code == 200
         while executor.begun:
             executor.end()
         assert last not in executor.order
@@ -140,10 +140,10 @@ def test_workers_are_woken_by_what_comes_before_their_first_work(
     woken: list[str] = []
     monkeypatch.setattr(studio.runner, "wake", lambda: woken.append("x"))
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
-        client.get("/api/projects")
+        client.get("/api/v1/projects")
         assert woken == [], "a page that is only looked at is not held up"
-        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
-        client.get("/api/folders", params={"path": str(card)})
+        client.post("/api/v1/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+        client.get("/api/v1/folders", params={"path": str(card)})
     assert woken == ["x", "x"]
 
 
@@ -151,16 +151,16 @@ def test_a_song_says_whether_it_is_listened_to_or_was_stopped(tmp_path: Path, ca
     write_flac(card / "song.flac", tone(8.0, 44_100, channels=2), 44_100)
     executor = Counted(1)
     with TestClient(create_app(studio_of(tmp_path, card, executor)), base_url="http://127.0.0.1") as client:
-        client.post("/api/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
+        client.post("/api/v1/projects", json={"name": "P", "rate": "25", "width": 320, "height": 180})
 
         def badge() -> str:
             return str(client.get(URL).json()["badges"]["song"])
 
         (song,) = add(client, URL, card, "song", "song.flac")
         assert badge() == "listening…"
-        client.post(f"{URL}/jobs/{executor.begun.pop(0)[0]}/cancel")
+        client.delete(f"{URL}/jobs/{executor.begun.pop(0)[0]}")
         assert badge() == "not listened to"
-        client.post(f"{URL}/media/{song}/prepare")
+        client.post(f"{URL}/media/{song}/preparations")
         assert badge() == "listening…"
         executor.end()
         assert "BPM" in badge()
@@ -217,7 +217,7 @@ def test_stills_that_are_replaced_while_they_are_asked_for_come_whole(
     replacing = threading.Thread(target=replace_again_and_again)
     replacing.start()
     try:
-        url = f"/api/projects/small/media/{take.id}/stills.jpg"
+        url = f"/api/v1/projects/small/media/{take.id}/stills.jpg"
         answers = [client.get(url) for _ in range(150)]
     finally:
         over.set()
@@ -240,19 +240,21 @@ def test_files_are_seen_with_length_and_picture_before_they_are_added(tmp_path: 
     other.mkdir(parents=True)
     workspace = Workspace(tmp_path / "data", [card, other])
     with TestClient(create_app(Studio(workspace)), base_url="http://127.0.0.1") as client:
-        names = [e["name"] for e in client.get("/api/folders").json()["entries"]]
+        names = [e["name"] for e in client.get("/api/v1/folders").json()["entries"]]
         assert len(set(names)) == len(names) == 2
         assert all(name.endswith("card") and "/" in name for name in names), (
             "folders of one name are told apart"
         )
-        seen = {g["name"]: g for g in client.get("/api/folders/glances", params={"path": str(card)}).json()}
+        seen = {
+            g["name"]: g for g in client.get("/api/v1/folders/glances", params={"path": str(card)}).json()
+        }
         assert set(seen) == {"C0000.mp4", "C0001.mp4", "C0002.mp4"}
         assert seen["C0000.mp4"]["seconds"] == pytest.approx(2.4, abs=0.1)
         assert (seen["C0000.mp4"]["width"], seen["C0000.mp4"]["picture"][:22]) == (
             320,
             "data:image/jpeg;base64",
         )
-        assert client.get("/api/folders/glances", params={"path": "/etc"}).status_code == 403
+        assert client.get("/api/v1/folders/glances", params={"path": "/etc"}).status_code == 403
 
 
 def test_a_list_of_cuts_is_written_for_a_clip_that_could_not_be_prepared(
@@ -260,12 +262,12 @@ def test_a_list_of_cuts_is_written_for_a_clip_that_could_not_be_prepared(
 ) -> None:
     clip = project.database.all(Media, kind="broll")[0].id
     laid = client.post(
-        "/api/projects/small/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip}
+        "/api/v1/projects/small/edits/1", json={"op": "lay over", "working_s": 4.0, "media": clip}
     )
     assert laid.status_code == 200
     with project.database.writing() as connection:
         connection.execute(tables.media.update().where(tables.media.c.id == clip).values(state="failed"))
-    answer = client.get("/api/projects/small/edits/1/export/edl")
+    answer = client.get("/api/v1/projects/small/edits/1/export/edl")
     assert answer.status_code == 200
     assert "FROM CLIP NAME" in answer.text
 

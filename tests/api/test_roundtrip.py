@@ -78,7 +78,7 @@ def test_what_comes_back_lies_in_its_place_to_the_frame_over_the_original(
     # Another program made a film of its own of it, with another count.
     back = project.folder / "sent" / f"{Path(made['file']).stem}_v2.mov"
     film(back, project.rate, made["frames"], size=(320, 180), start=500)
-    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(back)})
+    answer = cut.post(f"{URL}/edits/1/returns", json={"path": str(back)})
     assert answer.status_code == 200, answer.text
     assert f"frames {shot['start']} to {shot['end']}" in answer.json()["note"]
     after = edit(cut)
@@ -97,8 +97,8 @@ def test_a_passage_is_sent_with_its_cuts_and_comes_back_as_one_on_a_lane_of_its_
     before = edit(cut)
     first, end = before["shots"][1]["start"] + 7, before["shots"][3]["start"] + 5
     body = {"first": first, "end": end, "handles": 8, "form": "prores"}
-    job = cut.post(f"{URL}/edits/1/send", json=body)
-    assert job.status_code == 200, job.text
+    job = cut.post(f"{URL}/edits/1/excerpts", json=body)
+    assert job.status_code == 202, job.text
     made = roundtrip.send(project, {"edit": 1, "item": None, **body}, lambda _s, _w: None)
     place = json.loads((Path(made["folder"]) / made["sidecar"]).read_text())
     assert (place["first"], place["end"], place["before"], place["after"]) == (first, end, 8, 8)
@@ -108,7 +108,7 @@ def test_a_passage_is_sent_with_its_cuts_and_comes_back_as_one_on_a_lane_of_its_
     back = project.folder / "sent" / f"{Path(made['file']).stem}_graded.mov"
     film(back, project.rate, made["frames"], size=(320, 180), start=700)
     lanes = len(before["lanes"])
-    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(back), "own_lane": True})
+    answer = cut.post(f"{URL}/edits/1/returns", json={"path": str(back), "own_lane": True})
     assert answer.status_code == 200, answer.text
     after = edit(cut)
     assert after["shots"] == before["shots"]
@@ -117,7 +117,7 @@ def test_a_passage_is_sent_with_its_cuts_and_comes_back_as_one_on_a_lane_of_its_
     cut.post(f"{URL}/undo")
     assert len(edit(cut)["lanes"]) == lanes
     for wrong in ({"first": 90, "end": 90}, {"first": 10**6, "end": 10**7}):
-        assert cut.post(f"{URL}/edits/1/send", json=wrong).status_code == 400
+        assert cut.post(f"{URL}/edits/1/excerpts", json=wrong).status_code == 400
 
 
 def test_what_is_not_known_or_too_short_is_refused_and_nothing_is_added(
@@ -126,12 +126,12 @@ def test_what_is_not_known_or_too_short_is_refused_and_nothing_is_added(
     count = len(cut.get(URL).json()["media"])
     shot = edit(cut)["shots"][1]
     stranger = film(project.folder / "stranger.mov", project.rate, 12)
-    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(stranger)})
+    answer = cut.post(f"{URL}/edits/1/returns", json={"path": str(stranger)})
     assert answer.status_code == 400
     assert "is not known as a shot" in answer.json()["detail"]
     made = send(project, shot["id"])
     short = film(project.folder / "sent" / f"{Path(made['file']).stem}_short.mov", project.rate, 30)
-    answer = cut.post(f"{URL}/edits/1/bring", json={"path": str(short)})
+    answer = cut.post(f"{URL}/edits/1/returns", json={"path": str(short)})
     assert answer.status_code == 409
     assert "too short" in answer.json()["detail"]
     (project.folder / "stranger.json").write_text(
@@ -139,10 +139,13 @@ def test_what_is_not_known_or_too_short_is_refused_and_nothing_is_added(
     )
     assert (
         "does not say where"
-        in cut.post(f"{URL}/edits/1/bring", json={"path": str(stranger)}).json()["detail"]
+        in cut.post(f"{URL}/edits/1/returns", json={"path": str(stranger)}).json()["detail"]
     )
     assert len(cut.get(URL).json()["media"]) == count
     body = {"item": 999, "form": "prores", "handles": 5}
-    assert "not there any more" in cut.post(f"{URL}/edits/1/send", json=body).json()["detail"]
+    assert "not there any more" in cut.post(f"{URL}/edits/1/excerpts", json=body).json()["detail"]
     operate(cut, "black", start=shot["start"])
-    assert "no picture" in cut.post(f"{URL}/edits/1/send", json={**body, "item": shot["id"]}).json()["detail"]
+    assert (
+        "no picture"
+        in cut.post(f"{URL}/edits/1/excerpts", json={**body, "item": shot["id"]}).json()["detail"]
+    )

@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 from tests.conftest import open_studio
 from zembi.api.app import create_app
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 
 
 def addresses() -> list[tuple[str, tuple[str, ...]]]:
@@ -36,9 +36,9 @@ def test_no_fixed_address_can_be_meant_by_a_name() -> None:
 
 @pytest.mark.parametrize("name", ["Rates", "Demo", "Jobs", "Events", "New"])
 def test_a_project_of_any_name_is_opened(client: TestClient, name: str) -> None:
-    made = client.post("/api/projects", json={"name": name, "rate": "24", "width": 320, "height": 180})
-    assert client.get(f"/api/projects/{made.json()['id']}").json()["name"] == name
-    assert "23.976" in str(client.get("/api/rates").json()) or client.get("/api/rates").json()
+    made = client.post("/api/v1/projects", json={"name": name, "rate": "24", "width": 320, "height": 180})
+    assert client.get(f"/api/v1/projects/{made.json()['id']}").json()["name"] == name
+    assert "23.976" in str(client.get("/api/v1/rates").json()) or client.get("/api/v1/rates").json()
 
 
 def test_what_is_made_from_a_file_is_cached_only_under_its_content(client: TestClient) -> None:
@@ -60,7 +60,7 @@ def test_a_fault_that_nobody_foresaw_carries_the_headers_of_every_answer(
     monkeypatch.setattr("zembi.api.routers.projects.state.project_cards", broken)
     app = create_app(open_studio(data, footage))  # type: ignore[arg-type]
     with TestClient(app, base_url="http://127.0.0.1") as client:
-        answer = client.get("/api/projects")
+        answer = client.get("/api/v1/projects")
     assert (answer.status_code, answer.json()["code"]) == (500, "fault")
     assert "by accident" in answer.json()["detail"]
     assert answer.headers["x-content-type-options"] == "nosniff"

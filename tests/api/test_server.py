@@ -24,17 +24,17 @@ from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
 from zembi.store.entities import Job
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 
 
 @pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "169.254.0.1:8765", ""])
 def test_only_its_own_names_are_answered(client: TestClient, host: str) -> None:
-    assert client.get("/api/projects", headers={"host": host}).status_code == 403
+    assert client.get("/api/v1/projects", headers={"host": host}).status_code == 403
 
 
 @pytest.mark.parametrize("host", ["127.0.0.1:8765", "localhost:8765", "[::1]:8765"])
 def test_loopback_names_are_answered(client: TestClient, host: str) -> None:
-    assert client.get("/api/projects", headers={"host": host}).status_code == 200
+    assert client.get("/api/v1/projects", headers={"host": host}).status_code == 200
 
 
 @pytest.mark.parametrize("headers", [
@@ -70,27 +70,27 @@ def test_every_kind_of_refusal_has_an_answer() -> None:
     ({"name": "x", "rate": "24", "width": 1920, "height": 1080, "extra": 1}, "extra"),
 ])  # fmt: skip
 def test_a_project_that_cannot_be_made_says_why(client: TestClient, body: dict[str, Any], words: str) -> None:
-    answer = client.post("/api/projects", json=body)
+    answer = client.post("/api/v1/projects", json=body)
     assert answer.status_code in (400, 422)
     assert words in answer.json()["detail"]
 
 
 def test_projects_of_one_name_live_beside_each_other(client: TestClient) -> None:
     body = {"name": "Lamp Room: take two!", "rate": "29.97", "width": 1080, "height": 1920}
-    made = [client.post("/api/projects", json=body).json() for _ in range(2)]
+    made = [client.post("/api/v1/projects", json=body).json() for _ in range(2)]
     assert [m["id"] for m in made] == ["lamp-room-take-two", "lamp-room-take-two-2"]
     assert (made[0]["rate"], made[0]["rate_num"], made[0]["rate_den"]) == ("30000/1001", 30000, 1001)
     assert made[0]["song"] is None
-    assert client.get("/api/projects/lamp-room-take-two/edits/1").status_code == 409
-    assert client.delete("/api/projects/lamp-room-take-two").status_code == 200
-    assert client.get("/api/projects/lamp-room-take-two").status_code == 404
-    assert client.get("/api/projects/..%2f..%2fetc").status_code == 404
+    assert client.get("/api/v1/projects/lamp-room-take-two/edits/1").status_code == 409
+    assert client.delete("/api/v1/projects/lamp-room-take-two").status_code == 200
+    assert client.get("/api/v1/projects/lamp-room-take-two").status_code == 404
+    assert client.get("/api/v1/projects/..%2f..%2fetc").status_code == 404
 
 
 def test_only_allowed_folders_are_shown_and_read(client: TestClient, footage: Path, tmp_path: Path) -> None:
-    roots = client.get("/api/folders").json()
+    roots = client.get("/api/v1/folders").json()
     assert [e["path"] for e in roots["entries"]] == [str(footage)]
-    view = client.get("/api/folders", params={"path": str(footage)}).json()
+    view = client.get("/api/v1/folders", params={"path": str(footage)}).json()
     fits = {e["name"]: e["fits"] for e in view["entries"]}
     assert (fits["song.flac"], fits["GAL_01.mp4"]) == ("song", "video")
     outside = film(tmp_path / "outside.mp4", frames=3)
@@ -98,7 +98,7 @@ def test_only_allowed_folders_are_shown_and_read(client: TestClient, footage: Pa
     (footage / "link.mp4").symlink_to(outside)
     try:
         for path in (str(tmp_path), str(footage / ".." / ".."), "/etc"):
-            answer = client.get("/api/folders", params={"path": path})
+            answer = client.get("/api/v1/folders", params={"path": path})
             assert (answer.status_code, answer.json()["code"]) == (403, "not_allowed")
         before = len(client.get(URL).json()["media"])
         for path in (str(outside), str(footage / "link.mp4")):
@@ -126,7 +126,7 @@ def test_uploads_arrive_whole_or_not_at_all(
     client: TestClient, footage: Path, project: Project, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     data = (footage / "rope.mp4").read_bytes()
-    url = f"{URL}/upload"
+    url = f"{URL}/uploads"
     for _ in range(2):
         answer = client.post(url, params={"name": "../we?ird.mp4", "kind": "broll"}, content=data)
         assert answer.status_code == 201, answer.text
@@ -224,10 +224,10 @@ def test_a_real_render_is_stopped_by_a_person(data: Path, footage: Path) -> None
     studio = open_studio(data, footage, lambda: ThreadPoolExecutor(1))
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
         client.post(f"{URL}/edits/1", json={"op": "rough cut"})
-        job = client.post(f"{URL}/edits/1/render", json={}).json()["job"]
+        job = client.post(f"{URL}/edits/1/renders", json={}).json()["job"]
         project = studio.workspace.open("small")
         wait_for(project, job, "running")
-        client.post(f"{URL}/jobs/{job}/cancel")
+        client.delete(f"{URL}/jobs/{job}")
         assert wait_for(project, job, "cancelled", "done") == "cancelled"
         assert list((project.folder / "renders").iterdir()) == []
         assert client.get(f"{URL}/handoff/renders/{job}").status_code == 409
@@ -246,9 +246,9 @@ def test_a_cancelled_preparation_can_be_started_again(data: Path, footage: Path)
     )
     with TestClient(create_app(studio), base_url="http://127.0.0.1") as client:
         gal = next(m["id"] for m in client.get(URL).json()["media"] if m["name"] == "GAL_01")
-        job = client.post(f"{URL}/media/{gal}/prepare").json()["job"]
+        job = client.post(f"{URL}/media/{gal}/preparations").json()["job"]
         assert wait_for(studio.workspace.open("small"), job, "cancelled") == "cancelled"
-        assert client.post(f"{URL}/media/{gal}/align").status_code == 200
+        assert client.post(f"{URL}/media/{gal}/alignments").status_code == 202
     assert calls
 
 
@@ -272,7 +272,7 @@ def test_a_folder_with_all_below_it_is_told_at_once(
     (shoot / "day 2" / "round").symlink_to(shoot)
     (shoot / "day 2" / "out").symlink_to(away)
     try:
-        told = client.get("/api/folders/below", params={"path": str(shoot)}).json()
+        told = client.get("/api/v1/folders/below", params={"path": str(shoot)}).json()
         names = [str(Path(f["path"]).relative_to(shoot)) for f in told["files"]]
         fits = {name: f["fits"] for name, f in zip(names, told["files"], strict=True)}
         # A raw recording is told of, so that it can be said why it is not taken.
@@ -280,17 +280,17 @@ def test_a_folder_with_all_below_it_is_told_at_once(
         assert list(fits) == ["day 1/cam A/C0001.mp4", "day 1/cam A/C0002.mp4", "day 2/still.png"]
         assert {f["size"] for f in told["files"]} == {1000}
         assert told["cut_off"] is False
-        assert client.get("/api/folders/below", params={"path": str(tmp_path)}).status_code == 403
-        assert client.get("/api/folders/below", params={"path": str(shoot / "none")}).status_code == 404
+        assert client.get("/api/v1/folders/below", params={"path": str(tmp_path)}).status_code == 403
+        assert client.get("/api/v1/folders/below", params={"path": str(shoot / "none")}).status_code == 404
     finally:
         shutil.rmtree(shoot)
 
 
 def test_a_project_is_renamed_and_its_film_gets_another_size(client: TestClient) -> None:
     made = client.post(
-        "/api/projects", json={"name": "Pier", "rate": "24", "width": 1920, "height": 1080}
+        "/api/v1/projects", json={"name": "Pier", "rate": "24", "width": 1920, "height": 1080}
     ).json()
-    url = f"/api/projects/{made['id']}"
+    url = f"/api/v1/projects/{made['id']}"
     changed = {"name": "Pier nights", "size": [1080, 1920], "first_timecode": "10:00:00:12"}
     assert client.patch(url, json=changed).status_code == 200
 

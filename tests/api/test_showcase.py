@@ -73,16 +73,16 @@ def test_stopping_the_server_ends_it_and_leaves_nothing_half_made(tmp_path: Path
 
 
 def test_the_page_can_ask_for_it(client: TestClient) -> None:
-    assert client.get("/api/demo").json() == {"state": "idle", "share": 0.0, "words": ""}
+    assert client.get("/api/v1/demo").json() == {"state": "idle", "share": 0.0, "words": ""}
 
 
 def test_a_card_says_how_far_each_step_is_and_gives_the_last_film(client: TestClient) -> None:
-    (card,) = client.get("/api/projects").json()
+    (card,) = client.get("/api/v1/projects").json()
     assert card["steps"] == client.get(URL).json()["badges"]
     assert card["film"] is None
     operate(client, "rough cut")
-    job = client.post(f"{URL}/edits/1/render", json={"first": 0, "end": 24}).json()["job"]
-    (card,) = client.get("/api/projects").json()
+    job = client.post(f"{URL}/edits/1/renders", json={"first": 0, "end": 24}).json()["job"]
+    (card,) = client.get("/api/v1/projects").json()
     assert card["film"]["job"] == job
     assert card["film"]["name"].endswith(".mp4")
     assert card["steps"]["sheet"] == "100 % cut"
@@ -100,11 +100,11 @@ def test_dropped_files_are_found_in_the_media_folders_by_name_and_size(
             {"name": "rope.mp4", "size": size}, {"name": "rope.mp4", "size": size + 1}, {"name": "no.mp4", "size": 5},
             {"name": "more gulls.mp4", "size": (inner / "more gulls.mp4").stat().st_size},
         ]  # fmt: skip
-        found = client.post("/api/folders/find", json={"files": files}).json()
+        found = client.post("/api/v1/folders/dropped", json={"files": files}).json()
         assert found == [str(rope), "", "", str(inner / "more gulls.mp4")]
     finally:
         shutil.rmtree(inner)
-    assert client.post("/api/folders/find", json={"files": []}).status_code == 422
+    assert client.post("/api/v1/folders/dropped", json={"files": []}).status_code == 422
 
 
 def test_undo_and_redo_answer_with_the_edit_as_operations_do(client: TestClient) -> None:
@@ -117,6 +117,6 @@ def test_undo_and_redo_answer_with_the_edit_as_operations_do(client: TestClient)
     again = client.post(f"{URL}/redo", params={"edit": 1}).json()
     assert again["lanes"] == done["lanes"]
     made = client.post(
-        "/api/projects", json={"name": "Bare", "rate": "25", "width": 320, "height": 180}
+        "/api/v1/projects", json={"name": "Bare", "rate": "25", "width": 320, "height": 180}
     ).json()
-    assert client.post(f"/api/projects/{made['id']}/undo").status_code == 409
+    assert client.post(f"/api/v1/projects/{made['id']}/undo").status_code == 409

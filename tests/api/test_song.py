@@ -36,14 +36,14 @@ def beats(client: TestClient) -> list[float]:
 
 def test_cuts_may_be_brought_along_after_the_grid_moved(client: TestClient) -> None:
     cuts = [s["start"] for s in operate(client, "rough cut")["shots"]]
-    told = ok(client.post(f"{SONG}/grid", json={"action": "nudge", "seconds": 0.125}))
+    told = ok(client.patch(f"{SONG}/grid", json={"action": "nudge", "seconds": 0.125}))
     assert [s["start"] for s in edit(client)["shots"]] == cuts, "moving the grid moves no cut"
     assert told["farthest"] == 3
     (of_edit,) = told["edits"]
     assert (of_edit["edit"], [a for a, _ in of_edit["moves"]]) == (1, cuts[1:])
-    ok(client.post(f"{SONG}/grid/follow", json={"edits": told["edits"]}))
+    ok(client.patch(f"{SONG}/grid/cuts", json={"edits": told["edits"]}))
     assert [s["start"] for s in edit(client)["shots"]] == [0, *(b for _, b in of_edit["moves"])]
-    assert client.post(f"{SONG}/grid/follow", json={"edits": told["edits"]}).status_code == 409
+    assert client.patch(f"{SONG}/grid/cuts", json={"edits": told["edits"]}).status_code == 409
     client.post(f"{URL}/undo")
     assert [s["start"] for s in edit(client)["shots"]] == cuts
 
@@ -63,7 +63,7 @@ def test_a_correction_is_heard_as_it_will_be(client: TestClient, correction: dic
     before = state(client)["song"]
     heard = ok(client.post(f"{SONG}/grid/clicks", json=correction))
     assert state(client)["song"] == before, "hearing it changes nothing"
-    ok(client.post(f"{SONG}/grid", json=correction))
+    ok(client.patch(f"{SONG}/grid", json=correction))
     song = state(client)["song"]
     inside = [(i, at) for i, at in enumerate(song["beats"]) if 0 <= at < song["seconds"]]
     assert [c["at_s"] for c in heard] == pytest.approx([at for _, at in inside])
@@ -71,27 +71,27 @@ def test_a_correction_is_heard_as_it_will_be(client: TestClient, correction: dic
 
 
 def test_a_correction_without_its_value_says_which(client: TestClient) -> None:
-    for path in ("grid", "grid/clicks"):
-        told = client.post(f"{SONG}/{path}", json={"action": "the one"})
-        assert told.status_code == 400
+    for method, path in (("PATCH", "grid"), ("POST", "grid/clicks")):
+        told = client.request(method, f"{SONG}/{path}", json={"action": "the one"})
+        assert told.status_code == 422
         assert "song_s" in told.json()["detail"]
 
 
 def test_tempo_typed_tapped_pinned_and_kept_when_heard_again(client: TestClient, project: Project) -> None:
     found = state(client)["song"]
-    ok(client.post(f"{SONG}/grid", json={"action": "tempo", "bpm": 90.5, "song_s": 10.0}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "tempo", "bpm": 90.5, "song_s": 10.0}))
     assert state(client)["song"]["bpm"] == pytest.approx(90.5)
     taps = [4.5 + 1.0 * k + 0.01 * (k % 2) for k in range(8)]
-    ok(client.post(f"{SONG}/grid", json={"action": "tap", "taps": taps}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "tap", "taps": taps}))
     now = state(client)["song"]
     # The taps are at half the tempo found: its own grid counted half as fast, not a rough one through the taps.
     assert (now["factor"], now["straight"]) == (0.5, False)
     assert now["bpm"] == pytest.approx(60, abs=0.005)
-    assert client.post(f"{SONG}/grid", json={"action": "tap", "taps": [1, 2]}).status_code == 400
-    ok(client.post(f"{SONG}/grid", json={"action": "as found"}))
+    assert client.patch(f"{SONG}/grid", json={"action": "tap", "taps": [1, 2]}).status_code == 400
+    ok(client.patch(f"{SONG}/grid", json={"action": "as found"}))
     beat = found["beats"][60]
-    ok(client.post(f"{SONG}/grid", json={"action": "pin", "song_s": beat, "to_s": beat + 0.05}))
-    ok(client.post(f"{SONG}/grid", json={"action": "more beats", "song_s": 2.6}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "pin", "song_s": beat, "to_s": beat + 0.05}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "more beats", "song_s": 2.6}))
     bent = state(client)["song"]
     assert min(abs(b - beat - 0.05) for b in bent["beats"]) < 1e-6
     assert len(bent["beats"]) == len(found["beats"]) + 1
@@ -104,13 +104,13 @@ def test_a_passage_is_tapped_by_itself_and_taken_off_again(client: TestClient) -
     found = beats(client)
     start, end = found[40], found[60]
     taps = [start + 0.4 + 0.62 * k for k in range(5)]
-    far = client.post(
+    far = client.patch(
         f"{SONG}/grid", json={"action": "mend", "song_s": start, "to_s": end, "taps": [1, 1.6, 2.2, 2.8]}
     )
     assert far.status_code == 400
     assert "Tap inside the passage" in far.json()["detail"]
     assert beats(client) == found
-    ok(client.post(f"{SONG}/grid", json={"action": "mend", "song_s": end, "to_s": start, "taps": taps}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "mend", "song_s": end, "to_s": start, "taps": taps}))
     now = state(client)["song"]
     ((a, b, bpm),) = [(t["start_s"], t["end_s"], t["bpm"]) for t in now["tapped"]]
     assert (a, b, bpm) == pytest.approx((start, end, 60 / 0.62))
@@ -121,9 +121,9 @@ def test_a_passage_is_tapped_by_itself_and_taken_off_again(client: TestClient) -
     client.post(f"{URL}/undo")
     assert beats(client) == found
     client.post(f"{URL}/redo")
-    ok(client.post(f"{SONG}/grid", json={"action": "take off passage", "song_s": (start + end) / 2}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "take off passage", "song_s": (start + end) / 2}))
     assert (beats(client), state(client)["song"]["tapped"]) == (found, [])
-    assert client.post(f"{SONG}/grid", json={"action": "take off passage", "song_s": 0}).status_code == 409
+    assert client.patch(f"{SONG}/grid", json={"action": "take off passage", "song_s": 0}).status_code == 409
 
 
 def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClient, project: Project) -> None:
@@ -135,13 +135,13 @@ def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClie
     path.write_text(json.dumps(heard))
     (said,) = state(client)["song"]["doubtful"]
     assert said == {"start_s": start, "end_s": end, "reason": "free"}
-    ok(client.post(f"{SONG}/grid", json={"action": "pin", "song_s": found[50], "to_s": found[50] + 0.11}))
+    ok(client.patch(f"{SONG}/grid", json={"action": "pin", "song_s": found[50], "to_s": found[50] + 0.11}))
     now = beats(client)
     assert now[50] == pytest.approx(found[50] + 0.11)
     assert now[45] == pytest.approx(found[45] + 0.055, abs=0.01)
     assert now[:41] + now[60:] == pytest.approx(found[:41] + found[60:])
     ok(
-        client.post(
+        client.patch(
             f"{SONG}/grid",
             json={"action": "mend", "song_s": start, "to_s": end, "taps": [start + k for k in range(1, 6)]},
         )
@@ -152,7 +152,7 @@ def test_a_beat_pinned_in_a_passage_in_doubt_moves_none_outside(client: TestClie
 def test_marks_on_the_strongest_hit_of_each_bar(client: TestClient) -> None:
     song = state(client)["song"]
     edges = [song["beats"][i] for i in song["bars"]]
-    ok(client.post(f"{SONG}/marks/make", json={"each_bar": True, "bands": ["low"]}))
+    ok(client.post(f"{SONG}/mark-sets", json={"of": "accents", "kinds": ["low"]}))
     marks = [m["at_s"] for m in state(client)["song"]["marks"]]
     hits = client.get(f"{SONG}/detail").json()["hits"]["low"]
     for a, b in pairwise(edges):
@@ -165,7 +165,11 @@ def test_marks_on_the_strongest_hit_of_each_bar(client: TestClient) -> None:
 
 
 def test_marks_are_made_on_an_instrument_and_an_unknown_kind_is_refused(client: TestClient) -> None:
-    ok(client.post(f"{SONG}/marks/make", json={"bands": ["snare"], "sensitivity": 0.5, "name": "snares"}))
+    ok(
+        client.post(
+            f"{SONG}/mark-sets", json={"of": "hits", "kinds": ["snare"], "sensitivity": 0.5, "name": "snares"}
+        )
+    )
     song = state(client)["song"]
     strong = [h for h in client.get(f"{SONG}/detail").json()["hits"]["snare"] if h["strength"] >= 0.5]
     assert len(song["marks"]) == len(strong) > 8
@@ -177,26 +181,26 @@ def test_marks_are_made_on_an_instrument_and_an_unknown_kind_is_refused(client: 
     ]
     near = [min(abs(m["at_s"] - b) for b in beats) < 0.03 for m in song["marks"]]
     assert sum(near) / len(near) > 0.8
-    assert client.post(f"{SONG}/marks/make", json={"bands": ["gong"]}).status_code == 422
+    assert client.post(f"{SONG}/mark-sets", json={"of": "hits", "kinds": ["gong"]}).status_code == 422
 
 
 def test_each_kind_of_hits_has_its_own_sensitivity(client: TestClient) -> None:
     def snares_of_a_set() -> int:
-        ok(client.post(f"{SONG}/marks/make", json={"bands": ["snare"], "name": "snares"}))
+        ok(client.post(f"{SONG}/mark-sets", json={"of": "hits", "kinds": ["snare"], "name": "snares"}))
         project = state(client)
         newest = max(s["id"] for s in project["song"]["mark_sets"])
         return sum(m["set_id"] == newest for m in project["song"]["marks"])
 
     assert state(client)["sensitivities"]["snare"] == 0.5
     usual = snares_of_a_set()
-    settings = "/api/projects/small/settings"
-    ok(client.put(settings, json={"sensitivities": {"kick": 0.1}}))
+    settings = "/api/v1/projects/small/settings"
+    ok(client.patch(settings, json={"sensitivities": {"kick": 0.1}}))
     assert snares_of_a_set() == usual, "that of the kicks is none of the snares'"
-    ok(client.put(settings, json={"sensitivities": {"snare": 1.0}}))
+    ok(client.patch(settings, json={"sensitivities": {"snare": 1.0}}))
     assert state(client)["sensitivities"] | {"snare": 1.0, "kick": 0.1} == state(client)["sensitivities"]
     assert snares_of_a_set() == len(client.get(f"{SONG}/detail").json()["hits"]["snare"]) >= usual
-    assert client.put(settings, json={"sensitivities": {"gong": 0.5}}).status_code == 422
-    assert client.put(settings, json={"sensitivities": {"snare": 1.5}}).status_code == 422
+    assert client.patch(settings, json={"sensitivities": {"gong": 0.5}}).status_code == 422
+    assert client.patch(settings, json={"sensitivities": {"snare": 1.5}}).status_code == 422
 
 
 def media_row(project: Project) -> Any:
@@ -212,17 +216,25 @@ def runner_prepare(client: TestClient, media_id: str) -> None:
 
 
 def test_mark_sets_are_made_thinned_shifted_hidden_and_cut_on(client: TestClient) -> None:
-    note = ok(client.post(f"{SONG}/marks/make", json={"every": "bar"}))["note"]
+    note = ok(client.post(f"{SONG}/mark-sets", json={"of": "grid", "every": "bar"}))["note"]
     song = state(client)["song"]
     bars = [song["beats"][i] for i in song["bars"] if 0 <= song["beats"][i] < song["seconds"]]
     assert note == f"{len(bars)} marks made"
     (bar_set,) = song["mark_sets"]
     assert [m["at_s"] for m in song["marks"]] == pytest.approx(bars)
-    ok(client.post(f"{SONG}/marks/work", json={"set_id": bar_set["id"], "keep_every": 2, "first": 1}))
-    ok(client.post(f"{SONG}/marks/work", json={"set_id": bar_set["id"], "shift_s": 0.3}))
+    ok(
+        client.patch(
+            f"{SONG}/marks", json={"action": "thin", "set_id": bar_set["id"], "keep_every": 2, "first": 1}
+        )
+    )
+    ok(client.patch(f"{SONG}/marks", json={"action": "shift", "set_id": bar_set["id"], "shift_s": 0.3}))
     thinned = [m["at_s"] for m in state(client)["song"]["marks"]]
     assert thinned == pytest.approx([b + 0.3 for b in bars[1::2]])
-    ok(client.post(f"{SONG}/marks/make", json={"bands": ["low"], "sensitivity": 0.5, "name": "kicks"}))
+    ok(
+        client.post(
+            f"{SONG}/mark-sets", json={"of": "hits", "kinds": ["low"], "sensitivity": 0.5, "name": "kicks"}
+        )
+    )
     sets = {s["name"]: s for s in state(client)["song"]["mark_sets"]}
     ok(client.patch(f"{SONG}/mark-sets/{sets['kicks']['id']}", json={"shown": False}))
     after = operate(client, "cut", working_s=thinned[2] + 0.2, unit="mark")
@@ -245,7 +257,7 @@ def test_marks_sections_and_the_grid_go_out_and_come_back(client: TestClient) ->
         data = client.get(f"{SONG}/marks.{kind}").content
         section = before["sections"][1]
         ok(client.patch(f"{SONG}/sections/{section['id']}", json={"name": "Changed"}))
-        note = ok(client.post(f"{SONG}/marks/read?name=back.{kind}", content=data))["note"]
+        note = ok(client.post(f"{SONG}/marks/file?name=back.{kind}", content=data))["note"]
         assert note == "4 sections and 2 marks"
         after = state(client)["song"]
         assert [s["name"] for s in after["sections"]] == [s["name"] for s in before["sections"]]
@@ -254,8 +266,8 @@ def test_marks_sections_and_the_grid_go_out_and_come_back(client: TestClient) ->
         client.post(f"{URL}/undo")
     midi = client.get(f"{SONG}/marks.mid").content
     assert mido.MidiFile(file=io.BytesIO(midi)).type == 1
-    ok(client.post(f"{SONG}/grid", json={"action": "double"}))
-    assert ok(client.post(f"{SONG}/marks/read?name=grid.mid", content=midi))["note"].startswith("the grid")
+    ok(client.patch(f"{SONG}/grid", json={"action": "double"}))
+    assert ok(client.post(f"{SONG}/marks/file?name=grid.mid", content=midi))["note"].startswith("the grid")
     now = state(client)["song"]
     lines = [now["beats"][i] for i in now["bars"]]
     assert now["from_file"]
@@ -263,7 +275,7 @@ def test_marks_sections_and_the_grid_go_out_and_come_back(client: TestClient) ->
         if 0.1 < before["beats"][i] < before["seconds"] - 3:
             assert min(abs(line - before["beats"][i]) for line in lines) < 5e-4
     for data, words in ((b"\xff\xfe\0", "not text"), (b"a,b\n1,2\n", "start_s"), (b"WEBVTT\n", "no mark")):
-        answer = client.post(f"{SONG}/marks/read?name=bad.csv", content=data)
+        answer = client.post(f"{SONG}/marks/file?name=bad.csv", content=data)
         assert answer.status_code == 400
         assert words in answer.json()["detail"]
 
@@ -384,7 +396,7 @@ def test_level_and_fades_are_in_the_rendered_film(client: TestClient, project: P
     assert np.allclose(quiet, plain * 10 ** (-6 / 20), atol=1e-6)
     assert client.put(f"{SONG}/level", json={"fade_in_s": 500.0}).status_code == 400
     operate(client, "rough cut")
-    job = ok(client.post(f"{URL}/edits/1/render", json={}))["job"]
+    job = ok(client.post(f"{URL}/edits/1/renders", json={}))["job"]
     with av.open(str(films.rendered_file(project, job))) as rendered:
         sound = np.concatenate([f.to_ndarray() for f in rendered.decode(audio=0)], axis=1)
     assert np.abs(sound[:, -2000:]).max() < 0.02, "the end has faded away"

@@ -168,30 +168,31 @@ def test_recipes_are_kept_used_written_read_and_undone(cut: TestClient) -> None:
 
 def test_recipes_for_all_projects_are_a_file_beside_them(cut: TestClient) -> None:
     kept = {"name": "lamp glow", "treatments": [{"kind": "glow"}, {"kind": "slide", "to": "up"}]}
-    assert cut.post("/api/recipes", json=kept).status_code == 201
+    assert cut.post("/api/v1/recipes", json=kept).status_code == 201
     assert (
-        cut.post("/api/recipes", json={"name": "Bars", "treatments": [{"kind": "bars"}]}).status_code == 201
+        cut.post("/api/v1/recipes", json={"name": "Bars", "treatments": [{"kind": "bars"}]}).status_code
+        == 201
     )
-    again = cut.post("/api/recipes", json={**kept, "treatments": [{"kind": "grain"}]})
+    again = cut.post("/api/v1/recipes", json={**kept, "treatments": [{"kind": "grain"}]})
     assert again.status_code == 201
-    listed = cut.get("/api/recipes").json()
+    listed = cut.get("/api/v1/recipes").json()
     assert [(r["name"], [t["kind"] for t in r["treatments"]]) for r in listed] == [
         ("Bars", ["bars"]),
         ("lamp glow", ["grain"]),
     ]
     assert cut.get(URL).json()["recipes"] == [], "none of them is the project's own"
-    text = cut.get("/api/recipes/file").text
-    assert cut.delete("/api/recipes/lamp glow").status_code == 200
-    assert cut.delete("/api/recipes/lamp glow").status_code == 404
-    assert [r["name"] for r in cut.get("/api/recipes").json()] == ["Bars"]
+    text = cut.get("/api/v1/recipes/file").text
+    assert cut.delete("/api/v1/recipes/lamp glow").status_code == 200
+    assert cut.delete("/api/v1/recipes/lamp glow").status_code == 404
+    assert [r["name"] for r in cut.get("/api/v1/recipes").json()] == ["Bars"]
     # The same form as of a project's: either takes the other's.
-    assert cut.post("/api/recipes/file", json={"text": text}).json()["note"] == "2 recipes taken over"
-    assert cut.get("/api/recipes").json() == listed
+    assert cut.post("/api/v1/recipes/file", json={"text": text}).json()["note"] == "2 recipes taken over"
+    assert cut.get("/api/v1/recipes").json() == listed
     assert cut.post(f"{URL}/recipes/file", json={"text": text}).status_code == 200
     assert [r["name"] for r in cut.get(URL).json()["recipes"]] == ["Bars", "lamp glow"]
     file = next(p for p in cut.app.state.studio.workspace.data.glob("recipes.json"))  # type: ignore[attr-defined]
     file.write_text("[1, 2")
-    for answer in (cut.get("/api/recipes"), cut.post("/api/recipes", json=kept)):
+    for answer in (cut.get("/api/v1/recipes"), cut.post("/api/v1/recipes", json=kept)):
         assert answer.status_code == 400
         assert "recipes.json cannot be read" in answer.json()["detail"]
     assert file.read_text() == "[1, 2", "what is damaged is not written over"
@@ -215,7 +216,7 @@ def test_a_file_that_holds_no_recipes_is_refused_in_words(client: TestClient, te
 
 
 def test_the_form_of_recipes_names_every_kind(client: TestClient) -> None:
-    form = client.get("/api/recipes/form").json()
+    form = client.get("/api/v1/recipes/form").json()
     kinds = {
         d["properties"]["kind"]["const"] for d in form["$defs"].values() if "kind" in d.get("properties", {})
     }

@@ -21,7 +21,7 @@ from zembi.media.probe import frame_times
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Media
 
-URL = "/api/projects/small"
+URL = "/api/v1/projects/small"
 
 
 def state(client: TestClient) -> dict[str, Any]:
@@ -74,18 +74,18 @@ def test_the_song_is_listened_to_and_corrected(client: TestClient, performance: 
     cuts = [s["start"] for s in operate(client, "rough cut")["shots"]]
     second = song["beats"][song["bars"][2] + 1]
     assert (
-        client.post(f"{URL}/song/grid", json={"action": "the one", "song_s": second + 0.02}).status_code
+        client.patch(f"{URL}/song/grid", json={"action": "the one", "song_s": second + 0.02}).status_code
         == 200
     )
     moved = state(client)["song"]
     assert second in [moved["beats"][i] for i in moved["bars"]]
     assert [s["start"] for s in edit(client)["shots"]] == cuts, "moving the grid moves no cut"
-    client.post(f"{URL}/song/grid", json={"action": "halve"})
+    client.patch(f"{URL}/song/grid", json={"action": "halve"})
     assert state(client)["song"]["bpm"] == pytest.approx(60, abs=0.01)
     client.post(f"{URL}/undo")
     client.post(f"{URL}/undo")
     assert state(client)["song"]["bars"] == song["bars"]
-    assert client.post(f"{URL}/song/grid", json={"action": "metre", "metre": 40}).status_code == 400
+    assert client.patch(f"{URL}/song/grid", json={"action": "metre", "metre": 40}).status_code == 400
 
 
 def test_sections_and_marks(client: TestClient) -> None:
@@ -101,15 +101,20 @@ def test_sections_and_marks(client: TestClient) -> None:
     assert client.patch(f"{URL}/song/sections/{first['id']}", json={"start_s": 9.0}).status_code == 409
     assert client.patch(path, json={"name": "  "}).status_code == 400
     ids = client.post(f"{URL}/song/marks", json={"times_s": [1.52, 3.4, 7.07]}).json()
-    shown = client.post(
-        f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08, "preview": True}
-    ).json()
+    shown = client.patch(
+        f"{URL}/song/marks", json={"action": "tidy", "to": "beat", "reach_s": 0.08, "preview": True}
+    ).json()["moved"]
     assert [m["id"] for m in shown] == [ids[0], ids[2]]
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == [1.52, 3.4, 7.07], "looking moves nothing"
-    assert client.post(f"{URL}/song/marks/tidy", json={"to": "beat", "reach_s": 0.08}).json() == shown
+    assert (
+        client.patch(f"{URL}/song/marks", json={"action": "tidy", "to": "beat", "reach_s": 0.08}).json()[
+            "moved"
+        ]
+        == shown
+    )
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == pytest.approx([1.5, 3.4, 7.0], abs=5e-3)
     client.patch(f"{URL}/song/marks/{ids[1]}", json={"song_s": 12.0})
-    client.post(f"{URL}/song/marks/delete", json={"ids": [ids[0]]})
+    client.patch(f"{URL}/song/marks", json={"action": "delete", "ids": [ids[0]]})
     assert [m["at_s"] for m in state(client)["song"]["marks"]] == pytest.approx([7.0, 12.0], abs=5e-3)
     assert client.post(f"{URL}/song/marks", json={"times_s": [9999.0]}).status_code == 400
     assert client.post(f"{URL}/song/marks", json={"times_s": ["nan"]}).status_code == 422
@@ -136,7 +141,7 @@ def test_an_ambiguous_take_is_chosen_and_taken_back(client: TestClient) -> None:
     (p,) = take(client, "LAMP_03")["passes"]
     place = p["places"][1]["song_start_s"]
     url = f"{URL}/lineup/passes/{p['id']}"
-    assert client.post(url, json={"action": "choose", "song_start_s": place}).status_code == 200
+    assert client.patch(url, json={"action": "choose", "song_start_s": place}).status_code == 200
     chosen = take(client, "LAMP_03")
     assert (chosen["status"], chosen["passes"][0]["song_start_s"], chosen["passes"][0]["origin"]) == (
         "locked",
@@ -153,7 +158,7 @@ def test_nudging_moves_the_picture_and_no_cut(client: TestClient) -> None:
     before = operate(client, "rough cut")
     (p,) = take(client, "GAL_01")["passes"]
     url = f"{URL}/lineup/passes/{p['id']}"
-    client.post(url, json={"action": "nudge", "seconds": 0.1})
+    client.patch(url, json={"action": "nudge", "seconds": 0.1})
     after = edit(client)
     assert [s["start"] for s in after["shots"]] == [s["start"] for s in before["shots"]]
     gal = media(client, "GAL_01")["id"]
@@ -161,18 +166,18 @@ def test_nudging_moves_the_picture_and_no_cut(client: TestClient) -> None:
     now = {s.start: s.time.start_s for s in seen(after) if s.media == gal}
     assert was
     assert all(now[start] - in_s == pytest.approx(-0.1, abs=1e-9) for start, in_s in was.items())
-    client.post(url, json={"action": "revert"})
+    client.patch(url, json={"action": "revert"})
     assert take(client, "GAL_01")["passes"][0]["moved_ms"] == 0
-    assert client.post(url, json={"action": "nudge"}).status_code == 400
+    assert client.patch(url, json={"action": "nudge"}).status_code == 422
 
 
 def test_locking_by_hand(client: TestClient) -> None:
     silent = media(client, "HIGH_02")["id"]
-    url = f"{URL}/lineup/takes/{silent}/lock"
-    assert client.post(url, json={"pairs": [[1.0, 9.0]]}).status_code == 200
+    url = f"{URL}/lineup/takes/{silent}/passes"
+    assert client.post(url, json={"pairs": [[1.0, 9.0]]}).status_code == 201
     (p,) = take(client, "HIGH_02")["passes"]
     assert (p["song_start_s"] - p["take_start_s"], p["rate"], p["status"]) == (8.0, 1.0, "locked")
-    assert client.post(url, json={"pairs": [[0.5, 9.0], [2.5, 13.0]]}).status_code == 200
+    assert client.post(url, json={"pairs": [[0.5, 9.0], [2.5, 13.0]]}).status_code == 201
     (p,) = take(client, "HIGH_02")["passes"]
     assert p["rate"] == pytest.approx(2.0)
     assert p["song_start_s"] + 2.0 * (2.5 - p["take_start_s"]) == pytest.approx(13.0)
@@ -283,7 +288,7 @@ def test_rough_cut_covers_the_song_and_keeps_what_is_held(client: TestClient) ->
 
 
 def rendered(client: TestClient, **body: Any) -> bytes:
-    job = client.post(f"{URL}/edits/1/render", json=body).json()["job"]
+    job = client.post(f"{URL}/edits/1/renders", json=body).json()["job"]
     found = next(j for j in client.get(f"{URL}/jobs").json() if j["id"] == job)
     assert found["state"] == "done", found
     answer = client.get(f"{URL}/handoff/renders/{job}")
@@ -348,15 +353,13 @@ def test_a_missing_file_is_offline_can_be_relinked_and_loses_nothing(
         gal = media(client, "GAL_01")
         assert gal["condition"] == "offline"
         assert any(f["kind"] == "offline" for f in edit(client)["findings"])
-        answer = client.post(f"{URL}/edits/1/render", json={})
+        answer = client.post(f"{URL}/edits/1/renders", json={})
         assert answer.status_code == 409
         assert "Offline: GAL_01.mp4" in answer.json()["detail"]
-        wrong = client.post(f"{URL}/media/{gal['id']}/relink", json={"path": str(footage / "rope.mp4")})
+        wrong = client.put(f"{URL}/media/{gal['id']}/path", json={"path": str(footage / "rope.mp4")})
         assert "not the same file" in wrong.json()["detail"]
         assert (
-            client.post(
-                f"{URL}/media/{gal['id']}/relink", json={"path": str(moved / "GAL_01.mp4")}
-            ).status_code
+            client.put(f"{URL}/media/{gal['id']}/path", json={"path": str(moved / "GAL_01.mp4")}).status_code
             == 200
         )
         assert media(client, "GAL_01")["condition"] == "ok"
@@ -412,9 +415,9 @@ def test_a_slot_that_stays_empty_says_why_and_each_way_out_fills_it(client: Test
 
 
 def test_a_render_can_be_stopped_and_bad_requests_start_nothing(client: TestClient) -> None:
-    assert client.post(f"{URL}/edits/1/render", json={"first": 50, "end": 50}).status_code == 400
+    assert client.post(f"{URL}/edits/1/renders", json={"first": 50, "end": 50}).status_code == 400
     assert client.get(f"{URL}/handoff/renders/999").status_code == 404
-    assert client.post(f"{URL}/jobs/999/cancel").status_code == 404
+    assert client.delete(f"{URL}/jobs/999").status_code == 404
     assert io.BytesIO(rendered(client, first=0, end=2)).getbuffer().nbytes > 1000
 
 
@@ -435,7 +438,7 @@ def test_empty_slots_are_told_counted_looked_ahead_at_and_rendered(client: TestC
     assert [s["source"]["media"] for s in filled["shots"][:2]] == [gulls, rope]
     journal = state(client)["undo"]
     assert journal == "Fill slots with 2 clips"
-    assert client.post(f"{URL}/edits/1/render", json={"first": 0, "end": 12}).status_code == 200
+    assert client.post(f"{URL}/edits/1/renders", json={"first": 0, "end": 12}).status_code == 202
     judged = client.get(f"{URL}/edits/1/judged").json()
     assert judged["shots"] == len(filled["shots"])
     assert sum(judged["falls"].values()) == len(filled["shots"]) - 1

@@ -55,12 +55,12 @@ class Server:
 
     def get(self, path: str = "") -> Any:
         """What the server says of the demo project."""
-        with urllib.request.urlopen(f"{self.url}/api/projects/{PROJECT_ID}{path}") as answer:
+        with urllib.request.urlopen(f"{self.url}/api/v1/projects/{PROJECT_ID}{path}") as answer:
             return json.loads(answer.read())
 
     def send(self, path: str, body: Any, method: str = "POST") -> Any:
         """Change something of the demo project past the page; the server's answer."""
-        url = f"{self.url}/api/projects/{PROJECT_ID}{path}"
+        url = f"{self.url}/api/v1/projects/{PROJECT_ID}{path}"
         head = {"Content-Type": "application/json"}
         request = urllib.request.Request(url, json.dumps(body).encode(), head, method=method)
         with urllib.request.urlopen(request) as answer:

@@ -311,7 +311,7 @@ def film_of_three(path: Path) -> None:
 def add(editor: Editor, path: Path) -> None:
     editor.page.execute_async_script(
         "const done = arguments[1];"
-        "fetch('/api/projects/lamp-room/media', {method: 'POST', headers: {'content-type': 'application/json'},"
+        "fetch('/api/v1/projects/lamp-room/media', {method: 'POST', headers: {'content-type': 'application/json'},"
         " body: JSON.stringify({paths: [arguments[0]], kind: 'broll'})}).then(done)", str(path),
     )  # fmt: skip
     until(

@@ -225,7 +225,7 @@ def test_the_line_up_is_written_and_fetched(editor: Editor) -> None:
 
 
 def placed(editor: Editor, pass_id: int, **body: Any) -> None:
-    editor.server.send(f"/lineup/passes/{pass_id}", body)
+    editor.server.send(f"/lineup/passes/{pass_id}", body, "PATCH")
 
 
 def test_a_song_cut_on_set_is_seen_moved_and_offered_as_a_cutdown(editor: Editor) -> None:

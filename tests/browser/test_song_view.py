@@ -273,7 +273,7 @@ def test_a_cutdown_is_made_heard_and_its_film_joins_on_the_beat(editor: Editor) 
 def rendered(editor: Editor, start_s: float, end_s: float) -> tuple[np.ndarray, int]:
     """The sound of a rendered range of the film, mono."""
     body = {"first": seconds_to_frame(start_s, RATE), "end": seconds_to_frame(end_s, RATE)}
-    job = editor.server.send("/edits/1/render", body)["job"]
+    job = editor.server.send("/edits/1/renders", body)["job"]
     done = until(
         lambda: next(
             (j for j in editor.server.get("/jobs") if j["id"] == job and j["state"] == "done"), None
@@ -335,7 +335,7 @@ look();
 def test_a_new_song_is_seen_and_can_be_played_while_it_is_listened_to(editor: Editor) -> None:
     body = json.dumps({"name": "New", "rate": "24", "width": 320, "height": 180}).encode()
     asked = urllib.request.Request(
-        f"{editor.server.url}/api/projects", body, {"content-type": "application/json"}
+        f"{editor.server.url}/api/v1/projects", body, {"content-type": "application/json"}
     )
     with urllib.request.urlopen(asked) as answer:
         made = json.loads(answer.read())["id"]

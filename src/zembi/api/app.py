@@ -12,6 +12,8 @@ from fastapi.staticfiles import StaticFiles
 
 from zembi import __version__
 from zembi.api import faults
+from zembi.api.context import API
+from zembi.api.document import describe
 from zembi.api.guard import Guard
 from zembi.api.listening import LOOPBACK
 from zembi.api.routers import (
@@ -69,7 +71,8 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
     app.state.studio = studio
     faults.install(app)
     for module in (showcase, projects, media, song, lineup, coverage, broll, sheet, handoff, treatments):
-        app.include_router(module.router)
+        app.include_router(module.router, prefix=API)
+    describe(app)
     _serve_page(app)
     app.add_middleware(Guard, hosts=list(hosts), token=token)
     return app

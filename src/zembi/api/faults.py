@@ -21,6 +21,7 @@ STATUS: dict[type[errors.ZembiError], int] = {
     errors.NotAllowed: 403,
     errors.NotFound: 404,
     errors.Refused: 409,
+    errors.Changed: 412,
     errors.NoRoom: 507,
     errors.Cancelled: 409,
 }

@@ -16,6 +16,7 @@ from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
 from zembi.service.handoff.roundtrip import MOST_HANDLES
 from zembi.service.media.labelling import MOST_FILES
+from zembi.service.song.marks import Tidied
 
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
@@ -61,9 +62,10 @@ class Ok(BaseModel):
 
 
 class Started(BaseModel):
-    """A long work that was queued."""
+    """A long work that was queued, and the address at which it is followed."""
 
     job: int
+    address: str
 
 
 class NewProject(Body):
@@ -137,19 +139,94 @@ class Describe(Body):
     slate: Annotated[str, Field(max_length=200)] | None = None
 
 
-class CorrectGrid(Body):
-    """One correction of the grid; which fields it needs depends on ``action``."""
+class GridAsAWhole(Body):
+    """A correction of the grid that needs no value."""
 
-    action: Literal[
-        "halve", "double", "half beat", "the one", "metre", "metre range", "nudge", "tempo", "tap", "pin",
-        "take off pin", "mend", "take off passage", "more beats", "fewer beats", "as found",
-    ]  # fmt: skip
-    song_s: Seconds | None = None
-    to_s: Seconds | None = None
-    metre: Annotated[int, Field(ge=0, le=1000)] | None = None
-    seconds: Seconds | None = None
-    bpm: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)] | None = None
-    taps: Annotated[list[Seconds], Field(max_length=2000)] | None = None
+    action: Literal["halve", "double", "half beat", "as found"]
+
+
+class GridAtBeat(Body):
+    """A correction at the beat, the pin or the passage nearest to a time."""
+
+    action: Literal["the one", "take off pin", "take off passage", "more beats", "fewer beats"]
+    song_s: Seconds
+
+
+Metre = Annotated[int, Field(ge=0, le=1000)]
+
+
+class SetMetre(Body):
+    """The beats of every bar."""
+
+    action: Literal["metre"]
+    metre: Metre
+
+
+class SetMetreRange(Body):
+    """The beats of the bars of a range."""
+
+    action: Literal["metre range"]
+    song_s: Seconds
+    to_s: Seconds
+    metre: Metre
+
+
+class NudgeGrid(Body):
+    """A shift of the whole grid."""
+
+    action: Literal["nudge"]
+    seconds: Seconds
+
+
+class SetTempo(Body):
+    """A straight grid through the bar line nearest to a time."""
+
+    action: Literal["tempo"]
+    bpm: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)]
+    song_s: Seconds
+
+
+class TapTempo(Body):
+    """Times tapped along with the beat."""
+
+    action: Literal["tap"]
+    taps: Annotated[list[Seconds], Field(max_length=2000)]
+
+
+class PinBeat(Body):
+    """The beat nearest to a time, and where it belongs."""
+
+    action: Literal["pin"]
+    song_s: Seconds
+    to_s: Seconds
+
+
+class TapPassage(Body):
+    """Times tapped along with the beat of a passage."""
+
+    action: Literal["mend"]
+    song_s: Seconds
+    to_s: Seconds
+    taps: Annotated[list[Seconds], Field(max_length=2000)]
+
+
+class CorrectGrid(
+    RootModel[
+        Annotated[
+            GridAsAWhole
+            | GridAtBeat
+            | SetMetre
+            | SetMetreRange
+            | NudgeGrid
+            | SetTempo
+            | TapTempo
+            | PinBeat
+            | TapPassage,
+            Field(discriminator="action"),
+        ]
+    ]
+):
+    """One correction of the grid; ``action`` says which."""
 
 
 class BringInEdit(Body):
@@ -203,12 +280,14 @@ class ChangeMark(Body):
 class DeleteMarks(Body):
     """Marks to delete."""
 
+    action: Literal["delete"]
     ids: Annotated[list[Id], Field(min_length=1, max_length=20_000)]
 
 
 class TidyMarks(Body):
     """Parameters of tidying marks; ``set_id`` None for all; ``sensitivity`` None for each kind's own. With ``preview`` nothing is moved, only told."""
 
+    action: Literal["tidy"]
     to: Literal["beat", "half", "hit"]
     reach_s: Reach
     set_id: Id | None = None
@@ -216,31 +295,83 @@ class TidyMarks(Body):
     preview: bool = False
 
 
-class MakeMarks(Body):
-    """Marks to make: from hits of some kinds, in ``bands`` (the strongest of each bar only, or all that are strong enough), or on the grid."""
+class ThinMarks(Body):
+    """Marks thinned to every n-th from the ``first`` on."""
 
-    bands: Annotated[list[HitKind], Field(max_length=len(HIT_KINDS))] = []
+    action: Literal["thin"]
+    keep_every: Annotated[int, Field(ge=0, le=1000)]
+    first: Annotated[int, Field(ge=0, le=64)] = 0
+    set_id: Id | None = None
+
+
+class ShiftMarks(Body):
+    """Marks moved by the same time."""
+
+    action: Literal["shift"]
+    shift_s: Annotated[float, Field(ge=-FARTHEST_SHIFT_S, le=FARTHEST_SHIFT_S, allow_inf_nan=False)]
+    set_id: Id | None = None
+
+
+class ChangeMarks(
+    RootModel[Annotated[DeleteMarks | TidyMarks | ThinMarks | ShiftMarks, Field(discriminator="action")]]
+):
+    """One change of several marks; ``action`` says which."""
+
+
+class MarksChanged(BaseModel):
+    """What became of marks, in words; ``moved`` tells those that tidying moves."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+    note: str
+    moved: list[Tidied] = []
+
+
+class EmptySet(Body):
+    """A set of marks without any."""
+
+    of: Literal["nothing"]
+    name: Name
+
+
+class SetOfHits(Body):
+    """Marks on hits of some kinds; ``sensitivity`` None for each kind's own."""
+
+    of: Literal["hits"]
+    kinds: Annotated[list[HitKind], Field(max_length=len(HIT_KINDS))]
     sensitivity: Share | None = None
-    each_bar: bool = False
-    every: Literal["beat", "2 beats", "4 beats", "half", "bar", "phrase"] | None = None
     name: Name = ""
 
 
-class WorkMarks(Body):
-    """Thin marks to every n-th, or shift them all."""
+class SetOfAccents(Body):
+    """Marks on the strongest hit of each bar: of some kinds, without any of all attacks."""
 
-    set_id: Id | None = None
-    keep_every: Annotated[int, Field(ge=0, le=1000)] | None = None
-    first: Annotated[int, Field(ge=0, le=64)] = 0
-    shift_s: (
-        Annotated[float, Field(ge=-FARTHEST_SHIFT_S, le=FARTHEST_SHIFT_S, allow_inf_nan=False)] | None
-    ) = None
+    of: Literal["accents"]
+    kinds: Annotated[list[HitKind], Field(max_length=len(HIT_KINDS))] = []
+    name: Name = ""
 
 
-class NewMarkSet(Body):
-    """A set of marks to make."""
+class SetOnGrid(Body):
+    """Marks on a division of the grid."""
 
-    name: Name
+    of: Literal["grid"]
+    every: Literal["beat", "2 beats", "4 beats", "half", "bar", "phrase"]
+    name: Name = ""
+
+
+class NewMarkSet(
+    RootModel[Annotated[EmptySet | SetOfHits | SetOfAccents | SetOnGrid, Field(discriminator="of")]]
+):
+    """A set of marks to make; ``of`` says of what."""
+
+
+class MadeSet(BaseModel):
+    """The set that was made, and how many marks in it, in words."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+    id: int
+    note: str = ""
 
 
 class ChangeMarkSet(Body):
@@ -289,12 +420,28 @@ class Level(Body):
     shape: Literal["even", "smooth", "slow"] | None = None
 
 
-class PlacePass(Body):
-    """An action on a pass; ``seconds`` is how far to nudge, or the take time of a split or of the joint with the next."""
+class ToPlace(Body):
+    """A pass locked at a place that fits it, or put exactly at a typed one."""
 
-    action: Literal["choose", "accept", "nudge", "place", "revert", "unlock", "split", "join", "joint"]
-    song_start_s: Seconds | None = None
-    seconds: Seconds | None = None
+    action: Literal["choose", "place"]
+    song_start_s: Seconds
+
+
+class BySeconds(Body):
+    """A pass nudged by ``seconds``, or split there in the take, or its joint with the next moved there."""
+
+    action: Literal["nudge", "split", "joint"]
+    seconds: Seconds
+
+
+class AsItIs(Body):
+    """A pass locked where it lies, put back as found, opened again, or joined with the next."""
+
+    action: Literal["accept", "revert", "unlock", "join"]
+
+
+class PlacePass(RootModel[Annotated[ToPlace | BySeconds | AsItIs, Field(discriminator="action")]]):
+    """One action on a pass; ``action`` says which."""
 
 
 class TakesBatch(Body):

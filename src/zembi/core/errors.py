@@ -52,6 +52,12 @@ class Refused(ZembiError):
     code = "refused"
 
 
+class Changed(Refused):
+    """What a change was made of has changed since; it was not made."""
+
+    code = "changed"
+
+
 class NoRoom(ZembiError):
     """The disk has too little space for what was asked."""
 

@@ -33,7 +33,7 @@ export type FolderView = Schemas["FolderView"];
 export type Operation = WithOp<Schemas["Operation"]>;
 type WithOp<O> = O extends { op?: infer T } ? O & { op: NonNullable<T> } : never;
 export type Unit = NonNullable<Schemas["Cut"]["unit"]>;
-export type HitKind = NonNullable<Schemas["MakeMarks"]["bands"]>[number];
+export type HitKind = NonNullable<Schemas["SetOfHits"]["kinds"]>[number];
 
 /** A refusal from the server, in its own words. */
 export class Refusal extends Error {}
@@ -62,5 +62,5 @@ export type Made = Pick<MediaView, "id" | "made_of" | "prepared">;
  */
 export function derivedUrl(project: string, file: Made, what: string): string {
   const first = what === "stills.jpg" && !file.prepared ? "~" : "";
-  return `/api/projects/${project}/media/${file.id}/${what}${file.made_of ? `?of=${file.made_of}${first}` : ""}`;
+  return `/api/v1/projects/${project}/media/${file.id}/${what}${file.made_of ? `?of=${file.made_of}${first}` : ""}`;
 }

@@ -22,7 +22,7 @@ export function wasStopped(jobs: readonly JobView[]): boolean {
 export function useJobNews(project: string, ended: () => void): void {
   const open = useRef(new Set<number>());
   useEffect(() => {
-    const events = new EventSource(`/api/projects/${project}/events`);
+    const events = new EventSource(`/api/v1/projects/${project}/events`);
     events.addEventListener("jobs", (event) => {
       const jobs = JSON.parse((event as MessageEvent<string>).data) as JobView[];
       useJobs.setState({ jobs });

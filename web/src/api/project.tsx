@@ -100,7 +100,7 @@ export function ProjectProvider({
   const path = useMemo(() => ({ path: { project_id: id } }), [id]);
   const state = useQuery({
     queryKey: ["state", id],
-    queryFn: () => data(api.GET("/api/projects/{project_id}", { params: path })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}", { params: path })),
     retry: false,
   });
   const hasSong = Boolean(state.data?.length && state.data.song);
@@ -108,7 +108,7 @@ export function ProjectProvider({
   const edit = useQuery({
     queryKey: ["edit", id, editId],
     queryFn: () =>
-      data(api.GET("/api/projects/{project_id}/edits/{edit_id}", { params: editPath(id, editId as number) })),
+      data(api.GET("/api/v1/projects/{project_id}/edits/{edit_id}", { params: editPath(id, editId as number) })),
     enabled: hasSong && editId !== null,
   });
   const again = useCallback(
@@ -178,7 +178,7 @@ function useCommandsOf(
       try {
         const after = await inTurn(() =>
           told((query) =>
-            data(api.POST("/api/projects/{project_id}/edits/{edit_id}", { params: { ...ofEdit(), query }, body })),
+            data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}", { params: { ...ofEdit(), query }, body })),
           ),
         );
         tell(after.undo);
@@ -195,7 +195,7 @@ function useCommandsOf(
       const before = known();
       const query = before ? { since: before.version } : {};
       const params = { ...ofEdit(), query };
-      const would = await data(api.POST("/api/projects/{project_id}/edits/{edit_id}/preview", { params, body }));
+      const would = await data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/preview", { params, body }));
       return before ? broughtUp(before, would) : would;
     },
     [known, ofEdit],
@@ -209,8 +209,8 @@ function useCommandsOf(
             const params = { params: { ...path, query: { ...since, edit: nowState().edit } } };
             return data(
               way === "undo"
-                ? api.POST("/api/projects/{project_id}/undo", params)
-                : api.POST("/api/projects/{project_id}/redo", params),
+                ? api.POST("/api/v1/projects/{project_id}/undo", params)
+                : api.POST("/api/v1/projects/{project_id}/redo", params),
             );
           }),
         );

@@ -44,7 +44,7 @@ export function FilePicker({
   };
   const add = async () => {
     const body = { paths: [...chosen], kind, role: role ?? ("" as const) };
-    if (await act(() => data(api.POST("/api/projects/{project_id}/media", { params: path, body })))) done();
+    if (await act(() => data(api.POST("/api/v1/projects/{project_id}/media", { params: path, body })))) done();
   };
   return (
     <Modal
@@ -117,12 +117,12 @@ export function Folder({
 }) {
   const view = useQuery({
     queryKey: ["folder", path],
-    queryFn: () => data(api.GET("/api/folders", { params: { query: { path } } })),
+    queryFn: () => data(api.GET("/api/v1/folders", { params: { query: { path } } })),
     retry: false,
   });
   const seen = useQuery({
     queryKey: ["glances", path],
-    queryFn: () => data(api.GET("/api/folders/glances", { params: { query: { path } } })),
+    queryFn: () => data(api.GET("/api/v1/folders/glances", { params: { query: { path } } })),
     enabled: Boolean(path) && Boolean(view.data?.entries.some((e) => !e.folder)),
     staleTime: 60_000,
     retry: false,
@@ -236,7 +236,7 @@ function WholeFolder({
 }) {
   const below = useQuery({
     queryKey: ["below", path],
-    queryFn: () => data(api.GET("/api/folders/below", { params: { query: { path } } })),
+    queryFn: () => data(api.GET("/api/v1/folders/below", { params: { query: { path } } })),
     staleTime: 30_000,
     retry: false,
   });

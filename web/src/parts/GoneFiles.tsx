@@ -14,7 +14,7 @@ export function GoneFiles() {
   const find = async (where: string) => {
     setLooking(false);
     const found = await act(() =>
-      data(api.POST("/api/projects/{project_id}/files/find-again", { params: path, body: { path: where } })),
+      data(api.POST("/api/v1/projects/{project_id}/files/searches", { params: path, body: { path: where } })),
     );
     if (!found) return;
     const left = found.missing.length ? ` Still gone: ${found.missing.join(", ")}.` : "";

@@ -37,7 +37,7 @@ function JobList({ jobs }: { jobs: readonly JobView[] }) {
   const stop = (job: number) =>
     act(() =>
       data(
-        api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", {
+        api.DELETE("/api/v1/projects/{project_id}/jobs/{job_id}", {
           params: { path: { project_id: id, job_id: job } },
         }),
       ),

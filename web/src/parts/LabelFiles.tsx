@@ -10,7 +10,8 @@ export function useLabel() {
   const { act, path } = useProject();
   return (ids: readonly string[], labels: Labels, said?: string) =>
     act(
-      () => data(api.PATCH("/api/projects/{project_id}/media", { params: path, body: { ids: [...ids], ...labels } })),
+      () =>
+        data(api.PATCH("/api/v1/projects/{project_id}/media", { params: path, body: { ids: [...ids], ...labels } })),
       said,
     );
 }

@@ -58,13 +58,13 @@ export function PageDrop({ view, children }: { view: string; children: ReactNode
     };
     const take = async (files: File[], what: Kind) => {
       const body = { files: files.map(({ name, size }) => ({ name, size })) };
-      const found = await act(() => data(api.POST("/api/folders/find", { body })));
+      const found = await act(() => data(api.POST("/api/v1/folders/dropped", { body })));
       if (!found) return;
       const paths = found.filter(Boolean);
       if (paths.length) {
         const added = { paths, kind: what, role: "" as const };
         const ids = await act(
-          () => data(api.POST("/api/projects/{project_id}/media", { params: path, body: added })),
+          () => data(api.POST("/api/v1/projects/{project_id}/media", { params: path, body: added })),
           `Added ${paths.length} ${paths.length === 1 ? "file" : "files"} from the media folders`,
         );
         tookIn(ids ?? []);

@@ -12,7 +12,7 @@ export function Replace({ clip }: { clip: MediaView }) {
   const ask = (path: string, accept: boolean) =>
     act(() =>
       data(
-        api.POST("/api/projects/{project_id}/media/{media_id}/replace", {
+        api.POST("/api/v1/projects/{project_id}/media/{media_id}/replacements", {
           params: { path: { project_id: id, media_id: clip.id } },
           body: { path, accept },
         }),

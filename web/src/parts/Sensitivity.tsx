@@ -21,7 +21,7 @@ export function Sensitivity({
   const keep = (sensitivity: number) =>
     act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/settings", {
+        api.PATCH("/api/v1/projects/{project_id}/settings", {
           params: path,
           body: { sensitivities: { [kind]: sensitivity } },
         }),

@@ -43,7 +43,7 @@ export function Uploads({ kind, role, files = [] }: { kind: Kind; role?: Role | 
       const request = new XMLHttpRequest();
       request.open(
         "POST",
-        `/api/projects/${id}/upload?kind=${kind}&role=${role ?? ""}&name=${encodeURIComponent(file.name)}`,
+        `/api/v1/projects/${id}/uploads?kind=${kind}&role=${role ?? ""}&name=${encodeURIComponent(file.name)}`,
       );
       request.upload.onprogress = (e) => note(file.name, { share: e.loaded / Math.max(1, e.total) });
       request.onload = () => {

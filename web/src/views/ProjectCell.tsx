@@ -49,11 +49,11 @@ function Change({ done }: { done: () => void }) {
   const { state, act, path } = useProject();
   const now = `${state.width}×${state.height}`;
   const sizes = [...new Set([now, ...SIZES.map(([w, h]) => `${w}×${h}`)])];
-  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/rates")) });
+  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/v1/rates")) });
   const [rate, setRate] = useState(state.rate_label);
   const told = useQuery({
     queryKey: ["rate change", state.id, rate],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/rate-change", { params: { ...path, query: { rate } } })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/rate-change", { params: { ...path, query: { rate } } })),
     enabled: rate !== state.rate_label,
     retry: false,
   });
@@ -65,7 +65,7 @@ function Change({ done }: { done: () => void }) {
       ...(first_timecode === state.first_timecode ? {} : { first_timecode }),
       ...(wanted === state.rate_label ? {} : { rate: wanted }),
     };
-    if (await act(() => data(api.PATCH("/api/projects/{project_id}", { params: path, body })))) done();
+    if (await act(() => data(api.PATCH("/api/v1/projects/{project_id}", { params: path, body })))) done();
   };
   return (
     <Form<Wanted>

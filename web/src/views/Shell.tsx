@@ -245,7 +245,7 @@ function useTransportKeys(view: string, undo: () => void, redo: () => void, help
     }
     const times_s = [tappedAt()];
     const body = { times_s, set_id: tapSet.current, working: !onWholeSong(view) };
-    void act(() => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })));
+    void act(() => data(api.POST("/api/v1/projects/{project_id}/song/marks", { params: path, body })));
   };
   useCommandKeys("The song", [
     { keys: "Space", words: "Play or pause", run: () => clock.toggle() },

@@ -4,7 +4,7 @@ from typing import Any
 
 from fastapi import APIRouter, Response
 
-from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.context import BegunDep, ProjectDep, StudioDep
 from zembi.api.download import disposition
 from zembi.api.schemas import (
     ChangePlanned,
@@ -25,7 +25,7 @@ from zembi.service.broll.films import FilmShots, film_shots, queue_shots
 from zembi.service.broll.selects import Near, Range, SaidAnew
 from zembi.service.broll.shotlist import Listed
 
-router = APIRouter(prefix="/api/projects/{project_id}", tags=["broll"])
+router = APIRouter(prefix="/projects/{project_id}", tags=["broll"])
 
 
 @router.post("/broll/selects", status_code=201)
@@ -41,14 +41,14 @@ def change_select(select_id: Id, body: ChangeSelect, project: ProjectDep) -> Ok:
     return Ok()
 
 
-@router.post("/broll/selects/drop")
+@router.patch("/broll/selects")
 def drop_selects(body: DropSelects, project: ProjectDep) -> Ok:
-    """Take selects away."""
+    """Take some of the selects away."""
     selects.drop_selects(project, body.ids)
     return Ok()
 
 
-@router.post("/broll/say")
+@router.patch("/broll/labels")
 def say(body: Say, project: ProjectDep) -> Ok:
     """Rate, tag, colour or note clips and selects together."""
     said = SaidAnew(
@@ -76,10 +76,10 @@ def places(media_id: str, project: ProjectDep) -> selects.ClipPlaces:
     return selects.clip_places(project, media_id)
 
 
-@router.post("/broll/films/{media_id}")
-def find_shots(media_id: str, project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/broll/films/{media_id}", status_code=202)
+def find_shots(media_id: str, project: ProjectDep, studio: StudioDep, begun: BegunDep) -> Started:
     """Look for the cuts of a clip that is finished footage."""
-    return Started(job=queue_shots(project, studio.runner, media_id))
+    return begun(queue_shots(project, studio.runner, media_id))
 
 
 @router.get("/broll/films/{media_id}")

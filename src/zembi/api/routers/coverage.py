@@ -23,7 +23,7 @@ from zembi.service.lineup import coverage, grouping
 from zembi.service.lineup.alternates import Filler
 from zembi.service.lineup.alternates import fillers as found_fillers
 
-router = APIRouter(prefix="/api/projects/{project_id}/coverage", tags=["coverage"])
+router = APIRouter(prefix="/projects/{project_id}/coverage", tags=["coverage"])
 
 
 @router.post("/angles", status_code=201)
@@ -59,7 +59,7 @@ def split(angle_id: Id, body: SplitAngle, project: ProjectDep) -> int:
     return coverage.split_angle(project, angle_id, body.passes, body.name)
 
 
-@router.post("/group")
+@router.post("/groupings")
 def group(project: ProjectDep) -> Ok:
     """Group all takes anew."""
     grouping.compare(project)

@@ -5,21 +5,23 @@ from typing import Literal
 from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 
-from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.context import BegunDep, ProjectDep, StudioDep
 from zembi.api.download import download
 from zembi.api.routers.sheet import EditId
 from zembi.api.schemas import BringBack, Id, Ok, Relink, RenderRange, SendShot, Started
 from zembi.service.handoff import collecting, films, roundtrip
 
-router = APIRouter(prefix="/api/projects/{project_id}", tags=["handoff"])
+router = APIRouter(prefix="/projects/{project_id}", tags=["handoff"])
 
 Kind = Literal["otio", "edl", "csv", "vtt", "midi"]
 
 
-@router.post("/edits/{edit_id}/render")
-def render(edit_id: EditId, body: RenderRange, project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/edits/{edit_id}/renders", status_code=202)
+def render(
+    edit_id: EditId, body: RenderRange, project: ProjectDep, studio: StudioDep, begun: BegunDep
+) -> Started:
     """Queue rendering an edit, or a range of it."""
-    return Started(job=films.queue_render(project, edit_id, studio.runner, body.first, body.end))
+    return begun(films.queue_render(project, edit_id, studio.runner, body.first, body.end))
 
 
 @router.get("/handoff/renders/{job_id}")
@@ -29,20 +31,20 @@ def download_film(job_id: Id, project: ProjectDep) -> FileResponse:
     return FileResponse(path, media_type="video/mp4", filename=path.name)
 
 
-@router.post("/handoff/collect")
-def collect(body: Relink, project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/handoff/collections", status_code=202)
+def collect(body: Relink, project: ProjectDep, studio: StudioDep, begun: BegunDep) -> Started:
     """Queue copying all that the project uses into a folder, with the project."""
-    return Started(job=collecting.queue_collecting(studio.workspace, project, studio.runner, body.path))
+    return begun(collecting.queue_collecting(studio.workspace, project, studio.runner, body.path))
 
 
-@router.post("/edits/{edit_id}/send")
-def send(edit_id: EditId, body: SendShot, project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/edits/{edit_id}/excerpts", status_code=202)
+def send(edit_id: EditId, body: SendShot, project: ProjectDep, studio: StudioDep, begun: BegunDep) -> Started:
     """Queue writing a shot or passage with handles for work in another program."""
     sent = roundtrip.Sent(**body.model_dump())
-    return Started(job=roundtrip.queue_sending(project, edit_id, studio.runner, sent))
+    return begun(roundtrip.queue_sending(project, edit_id, studio.runner, sent))
 
 
-@router.post("/edits/{edit_id}/bring")
+@router.post("/edits/{edit_id}/returns")
 def bring(edit_id: EditId, body: BringBack, project: ProjectDep, studio: StudioDep) -> Ok:
     """Lay what came back over the shot or passage that it was made of."""
     note = roundtrip.bring_back(

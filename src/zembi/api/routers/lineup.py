@@ -6,44 +6,34 @@ from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse
 
-from zembi.api.context import ProjectDep, StudioDep
-from zembi.api.schemas import Id, LockByHand, Ok, PlacePass, Started, TakesBatch
+from zembi.api.context import BegunDep, ProjectDep, StudioDep
+from zembi.api.schemas import AsItIs, BySeconds, Id, LockByHand, Ok, PlacePass, Started, TakesBatch, ToPlace
 from zembi.core.errors import BadInput
 from zembi.service.lineup import bench
 from zembi.service.lineup import files as lineup_files
 from zembi.service.lineup.aligning import match_curve
 
-router = APIRouter(prefix="/api/projects/{project_id}/lineup", tags=["lineup"])
+router = APIRouter(prefix="/projects/{project_id}/lineup", tags=["lineup"])
 
 
-def _given(value: float | None, what: str) -> float:
-    if value is None:
-        raise BadInput(f"Say {what}.")
-    return value
-
-
-@router.post("/passes/{pass_id}")
+@router.patch("/passes/{pass_id}")
 def place_pass(pass_id: Id, body: PlacePass, project: ProjectDep) -> Ok:
     """Choose a place, lock, nudge, place exactly, revert, unlock, split, join, or move the joint with the next."""
-    match body.action:
-        case "choose":
-            bench.choose_place(project, pass_id, _given(body.song_start_s, "at which place to lock"))
-        case "place":
-            bench.place_exactly(project, pass_id, _given(body.song_start_s, "where the pass begins"))
-        case "nudge":
-            bench.nudge(project, pass_id, _given(body.seconds, "how far to nudge"))
-        case "split":
-            bench.split(project, pass_id, _given(body.seconds, "at which take time to split"))
-        case "accept":
-            bench.accept(project, pass_id)
-        case "revert":
-            bench.revert(project, pass_id)
-        case "unlock":
-            bench.unlock(project, pass_id)
-        case "join":
-            bench.join(project, pass_id)
-        case "joint":
-            bench.move_joint(project, pass_id, _given(body.seconds, "the take time of the joint"))
+    match body.root:
+        case ToPlace(action="choose", song_start_s=at):
+            bench.choose_place(project, pass_id, at)
+        case ToPlace(song_start_s=at):
+            bench.place_exactly(project, pass_id, at)
+        case BySeconds(action="nudge", seconds=seconds):
+            bench.nudge(project, pass_id, seconds)
+        case BySeconds(action="split", seconds=take_s):
+            bench.split(project, pass_id, take_s)
+        case BySeconds(seconds=take_s):
+            bench.move_joint(project, pass_id, take_s)
+        case AsItIs(action=action):
+            {"accept": bench.accept, "revert": bench.revert, "unlock": bench.unlock, "join": bench.join}[
+                action
+            ](project, pass_id)
     return Ok()
 
 
@@ -53,22 +43,22 @@ def match(pass_id: Id, project: ProjectDep) -> list[float]:
     return match_curve(project, pass_id)
 
 
-@router.post("/takes/{media_id}/lock")
+@router.post("/takes/{media_id}/passes", status_code=201)
 def lock_by_hand(media_id: str, body: LockByHand, project: ProjectDep) -> int:
     """Lock a take by one or two pairs of the same moment; returns the pass."""
     return bench.lock_by_hand(project, media_id, body.pairs)
 
 
-@router.post("/batch")
+@router.patch("/takes")
 def batch(body: TakesBatch, project: ProjectDep, studio: StudioDep) -> Ok:
     """Lock, unlock, clear or look again at several takes."""
     return Ok(note=bench.batch(project, studio.runner, body.action, body.takes))
 
 
-@router.post("/export")
-def export_lineup(project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/exports", status_code=202)
+def export_lineup(project: ProjectDep, studio: StudioDep, begun: BegunDep) -> Started:
     """Queue writing every pass, a timeline and the takes' sound in song time."""
-    return Started(job=lineup_files.queue_export(project, studio.runner))
+    return begun(lineup_files.queue_export(project, studio.runner))
 
 
 @router.get("/exports/{job_id}")
@@ -78,7 +68,7 @@ def download_lineup(job_id: Id, project: ProjectDep) -> FileResponse:
     return FileResponse(path, media_type="application/zip", filename=path.name)
 
 
-@router.post("/read")
+@router.post("/timeline")
 async def read_lineup(
     request: Request, project: ProjectDep, name: Annotated[str, Query(max_length=255)] = "file"
 ) -> Ok:

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, JSONResponse
 
-from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.context import BegunDep, ProjectDep, StudioDep
 from zembi.api.schemas import (
     AddFiles,
     Describe,
@@ -30,7 +30,7 @@ from zembi.service.media.labelling import Labels
 from zembi.service.media.library import Below, FolderView
 from zembi.service.media.moving import FoundAgain, Replaced
 
-router = APIRouter(prefix="/api", tags=["media"])
+router = APIRouter(tags=["media"])
 
 #: What can be fetched of a file, and its kind.
 DERIVED = {
@@ -64,7 +64,7 @@ def glances(studio: StudioDep, path: Annotated[str, Query(max_length=4096)]) -> 
     return library.glances(studio.workspace, path)
 
 
-@router.post("/folders/find")
+@router.post("/folders/dropped")
 def find(body: Dropped, studio: StudioDep) -> list[str]:
     """Paths in the media folders of files that were dropped on the page; "" for each that is not there."""
     return library.find(studio.workspace, [(f.name, f.size) for f in body.files])
@@ -76,7 +76,7 @@ def add_files(body: AddFiles, project: ProjectDep, studio: StudioDep) -> list[st
     return library.add_files(studio.workspace, project, studio.runner, body.paths, body.kind, body.role)
 
 
-@router.post("/projects/{project_id}/upload", status_code=201)
+@router.post("/projects/{project_id}/uploads", status_code=201)
 async def upload(
     request: Request, project: ProjectDep, studio: StudioDep, name: Annotated[str, Query(max_length=255)],
     kind: FileKind, role: Literal["", "voice", "drums", "instrumental"] = "",
@@ -117,14 +117,14 @@ def remove(media_id: str, project: ProjectDep) -> Ok:
     return Ok()
 
 
-@router.post("/projects/{project_id}/media/{media_id}/relink")
+@router.put("/projects/{project_id}/media/{media_id}/path")
 def relink(media_id: str, body: Relink, project: ProjectDep, studio: StudioDep) -> Ok:
     """Point a file at where it is now."""
     library.relink(studio.workspace, project, studio.runner, media_id, body.path)
     return Ok()
 
 
-@router.post("/projects/{project_id}/media/{media_id}/replace")
+@router.post("/projects/{project_id}/media/{media_id}/replacements")
 def replace(media_id: str, body: ReplaceFile, project: ProjectDep, studio: StudioDep) -> Replaced:
     """Put another file in a file's place, or only tell what differs."""
     return moving.replace(studio.workspace, project, studio.runner, media_id, body.path, accept=body.accept)
@@ -138,28 +138,28 @@ def fit(media_id: str, body: FitFile, project: ProjectDep) -> Ok:
     return Ok()
 
 
-@router.post("/projects/{project_id}/files/find-again")
+@router.post("/projects/{project_id}/files/searches")
 def find_again(body: Relink, project: ProjectDep, studio: StudioDep) -> FoundAgain:
     """Look in a folder for every file that is gone, by content."""
     return moving.find_again(studio.workspace, project, studio.runner, body.path)
 
 
-@router.post("/projects/{project_id}/files/throw-out-unused")
+@router.delete("/projects/{project_id}/files/unused")
 def throw_out_unused(project: ProjectDep) -> list[str]:
     """Take files out of the project that nothing uses."""
     return moving.throw_out_unused(project)
 
 
-@router.post("/projects/{project_id}/media/{media_id}/prepare")
-def prepare_again(media_id: str, project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/projects/{project_id}/media/{media_id}/preparations", status_code=202)
+def prepare_again(media_id: str, project: ProjectDep, studio: StudioDep, begun: BegunDep) -> Started:
     """Prepare a file again, after it failed or was stopped."""
-    return Started(job=library.prepare(project, studio.runner, media_id))
+    return begun(library.prepare(project, studio.runner, media_id))
 
 
-@router.post("/projects/{project_id}/media/{media_id}/align")
-def align_again(media_id: str, project: ProjectDep, studio: StudioDep) -> Started:
+@router.post("/projects/{project_id}/media/{media_id}/alignments", status_code=202)
+def align_again(media_id: str, project: ProjectDep, studio: StudioDep, begun: BegunDep) -> Started:
     """Line a take up again; passes settled by hand stay."""
-    return Started(job=queue_alignment(project, studio.runner, media_id))
+    return begun(queue_alignment(project, studio.runner, media_id))
 
 
 @router.get("/projects/{project_id}/media/{media_id}/{what}")

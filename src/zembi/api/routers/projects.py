@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 from sse_starlette import EventSourceResponse
 
-from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.context import IfMatch, ProjectDep, StudioDep
 from zembi.api.news import Newsroom
 from zembi.api.routers.sheet import Since, edit_answer
 from zembi.api.schemas import DescribeProject, Id, NewProject, Ok, Settings
@@ -16,7 +16,7 @@ from zembi.service.edit import cutting
 from zembi.service.project import describing
 from zembi.service.project.workspace import Project
 
-router = APIRouter(prefix="/api/projects", tags=["projects"])
+router = APIRouter(prefix="/projects", tags=["projects"])
 
 #: The edit that is answered.
 Asked = Annotated[int | None, Query(ge=0, lt=2**63)]
@@ -81,10 +81,10 @@ def _turned(project: Project, note: str, edit: int | None, since: int | None) ->
     return Ok(note=note) if view is None else edit_answer(project, view, since)
 
 
-@router.put("/{project_id}/settings")
-def change_settings(body: Settings, project: ProjectDep) -> Ok:
-    """Choose what cuts fall on."""
-    cutting.settings(project, **body.model_dump())
+@router.patch("/{project_id}/settings")
+def change_settings(body: Settings, project: ProjectDep, if_match: IfMatch = None) -> Ok:
+    """Choose what cuts fall on; what is not named stays."""
+    cutting.settings(project, **body.model_dump(), known=if_match)
     return Ok()
 
 
@@ -94,7 +94,13 @@ def list_jobs(project: ProjectDep) -> list[JobView]:
     return state.jobs(project)
 
 
-@router.post("/{project_id}/jobs/{job_id}/cancel")
+@router.get("/{project_id}/jobs/{job_id}")
+def get_job(job_id: Id, project: ProjectDep) -> JobView:
+    """A long work as it is now."""
+    return state.job(project, job_id)
+
+
+@router.delete("/{project_id}/jobs/{job_id}")
 def cancel_job(job_id: Id, project: ProjectDep, studio: StudioDep) -> Ok:
     """Stop a long work."""
     studio.runner.cancel(project.database, job_id)

@@ -20,7 +20,7 @@ from zembi.service.edit import cutting
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Version
 
-router = APIRouter(prefix="/api/projects/{project_id}", tags=["sheet"])
+router = APIRouter(prefix="/projects/{project_id}", tags=["sheet"])
 
 _EDIT = TypeAdapter(EditView)
 _TOLD = Told()

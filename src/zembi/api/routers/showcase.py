@@ -6,7 +6,7 @@ from zembi.api.context import StudioDep
 from zembi.core.timebase import RATES
 from zembi.service.application.showcase import Making
 
-router = APIRouter(prefix="/api", tags=["projects"])
+router = APIRouter(tags=["projects"])
 
 
 @router.get("/rates")

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from zembi.api.context import ProjectDep
+from zembi.api.context import IfMatch, ProjectDep
 from zembi.api.download import download
 from zembi.api.schemas import (
     AddMarks,
@@ -13,20 +13,27 @@ from zembi.api.schemas import (
     BringAlong,
     ChangeLine,
     ChangeMark,
+    ChangeMarks,
     ChangeMarkSet,
     ChangeSection,
     CorrectGrid,
     DeleteMarks,
+    EmptySet,
     Id,
     Level,
     LyricsText,
-    MakeMarks,
+    MadeSet,
+    MarksChanged,
     NewMarkSet,
     Ok,
     Passage,
+    SetOfAccents,
+    SetOfHits,
+    SetOnGrid,
+    ShiftMarks,
     Shorten,
+    ThinMarks,
     TidyMarks,
-    WorkMarks,
 )  # fmt: skip
 from zembi.core.errors import BadInput
 from zembi.service.answers import song as answers
@@ -34,7 +41,7 @@ from zembi.service.answers.views import SongDetail
 from zembi.service.song import cutdown, exchange, grid, lyrics, marks
 from zembi.service.song.grid import Follow, GridClick
 
-router = APIRouter(prefix="/api/projects/{project_id}/song", tags=["song"])
+router = APIRouter(prefix="/projects/{project_id}/song", tags=["song"])
 
 
 @router.get("/detail")
@@ -43,19 +50,19 @@ def detail(project: ProjectDep) -> SongDetail:
     return answers.song_detail(project)
 
 
-@router.post("/grid")
+@router.patch("/grid")
 def correct_grid(body: CorrectGrid, project: ProjectDep) -> Follow:
     """Correct the grid; no cut moves. The answer tells which cuts were on the grid and could be brought along."""
-    return grid.correct_grid(project, **body.model_dump())
+    return grid.correct_grid(project, **body.root.model_dump())
 
 
 @router.post("/grid/clicks")
 def clicks(body: CorrectGrid, project: ProjectDep) -> list[GridClick]:
     """Say where the beats would be after a correction, so that it can be heard first; nothing changes."""
-    return grid.clicks_of(project, **body.model_dump())
+    return grid.clicks_of(project, **body.root.model_dump())
 
 
-@router.post("/grid/follow")
+@router.patch("/grid/cuts")
 def bring_along(body: BringAlong, project: ProjectDep) -> Ok:
     """Bring cuts along to the grid as it is now."""
     grid.bring_along(project, {e.edit: e.moves for e in body.edits})
@@ -102,46 +109,37 @@ def change_mark(mark_id: Id, body: ChangeMark, project: ProjectDep) -> Ok:
     return Ok()
 
 
-@router.post("/marks/delete")
-def delete_marks(body: DeleteMarks, project: ProjectDep) -> Ok:
-    """Delete marks."""
-    marks.delete_marks(project, body.ids)
-    return Ok()
-
-
-@router.post("/marks/tidy")
-def tidy_marks(body: TidyMarks, project: ProjectDep) -> list[marks.Tidied]:
-    """Move marks to the nearest beat, half-beat or hit; the answer tells which, from where to where."""
-    act = marks.tidied if body.preview else marks.tidy_marks
-    return act(project, body.to, body.reach_s, set_id=body.set_id, sensitivity=body.sensitivity)
-
-
-@router.post("/marks/make")
-def make_marks(body: MakeMarks, project: ProjectDep) -> Ok:
-    """Make a set of marks from hits, or on every beat, bar or phrase."""
-    if body.every is not None:
-        count = marks.marks_on_grid(project, body.every, name=body.name)
-    elif body.each_bar:
-        count = marks.marks_on_accents(project, body.bands, name=body.name)
-    else:
-        count = marks.marks_from_hits(project, body.bands, body.sensitivity, name=body.name)
-    return Ok(note=f"{count} marks made")
-
-
-@router.post("/marks/work")
-def work_marks(body: WorkMarks, project: ProjectDep) -> Ok:
-    """Thin or shift the marks of a set."""
-    if body.keep_every is not None:
-        gone = marks.thin_marks(project, body.keep_every, set_id=body.set_id, first=body.first)
-        return Ok(note=f"{gone} marks taken away")
-    moved = marks.shift_marks(project, body.shift_s or 0.0, set_id=body.set_id)
-    return Ok(note=f"{moved} marks shifted")
+@router.patch("/marks")
+def change_marks(body: ChangeMarks, project: ProjectDep) -> MarksChanged:
+    """Delete marks, tidy them onto beats or hits, thin or shift them; the answer tells which went where."""
+    match body.root:
+        case DeleteMarks(ids=ids):
+            marks.delete_marks(project, ids)
+            return MarksChanged(note=f"{len(ids)} marks deleted")
+        case TidyMarks() as tidy:
+            act = marks.tidied if tidy.preview else marks.tidy_marks
+            moved = act(project, tidy.to, tidy.reach_s, set_id=tidy.set_id, sensitivity=tidy.sensitivity)
+            return MarksChanged(note=f"{len(moved)} marks moved", moved=moved)
+        case ThinMarks(set_id=set_id, keep_every=every, first=first):
+            gone = marks.thin_marks(project, every, set_id=set_id, first=first)
+            return MarksChanged(note=f"{gone} marks taken away")
+        case ShiftMarks(set_id=set_id, shift_s=shift_s):
+            return MarksChanged(note=f"{marks.shift_marks(project, shift_s, set_id=set_id)} marks shifted")
 
 
 @router.post("/mark-sets", status_code=201)
-def add_mark_set(body: NewMarkSet, project: ProjectDep) -> int:
-    """Make an empty set of marks."""
-    return marks.add_set(project, body.name)
+def add_mark_set(body: NewMarkSet, project: ProjectDep) -> MadeSet:
+    """Make a set of marks: empty, of hits, of the accents of bars, or of a division of the grid."""
+    match body.root:
+        case EmptySet(name=name):
+            return MadeSet(id=marks.add_set(project, name))
+        case SetOfHits(kinds=kinds, sensitivity=sensitivity, name=name):
+            made = marks.marks_from_hits(project, kinds, sensitivity, name=name)
+        case SetOfAccents(kinds=kinds, name=name):
+            made = marks.marks_on_accents(project, kinds, name=name)
+        case SetOnGrid(every=every, name=name):
+            made = marks.marks_on_grid(project, every, name=name)
+    return MadeSet(id=made.id, note=f"{made.count} marks made")
 
 
 @router.patch("/mark-sets/{set_id}")
@@ -159,9 +157,9 @@ def delete_mark_set(set_id: Id, project: ProjectDep) -> Ok:
 
 
 @router.put("/lyrics")
-def set_lyrics(body: LyricsText, project: ProjectDep) -> Ok:
+def set_lyrics(body: LyricsText, project: ProjectDep, if_match: IfMatch = None) -> Ok:
     """Replace the lyrics by a text: plain, LRC, SubRip or WebVTT."""
-    return Ok(note=f"{lyrics.set_lyrics(project, body.text, body.name)} lines")
+    return Ok(note=f"{lyrics.set_lyrics(project, body.text, body.name, known=if_match)} lines")
 
 
 @router.get("/lyrics.{kind}")
@@ -219,7 +217,7 @@ def export_marks(kind: str, project: ProjectDep) -> Response:
     return download(exchange.export_marks(project, kind))
 
 
-@router.post("/marks/read")
+@router.post("/marks/file")
 async def import_marks(
     request: Request, project: ProjectDep, name: Annotated[str, Query(max_length=255)] = "file"
 ) -> Ok:

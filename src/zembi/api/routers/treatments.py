@@ -11,7 +11,7 @@ from zembi.api.schemas import Id, KeepRecipe, Ok, RecipeText, SharedRecipeView
 from zembi.core.treatments.model import KINDS
 from zembi.service.edit import recipes
 
-router = APIRouter(prefix="/api", tags=["treatments"])
+router = APIRouter(tags=["treatments"])
 
 
 @router.post("/projects/{project_id}/recipes", status_code=201)

@@ -2,10 +2,10 @@
 
 import dataclasses
 
-from sqlalchemy import select
+from sqlalchemy import RowMapping, select
 from sqlalchemy.exc import SQLAlchemyError
 
-from zembi.core.errors import ZembiError
+from zembi.core.errors import NotFound, ZembiError
 from zembi.core.lineup.coverage import uncovered
 from zembi.core.timebase import frame_to_timecode, rate_label
 from zembi.core.treatments.model import treatment_from_dict
@@ -18,10 +18,12 @@ from zembi.service.answers.song import level_view, song_view
 from zembi.service.answers.spans import span_view
 from zembi.service.broll.shotlist import listed_of
 from zembi.service.project.snapshot import Snapshot, snapshot_of
+from zembi.service.project.tags import tag_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, Workspace
+from zembi.service.song.lyrics import lyrics_tag
 from zembi.store import tables
-from zembi.store.entities import Job, Media, Recipe
+from zembi.store.entities import Job, Lyric, Media, Recipe
 
 #: Jobs of the past that the page is still told about.
 _KEPT_JOBS = 40
@@ -135,11 +137,29 @@ def project_state(project: Project) -> views.ProjectState:
             for f in snapshot.feeds
             for a, b, at in (snapshot.map.pieces(f.start_s, f.end_s) if snapshot.song_seconds else ())
         ],
-        holes=holes, badges=_badges(snapshot, takes, holes), undo=undo, redo=redo,
+        holes=holes, badges=_badges(snapshot, takes, holes),
+        tags=views.TagsView(tag_of(dict(row.settings)), lyrics_tag(project.database.all(Lyric))), undo=undo, redo=redo,
     )  # fmt: skip
 
 
 @one_moment
+def job(project: Project, job_id: int) -> views.JobView:
+    """A job, whether it is under way or ended.
+
+    Raises:
+        NotFound: no job of the project has that number.
+    """
+    with project.database.reading() as connection:
+        row = connection.execute(select(tables.job).where(tables.job.c.id == job_id)).mappings().one_or_none()
+    if row is None:
+        raise NotFound(f"No work has the number {job_id}.")
+    return _job_view(row)
+
+
+def _job_view(row: RowMapping) -> views.JobView:
+    return views.JobView(**{f.name: row[f.name] for f in dataclasses.fields(views.JobView)})
+
+
 def jobs(project: Project) -> list[views.JobView]:
     """Jobs under way and the latest that ended, newest first."""
     log = tables.job
@@ -149,7 +169,4 @@ def jobs(project: Project) -> list[views.JobView]:
         )
     active = [r for r in rows if r.state in OPEN_STATES]
     past = [r for r in rows if r.state not in OPEN_STATES][:_KEPT_JOBS]
-    return [
-        views.JobView(**{f.name: r[f.name] for f in dataclasses.fields(views.JobView)})
-        for r in [*active, *past]
-    ]
+    return [_job_view(r) for r in [*active, *past]]

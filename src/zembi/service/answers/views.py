@@ -539,6 +539,14 @@ class RecipeView:
 
 
 @dataclass(frozen=True)
+class TagsView:
+    """Tags to send in If-Match with a change of the whole, so that it is refused where the whole is another by then."""
+
+    settings: str
+    lyrics: str
+
+
+@dataclass(frozen=True)
 class ProjectState:
     """Everything about a project but its edit."""
 
@@ -572,6 +580,7 @@ class ProjectState:
     feeds: list[FeedView]
     holes: list[list[int]]
     badges: Badges
+    tags: TagsView
     undo: str | None
     redo: str | None
 

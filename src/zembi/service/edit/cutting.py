@@ -32,6 +32,7 @@ from zembi.core.song.spectrum import BANDS
 from zembi.service.broll.shotlist import planned_lines
 from zembi.service.media.analyses import cuts_within, look_of, worths
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
+from zembi.service.project.tags import check_tag
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.service.song.lyrics import lines_of
@@ -307,11 +308,16 @@ def settings(
     lead: int | None,
     section: int | None = None,
     sensitivities: Mapping[HitKind, float] | None = None,
+    known: str | None = None,
 ) -> None:
     """Choose what cuts fall on and how many frames before it: everywhere, or in one section (as everywhere without a lead);
     or the sensitivity of some kinds of hits, 0 (none) to 1 (every one).
+
+    Raises:
+        Changed: ``known`` is given, and is not the tag of the settings as they are.
     """
     values = dict(project.about.settings)
+    check_tag(known, values, "What cuts fall on was")
     if unit is not None:
         values["unit"] = _unit(unit)
     if lead is not None:

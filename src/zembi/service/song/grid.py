@@ -108,9 +108,9 @@ def clicks_of(project: Project, action: str, **values: Any) -> list[GridClick]:
 
 def _corrected(snapshot: Snapshot, action: str, given: dict[str, Any]) -> tuple[str, Corrections]:
     """Name of an action in the journal, and the corrections that it leads to."""
-    if action not in _ACTIONS:
+    if action not in ACTIONS:
         raise BadInput(f"“{action}” is not something to do to the grid.")
-    name, change = _ACTIONS[action]
+    name, change = ACTIONS[action]
     beside = _Beside(snapshot)
     try:
         signature(change).bind(beside, **given)
@@ -217,7 +217,7 @@ def _tapped(b: _Beside, taps: list[float]) -> Corrections:
 
 
 #: What the editor can do to the grid: its name in the journal, and the change.
-_ACTIONS: dict[str, tuple[str, Any]] = {
+ACTIONS: dict[str, tuple[str, Any]] = {
     "halve": ("Count half as fast", lambda b: corrected.halve(b.now)),
     "double": ("Count twice as fast", lambda b: corrected.double(b.now)),
     "half beat": (

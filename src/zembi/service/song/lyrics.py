@@ -7,6 +7,7 @@ from zembi.core.interchange.lyrics import read_lyrics, write_lrc, write_lyrics_v
 from zembi.core.song.lyrics import LyricLine
 from zembi.service.handoff.films import Export, file_stem
 from zembi.service.project.snapshot import snapshot_of
+from zembi.service.project.tags import check_tag, tag_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -30,12 +31,24 @@ def in_order(rows: list[Lyric]) -> list[Lyric]:
     return sorted(rows, key=lambda r: (r.position, r.at_s, r.id))
 
 
-def set_lyrics(project: Project, text: str, name: str = "") -> int:
+def lyrics_tag(rows: list[Lyric]) -> str:
+    """The tag of lyrics: another as soon as a word, a time or the order is."""
+    return tag_of(_tagged(rows))
+
+
+def _tagged(rows: list[Lyric]) -> list[list[Any]]:
+    return [[r.text, r.at_s, r.timed, list(map(list, r.words))] for r in in_order(rows)]
+
+
+@one_transaction
+def set_lyrics(project: Project, text: str, name: str = "", *, known: str | None = None) -> int:
     """Replace the lyrics by a text in any of the formats; returns the number of lines.
 
     Raises:
         BadInput: no line in it.
+        Changed: ``known`` is given, and is not the tag of the lyrics as they are.
     """
+    check_tag(known, _tagged(project.database.all(Lyric)), "The lyrics were")
     lines = read_lyrics(text, name)
     with project.database.changing(f"Lyrics of {len(lines)} lines") as change:
         change.delete_all(tables.lyric)

@@ -32,6 +32,14 @@ class Tidied:
     to_s: float
 
 
+@dataclass(frozen=True)
+class Made:
+    """A set that was made, and how many marks it holds."""
+
+    id: int
+    count: int
+
+
 @one_transaction
 def add_marks(
     project: Project, times_s: list[float], *, set_id: int | None = None, working: bool = False
@@ -212,8 +220,8 @@ def tidy_marks(
 @one_transaction
 def marks_from_hits(
     project: Project, bands: Sequence[HitKind], sensitivity: float | None = None, *, name: str = ""
-) -> int:
-    """Make a set of marks from the hits of some bands; returns how many."""
+) -> Made:
+    """Make a set of marks from the hits of some bands."""
     times = tidying.apart(_hits(snapshot_of(project), bands, sensitivity), 0.03)
     if not times:
         raise Refused("No hit is that strong: raise the sensitivity.")
@@ -221,8 +229,8 @@ def marks_from_hits(
 
 
 @one_transaction
-def marks_on_accents(project: Project, bands: Sequence[HitKind], *, name: str = "") -> int:
-    """Make a set of marks on the strongest hit of each bar, of some kinds or of the attacks; returns how many."""
+def marks_on_accents(project: Project, bands: Sequence[HitKind], *, name: str = "") -> Made:
+    """Make a set of marks on the strongest hit of each bar, of some kinds or of the attacks."""
     snapshot = snapshot_of(project)
     _hits(snapshot, bands, 1.0)
     found = [hit for band in bands or BANDS for hit in snapshot.hits.get(band, [])]
@@ -233,8 +241,8 @@ def marks_on_accents(project: Project, bands: Sequence[HitKind], *, name: str = 
 
 
 @one_transaction
-def marks_on_grid(project: Project, every: str, *, name: str = "") -> int:
-    """Make a set of marks on every beat, second or fourth beat, half-beat, bar or phrase; returns how many."""
+def marks_on_grid(project: Project, every: str, *, name: str = "") -> Made:
+    """Make a set of marks on every beat, second or fourth beat, half-beat, bar or phrase."""
     snapshot = snapshot_of(project)
     grid = _grid(snapshot)
     if every == "phrase":
@@ -255,12 +263,12 @@ def marks_on_grid(project: Project, every: str, *, name: str = "") -> int:
     return _new_set(project, name or f"every {every}", inside)
 
 
-def _new_set(project: Project, name: str, times: Sequence[float]) -> int:
+def _new_set(project: Project, name: str, times: Sequence[float]) -> Made:
     count = len(project.database.all(MarkSet))
     with project.database.changing(f"Marks from {name}") as change:
         made = change.insert(tables.mark_set, {"name": name, "shown": True, "hue": count % HUES})
         _add(change, int(made["id"]), times)
-    return len(times)
+    return Made(int(made["id"]), len(times))
 
 
 @one_transaction

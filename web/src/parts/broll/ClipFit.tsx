@@ -18,7 +18,7 @@ export function ClipFit({ clip }: { clip: MediaView }) {
   const set = (change: Partial<Fit>) =>
     act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/media/{media_id}/fit", {
+        api.PUT("/api/v1/projects/{project_id}/media/{media_id}/fit", {
           params,
           body: { ...clip.fit, ...change, turn: (change.turn ?? clip.fit.turn) as 0 },
         }),

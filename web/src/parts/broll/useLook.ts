@@ -45,13 +45,13 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
     if (select) {
       const params = { path: { project_id: id, select_id: select.id } };
       void act(() =>
-        data(api.PATCH("/api/projects/{project_id}/broll/selects/{select_id}", { params, body: { in_s, out_s } })),
+        data(api.PATCH("/api/v1/projects/{project_id}/broll/selects/{select_id}", { params, body: { in_s, out_s } })),
       );
       return;
     }
     const params = { path: { project_id: id, media_id: clip.id } };
     void act(() =>
-      data(api.PATCH("/api/projects/{project_id}/media/{media_id}", { params, body: { select: [in_s, out_s] } })),
+      data(api.PATCH("/api/v1/projects/{project_id}/media/{media_id}", { params, body: { select: [in_s, out_s] } })),
     );
   };
   const keep = async () => {
@@ -59,7 +59,7 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
     if (clip.still || select) return;
     const [in_s, out_s] = range;
     const body = { media: clip.id, ranges: [{ in_s, out_s, name: "" }] };
-    const made = await act(() => data(api.POST("/api/projects/{project_id}/broll/selects", { params: path, body })));
+    const made = await act(() => data(api.POST("/api/v1/projects/{project_id}/broll/selects", { params: path, body })));
     // The clip after it is opened next.
     if (made) setRange([Math.min(out_s, clip.seconds), clip.seconds]);
   };
@@ -74,7 +74,7 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
     queryKey: ["places", id, clip.id, clip.made_of, clip.prepared],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/broll/places/{media_id}", {
+        api.GET("/api/v1/projects/{project_id}/broll/places/{media_id}", {
           params: { path: { project_id: id, media_id: clip.id } },
         }),
       ),

@@ -12,7 +12,9 @@ export function useSay() {
     const media = items.filter((i) => !i.select).map((i) => i.clip.id);
     const selects = items.flatMap((i) => (i.select ? [i.select.id] : []));
     return act(() =>
-      data(api.POST("/api/projects/{project_id}/broll/say", { params: path, body: { ...said, media, selects } })),
+      data(
+        api.PATCH("/api/v1/projects/{project_id}/broll/labels", { params: path, body: { ...said, media, selects } }),
+      ),
     );
   };
 }

@@ -31,7 +31,7 @@ export function Alternates({ angle, section }: { angle: AngleView; section: Sect
     queryKey: ["alternates", id, ...key],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/coverage/alternates", {
+        api.GET("/api/v1/projects/{project_id}/coverage/alternates", {
           params: {
             path: { project_id: id },
             query: { angle: angle.id, start_s: section.start_s, end_s: section.end_s },

@@ -16,18 +16,18 @@ export function AngleForm({ angle, passes }: { angle: AngleView; passes: PassVie
   const [name, setName] = useState(angle.name);
   const params = { path: { project_id: id, angle_id: angle.id } };
   const change = (body: { name?: string; hue?: number }) =>
-    act(() => data(api.PATCH("/api/projects/{project_id}/coverage/angles/{angle_id}", { params, body })));
+    act(() => data(api.PATCH("/api/v1/projects/{project_id}/coverage/angles/{angle_id}", { params, body })));
   const at = state.angles.findIndex((a) => a.id === angle.id);
   const shift = (by: number) => {
     const ids = state.angles.map((a) => a.id);
     [ids[at], ids[at + by]] = [ids[at + by] as number, ids[at] as number];
-    void act(() => data(api.PUT("/api/projects/{project_id}/coverage/order", { params: path, body: { ids } })));
+    void act(() => data(api.PUT("/api/v1/projects/{project_id}/coverage/order", { params: path, body: { ids } })));
   };
   const merge = (other: number) =>
     act(
       () =>
         data(
-          api.POST("/api/projects/{project_id}/coverage/angles/{angle_id}/merge", {
+          api.POST("/api/v1/projects/{project_id}/coverage/angles/{angle_id}/merge", {
             params,
             body: { angles: [other] },
           }),
@@ -73,7 +73,7 @@ export function AngleForm({ angle, passes }: { angle: AngleView; passes: PassVie
           size="small"
           danger
           onClick={() =>
-            act(() => data(api.DELETE("/api/projects/{project_id}/coverage/angles/{angle_id}", { params })))
+            act(() => data(api.DELETE("/api/v1/projects/{project_id}/coverage/angles/{angle_id}", { params })))
           }
         >
           Remove angle
@@ -105,7 +105,7 @@ function Split({ angle, passes }: { angle: AngleView; passes: PassView[] }) {
   const split = () =>
     act(() =>
       data(
-        api.POST("/api/projects/{project_id}/coverage/angles/{angle_id}/split", {
+        api.POST("/api/v1/projects/{project_id}/coverage/angles/{angle_id}/split", {
           params: { path: { project_id: id, angle_id: angle.id } },
           body: { passes: going, name: "" },
         }),

@@ -36,7 +36,7 @@ export function Broll({ add }: { add: () => void }) {
     queryKey: ["near", id, like],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/broll/near/{media_id}", {
+        api.GET("/api/v1/projects/{project_id}/broll/near/{media_id}", {
           params: { path: { project_id: id, media_id: like ?? "" } },
         }),
       ),

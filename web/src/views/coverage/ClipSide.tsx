@@ -77,11 +77,13 @@ function Selects({ selects, on }: { selects: readonly SelectView[]; on: number |
   const rename = (select: SelectView, name: string) => {
     if (!name.trim() || name === select.name) return;
     const params = { path: { project_id: id, select_id: select.id } };
-    void act(() => data(api.PATCH("/api/projects/{project_id}/broll/selects/{select_id}", { params, body: { name } })));
+    void act(() =>
+      data(api.PATCH("/api/v1/projects/{project_id}/broll/selects/{select_id}", { params, body: { name } })),
+    );
   };
   const drop = (select: SelectView) =>
     act(() =>
-      data(api.POST("/api/projects/{project_id}/broll/selects/drop", { params: path, body: { ids: [select.id] } })),
+      data(api.PATCH("/api/v1/projects/{project_id}/broll/selects", { params: path, body: { ids: [select.id] } })),
     );
   return (
     <div className={cx("selects")}>

@@ -49,10 +49,10 @@ export function CoverageView() {
       void move(pass, angle);
   };
   const add = () =>
-    act(() => data(api.POST("/api/projects/{project_id}/coverage/angles", { params: path, body: { name: "" } })));
+    act(() => data(api.POST("/api/v1/projects/{project_id}/coverage/angles", { params: path, body: { name: "" } })));
   const group = () =>
     act(
-      () => data(api.POST("/api/projects/{project_id}/coverage/group", { params: path })),
+      () => data(api.POST("/api/v1/projects/{project_id}/coverage/groupings", { params: path })),
       "Grouped again by camera and picture; undo brings yours back",
     );
   const angle = cell ? state.angles[cell.angle] : undefined;

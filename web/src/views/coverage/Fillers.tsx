@@ -22,7 +22,7 @@ export function Fillers({ hole }: { hole: [number, number] }) {
     queryKey: ["fillers", id, start, end, state.selects, state.angles],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/coverage/fillers", {
+        api.GET("/api/v1/projects/{project_id}/coverage/fillers", {
           params: { path: { project_id: id }, query: { start, end } },
         }),
       ),

@@ -21,7 +21,7 @@ export function FilmCuts({ clip, go, done }: { clip: MediaView; go: (at: number)
   const job = useJobs((s) => s.jobs.find((j) => j.kind === "shots" && j.title.endsWith(clip.name)));
   const found = useQuery({
     queryKey: ["film", id, clip.id, job?.state],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/broll/films/{media_id}", { params })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/broll/films/{media_id}", { params })),
   });
   const [shots, setShots] = useState<Shot[]>([]);
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
@@ -29,7 +29,7 @@ export function FilmCuts({ clip, go, done }: { clip: MediaView; go: (at: number)
     setShots(found.data?.shots ?? []);
     setLeft(new Set());
   }, [found.data]);
-  const begin = () => act(() => data(api.POST("/api/projects/{project_id}/broll/films/{media_id}", { params })));
+  const begin = () => act(() => data(api.POST("/api/v1/projects/{project_id}/broll/films/{media_id}", { params })));
   const frame = 1 / (Number.parseFloat(clip.rate) || 25);
   /** Move the border before a shot by frames; both shots follow. */
   const move = (n: number, by: number) => {
@@ -54,7 +54,7 @@ export function FilmCuts({ clip, go, done }: { clip: MediaView; go: (at: number)
   const keep = async () => {
     const ranges = wanted.map((s) => ({ in_s: s.in_s, out_s: s.out_s, name: "" }));
     const body = { media: clip.id, ranges };
-    if (await act(() => data(api.POST("/api/projects/{project_id}/broll/selects", { params: path, body })))) done();
+    if (await act(() => data(api.POST("/api/v1/projects/{project_id}/broll/selects", { params: path, body })))) done();
   };
   return (
     <div className={cx("cuts")} data-testid="cuts-found">

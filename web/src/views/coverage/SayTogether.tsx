@@ -26,9 +26,7 @@ export function SayTogether({ items, done }: { items: readonly Item[]; done: () 
   const files = [...new Set(items.filter((i) => !i.select).map((i) => i.clip.id))];
   const selects = items.flatMap((i) => (i.select ? [i.select.id] : []));
   const drop = () =>
-    act(() =>
-      data(api.POST("/api/projects/{project_id}/broll/selects/drop", { params: path, body: { ids: selects } })),
-    );
+    act(() => data(api.PATCH("/api/v1/projects/{project_id}/broll/selects", { params: path, body: { ids: selects } })));
   return (
     <div className={cx("together")} data-testid="together">
       <b>{items.length} chosen</b>

@@ -18,7 +18,7 @@ export function useTick() {
   return (shot: number, what: { pass_id?: number; media?: string; select?: number }, on = true) =>
     act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/shot-list/shots/{listed_id}/tick", {
+        api.PUT("/api/v1/projects/{project_id}/shot-list/shots/{listed_id}/tick", {
           params: { path: { project_id: id, listed_id: shot } },
           body: { ...what, on },
         }),
@@ -34,7 +34,7 @@ export function ShotList({ only }: { only?: string | undefined }) {
   const read = async (file: File) => {
     const text = await file.text();
     await act(
-      () => data(api.POST("/api/projects/{project_id}/shot-list", { params: path, body: { text } })),
+      () => data(api.POST("/api/v1/projects/{project_id}/shot-list", { params: path, body: { text } })),
       `Read ${file.name}`,
     );
   };
@@ -57,7 +57,7 @@ export function ShotList({ only }: { only?: string | undefined }) {
         </Upload>
         <Typography.Link
           underline
-          href={`/api/projects/${id}/${list.length ? "shot-list.csv" : "shot-list-template.csv"}`}
+          href={`/api/v1/projects/${id}/${list.length ? "shot-list.csv" : "shot-list-template.csv"}`}
           download
         >
           {list.length ? "as CSV" : "template"}
@@ -160,7 +160,7 @@ function Row({ shot }: { shot: Listed }) {
       <TextButton
         aria-label={`Take ${shot.what} off the list`}
         onClick={() =>
-          void act(() => data(api.DELETE("/api/projects/{project_id}/shot-list/shots/{listed_id}", { params })))
+          void act(() => data(api.DELETE("/api/v1/projects/{project_id}/shot-list/shots/{listed_id}", { params })))
         }
       >
         ×
@@ -188,7 +188,7 @@ function Plan({ section }: { section: string | undefined }) {
   const add = async () => {
     if (!what.trim()) return;
     const body = { what, section: section ?? where, camera: "", note: "" };
-    if (await act(() => data(api.POST("/api/projects/{project_id}/shot-list/shots", { params: path, body }))))
+    if (await act(() => data(api.POST("/api/v1/projects/{project_id}/shot-list/shots", { params: path, body }))))
       setWhat("");
   };
   return (

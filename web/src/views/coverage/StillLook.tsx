@@ -70,7 +70,7 @@ export function StillLook({ clip }: { clip: MediaView }) {
   const write = (next: [Framing, Framing]) =>
     act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/media/{media_id}/fit", {
+        api.PUT("/api/v1/projects/{project_id}/media/{media_id}/fit", {
           params: { path: { project_id: id, media_id: clip.id } },
           body: { how: "own", ...next[0], turn: fit.turn as 0, to: next[1] },
         }),

@@ -48,18 +48,18 @@ export function usePassActions() {
   const act: typeof doIt = (work, done) => inTurn(() => doIt(work, done));
   const judge = (pass: number, body: { verdict?: "" | "circled" | "rejected"; note?: string }) => {
     const params = { path: { project_id: id, pass_id: pass } };
-    return act(() => data(api.PATCH("/api/projects/{project_id}/coverage/passes/{pass_id}", { params, body })));
+    return act(() => data(api.PATCH("/api/v1/projects/{project_id}/coverage/passes/{pass_id}", { params, body })));
   };
   return {
     judge,
     feed: (angle: number, pass: number, start_s: number, end_s: number, said?: string) => {
       const body = { angle, pass_id: pass, start_s, end_s };
-      return act(() => data(api.POST("/api/projects/{project_id}/coverage/feeds", { params: path, body })), said);
+      return act(() => data(api.POST("/api/v1/projects/{project_id}/coverage/feeds", { params: path, body })), said);
     },
     move: (pass: number, angle: number) => {
       const params = { path: { project_id: id, pass_id: pass } };
       return act(() =>
-        data(api.PUT("/api/projects/{project_id}/coverage/passes/{pass_id}/angle", { params, body: { angle } })),
+        data(api.PUT("/api/v1/projects/{project_id}/coverage/passes/{pass_id}/angle", { params, body: { angle } })),
       );
     },
   };

@@ -15,7 +15,7 @@ export function Collect() {
     await act(
       () =>
         data(
-          api.POST("/api/projects/{project_id}/edits/{edit_id}/bring", {
+          api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/returns", {
             params: ofEdit(),
             body: { path: file, own_lane: own },
           }),
@@ -26,13 +26,14 @@ export function Collect() {
   const collect = async (where: string) => {
     setPicking(false);
     await act(
-      () => data(api.POST("/api/projects/{project_id}/handoff/collect", { params: path, body: { path: where } })),
+      () =>
+        data(api.POST("/api/v1/projects/{project_id}/handoff/collections", { params: path, body: { path: where } })),
       "Collecting; the jobs above say how far it is",
     );
   };
   const throwOut = () =>
     act(async () => {
-      const out = await data(api.POST("/api/projects/{project_id}/files/throw-out-unused", { params: path }));
+      const out = await data(api.DELETE("/api/v1/projects/{project_id}/files/unused", { params: path }));
       if (!out.length) throw new Error("Nothing to take out: every file is used, rated or has a select.");
       return out;
     }, "Taken out of the project; the files stay where they are, and undo brings them back");
@@ -57,7 +58,7 @@ export function Collect() {
         <Checkbox checked={own} onChange={(e) => setOwn(e.target.checked)} data-testid="bring-own-lane">
           <span title="Over cutaways too, and switched on and off by itself">on a lane of its own</span>
         </Checkbox>
-        <Typography.Link underline href={`/api/projects/${state.id}/handoff/used.csv`} download>
+        <Typography.Link underline href={`/api/v1/projects/${state.id}/handoff/used.csv`} download>
           list, CSV
         </Typography.Link>
       </div>

@@ -55,7 +55,7 @@ export function HandoffView() {
           {FORMATS.map(([kind, name, what]) => (
             <li key={kind}>
               <a
-                href={`/api/projects/${state.id}/edits/${edit.id}/export/${kind}`}
+                href={`/api/v1/projects/${state.id}/edits/${edit.id}/export/${kind}`}
                 download
                 data-testid={`export-${kind}`}
               >
@@ -78,7 +78,7 @@ function NotSeen({ kind, edit, version }: { kind: "otio" | "edl"; edit: number; 
     queryKey: ["report", id, edit, kind, version],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/edits/{edit_id}/export/{kind}/report", {
+        api.GET("/api/v1/projects/{project_id}/edits/{edit_id}/export/{kind}/report", {
           params: { path: { project_id: id, edit_id: edit, kind } },
         }),
       ),
@@ -145,7 +145,7 @@ function Offline({ files }: { files: MediaView[] }) {
   const prepareAgain = (f: MediaView) => {
     const params = { path: { project_id: id, media_id: f.id } };
     return act(
-      () => data(api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })),
+      () => data(api.POST("/api/v1/projects/{project_id}/media/{media_id}/preparations", { params })),
       `${f.name} is prepared again`,
     );
   };
@@ -156,7 +156,7 @@ function Offline({ files }: { files: MediaView[] }) {
     const params = { path: { project_id: id, media_id: chosen.id } };
     if (
       await act(
-        () => data(api.POST("/api/projects/{project_id}/media/{media_id}/relink", { params, body: { path: where } })),
+        () => data(api.PUT("/api/v1/projects/{project_id}/media/{media_id}/path", { params, body: { path: where } })),
         `${chosen.name} is linked again`,
       )
     )
@@ -223,11 +223,13 @@ function RenderPanel() {
       ? { first: frameAt(loop[0], rate), end: Math.min(state.length, frameAt(loop[1], rate)) }
       : { first: null, end: null };
   const start = () =>
-    act(() => data(api.POST("/api/projects/{project_id}/edits/{edit_id}/render", { params: ofEdit(), body: range })));
+    act(() =>
+      data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/renders", { params: ofEdit(), body: range })),
+    );
   const stop = (job: number) =>
     act(() =>
       data(
-        api.POST("/api/projects/{project_id}/jobs/{job_id}/cancel", {
+        api.DELETE("/api/v1/projects/{project_id}/jobs/{job_id}", {
           params: { path: { project_id: id, job_id: job } },
         }),
       ),
@@ -265,7 +267,7 @@ function RenderPanel() {
                 </Button>
               </>
             ) : job.state === "done" ? (
-              <a href={`/api/projects/${id}/handoff/renders/${job.id}`} download data-testid="download">
+              <a href={`/api/v1/projects/${id}/handoff/renders/${job.id}`} download data-testid="download">
                 Download ({(Number(job.result.bytes) / 1e6).toFixed(1)} MB)
               </a>
             ) : (

@@ -8,7 +8,7 @@ import { useRoom } from "../../parts/Canvas";
 import { barBeat } from "../../parts/format";
 import { clock, type Listening } from "../../player/clock";
 import { Picture } from "../../player/Picture";
-import { type PlaceAction, useLineupActions } from "./actions";
+import { type PlacePass, useLineupActions } from "./actions";
 import { ByHand } from "./ByHand";
 import { CutOnSet } from "./CutOnSet";
 import { STATUS, sureness, takeSpans } from "./lineup";
@@ -40,7 +40,7 @@ export function Bench({ take }: { take: TakeView }) {
   const joints = take.joints.length ? 108 + 20 * take.passes.length + 30 * take.joints.length : 0;
   const others = joints + (marking ? 600 : pass && pass.places.length > 1 ? 396 + reasons : pass?.proposed ? 400 : 344);
   const tall = useRoom(boxes, 92, others);
-  const place: Place = (action, more = {}) => pass && actions.place(pass.id, action, more);
+  const place: Place = (body) => pass && actions.place(pass.id, body);
   const hear = (how: Listening | null, at?: number) => {
     setListening(how);
     if (how && pass) {
@@ -81,7 +81,7 @@ export function Bench({ take }: { take: TakeView }) {
         <div className={cx("bench-places")}>
           {pass && audible(take, file) && !marking && <MatchStrip pass={pass} />}
           {pass && pass.places.length > 1 && (
-            <Places pass={pass} lock={(at) => place("choose", { song_start_s: at })} hear={hear} />
+            <Places pass={pass} lock={(at) => place({ action: "choose", song_start_s: at })} hear={hear} />
           )}
           <Placing take={take} pass={pass} which={which} place={place} mark={() => setMarking(!marking)} />
           {marking && (
@@ -114,7 +114,7 @@ export function Bench({ take }: { take: TakeView }) {
   );
 }
 
-type Place = (action: PlaceAction, more?: { song_start_s?: number; seconds?: number }) => unknown;
+type Place = (body: PlacePass) => unknown;
 type Hear = (how: Listening | null, at?: number) => void;
 
 /** The take's file, its slate, its passes and how it stands. */
@@ -171,7 +171,7 @@ function Tools({
   place: Place;
 }) {
   const { rate } = useProject();
-  const nudge = (seconds: number) => void place("nudge", { seconds });
+  const nudge = (seconds: number) => void place({ action: "nudge", seconds });
   return (
     <div className={cx("bench-tools")}>
       <Segmented
@@ -225,7 +225,7 @@ function Placing({
       {pass?.status === "choose" && (
         <Button
           type={pass.places.length > 1 ? "default" : "primary"}
-          onClick={() => place("accept")}
+          onClick={() => place({ action: "accept" })}
           data-testid="lock-here"
         >
           Lock where it lies
@@ -234,16 +234,16 @@ function Placing({
       <Button onClick={mark} data-testid="mark-both">
         Mark the same beat in both…
       </Button>
-      {pass?.status === "locked" && <Button onClick={() => place("unlock")}>Unlock</Button>}
+      {pass?.status === "locked" && <Button onClick={() => place({ action: "unlock" })}>Unlock</Button>}
       {pass?.origin === "by hand" && (
-        <Button onClick={() => place("revert")} data-testid="revert">
+        <Button onClick={() => place({ action: "revert" })} data-testid="revert">
           Back as found
         </Button>
       )}
       {pass && (
         <Button
           onClick={() =>
-            place("split", { seconds: pass.take_start_s + (clock.position() - pass.song_start_s) / pass.rate })
+            place({ action: "split", seconds: pass.take_start_s + (clock.position() - pass.song_start_s) / pass.rate })
           }
           data-testid="split"
         >
@@ -251,7 +251,7 @@ function Placing({
         </Button>
       )}
       {pass && which < take.passes.length - 1 && (
-        <Button onClick={() => place("join")} data-testid="join">
+        <Button onClick={() => place({ action: "join" })} data-testid="join">
           Join with pass {which + 2}
         </Button>
       )}

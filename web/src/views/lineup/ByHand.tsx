@@ -48,7 +48,7 @@ export function ByHand({
   const [snap, setSnap] = useState(true);
   const hits = useQuery({
     queryKey: ["detail", id, state.song?.media],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/song/detail", { params: path })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/song/detail", { params: path })),
     enabled: Boolean(state.song),
   }).data?.hits;
   const wide = Math.min(20, zoom, seconds);

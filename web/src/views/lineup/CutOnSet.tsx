@@ -26,7 +26,7 @@ export function CutOnSet({ take, file }: { take: TakeView; file: MediaView }) {
   if (!song) return null;
   const share = (s: number) => `${(100 * Math.min(song.seconds, Math.max(0, s))) / song.seconds}%`;
   const over = (start: number, end: number) => ({ left: share(start), width: share(end - Math.max(0, start)) });
-  const move = (joint: Joint, seconds: number) => void place(joint.before, "joint", { seconds });
+  const move = (joint: Joint, seconds: number) => void place(joint.before, { action: "joint", seconds });
   return (
     <div className={cx("whole")} data-testid="cut-on-set">
       <div className={cx("window-head")}>

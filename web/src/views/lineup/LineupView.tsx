@@ -236,7 +236,7 @@ function FilesMenu() {
                 {
                   key: "get",
                   label: (
-                    <a href={`/api/projects/${id}/lineup/exports/${written.id}`} download data-testid="lineup-get">
+                    <a href={`/api/v1/projects/${id}/lineup/exports/${written.id}`} download data-testid="lineup-get">
                       Download {String(written.result.file ?? "it")}
                     </a>
                   ),

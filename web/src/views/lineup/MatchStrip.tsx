@@ -18,7 +18,7 @@ export function MatchStrip({ pass }: { pass: PassView }) {
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/lineup/passes/{pass_id}/match", {
+        api.GET("/api/v1/projects/{project_id}/lineup/passes/{pass_id}/match", {
           params: { path: { project_id: id, pass_id: pass.id } },
         }),
       ),

@@ -4,7 +4,7 @@ import { useProject } from "../../api/project";
 import type { components } from "../../api/schema";
 
 type Schemas = components["schemas"];
-export type PlaceAction = Schemas["PlacePass"]["action"];
+export type PlacePass = Schemas["PlacePass"];
 export type BatchAction = Schemas["TakesBatch"]["action"];
 
 /** Everything that the Line-up view can ask of the server. */
@@ -12,12 +12,12 @@ export function useLineupActions() {
   const { act, id, path } = useProject();
   return useMemo(
     () => ({
-      place: (pass: number, action: PlaceAction, more: { song_start_s?: number; seconds?: number } = {}) =>
+      place: (pass: number, body: PlacePass) =>
         act(() =>
           data(
-            api.POST("/api/projects/{project_id}/lineup/passes/{pass_id}", {
+            api.PATCH("/api/v1/projects/{project_id}/lineup/passes/{pass_id}", {
               params: { path: { project_id: id, pass_id: pass } },
-              body: { action, ...more },
+              body,
             }),
           ),
         ),
@@ -25,7 +25,7 @@ export function useLineupActions() {
         act(
           () =>
             data(
-              api.POST("/api/projects/{project_id}/lineup/takes/{media_id}/lock", {
+              api.POST("/api/v1/projects/{project_id}/lineup/takes/{media_id}/passes", {
                 params: { path: { project_id: id, media_id: media } },
                 body: { pairs },
               }),
@@ -35,7 +35,7 @@ export function useLineupActions() {
       batch: async (action: BatchAction, takes: string[]) =>
         (
           await act(() =>
-            data(api.POST("/api/projects/{project_id}/lineup/batch", { params: path, body: { action, takes } })),
+            data(api.PATCH("/api/v1/projects/{project_id}/lineup/takes", { params: path, body: { action, takes } })),
           )
         )?.note,
       again: (media: string, failed: boolean) => {
@@ -43,15 +43,15 @@ export function useLineupActions() {
         return act(async () =>
           data(
             failed
-              ? api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })
-              : api.POST("/api/projects/{project_id}/media/{media_id}/align", { params }),
+              ? api.POST("/api/v1/projects/{project_id}/media/{media_id}/preparations", { params })
+              : api.POST("/api/v1/projects/{project_id}/media/{media_id}/alignments", { params }),
           ),
         );
       },
       slate: (media: string, slate: string) =>
         act(() =>
           data(
-            api.PATCH("/api/projects/{project_id}/media/{media_id}", {
+            api.PATCH("/api/v1/projects/{project_id}/media/{media_id}", {
               params: { path: { project_id: id, media_id: media } },
               body: { slate },
             }),
@@ -60,16 +60,16 @@ export function useLineupActions() {
       leaveOut: (start_s: number, end_s: number) =>
         act(() =>
           data(
-            api.POST("/api/projects/{project_id}/song/cutdown", {
+            api.POST("/api/v1/projects/{project_id}/song/cutdown", {
               params: path,
               body: { action: "leave out", start_s, end_s },
             }),
           ),
         ),
-      giveOut: () => act(() => data(api.POST("/api/projects/{project_id}/lineup/export", { params: path }))),
+      giveOut: () => act(() => data(api.POST("/api/v1/projects/{project_id}/lineup/exports", { params: path }))),
       read: (file: File) =>
         act(async () => {
-          const answer = await fetch(`/api/projects/${id}/lineup/read?name=${encodeURIComponent(file.name)}`, {
+          const answer = await fetch(`/api/v1/projects/${id}/lineup/timeline?name=${encodeURIComponent(file.name)}`, {
             method: "POST",
             body: file,
           });

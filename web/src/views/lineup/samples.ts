@@ -11,7 +11,7 @@ export function useSamples(media: string | undefined, start: number, seconds: nu
     gcTime: 30_000,
     placeholderData: (old) => old,
     queryFn: async () => {
-      const answer = await fetch(`/api/projects/${id}/samples/${media}?start_s=${start}&seconds=${seconds}`);
+      const answer = await fetch(`/api/v1/projects/${id}/samples/${media}?start_s=${start}&seconds=${seconds}`);
       if (!answer.ok) return new Float32Array(0);
       return Float32Array.from(new Int16Array(await answer.arrayBuffer()), (v) => v / 32767);
     },

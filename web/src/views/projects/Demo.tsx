@@ -10,7 +10,7 @@ export function Demo({ alone }: { alone: boolean }) {
   const { message } = App.useApp();
   const making = useQuery({
     queryKey: ["demo"],
-    queryFn: () => data(api.GET("/api/demo")),
+    queryFn: () => data(api.GET("/api/v1/demo")),
     refetchInterval: (query) => (query.state.data?.state === "making" ? 700 : false),
   });
   const now = making.data;
@@ -18,7 +18,7 @@ export function Demo({ alone }: { alone: boolean }) {
     if (now?.state === "done") void client.invalidateQueries({ queryKey: ["projects"] });
     if (now?.state === "failed") void message.error(now.words, 8);
   }, [now, client, message]);
-  const start = async () => client.setQueryData(["demo"], await data(api.POST("/api/demo")));
+  const start = async () => client.setQueryData(["demo"], await data(api.POST("/api/v1/demo")));
   return (
     <section className={styles.demo} data-testid="demo">
       <div className="grow">

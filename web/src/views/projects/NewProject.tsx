@@ -24,7 +24,7 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
   const [form] = Form.useForm<Wanted>();
   const [making, setMaking] = useState(false);
   const size = Form.useWatch("size", form);
-  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/rates")) });
+  const rates = useQuery({ queryKey: ["rates"], queryFn: () => data(api.GET("/api/v1/rates")) });
   const go = useNavigate();
   const { message } = App.useApp();
   const make = async (wanted: Wanted) => {
@@ -34,7 +34,7 @@ export function NewProject({ open, close }: { open: boolean; close: () => void }
     setMaking(true);
     try {
       const body = { name: wanted.name, rate: wanted.rate, width: w ?? 0, height: h ?? 0 };
-      const made = await data(api.POST("/api/projects", { body }));
+      const made = await data(api.POST("/api/v1/projects", { body }));
       const { rate, size, width, height } = wanted;
       localStorage.setItem(LAST, JSON.stringify({ rate, size, width, height }));
       go(`/p/${made.id}/song`);

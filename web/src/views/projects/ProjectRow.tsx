@@ -49,7 +49,7 @@ export function ProjectRow({ card }: { card: ProjectCard }) {
       </div>
       <div className={cx("project-end")}>
         {card.film ? (
-          <a href={`/api/projects/${card.id}/handoff/renders/${card.film.job}`} download>
+          <a href={`/api/v1/projects/${card.id}/handoff/renders/${card.film.job}`} download>
             {card.film.name}
           </a>
         ) : (
@@ -66,7 +66,7 @@ function Delete({ card }: { card: ProjectCard }) {
   const { message } = App.useApp();
   const remove = async () => {
     try {
-      await data(api.DELETE("/api/projects/{project_id}", { params: { path: { project_id: card.id } } }));
+      await data(api.DELETE("/api/v1/projects/{project_id}", { params: { path: { project_id: card.id } } }));
       await client.invalidateQueries({ queryKey: ["projects"] });
     } catch (fault) {
       void message.error((fault as Error).message);

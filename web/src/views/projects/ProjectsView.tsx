@@ -15,7 +15,7 @@ const FEW = 3;
 
 /** All projects and how far each is, and making a new one. */
 export function ProjectsView() {
-  const projects = useQuery({ queryKey: ["projects"], queryFn: () => data(api.GET("/api/projects")), retry: false });
+  const projects = useQuery({ queryKey: ["projects"], queryFn: () => data(api.GET("/api/v1/projects")), retry: false });
   const [making, setMaking] = useState<boolean | null>(null);
   return (
     <div className={styles.projects}>

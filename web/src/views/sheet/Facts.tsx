@@ -50,7 +50,7 @@ function ChosenShots({ range, song, edit }: { range: Range; song: SongView; edit
     const cuts = shotsOf(edit).filter((s) => s.start >= chosen.first && s.start < chosen.end);
     const body = { times_s: cuts.map((s) => s.start / rate), set_id: tapSet.current, working: true };
     return act(
-      () => data(api.POST("/api/projects/{project_id}/song/marks", { params: path, body })),
+      () => data(api.POST("/api/v1/projects/{project_id}/song/marks", { params: path, body })),
       `${cuts.length} ${cuts.length === 1 ? "mark" : "marks"} made`,
     );
   };

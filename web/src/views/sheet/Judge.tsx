@@ -37,7 +37,7 @@ function Judged() {
   const edit = useEdit();
   const found = useQuery({
     queryKey: ["judged", id, shotsOf(edit)],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/edits/{edit_id}/judged", { params: ofEdit() })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/edits/{edit_id}/judged", { params: ofEdit() })),
   });
   if (!found.data) return <p className="soft">{found.error?.message ?? "Looking through the cut…"}</p>;
   const { shots, mean_beats, falls, parts, angles, places } = found.data;

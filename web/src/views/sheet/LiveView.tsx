@@ -38,7 +38,7 @@ export function LiveView() {
   const shot = shots[index];
   const on = state.angles.find((a) => a.id === shot?.source.angle);
   const settings = (body: { lead: number }) =>
-    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
+    act(() => data(api.PATCH("/api/v1/projects/{project_id}/settings", { params: path, body })));
   useCommandKeys("Switching live", [
     { keys: "Backspace", words: "Take back the last switch", run: () => void turn("undo") },
   ]);

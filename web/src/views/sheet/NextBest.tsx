@@ -23,7 +23,7 @@ export function NextBest({ shot, done }: { shot: ItemView; done: () => void }) {
     queryKey: ["next best", id, edit?.id, edit?.version, shot.id, without],
     queryFn: () =>
       data(
-        api.GET("/api/projects/{project_id}/edits/{edit_id}/next-best/{item}", {
+        api.GET("/api/v1/projects/{project_id}/edits/{edit_id}/next-best/{item}", {
           params: { path: { ...path, item: shot.id }, query: { without } },
         }),
       ),

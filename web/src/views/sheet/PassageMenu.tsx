@@ -383,7 +383,7 @@ function FillByRules({ passage: { first, end }, done }: On) {
   const lacking = useQuery({
     queryKey: ["left empty", id, operation, shotsOf(edit)],
     queryFn: () =>
-      data(api.POST("/api/projects/{project_id}/edits/{edit_id}/left-empty", { params: ofEdit(), body: operation })),
+      data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/left-empty", { params: ofEdit(), body: operation })),
     enabled: slots.length > 0,
     retry: false,
   });

@@ -37,7 +37,7 @@ export function PlaceBox({ file }: { file: MediaView }) {
       x: puts(centre[0], w),
       y: puts(centre[1], h),
     };
-    await act(() => data(api.PUT("/api/projects/{project_id}/media/{media_id}/fit", { params, body })));
+    await act(() => data(api.PUT("/api/v1/projects/{project_id}/media/{media_id}/fit", { params, body })));
     setHeld(null);
   };
   const drag = (event: React.PointerEvent<HTMLElement>, sizing: boolean) => {

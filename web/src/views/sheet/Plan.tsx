@@ -33,7 +33,7 @@ export function Plan() {
   const [rules, setRules] = useState(false);
   const plan = useQuery({
     queryKey: ["plan", id, edit?.undo, edit?.redo, state.lead, state.song?.sections],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/plan", { params: path })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/plan", { params: path })),
     placeholderData: (before) => before,
   });
   const carry = { op: "rough cut" as const, seed, without: [...without] };
@@ -47,7 +47,7 @@ export function Plan() {
   const judged = useQuery({
     queryKey: ["planned judged", id, plan.data?.sections, seed, without, shotsOf(edit)],
     queryFn: () =>
-      data(api.POST("/api/projects/{project_id}/edits/{edit_id}/judged", { params: ofEdit(), body: carry })),
+      data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/judged", { params: ofEdit(), body: carry })),
     enabled: made.data !== undefined,
     retry: false,
     placeholderData: (before) => before,
@@ -56,7 +56,7 @@ export function Plan() {
   const set = async (section: number, pace: Pace | null) => {
     await act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/plan/{section_id}", {
+        api.PUT("/api/v1/projects/{project_id}/plan/{section_id}", {
           params: { path: { project_id: id, section_id: section } },
           body: { pace },
         }),
@@ -145,7 +145,7 @@ function Section({ part, made, now, set, take }: SectionProps) {
   const lead = (frames: number | null) =>
     act(() =>
       data(
-        api.PUT("/api/projects/{project_id}/settings", {
+        api.PATCH("/api/v1/projects/{project_id}/settings", {
           params: path,
           body: { section: part.section, lead: frames },
         }),

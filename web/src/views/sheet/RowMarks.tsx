@@ -67,7 +67,7 @@ function Flag({
     };
     follow(event, move, (last) => {
       if (!last || Math.abs(to - mark.at_s) < 1e-6) return setDrag(null);
-      const moved = api.PATCH("/api/projects/{project_id}/song/marks/{mark_id}", {
+      const moved = api.PATCH("/api/v1/projects/{project_id}/song/marks/{mark_id}", {
         params: { path: { ...path.path, mark_id: mark.id } },
         body: { song_s: toSong(kept, to) },
       });

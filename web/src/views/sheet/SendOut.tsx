@@ -24,7 +24,7 @@ export function SendOut({ what, done }: { what: { item: number } | { first: numb
     done();
     const body = { ...what, handles, form };
     await act(
-      () => data(api.POST("/api/projects/{project_id}/edits/{edit_id}/send", { params: ofEdit(), body })),
+      () => data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/excerpts", { params: ofEdit(), body })),
       "It is written into the project's folder “sent”, with a .json that says its place",
     );
   };

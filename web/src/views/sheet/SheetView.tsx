@@ -153,7 +153,7 @@ interface ToolsProps {
 const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
   const { path, act } = useCommands();
   const settings = (body: { lead: number }) =>
-    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body })));
+    act(() => data(api.PATCH("/api/v1/projects/{project_id}/settings", { params: path, body })));
   return (
     <div className="tools">
       <UnitChoice unit={unit} />
@@ -307,7 +307,12 @@ function useSheetKeys(): void {
     const { mark } = useChoice.getState();
     if (mark !== null && state.song?.marks.some((m) => m.id === mark)) {
       void act(() =>
-        data(api.POST("/api/projects/{project_id}/song/marks/delete", { params: path, body: { ids: [mark] } })),
+        data(
+          api.PATCH("/api/v1/projects/{project_id}/song/marks", {
+            params: path,
+            body: { action: "delete", ids: [mark] },
+          }),
+        ),
       );
       useChoice.setState({ mark: null });
       return;

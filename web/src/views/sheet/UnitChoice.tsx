@@ -17,7 +17,7 @@ const OTHERS = UNITS.slice(BESIDE).map(({ value, label }) => ({ value, label }))
 export function UnitChoice({ unit }: { unit: Unit }) {
   const { path, act } = useCommands();
   const choose = (chosen: Unit) =>
-    act(() => data(api.PUT("/api/projects/{project_id}/settings", { params: path, body: { unit: chosen } })));
+    act(() => data(api.PATCH("/api/v1/projects/{project_id}/settings", { params: path, body: { unit: chosen } })));
   const other = OTHERS.some((o) => o.value === unit);
   return (
     <span className={cx("units")}>

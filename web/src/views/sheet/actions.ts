@@ -17,7 +17,7 @@ export function useSheetActions() {
 
 function actionsOf({ now, rate, operate, ofEdit }: ReturnType<typeof useCommands>) {
   const placementOf = (body: LayAt) =>
-    data(api.POST("/api/projects/{project_id}/edits/{edit_id}/placement", { params: ofEdit(), body }));
+    data(api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/placement", { params: ofEdit(), body }));
   const here = () => shotAt(now().edit, frameAt(clock.position(), rate));
   const playing = () => useClock.getState().playing;
   const laid = () => {

@@ -71,7 +71,7 @@ export function BarStrip({
         ({ dx }) => setBend({ from: beat, to: toHit(beat + dx / scale) }),
         (last) => {
           setBend(null);
-          if (last) correct("pin", { song_s: beat, to_s: toHit(beat + last.dx / scale) });
+          if (last) correct({ action: "pin", song_s: beat, to_s: toHit(beat + last.dx / scale) });
         },
       );
       return;
@@ -81,7 +81,7 @@ export function BarStrip({
       ({ dx }) => preview(dx / scale),
       (last) => {
         preview(0);
-        if (last) correct("nudge", { seconds: last.dx / scale });
+        if (last) correct({ action: "nudge", seconds: last.dx / scale });
         else clock.seek(start);
       },
     );
@@ -99,11 +99,11 @@ export function BarStrip({
   ];
   const choose = (key: string, about: number) => {
     const beat = song.beats[nearestIndex(song.beats, about)] ?? about;
-    if (key === "pin") correct("pin", { song_s: beat, to_s: hits[nearestIndex(hits, beat)] ?? beat });
-    else if (key === "hold") correct("pin", { song_s: beat, to_s: beat });
+    if (key === "pin") correct({ action: "pin", song_s: beat, to_s: hits[nearestIndex(hits, beat)] ?? beat });
+    else if (key === "hold") correct({ action: "pin", song_s: beat, to_s: beat });
     else if (key.startsWith("metre") && loop)
-      correct("metre range", { song_s: loop[0], to_s: loop[1], metre: Number(key.slice(6)) });
-    else correct(key as "the one", { song_s: beat });
+      correct({ action: "metre range", song_s: loop[0], to_s: loop[1], metre: Number(key.slice(6)) });
+    else correct({ action: key as "the one", song_s: beat });
   };
   useCommandKeys(
     "The grid, at the playhead",
@@ -142,7 +142,7 @@ export function BarStrip({
               title="Pinned beat: click to take the pin off"
               aria-label={`Take off the pin at ${p.toFixed(3)} s`}
               onPointerDown={(e) => e.stopPropagation()}
-              onClick={() => correct("take off pin", { song_s: p })}
+              onClick={() => correct({ action: "take off pin", song_s: p })}
             >
               ▾
             </button>

@@ -3,7 +3,7 @@ import type { SongView } from "../../api/client";
 import { classes } from "../../parts/classes";
 import { barBeat } from "../../parts/format";
 import { clock, useClock } from "../../player/clock";
-import type { SongActions } from "./actions";
+import type { Correction } from "./actions";
 import { Taps } from "./Taps";
 import { same, type Span, spansOf } from "./spans";
 import { type View, xOf } from "./view";
@@ -12,7 +12,7 @@ import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(styles);
 
-type Correct = (...given: Parameters<SongActions["grid"]>) => void;
+type Correct = (correction: Correction) => void;
 
 /** Set a passage to run over and over, from its beginning. */
 function listenTo(span: Span) {
@@ -80,7 +80,7 @@ export function DoubtfulPassages({ song, correct }: { song: SongView; correct: C
           {span.kind === "tapped" && (
             <Button
               size="small"
-              onClick={() => correct("take off passage", { song_s: (span.start_s + span.end_s) / 2 })}
+              onClick={() => correct({ action: "take off passage", song_s: (span.start_s + span.end_s) / 2 })}
               data-testid="take-off-passage"
             >
               Take off
@@ -92,7 +92,7 @@ export function DoubtfulPassages({ song, correct }: { song: SongView; correct: C
             begin={() => {
               if (!loop || !same(span, { start_s: loop[0], end_s: loop[1] })) listenTo(span);
             }}
-            use={(taps) => correct("mend", { song_s: span.start_s, to_s: span.end_s, taps })}
+            use={(taps) => correct({ action: "mend", song_s: span.start_s, to_s: span.end_s, taps })}
           />
         </div>
       ))}

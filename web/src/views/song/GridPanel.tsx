@@ -8,7 +8,7 @@ import { FilePicker } from "../../parts/FilePicker";
 import { Sensitivity } from "../../parts/Sensitivity";
 import type { Role } from "../../parts/Uploads";
 import { clock, useClock } from "../../player/clock";
-import type { SongActions } from "./actions";
+import type { Correction } from "./actions";
 import type { Look } from "./view";
 import { type Row, rowsOf } from "./readings";
 import { DoubtfulPassages } from "./Doubtful";
@@ -20,7 +20,7 @@ import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(own, view);
 
-type Correct = (...given: Parameters<SongActions["grid"]>) => void;
+type Correct = (correction: Correction) => void;
 
 /** The tempo and its rival readings, the one, the metre, the click; hits and stems. */
 export function GridPanel({
@@ -40,7 +40,7 @@ export function GridPanel({
   const loop = useClock((c) => c.loop);
   const [bpm, setBpm] = useState<number | null>(null);
   const setTempo = () => {
-    if (bpm !== null && Math.abs(bpm - song.bpm) > 0.004) correct("tempo", { bpm, song_s: clock.position() });
+    if (bpm !== null && Math.abs(bpm - song.bpm) > 0.004) correct({ action: "tempo", bpm, song_s: clock.position() });
     setBpm(null);
   };
   return (
@@ -59,7 +59,7 @@ export function GridPanel({
           aria-label="Beats a minute"
           data-testid="bpm"
         />
-        <Taps name="Tap the tempo" use={(taps) => correct("tap", { taps })} />
+        <Taps name="Tap the tempo" use={(taps) => correct({ action: "tap", taps })} />
       </div>
       <p className="soft">
         beats a minute, {tempoWords(song)} · {signature(song)}
@@ -69,19 +69,21 @@ export function GridPanel({
       <Readings song={song} correct={correct} />
       <DoubtfulPassages song={song} correct={correct} />
       <div className="buttons">
-        <Button onClick={() => correct("the one", { song_s: clock.position() })} data-testid="the-one">
+        <Button onClick={() => correct({ action: "the one", song_s: clock.position() })} data-testid="the-one">
           Beat at the playhead is the one
         </Button>
-        <Button onClick={() => correct("nudge", { seconds: -0.005 })} aria-label="Move the grid 5 ms earlier">
+        <Button onClick={() => correct({ action: "nudge", seconds: -0.005 })} aria-label="Move the grid 5 ms earlier">
           ◂ 5 ms
         </Button>
-        <Button onClick={() => correct("nudge", { seconds: 0.005 })} aria-label="Move the grid 5 ms later">
+        <Button onClick={() => correct({ action: "nudge", seconds: 0.005 })} aria-label="Move the grid 5 ms later">
           5 ms ▸
         </Button>
         <Select
           value={song.metre}
           onChange={(metre) =>
-            loop ? correct("metre range", { metre, song_s: loop[0], to_s: loop[1] }) : correct("metre", { metre })
+            loop
+              ? correct({ action: "metre range", metre, song_s: loop[0], to_s: loop[1] })
+              : correct({ action: "metre", metre })
           }
           options={[2, 3, 4, 5, 6, 7, 9, 12].map((m) => ({ value: m, label: `${m} beats a bar` }))}
           title={loop ? "For the loop range" : "For the whole song"}
@@ -154,7 +156,7 @@ function Taste({ song, correct }: { song: SongView; correct: Correct }) {
       <Segmented
         size="small"
         value={song.factor}
-        onChange={(factor) => correct(factor < song.factor ? "halve" : "double")}
+        onChange={(factor) => correct({ action: factor < song.factor ? "halve" : "double" })}
         options={ways}
         aria-label="Counted at beats a minute"
       />
@@ -196,8 +198,8 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
     const stop = heard === row.key;
     setHeard(stop ? null : row.key);
     if (stop) return clock.tryClicks(null);
-    const body = { action: row.action, ...row.given };
-    data(api.POST("/api/projects/{project_id}/song/grid/clicks", { params: path, body })).then(
+    const body = row.correction;
+    data(api.POST("/api/v1/projects/{project_id}/song/grid/clicks", { params: path, body })).then(
       (clicks) => clock.tryClicks(clicks.map((c) => ({ at: c.at_s, down: c.down }))),
       (fault: Error) => {
         setHeard(null);
@@ -208,7 +210,7 @@ function Readings({ song, correct }: { song: SongView; correct: Correct }) {
   const take = (row: Row) => {
     setHeard(null);
     clock.tryClicks(null);
-    correct(row.action, row.given);
+    correct(row.correction);
   };
   return (
     <div className={cx("readings")}>

@@ -36,7 +36,7 @@ export function Listening({ media }: { media: string }) {
   }, [heard, seconds, sound]);
   const again = () => {
     const params = { path: { project_id: id, media_id: media } };
-    return act(() => data(api.POST("/api/projects/{project_id}/media/{media_id}/prepare", { params })));
+    return act(() => data(api.POST("/api/v1/projects/{project_id}/media/{media_id}/preparations", { params })));
   };
   const paint = useCallback(
     (paper: CanvasRenderingContext2D, width: number, height: number) => {

@@ -19,7 +19,7 @@ const RUN_UP = 3;
 
 /** Lyrics: paste or read them, time a line a tap, go to a line by a click. */
 export function LyricsPanel({ song, actions }: { song: SongView; actions: SongActions }) {
-  const { id } = useProject();
+  const { id, state } = useProject();
   const [pasting, setPasting] = useState(false);
   const [timing, setTiming] = useState<number | null>(null);
   const lines = song.lyrics;
@@ -34,7 +34,7 @@ export function LyricsPanel({ song, actions }: { song: SongView; actions: SongAc
           accept=".lrc,.srt,.vtt,.txt"
           showUploadList={false}
           beforeUpload={(file) => {
-            void file.text().then((text) => actions.lyrics(text, file.name));
+            void file.text().then((text) => actions.lyrics(text, file.name, state.tags.lyrics));
             return false;
           }}
         >
@@ -64,13 +64,13 @@ export function LyricsPanel({ song, actions }: { song: SongView; actions: SongAc
       {lines.length > 0 && (
         <div className="buttons">
           {(["lrc", "srt", "vtt"] as const).map((kind) => (
-            <Typography.Link underline key={kind} href={`/api/projects/${id}/song/lyrics.${kind}`} download>
+            <Typography.Link underline key={kind} href={`/api/v1/projects/${id}/song/lyrics.${kind}`} download>
               {{ lrc: "LRC", srt: "SubRip", vtt: "WebVTT" }[kind]}
             </Typography.Link>
           ))}
         </div>
       )}
-      <Paste open={pasting} close={() => setPasting(false)} actions={actions} replacing={lines.length} />
+      {pasting && <Paste close={() => setPasting(false)} actions={actions} replacing={lines.length} />}
     </>
   );
 }
@@ -182,28 +182,19 @@ function Line({
   );
 }
 
-function Paste({
-  open,
-  close,
-  actions,
-  replacing,
-}: {
-  open: boolean;
-  close: () => void;
-  actions: SongActions;
-  replacing: number;
-}) {
+function Paste({ close, actions, replacing }: { close: () => void; actions: SongActions; replacing: number }) {
+  const { state, now } = useProject();
   const [text, setText] = useState("");
+  // The lyrics that were there when the dialog opened: what somebody else did meanwhile is not replaced unseen.
+  const [known, setKnown] = useState(state.tags.lyrics);
   const save = async () => {
-    if (await actions.lyrics(text, "")) {
-      setText("");
-      close();
-    }
+    if (await actions.lyrics(text, "", known)) close();
+    else setKnown(now().state.tags.lyrics);
   };
   return (
     <Modal
       title="Lyrics"
-      open={open}
+      open
       onCancel={close}
       onOk={save}
       okText={replacing ? `Replace ${replacing} lines` : "Keep"}

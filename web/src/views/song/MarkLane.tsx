@@ -32,7 +32,7 @@ export function MarkLane({
   const scale = width / (view.to - view.from);
   const takeOff = () => {
     if (chosen === null) return false;
-    void actions.deleteMarks([chosen]);
+    void actions.marks({ action: "delete", ids: [chosen] });
     choose(null);
     return true;
   };

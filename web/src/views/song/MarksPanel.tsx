@@ -144,15 +144,15 @@ function Make({ actions, made }: { actions: SongActions; made: (set: number) => 
   const [from, setFrom] = useState("bar");
   const make = async () => {
     if (from === "empty") {
-      const set = await actions.addSet("new marks");
-      if (set !== undefined) made(set);
+      const set = await actions.newSet({ of: "nothing", name: "new marks" });
+      if (set) made(set.id);
       return;
     }
-    if (from === "accents") await actions.makeMarks({ each_bar: true, name: "accents" });
+    if (from === "accents") await actions.newSet({ of: "accents", name: "accents" });
     else if (from.startsWith("hits")) {
       const kind = from.slice(5) as HitKind;
-      await actions.makeMarks({ bands: [kind], name: HITS[kind].many });
-    } else await actions.makeMarks({ every: from as "bar" });
+      await actions.newSet({ of: "hits", kinds: [kind], name: HITS[kind].many });
+    } else await actions.newSet({ of: "grid", every: from as "bar" });
   };
   return (
     <div className={cx("form-row")}>
@@ -195,16 +195,16 @@ function Tidy({
   const [to, setTo] = useState<To>("beat");
   const [reach, setReach] = useState(120);
   const shown = look.ghosts.size;
-  const body = { to, reach_s: reach / 1000, set_id: set };
+  const body = { action: "tidy" as const, to, reach_s: reach / 1000, set_id: set };
   const preview = async () => {
-    const moves = await actions.tidy({ ...body, preview: true });
+    const moves = (await actions.marks({ ...body, preview: true }))?.moved;
     change({ ghosts: new Map((moves ?? []).map((m) => [m.id, m.to_s])) });
     setNone(moves?.length === 0);
   };
   const [none, setNone] = useState(false);
   const clear = () => change({ ghosts: new Map() });
   const apply = async () => {
-    await actions.tidy({ ...body, preview: false });
+    await actions.marks({ ...body, preview: false });
     clear();
   };
   return (
@@ -270,7 +270,7 @@ function Work({ set, actions }: { set: number; actions: SongActions }) {
             aria-label="Keep every"
             style={{ width: 84 }}
           />
-          <Button onClick={() => actions.workMarks({ set_id: set, keep_every: every })}>Thin</Button>
+          <Button onClick={() => actions.marks({ action: "thin", set_id: set, keep_every: every })}>Thin</Button>
         </span>
       </div>
       <div className={cx("form-row")}>
@@ -285,7 +285,7 @@ function Work({ set, actions }: { set: number; actions: SongActions }) {
             aria-label="Shift by"
             style={{ width: 84 }}
           />
-          <Button onClick={() => actions.workMarks({ set_id: set, shift_s: shift / 1000 })}>Shift</Button>
+          <Button onClick={() => actions.marks({ action: "shift", set_id: set, shift_s: shift / 1000 })}>Shift</Button>
         </span>
       </div>
     </>
@@ -318,7 +318,7 @@ function ChosenMark({ song, look, actions }: { song: SongView; look: Look; actio
           aria-label="Another colour for the mark"
           title="Another colour; empty is that of its set"
         />
-        <Button onClick={() => actions.deleteMarks([mark.id])}>Delete</Button>
+        <Button onClick={() => actions.marks({ action: "delete", ids: [mark.id] })}>Delete</Button>
       </div>
     </>
   );
@@ -332,7 +332,7 @@ function Files({ actions }: { actions: SongActions }) {
       <h2>Marks and sections as files</h2>
       <div className="buttons">
         {(["vtt", "csv", "mid"] as const).map((kind) => (
-          <Typography.Link underline key={kind} href={`/api/projects/${id}/song/marks.${kind}`} download>
+          <Typography.Link underline key={kind} href={`/api/v1/projects/${id}/song/marks.${kind}`} download>
             {kind === "mid" ? "MIDI with the grid" : kind === "vtt" ? "WebVTT" : "CSV"}
           </Typography.Link>
         ))}

@@ -8,7 +8,7 @@ import { EmptyPage } from "../../parts/EmptyPage";
 import { clock } from "../../player/clock";
 import { Listening } from "./Listening";
 import { FilePicker } from "../../parts/FilePicker";
-import { type Follow, type SongActions, useSongActions } from "./actions";
+import { type Correction, type Follow, useSongActions } from "./actions";
 import { FilmPanel } from "./FilmPanel";
 import { GridPanel } from "./GridPanel";
 import { LyricsPanel } from "./LyricsPanel";
@@ -58,13 +58,13 @@ export function SongPage() {
   const song = state.song;
   const detail = useQuery({
     queryKey: ["detail", id, song?.media],
-    queryFn: () => data(api.GET("/api/projects/{project_id}/song/detail", { params: path })),
+    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/song/detail", { params: path })),
     enabled: Boolean(song),
     staleTime: Number.POSITIVE_INFINITY,
   });
   const correct = useCallback(
-    (...given: Parameters<SongActions["grid"]>) => {
-      void actions.grid(...given).then((answer) => setFollow(answer?.edits.length ? answer : null));
+    (correction: Correction) => {
+      void actions.grid(correction).then((answer) => setFollow(answer?.edits.length ? answer : null));
     },
     [actions],
   );

@@ -4,7 +4,7 @@ import { useProject } from "../../api/project";
 import type { components } from "../../api/schema";
 
 type Schemas = components["schemas"];
-export type GridAction = Schemas["CorrectGrid"]["action"];
+export type Correction = Schemas["CorrectGrid"];
 export type Follow = Schemas["Follow"];
 type Given<T> = Partial<T>;
 
@@ -13,15 +13,14 @@ export function useSongActions() {
   const { act, id, path } = useProject();
   return useMemo(() => {
     const on = (key: string, value: number) => ({ path: { project_id: id, [key]: value } }) as never;
-    const note = async (call: Promise<{ note: string }>) => (await call).note;
     return {
-      grid: (action: GridAction, more: Given<Schemas["CorrectGrid"]> = {}) =>
-        act(() => data(api.POST("/api/projects/{project_id}/song/grid", { params: path, body: { action, ...more } }))),
+      grid: (correction: Correction) =>
+        act(() => data(api.PATCH("/api/v1/projects/{project_id}/song/grid", { params: path, body: correction }))),
       bringAlong: (edits: Follow["edits"]) =>
         act(
           () =>
             data(
-              api.POST("/api/projects/{project_id}/song/grid/follow", {
+              api.PATCH("/api/v1/projects/{project_id}/song/grid/cuts", {
                 params: path,
                 body: { edits: edits as Schemas["BringAlong"]["edits"] },
               }),
@@ -31,24 +30,26 @@ export function useSongActions() {
       section: (section: number, body: Given<Schemas["ChangeSection"]>) =>
         act(() =>
           data(
-            api.PATCH("/api/projects/{project_id}/song/sections/{section_id}", {
+            api.PATCH("/api/v1/projects/{project_id}/song/sections/{section_id}", {
               params: on("section_id", section),
               body: { snap: true, ...body },
             }),
           ),
         ),
       splitSection: (song_s: number) =>
-        act(() => data(api.POST("/api/projects/{project_id}/song/sections", { params: path, body: { song_s } }))),
+        act(() => data(api.POST("/api/v1/projects/{project_id}/song/sections", { params: path, body: { song_s } }))),
       joinSection: (section: number) =>
         act(() =>
           data(
-            api.DELETE("/api/projects/{project_id}/song/sections/{section_id}", { params: on("section_id", section) }),
+            api.DELETE("/api/v1/projects/{project_id}/song/sections/{section_id}", {
+              params: on("section_id", section),
+            }),
           ),
         ),
       nameRepeats: (section: number) =>
         act(() =>
           data(
-            api.POST("/api/projects/{project_id}/song/sections/{section_id}/repeats", {
+            api.POST("/api/v1/projects/{project_id}/song/sections/{section_id}/repeats", {
               params: on("section_id", section),
             }),
           ),
@@ -56,7 +57,7 @@ export function useSongActions() {
       addMark: (song_s: number, set_id: number | null) =>
         act(() =>
           data(
-            api.POST("/api/projects/{project_id}/song/marks", {
+            api.POST("/api/v1/projects/{project_id}/song/marks", {
               params: path,
               body: { times_s: [song_s], set_id, working: false },
             }),
@@ -64,43 +65,34 @@ export function useSongActions() {
         ),
       mark: (mark: number, body: Given<Schemas["ChangeMark"]>) =>
         act(() =>
-          data(api.PATCH("/api/projects/{project_id}/song/marks/{mark_id}", { params: on("mark_id", mark), body })),
+          data(api.PATCH("/api/v1/projects/{project_id}/song/marks/{mark_id}", { params: on("mark_id", mark), body })),
         ),
-      deleteMarks: (ids: number[]) =>
-        act(() => data(api.POST("/api/projects/{project_id}/song/marks/delete", { params: path, body: { ids } }))),
-      tidy: (body: Schemas["TidyMarks"]) =>
-        act(() => data(api.POST("/api/projects/{project_id}/song/marks/tidy", { params: path, body }))),
-      makeMarks: (body: Given<Schemas["MakeMarks"]>) =>
-        act(() =>
-          note(
-            data(
-              api.POST("/api/projects/{project_id}/song/marks/make", {
-                params: path,
-                body: { bands: [], each_bar: false, name: "", ...body },
-              }),
-            ),
-          ),
-        ),
-      workMarks: (body: Given<Schemas["WorkMarks"]>) =>
-        act(() =>
-          data(api.POST("/api/projects/{project_id}/song/marks/work", { params: path, body: { first: 0, ...body } })),
-        ),
-      addSet: (name: string) =>
-        act(() => data(api.POST("/api/projects/{project_id}/song/mark-sets", { params: path, body: { name } }))),
+      marks: (body: Schemas["ChangeMarks"]) =>
+        act(() => data(api.PATCH("/api/v1/projects/{project_id}/song/marks", { params: path, body }))),
+      newSet: (body: Schemas["NewMarkSet"]) =>
+        act(() => data(api.POST("/api/v1/projects/{project_id}/song/mark-sets", { params: path, body }))),
       set: (set: number, body: Given<Schemas["ChangeMarkSet"]>) =>
         act(() =>
-          data(api.PATCH("/api/projects/{project_id}/song/mark-sets/{set_id}", { params: on("set_id", set), body })),
+          data(api.PATCH("/api/v1/projects/{project_id}/song/mark-sets/{set_id}", { params: on("set_id", set), body })),
         ),
       deleteSet: (set: number) =>
         act(() =>
-          data(api.DELETE("/api/projects/{project_id}/song/mark-sets/{set_id}", { params: on("set_id", set) })),
+          data(api.DELETE("/api/v1/projects/{project_id}/song/mark-sets/{set_id}", { params: on("set_id", set) })),
         ),
-      lyrics: (text: string, name: string) =>
-        act(() => data(api.PUT("/api/projects/{project_id}/song/lyrics", { params: path, body: { text, name } }))),
+      /** All lyrics anew; ``known`` is the tag of those that they replace. */
+      lyrics: (text: string, name: string, known: string) =>
+        act(() =>
+          data(
+            api.PUT("/api/v1/projects/{project_id}/song/lyrics", {
+              params: { ...path, header: { "if-match": known } },
+              body: { text, name },
+            }),
+          ),
+        ),
       line: (line: number, body: Given<Schemas["ChangeLine"]>) =>
         act(() =>
           data(
-            api.PATCH("/api/projects/{project_id}/song/lyrics/{line_id}", {
+            api.PATCH("/api/v1/projects/{project_id}/song/lyrics/{line_id}", {
               params: on("line_id", line),
               body,
             }),
@@ -108,16 +100,18 @@ export function useSongActions() {
         ),
       deleteLine: (line: number) =>
         act(() =>
-          data(api.DELETE("/api/projects/{project_id}/song/lyrics/{line_id}", { params: on("line_id", line) })),
+          data(api.DELETE("/api/v1/projects/{project_id}/song/lyrics/{line_id}", { params: on("line_id", line) })),
         ),
       cut: (action: "leave out" | "use only", start_s: number, end_s: number) =>
         act(() =>
-          data(api.POST("/api/projects/{project_id}/song/cutdown", { params: path, body: { action, start_s, end_s } })),
+          data(
+            api.POST("/api/v1/projects/{project_id}/song/cutdown", { params: path, body: { action, start_s, end_s } }),
+          ),
         ),
       movePassage: (passage: number, start_s: number, end_s: number) =>
         act(() =>
           data(
-            api.PUT("/api/projects/{project_id}/song/cutdown/{passage_id}", {
+            api.PUT("/api/v1/projects/{project_id}/song/cutdown/{passage_id}", {
               params: on("passage_id", passage),
               body: { start_s, end_s },
             }),
@@ -126,14 +120,16 @@ export function useSongActions() {
       bringBack: (passage: number) =>
         act(() =>
           data(
-            api.DELETE("/api/projects/{project_id}/song/cutdown/{passage_id}", { params: on("passage_id", passage) }),
+            api.DELETE("/api/v1/projects/{project_id}/song/cutdown/{passage_id}", {
+              params: on("passage_id", passage),
+            }),
           ),
         ),
       level: (body: Given<Schemas["Level"]>) =>
-        act(() => data(api.PUT("/api/projects/{project_id}/song/level", { params: path, body }))),
+        act(() => data(api.PUT("/api/v1/projects/{project_id}/song/level", { params: path, body }))),
       read: (file: File) =>
         act(async () => {
-          const answer = await fetch(`/api/projects/${id}/song/marks/read?name=${encodeURIComponent(file.name)}`, {
+          const answer = await fetch(`/api/v1/projects/${id}/song/marks/file?name=${encodeURIComponent(file.name)}`, {
             method: "POST",
             body: file,
           });

@@ -46,10 +46,10 @@ describe("the ways to count", () => {
     expect(names(half).slice(0, 3)).toEqual(["as found 120", "on half as fast 60", "the one a beat later 60"]);
     expect(names(half)).toContain("half of that 30");
     const [, on] = rowsOf({ ...found, ...half }, 1);
-    expect(on?.action).toBe("double");
+    expect(on?.correction.action).toBe("double");
     expect(on?.reading?.reason).toBe("every second beat stands out");
     const twice = rowsOf({ ...found, factor: 2, bpm: 240, as_found: false }, 1)[1];
-    expect([twice?.on, twice?.bpm, twice?.action]).toEqual([true, 240, "halve"]);
+    expect([twice?.on, twice?.bpm, twice?.correction.action]).toEqual([true, 240, "halve"]);
   });
 
   it("go no further than a quarter and four times", () => {
@@ -59,14 +59,14 @@ describe("the ways to count", () => {
 
   it("take a tapped third back whole", () => {
     const [, thrice] = rowsOf({ ...found, factor: 3, bpm: 360 }, 1);
-    expect([thrice?.name, thrice?.bpm, thrice?.action]).toEqual(["three times as fast", 360, "as found"]);
-    expect(rowsOf({ ...found, factor: 1 / 3, bpm: 40 }, 1)[1]?.action).toBe("as found");
+    expect([thrice?.name, thrice?.bpm, thrice?.correction.action]).toEqual(["three times as fast", 360, "as found"]);
+    expect(rowsOf({ ...found, factor: 1 / 3, bpm: 40 }, 1)[1]?.correction.action).toBe("as found");
   });
 
   it("move the one by beats as they are counted now, where it falls on one", () => {
     const one = (factor: number) => rowsOf({ ...found, factor }, 1).find((r) => r.key === "other one");
-    expect(one(1)?.given).toEqual({ song_s: 2 });
-    expect(one(0.5)?.given).toEqual({ song_s: 1.5 });
+    expect(one(1)?.correction).toEqual({ action: "the one", song_s: 2 });
+    expect(one(0.5)?.correction).toEqual({ action: "the one", song_s: 1.5 });
     expect(one(0.25)).toBeUndefined();
   });
 });

@@ -1,5 +1,5 @@
 import type { SongView } from "../../api/client";
-import type { GridAction } from "./actions";
+import type { Correction } from "./actions";
 
 export type Reading = SongView["readings"][number];
 
@@ -11,8 +11,7 @@ export interface Row {
   /** True while the song is counted so; a click takes that back. */
   on: boolean;
   /** The correction that a click asks for. */
-  action: GridAction;
-  given?: { bpm?: number; song_s?: number };
+  correction: Correction;
   reading: Reading | undefined;
 }
 
@@ -44,7 +43,7 @@ export function rowsOf(song: Counted, playhead: number): Row[] {
       name: "shifted by half a beat",
       bpm: song.bpm,
       on: song.half_shift,
-      action: "half beat" as const,
+      correction: { action: "half beat" as const },
       reading: rest.find((r) => r.shift_beats === 0.5),
     },
     ...laterOne(song, rest),
@@ -56,21 +55,26 @@ export function rowsOf(song: Counted, playhead: number): Row[] {
       name: "another reading",
       bpm: other.tempo_bpm,
       on: false,
-      action: "tempo",
-      given: { bpm: other.tempo_bpm, song_s: playhead },
+      correction: { action: "tempo", bpm: other.tempo_bpm, song_s: playhead },
       reading: other,
     });
   const weight = (r: Row) => (r.on ? 2 : (r.reading?.score ?? 0));
   rows.sort((a, b) => weight(b) - weight(a));
-  const asFound = { key: "found", name: "as found", bpm: base, on: song.as_found, action: "as found" as const };
+  const asFound = {
+    key: "found",
+    name: "as found",
+    bpm: base,
+    on: song.as_found,
+    correction: { action: "as found" as const },
+  };
   return [{ ...asFound, reading: undefined }, ...rows];
 }
 
 /** Half and twice as fast; where one is in force, that one, and a step further. */
 function octaves(song: Counted, at: (factor: number) => Reading | undefined): Row[] {
   const { bpm, factor } = song;
-  const half = { key: "halve", bpm: bpm / 2, on: false, action: "halve" as const };
-  const twice = { key: "double", bpm: bpm * 2, on: false, action: "double" as const };
+  const half = { key: "halve", bpm: bpm / 2, on: false, correction: { action: "halve" as const } };
+  const twice = { key: "double", bpm: bpm * 2, on: false, correction: { action: "double" as const } };
   if (factor === 1)
     return [
       { ...half, name: "half as fast", reading: at(0.5) },
@@ -78,8 +82,12 @@ function octaves(song: Counted, at: (factor: number) => Reading | undefined): Ro
     ];
   const name = FACTORS.find(([f]) => Math.abs(f / factor - 1) < 0.01)?.[1] ?? `${factor.toFixed(2)} times as fast`;
   // A tapped third is no step of two: it is taken back whole.
-  const back = Number.isInteger(Math.log2(factor)) ? (factor < 1 ? "double" : "halve") : "as found";
-  const now: Row = { key: "counted", name, bpm, on: true, action: back, reading: at(factor) };
+  const back: "double" | "halve" | "as found" = Number.isInteger(Math.log2(factor))
+    ? factor < 1
+      ? "double"
+      : "halve"
+    : "as found";
+  const now: Row = { key: "counted", name, bpm, on: true, correction: { action: back }, reading: at(factor) };
   if (factor < 1) {
     const further = factor > 0.26 ? [{ ...half, name: "half of that", reading: undefined }] : [];
     return [now, ...further];
@@ -97,6 +105,6 @@ function laterOne(song: Counted, rest: readonly Reading[]): Row[] {
   const one = song.beats[bar + beats];
   if (one === undefined) return [];
   const name = `the one ${beats === 1 ? "a beat later" : `${beats} beats later`}`;
-  const given = { song_s: one };
-  return [{ key: "other one", name, bpm: song.bpm, on: false, action: "the one", given, reading: late }];
+  const correction = { action: "the one" as const, song_s: one };
+  return [{ key: "other one", name, bpm: song.bpm, on: false, correction, reading: late }];
 }

@@ -17,8 +17,8 @@ export function KeepRecipe({ treatments }: { treatments: Treatment[] }) {
     setOpen(false);
     const body = { name: name.trim(), treatments };
     const kept = async () => {
-      if (!everywhere) return data(api.POST("/api/projects/{project_id}/recipes", { params: path, body }));
-      await data(api.POST("/api/recipes", { body }));
+      if (!everywhere) return data(api.POST("/api/v1/projects/{project_id}/recipes", { params: path, body }));
+      await data(api.POST("/api/v1/recipes", { body }));
       return again();
     };
     void act(kept, `Kept as ${name.trim()}${everywhere ? " for all projects" : ""}`);
@@ -79,13 +79,13 @@ function useAgain() {
 export function Recipes({ add, allowed }: Props) {
   const { id, state, path, act } = useProject();
   const again = useAgain();
-  const shared = useQuery({ queryKey: SHARED, queryFn: () => data(api.GET("/api/recipes")), retry: false });
+  const shared = useQuery({ queryKey: SHARED, queryFn: () => data(api.GET("/api/v1/recipes")), retry: false });
   const take = (file: File, everywhere: boolean) =>
     file.text().then((text) =>
       act(async () => {
         const body = { text };
-        if (!everywhere) return data(api.POST("/api/projects/{project_id}/recipes/file", { params: path, body }));
-        await data(api.POST("/api/recipes/file", { body }));
+        if (!everywhere) return data(api.POST("/api/v1/projects/{project_id}/recipes/file", { params: path, body }));
+        await data(api.POST("/api/v1/recipes/file", { body }));
         return again();
       }, "Recipes taken over"),
     );
@@ -111,7 +111,7 @@ export function Recipes({ add, allowed }: Props) {
   const choose: MenuProps["onClick"] = ({ key }) => {
     const [where, what = "", ...name] = key.split(" ");
     if (what === "save")
-      window.location.assign(where === "all" ? "/api/recipes/file" : `/api/projects/${id}/recipes/file`);
+      window.location.assign(where === "all" ? "/api/v1/recipes/file" : `/api/v1/projects/${id}/recipes/file`);
     else if (what === "open") {
       const picker = Object.assign(document.createElement("input"), { type: "file", accept: ".json" });
       picker.onchange = () => picker.files?.[0] && void take(picker.files[0], where === "all");
