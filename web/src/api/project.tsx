@@ -214,14 +214,15 @@ function useCommandsOf(
             );
           }),
         );
-        tell(way === "undo" ? `Undone: ${undo}` : `Done again: ${redo}`);
+        const what = way === "undo" ? undo : redo;
+        if (what) tell(way === "undo" ? `Undone: ${what}` : `Done again: ${what}`);
         await again("state", "detail");
       } catch (fault) {
         void message.warning((fault as Error).message, 4);
         await again("state", "edit");
       }
     },
-    [message, path, inTurn, again, told, nowState],
+    [message, path, inTurn, again, told, nowState, known],
   );
   return useMemo(() => {
     const now = () => ({ state: nowState(), edit: known() });

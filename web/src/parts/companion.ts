@@ -8,8 +8,10 @@ export function useCompanion(media: string | undefined, pass: PassView | undefin
   const { state } = useProject();
   const sound = useAddresses()(media ?? "", "sound.wav");
   const beats = state.song?.beats;
+  const { take_start_s, song_start_s, rate } = pass ?? { take_start_s: 0, song_start_s: 0, rate: 1 };
+  const there = Boolean(media && pass);
   useEffect(() => {
-    if (!how || !pass || !media) {
+    if (!how || !there) {
       clock.accompany(null);
       return;
     }
@@ -20,9 +22,9 @@ export function useCompanion(media: string | undefined, pass: PassView | undefin
         if (wanted)
           clock.accompany({
             buffer,
-            takeStart: pass.take_start_s,
-            songStart: pass.song_start_s,
-            rate: pass.rate,
+            takeStart: take_start_s,
+            songStart: song_start_s,
+            rate,
             how,
             beats: beats ?? [],
           });
@@ -32,5 +34,5 @@ export function useCompanion(media: string | undefined, pass: PassView | undefin
       wanted = false;
       clock.accompany(null);
     };
-  }, [sound, media, pass?.song_start_s, pass?.take_start_s, pass?.rate, how, beats]);
+  }, [sound, there, song_start_s, take_start_s, rate, how, beats]);
 }

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useLayoutEffect, useRef } from "react";
 import { useAddresses, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
 import { compose, fitted, type Part } from "./compositor";
@@ -34,8 +34,11 @@ export function Picture({ layers, size, label, id }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { length, width, height } = state;
   const latest = useRef({ layers, rate, length, addressOf, aspect: width / height });
-  latest.current = { layers, rate, length, addressOf, aspect: width / height };
+  useLayoutEffect(() => {
+    latest.current = { layers, rate, length, addressOf, aspect: width / height };
+  });
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each project has pictures of its own
   useEffect(() => {
     const target = canvas.current;
     const paper = target?.getContext("2d");
@@ -159,6 +162,7 @@ export function Picture({ layers, size, label, id }: Props) {
     };
   }, [project, size]);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown changed, if not the clock
   useEffect(() => {
     // A changed programme, or a file of another content, may change the picture under a standing playhead.
     if (!useClock.getState().playing) clock.seek(clock.position());

@@ -30,9 +30,10 @@ function Programme() {
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const { song } = state;
   const sound = useAddresses()(song?.media ?? "", "song.flac");
+  const seconds = song?.seconds;
   useEffect(() => {
-    if (sound && song) void clock.load(sound, song.seconds);
-  }, [sound, song?.seconds]);
+    if (sound && seconds !== undefined) void clock.load(sound, seconds);
+  }, [sound, seconds]);
   useWorkingSong("sheet");
   useFollow(
     id,

@@ -106,9 +106,10 @@ function Frame({ view }: { view: string }) {
   const Page = PAGES[current.key] as ComponentType;
   const song = state.song;
   const sound = useAddresses()(song?.media ?? "", "song.flac");
+  const seconds = song?.seconds;
   useEffect(() => {
-    if (sound && song) void clock.load(sound, song.seconds);
-  }, [sound, song?.seconds]);
+    if (sound && seconds !== undefined) void clock.load(sound, seconds);
+  }, [sound, seconds]);
   useWorkingSong(current.key);
   useTellScreens(id, edit);
   useEffect(

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react";
 import { useAddresses } from "../../api/project";
 import { clock, useClock } from "../../player/clock";
 import { compose } from "../../player/compositor";
@@ -15,8 +15,6 @@ export function useClip({ id: media, placed, has_sound }: MediaView, from: numbe
   const addresses = useAddresses();
   const { index, frames } = proxyAddress(addresses, media, "programme");
   const sound = useSound(has_sound ? addresses(media, "sound.wav") : "");
-  const begin = useRef(from);
-  begin.current = from;
   const canvas = useRef<HTMLCanvasElement>(null);
   const source = useRef<FrameSource | null>(null);
   const now = useRef({ at: from, speed: 0 });
@@ -51,10 +49,12 @@ export function useClip({ id: media, placed, has_sound }: MediaView, from: numbe
     [draw],
   );
 
-  useEffect(() => {
-    go(begin.current);
+  const begin = useEffectEvent(() => {
+    go(from);
     setSpeed(0);
-  }, [media, part, go]);
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it begins again where another clip or part is opened
+  useEffect(() => begin(), [media, part]);
 
   useEffect(() => {
     const proxy = new FrameSource({ index, frames }, () => {

@@ -39,6 +39,7 @@ export function useLook({ clip, chosen, open, next, leave, keys = true }: Lookin
   const player = useClip(clip, first, select?.id);
   const [range, setRange] = useState<[number, number]>([first, last]);
   const say = useSay();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another clip or select has a range of its own
   useEffect(() => setRange([first, last]), [select?.id, clip.id, first, last]);
   const set = (in_s: number, out_s: number) => {
     setRange([in_s, out_s]);

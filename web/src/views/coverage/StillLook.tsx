@@ -1,4 +1,4 @@
-import { type CSSProperties, useEffect, useRef, useState } from "react";
+import { type CSSProperties, useEffect, useEffectEvent, useRef, useState } from "react";
 import { api, data, type MediaView } from "../../api/client";
 import { useAddresses, useProject } from "../../api/project";
 import { type Drag, follow } from "../../parts/drag";
@@ -35,26 +35,26 @@ export function StillLook({ clip }: { clip: MediaView }) {
       : to
         ? { ...WHOLE, turn: fit.turn, scale: upright(clip, shares, [state.width, state.height]) }
         : clip.placed;
-  const lies = useRef(placed);
-  lies.current = placed;
-  const draw = useRef<() => void>(() => undefined);
+  const source = useRef<FrameSource | null>(null);
+  const draw = useEffectEvent(() => {
+    const proxy = source.current;
+    const [paper, picture] = [canvas.current?.getContext("2d"), proxy?.index && proxy.get(0, 0)];
+    if (!paper || !picture || !canvas.current || !proxy?.index) return;
+    const { width, height } = canvas.current;
+    compose(paper, width, height, [{ acts: placedBy(placed), ...partOf(proxy.index, picture) }]);
+    canvas.current.dataset.frame = "0";
+  });
   useEffect(() => {
-    const proxy = new FrameSource({ index, frames }, () => draw.current());
-    draw.current = () => {
-      const [paper, picture] = [canvas.current?.getContext("2d"), proxy.index && proxy.get(0, 0)];
-      if (!paper || !picture || !canvas.current || !proxy.index) return;
-      compose(paper, canvas.current.width, canvas.current.height, [
-        { acts: placedBy(lies.current), ...partOf(proxy.index, picture) },
-      ]);
-      canvas.current.dataset.frame = "0";
-    };
+    const proxy = new FrameSource({ index, frames }, () => draw());
+    source.current = proxy;
     return () => {
-      draw.current = () => undefined;
+      source.current = null;
       proxy.close();
     };
   }, [index, frames]);
   const seen = JSON.stringify(placed);
-  useEffect(() => draw.current(), [seen]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn again where the picture lies elsewhere
+  useEffect(() => draw(), [seen]);
 
   useEffect(() => {
     if (share === null) return;

@@ -1,5 +1,5 @@
 import { Button, Space } from "antd";
-import { useEffect, useRef } from "react";
+import { useCallback, useEffect, useRef } from "react";
 import { derivedUrl, type MediaView, type TakeView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { clock } from "../../player/clock";
@@ -96,11 +96,11 @@ export function CutOnSet({ take, file }: { take: TakeView; file: MediaView }) {
 function useHearing(url: string): (take_s: number) => void {
   const sound = useRef<HTMLAudioElement | null>(null);
   const end = useRef<ReturnType<typeof setTimeout>>(undefined);
-  const stop = () => {
+  const stop = useCallback(() => {
     clearTimeout(end.current);
     sound.current?.pause();
-  };
-  useEffect(() => stop, []);
+  }, []);
+  useEffect(() => stop, [stop]);
   return (take_s) => {
     stop();
     clock.pause();

@@ -46,6 +46,7 @@ export function ClipBench({ clip }: { clip: MediaView }) {
   const song = state.song;
   // The keys are its own while it has them: so is the focus, which a card would else use for Space.
   const section = useRef<HTMLElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each clip that is opened takes the focus
   useEffect(() => {
     if (keys && !section.current?.contains(document.activeElement)) section.current?.focus({ preventScroll: true });
   }, [keys, clip.id]);

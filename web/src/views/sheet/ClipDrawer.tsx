@@ -1,4 +1,3 @@
-import { replaceEqualDeep } from "@tanstack/react-query";
 import { Button, Checkbox, Segmented } from "antd";
 import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
@@ -7,6 +6,7 @@ import { shotsOf } from "../../api/lanes";
 import { ItemCard } from "../../parts/broll/ItemCard";
 import { type Item, itemsOf, NO_SIFT, type Sift, sifted } from "../../parts/broll/items";
 import { Sifting } from "../../parts/broll/Sifting";
+import { useSame } from "../../parts/same";
 import { classes } from "../../parts/classes";
 import { clock } from "../../player/clock";
 import { useSheetActions } from "./actions";
@@ -27,20 +27,14 @@ export function ClipDrawer() {
   const mixed = useChoice((c) => c.mixed);
   const [sift, setSift] = useState<Sift>({ ...NO_SIFT });
   const [whole, setWhole] = useState(false);
-  const known = useRef<Item[]>([]);
-  // Memoised: those that did not change are not drawn again for every cut.
-  const items = useMemo(() => {
-    known.current = replaceEqualDeep(known.current, itemsOf(state.media, state.selects, edit, whole)) as Item[];
-    return known.current;
-  }, [state.media, state.selects, edit, whole]);
+  // Those that did not change are not drawn again for every cut.
+  const items = useSame(
+    useMemo(() => itemsOf(state.media, state.selects, edit, whole), [state.media, state.selects, edit, whole]),
+  );
   // By name a list stands still while clips are laid; sifted to what is unused, the next steps up.
   const shown = useMemo(() => sifted(items, sift), [items, sift]);
-  const order = shown.map((i) => i.key).join(" ");
-  useEffect(() => {
-    useChoice.setState({
-      listed: shown.map((i) => ({ media: i.clip.id, select: i.select?.id ?? null })),
-    });
-  }, [order]);
+  const listed = useSame(shown.map((i) => ({ media: i.clip.id, select: i.select?.id ?? null })));
+  useEffect(() => useChoice.setState({ listed }), [listed]);
   const slots = shotsOf(edit).filter((s) => s.source.kind === "empty" && !s.held).length;
   const fill = () => {
     const clips = many.map(({ media, select }) => ({ media, select }));

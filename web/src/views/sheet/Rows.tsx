@@ -1,26 +1,16 @@
 import { shotsOf } from "../../api/lanes";
-import { replaceEqualDeep } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { memo, type RefObject, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { memo, type RefObject, useCallback, useEffect, useEffectEvent, useMemo, useRef, useState } from "react";
 import type { EditView, SectionView, SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { beatsBetween } from "../../parts/beats";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
-import {
-  cellsOf,
-  fittingRow,
-  type Per,
-  repeatsOf,
-  type Row,
-  type RowCells,
-  rowsOf,
-  TIGHT,
-  WIDE_NAME,
-} from "./geometry";
+import { cellsOf, fittingRow, type Per, repeatsOf, type Row, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
 import { useChoice, WAVE_HEIGHT } from "./choice";
 import { type RowProps, SheetRow } from "./SheetRow";
 import styles from "./Rows.module.css";
+import { useSame } from "../../parts/same";
 import { classes } from "../../parts/classes";
 
 const cx = classes(styles);
@@ -76,12 +66,12 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
     estimateSize: size,
     overscan: 3,
   });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the height of rows is what is measured
   useEffect(() => list.measure(), [list, rowHeight]);
 
   // The sheet follows the playhead: from row to row while it plays, else only to a row that is not in sight at all.
   const current = useRef(-1);
-  const follow = useRef((_at: number) => {});
-  follow.current = (at) => {
+  const follow = useEffectEvent((at: number) => {
     const index = lines.findIndex((l) => l.kind === "row" && at >= l.row.phrase.start_s && at < l.row.phrase.end_s);
     if (index < 0 || index === current.current) return;
     current.current = index;
@@ -94,13 +84,13 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
     if (!place || !box) return;
     if (place.end < box.scrollTop + IN_SIGHT || place.start > box.scrollTop + box.clientHeight - IN_SIGHT)
       list.scrollToIndex(index, { align: "center" });
-  };
-  useEffect(() => clock.subscribe((at) => follow.current(at)), []);
+  });
+  useEffect(() => clock.subscribe((at) => follow(at)), []);
   // Opened, or laid out another way: where the playhead is.
   const laidOut = height > 0 && `${dense} ${compare} ${per}`;
   useEffect(() => {
     current.current = -1;
-    if (laidOut) follow.current(clock.position());
+    if (laidOut) follow(clock.position());
   }, [laidOut]);
 
   return (
@@ -144,9 +134,7 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
 
 /** A row with what of the edit lies in it: what an operation did not change there is not drawn again. */
 function RowOf({ edit, ...row }: { edit: EditView } & Omit<RowProps, "cells">) {
-  const kept = useRef<RowCells | undefined>(undefined);
-  kept.current = replaceEqualDeep(kept.current, cellsOf(edit, row.row));
-  return <SheetRow {...row} cells={kept.current as RowCells} />;
+  return <SheetRow {...row} cells={useSame(cellsOf(edit, row.row))} />;
 }
 
 /** The height of an element, kept up to date. */

@@ -1,5 +1,5 @@
 import { Button, Input, Modal, Typography, Upload } from "antd";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import type { SongView } from "../../api/client";
 import { useProject } from "../../api/project";
 import { minutes } from "../../parts/format";
@@ -89,31 +89,27 @@ function Timing({
   stop: () => void;
 }) {
   const line = song.lyrics[first];
-  const latest = useRef(first);
-  latest.current = first;
-  const lines = useRef(song.lyrics);
-  lines.current = song.lyrics;
   // Taps count at once, before the project has answered: R may follow a tap at any pace.
   const tapped = useRef(new Map<number, number>());
+  const tap = useEffectEvent((time: number) => {
+    if (!line) return;
+    tapped.current.set(line.id, time);
+    void actions.line(line.id, { song_s: time });
+    at(first + 1 < song.lyrics.length ? first + 1 : null);
+  });
   useEffect(() => {
-    tapHandler.current = (time) => {
-      const due = lines.current[latest.current];
-      if (!due) return;
-      tapped.current.set(due.id, time);
-      void actions.line(due.id, { song_s: time });
-      at(latest.current + 1 < lines.current.length ? latest.current + 1 : null);
-    };
+    tapHandler.current = (time) => tap(time);
     return () => {
       tapHandler.current = null;
     };
-  }, [actions, at]);
-  const again = useCallback(() => {
-    const before = lines.current[latest.current - 1];
+  }, []);
+  const again = () => {
+    const before = song.lyrics[first - 1];
     if (!before) return;
-    at(latest.current - 1);
+    at(first - 1);
     const time = tapped.current.get(before.id) ?? (before.timed ? before.at_s : null);
     if (time !== null) clock.seek(Math.max(0, time - RUN_UP));
-  }, [at]);
+  };
   useCommandKeys("Tapping lyrics", [{ keys: "r", words: "Time the last line again", run: again }]);
   return (
     <div className={cx("offer")}>

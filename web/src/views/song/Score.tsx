@@ -1,10 +1,11 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from "react";
 import type { HitKind, SongDetail, SongView } from "../../api/client";
 import { HITS } from "../../api/facts";
 import { useProject } from "../../api/project";
 import { Canvas, useRoom, useWidth } from "../../parts/Canvas";
 import { useCommandKeys } from "../../parts/keys";
 import { usePeaks } from "../../parts/peaks";
+import { useZooming } from "../../parts/pinch";
 import { clock, useClock } from "../../player/clock";
 import type { SongActions } from "./actions";
 import { BarStrip } from "./BarStrip";
@@ -126,47 +127,33 @@ export function Score({
 }
 
 /** The stretch that is shown, as keys, wheel and playing move it, and what draws the playhead in it. */
-function useView(song: SongView, zoom: Zoom, place: React.RefObject<HTMLDivElement | null>) {
+function useView(song: SongView, zoom: Zoom, area: React.RefObject<HTMLDivElement | null>) {
   const head = useRef<HTMLDivElement>(null);
   const [view, setView] = useState<View>({ from: 0, to: song.seconds });
-  const latest = useRef(view);
-  latest.current = view;
+  const { seconds } = song;
+  const reset = useEffectEvent(() => setView(windowFor(zoom, song, clock.position())));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another zoom, or a song of another length, is looked at anew
+  useEffect(() => reset(), [zoom, seconds]);
+  const place = useEffectEvent((at: number) => {
+    const { from, to } = view;
+    if (head.current) {
+      head.current.style.left = `${(100 * (at - from)) / (to - from)}%`;
+      head.current.style.display = at < from || at > to ? "none" : "block";
+    }
+    if (useClock.getState().playing && (at > to || at < from) && to - from < seconds - 0.1)
+      setView(shifted(view, at - 0.05 * (to - from), seconds));
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the playhead is placed again in another stretch
+  useEffect(() => clock.subscribe((at) => place(at)), [song, view]);
 
-  useEffect(() => setView(windowFor(zoom, song, clock.position())), [zoom, song.seconds]);
-  useEffect(
-    () =>
-      clock.subscribe((at) => {
-        const { from, to } = latest.current;
-        if (head.current) {
-          head.current.style.left = `${(100 * (at - from)) / (to - from)}%`;
-          head.current.style.display = at < from || at > to ? "none" : "block";
-        }
-        if (useClock.getState().playing && (at > to || at < from) && to - from < song.seconds - 0.1)
-          setView(shifted(latest.current, at - 0.05 * (to - from), song.seconds));
-      }),
-    [song, view],
-  );
+  // Several steps may come before it is drawn again: each goes on from the one before.
+  const secondsOf = (pixels: number, now: View) => (pixels / (area.current?.clientWidth || 1)) * (now.to - now.from);
+  useZooming(area, {
+    zoom: (factor, x) => setView((now) => zoomed(now, now.from + secondsOf(x, now), factor, seconds)),
+    move: (dx) => setView((now) => shifted(now, now.from + secondsOf(dx, now), seconds)),
+  });
 
-  useEffect(() => {
-    const target = place.current;
-    if (!target) return;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const { from, to } = latest.current;
-      const box = target.getBoundingClientRect();
-      if (Math.abs(event.deltaX) > Math.abs(event.deltaY) || event.shiftKey) {
-        const by = ((event.deltaX || event.deltaY) / box.width) * (to - from);
-        setView(shifted(latest.current, from + by, song.seconds));
-        return;
-      }
-      const at = from + ((event.clientX - box.left) / box.width) * (to - from);
-      setView(zoomed(latest.current, at, Math.exp(event.deltaY * 0.0015), song.seconds));
-    };
-    target.addEventListener("wheel", wheel, { passive: false });
-    return () => target.removeEventListener("wheel", wheel);
-  }, [song.seconds, place]);
-
-  const zoomKey = (factor: number) => () => setView(zoomed(latest.current, clock.position(), factor, song.seconds));
+  const zoomKey = (factor: number) => () => setView((now) => zoomed(now, clock.position(), factor, seconds));
   useCommandKeys("The score", [
     { keys: "+ =", words: "Look closer, down to samples", run: zoomKey(0.6) },
     { keys: "-", words: "Look from further away", run: zoomKey(1.6) },

@@ -37,6 +37,7 @@ export function Treating() {
   const position = frameAt(clock.position(), rate);
   const subject = edit && treating ? subjectOf(edit, treating, chosenItem, chosenShot, position) : null;
   const key = subject ? `${subject.kind} ${subject.kind === "passage" ? subject.item : subject.id}` : "";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another one begins at its first treatment
   useEffect(() => setNumber(0), [key]);
   if (!edit || !song || !treating || !subject) return null;
   const item = itemOf(edit, subject);

@@ -26,6 +26,7 @@ export function useTrial(ahead: (operation: Operation) => Promise<EditView>, edi
     },
     [ahead, show],
   );
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was tried is nothing once the edit is another
   useEffect(() => {
     wanted.current = null;
     show(null);
