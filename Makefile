@@ -117,6 +117,8 @@ locks:
 	  CUSTOM_COMPILE_COMMAND="make locks" build/locks/bin/pip-compile -q --upgrade --generate-hashes --allow-unsafe --strip-extras \
 	    --no-emit-index-url --no-emit-trusted-host --no-annotate $${kind:+--extra $$kind} \
 	    --output-file requirements$${kind:+-$$kind}.lock pyproject.toml || exit 1; done
+	@# A folder of this machine is none of another's.
+	@sed -i '/^--find-links/d' requirements*.lock
 	cd web && npm update --no-audit --no-fund
 
 clean:

@@ -14,7 +14,7 @@ from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 
-pytestmark = [pytest.mark.browser, pytest.mark.clock]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture(scope="module")
@@ -61,6 +61,7 @@ def pick(editor: Editor, label: str, words: str) -> None:
     editor.press(".ant-select-item-option", words, part=True)
 
 
+@pytest.mark.clock
 def test_the_live_layout_is_large_and_a_switch_is_laid_over_the_section(editor: Editor) -> None:
     layout(editor, "live")
     editor.find("live")
@@ -214,6 +215,7 @@ def test_a_chorus_is_cut_as_another(editor: Editor) -> None:
     assert all(abs(a - b) <= 1 for (a, _), (b, _) in zip(lane(one), lane(three), strict=True))
 
 
+@pytest.mark.clock
 def test_a_cut_is_played_over_while_it_is_moved(editor: Editor) -> None:
     editor.go("sheet")
     cut = shots(editor)[6]["start"]

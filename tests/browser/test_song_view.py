@@ -20,7 +20,7 @@ from tests.browser.editor import RATE, Editor
 from zembi.core.timebase import seconds_to_frame
 from zembi.demo.song import perform
 
-pytestmark = [pytest.mark.browser, pytest.mark.clock]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture(scope="module")
@@ -102,6 +102,7 @@ def test_a_beat_is_pinned_by_hand_and_its_pin_taken_off(editor: Editor) -> None:
         editor.click("undo")
 
 
+@pytest.mark.clock
 def test_a_tempo_is_tapped_along(editor: Editor) -> None:
     """Tapped at half the tempo found, the found grid is counted half as fast, to its own hundredth."""
     editor.panel("Grid")
@@ -121,6 +122,7 @@ def test_a_tempo_is_tapped_along(editor: Editor) -> None:
     until(lambda: editor.bpm() == "112.00", "as it was")
 
 
+@pytest.mark.clock
 def test_a_loop_range_is_tapped_by_itself_and_the_rest_stays(editor: Editor) -> None:
     editor.panel("Grid")
     before = song(editor)["beats"]
@@ -193,6 +195,7 @@ def test_tidying_is_seen_before_it_is_done(editor: Editor) -> None:
     assert all(np.abs(beats - a).min() < 1e-6 for a, b in zip(after, before, strict=True) if a != b)
 
 
+@pytest.mark.clock
 def test_two_lines_of_lyrics_are_timed_one_of_them_again(editor: Editor) -> None:
     editor.panel("Lyrics")
     editor.click("paste-lyrics")
@@ -228,6 +231,7 @@ def test_two_lines_of_lyrics_are_timed_one_of_them_again(editor: Editor) -> None
     assert any("burn the fog away" in r for r in rows)
 
 
+@pytest.mark.clock
 def test_a_cutdown_is_made_heard_and_its_film_joins_on_the_beat(editor: Editor) -> None:
     whole = song(editor)
     editor.panel("Film")
@@ -292,6 +296,7 @@ def test_the_page_has_complained_of_nothing(editor: Editor) -> None:
     assert not [e for e in severe if "favicon" not in e["message"]], severe
 
 
+@pytest.mark.clock
 def test_another_way_to_count_is_heard_before_it_is_taken(editor: Editor) -> None:
     editor.go("song")
     until(lambda: editor.bpm() == "112.00", "the tempo is shown")
@@ -332,6 +337,7 @@ look();
 """
 
 
+@pytest.mark.clock
 def test_a_new_song_is_seen_and_can_be_played_while_it_is_listened_to(editor: Editor) -> None:
     body = json.dumps({"name": "New", "rate": "24", "width": 320, "height": 180}).encode()
     asked = urllib.request.Request(

@@ -81,6 +81,9 @@ if (typeof window !== "undefined") {
   window.addEventListener("focusin", () => (reached = last === "key"), true);
 }
 
+/** Whether what has the focus was reached by a key: one that was clicked leaves its keys to what is around it. */
+export const reachedByKey = (): boolean => reached;
+
 const PRESSED = "button, a[href], summary, [role=button], [role=tab], [role=switch], [role=option], [role=menuitem]";
 const WALKED = "[role=radiogroup], .ant-slider, [role=tablist], [role=menu], [role=listbox]";
 

@@ -4,6 +4,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type ReactNode, useMemo, useState } from "react";
 import { api, data } from "../../api/client";
 import { useEdit, useProject } from "../../api/project";
+import { useRoving } from "../../parts/roving";
 import { ItemCard } from "../../parts/broll/ItemCard";
 import { type Item, itemsOf, NO_SIFT, type Sift, sifted } from "../../parts/broll/items";
 import { lookAt } from "../../parts/broll/looking";
@@ -79,6 +80,7 @@ export function Broll({ add }: { add: () => void }) {
     ],
     true,
   );
+  const roving = useRoving(pane, "[data-testid=clip-picture]");
   const sifting = JSON.stringify({ ...sift, sort: "" }) !== JSON.stringify({ ...NO_SIFT, sort: "" });
   return (
     <section className={cx("broll")} data-testid="broll">
@@ -92,7 +94,7 @@ export function Broll({ add }: { add: () => void }) {
         add={add}
       />
       {together.length > 0 && <SayTogether items={together} done={() => setChosen(new Set())} />}
-      <div className={cx("grid")} ref={pane}>
+      <div className={cx("grid")} ref={pane} {...roving}>
         <div style={{ height: list.getTotalSize(), position: "relative" }}>
           {list.getVirtualItems().map((row) => (
             <div key={row.key} className={cx("row")} style={{ transform: `translateY(${row.start}px)` }}>

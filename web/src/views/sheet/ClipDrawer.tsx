@@ -6,6 +6,7 @@ import { shotsOf } from "../../api/lanes";
 import { ItemCard } from "../../parts/broll/ItemCard";
 import { type Item, itemsOf, NO_SIFT, type Sift, sifted } from "../../parts/broll/items";
 import { Sifting } from "../../parts/broll/Sifting";
+import { useRoving } from "../../parts/roving";
 import { useSame } from "../../parts/same";
 import { classes } from "../../parts/classes";
 import { clock } from "../../player/clock";
@@ -109,8 +110,9 @@ const Cards = memo(function Cards({ items, rows }: { items: readonly Item[]; row
     card?.scrollIntoView({ block: "nearest", inline: "nearest" });
   }, [chosen]);
   const go = (frame: number) => clock.seek((frame + 0.001) / rate);
+  const roving = useRoving(pane, "[data-testid=clip-picture]");
   return (
-    <div className={cx("cards")} style={{ gridTemplateRows: `repeat(${rows}, auto)` }} ref={pane}>
+    <div className={cx("cards")} {...roving} style={{ gridTemplateRows: `repeat(${rows}, auto)` }} ref={pane}>
       {items.map((item) => {
         const at = many.findIndex((m) => m.key === item.key);
         const one = { media: item.clip.id, select: item.select?.id ?? null };

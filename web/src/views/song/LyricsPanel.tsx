@@ -10,6 +10,7 @@ import { tapHandler } from "./taps";
 import view from "./song.module.css";
 import own from "./LyricsPanel.module.css";
 import { classes } from "../../parts/classes";
+import { useRoving } from "../../parts/roving";
 import { TextButton } from "../../parts/TextButton";
 
 const cx = classes(view, own);
@@ -23,6 +24,8 @@ export function LyricsPanel({ song, actions }: { song: SongView; actions: SongAc
   const [pasting, setPasting] = useState(false);
   const [timing, setTiming] = useState<number | null>(null);
   const lines = song.lyrics;
+  const list = useRef<HTMLOListElement>(null);
+  const roving = useRoving(list, "button[title]");
   const next = lines.findIndex((l) => !l.timed);
   return (
     <>
@@ -50,7 +53,7 @@ export function LyricsPanel({ song, actions }: { song: SongView; actions: SongAc
         <Timing song={song} actions={actions} first={timing} at={setTiming} stop={() => setTiming(null)} />
       )}
       {lines.length === 0 && <p className="soft">Plain text, LRC, SubRip and WebVTT are read.</p>}
-      <ol className={cx("lines")}>
+      <ol className={cx("lines")} ref={list} {...roving}>
         {lines.map((line, i) => (
           <Line
             key={line.id}
@@ -167,7 +170,14 @@ function Line({
         type="button"
         onClick={go}
         onDoubleClick={() => setEditing(line.text)}
-        title="Click to go there; double-click to change it"
+        onKeyDown={(event) => {
+          if (event.key === "F2") setEditing(line.text);
+          else if (event.key === "Delete") void actions.deleteLine(line.id);
+          else return;
+          event.preventDefault();
+          event.stopPropagation();
+        }}
+        title="Click to go there; double-click or F2 to change it, Delete to take it away"
       >
         <span className="mono soft">{line.timed ? minutes(line.at_s) : "–:––"}</span> {line.text}
       </button>

@@ -1,23 +1,18 @@
 import type { ItemView } from "../../../api/client";
 import { classes } from "../../../parts/classes";
 import { filled, inWords, type Kind, offered } from "./kinds";
+import { SIGNS } from "./signs";
 import styles from "./Treating.module.css";
 
 const cx = classes(styles);
 
-/** A small sign of a group of treatments: time leans, colour is half full, the picture is a frame in a frame. */
+/** The sign of a treatment. */
 export function Glyph({ kind }: { kind: Kind }) {
-  const { group } = offered(kind);
+  const { line, area } = SIGNS[kind];
   return (
     <svg width={11} height={11} viewBox="0 0 11 11" aria-hidden="true" className={cx("glyph")}>
-      {group === "time" && <path d="M1 10 L4 1 M4.5 10 L7.5 1 M8 10 L11 1" />}
-      {group === "colour" && (
-        <>
-          <circle cx={5.5} cy={5.5} r={4.5} />
-          <path d="M5.5 1 A4.5 4.5 0 0 1 5.5 10 Z" className={cx("full")} />
-        </>
-      )}
-      {group === "picture" && <path d="M0.5 1.5 H10.5 V9.5 H0.5 Z M3 3.8 H8 V7.2 H3 Z" />}
+      {area && <path d={area} className={cx("full")} />}
+      <path d={line} />
     </svg>
   );
 }
