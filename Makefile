@@ -4,6 +4,10 @@ VENV := .venv
 BIN := $(VENV)/bin
 PAGE := src/zembi/api/static/index.html
 PAGE_SOURCES := $(shell find web/src -type f ! -name schema.d.ts) web/index.html web/vite.config.ts web/package-lock.json
+# The families of titles come from the page's packages: one home for what is fetched from the npm registry.
+FAMILIES := atkinson-hyperlegible-next atkinson-hyperlegible-mono barlow-condensed zilla-slab source-serif-4 caveat limelight \
+  noto-sans-hebrew noto-sans-arabic noto-sans-devanagari
+FONTS := src/zembi/fonts/.stamp
 DATA ?=
 WORKERS ?= 2
 # What is compiled is kept: each process of the tests would do it again.
@@ -64,12 +68,20 @@ client: $(VENV)/run.stamp
 	$(BIN)/python -m zembi.api.openapi facts > web/src/api/facts.json
 
 # Compiled here once: where Python may not keep what it compiles, each of its processes would do it again.
-build: install $(PAGE)
+build: install $(PAGE) $(FONTS)
 	@$(BIN)/python -m compileall -q src
 
 $(PAGE): $(PAGE_SOURCES) web/node_modules/.stamp web/src/api/schema.d.ts
 	@echo "Building the page…"
 	@cd web && npx --no-install vite build --logLevel warn
+
+$(FONTS): web/node_modules/.stamp
+	@rm -rf $(@D) && mkdir -p $(@D)
+	@for family in $(FAMILIES); do \
+	  cp web/node_modules/@fontsource/$$family/files/$$family-*-[47]00-normal.woff $(@D)/ && \
+	  cp web/node_modules/@fontsource/$$family/LICENSE $(@D)/$$family.LICENSE || exit 1; done
+	@rm -f $(@D)/noto-sans-*-latin* $(@D)/noto-sans-*-ext-* $(@D)/noto-sans-arabic-math* $(@D)/noto-sans-arabic-symbols*
+	@touch $@
 
 # A wheel that carries the built page: what installs it needs neither Node nor this checkout.
 dist: build

@@ -50,10 +50,10 @@ def apply(edit: Edit, operation: Operation, context: Context) -> Edit:
 
 
 def told(view: dict[str, Any]) -> dict[str, Any]:
-    """An answered edit, with the items of each kind of lane by name: "shots", "cutaways" and "treated"."""
+    """An answered edit, with the items of each kind of lane by name: "shots", "cutaways", "treated" and "titles"."""
     if "lanes" not in view:
         return view
-    named = {"base": "shots", "over": "cutaways", "ranges": "treated"}
+    named = {"base": "shots", "over": "cutaways", "ranges": "treated", "titles": "titles"}
     items: dict[str, Any] = {name: [] for name in named.values()}
     for lane in view["lanes"]:
         items[named[lane["kind"]]] += lane["items"]

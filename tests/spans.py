@@ -6,6 +6,7 @@ from typing import Any
 from zembi.core.programme.flatten import flattened
 from zembi.core.programme.model import Black, Colour, Content, Hole, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import Piece, TimeMap, playback
+from zembi.core.titles.card import card_from_dict
 
 
 def span(start: int, end: int, media: str | None, in_s: float = 0.0, speed: float = 1.0) -> Span:
@@ -28,7 +29,9 @@ def read(view: dict[str, Any]) -> Span:
         "picture": lambda: Picture(view["media"]),
         "black": Black,
         "hole": lambda: Hole(view["text"]),
-        "title": lambda: Title(view["text"]),
+        "title": lambda: Title(
+            card_from_dict({k: v for k, v in view["card"].items() if v is not None or k == "lines"})
+        ),
         "colour": lambda: Colour(view["text"]),
     }[view["kind"]]()
     return Span(view["start"], view["end"], content, TimeMap(tuple(Piece(**p) for p in view["time"])))

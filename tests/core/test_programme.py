@@ -23,6 +23,7 @@ from zembi.core.programme.flatten import flattened, media_seen, on_screen, one_b
 from zembi.core.programme.model import Black, Hole, Layer, Programme, Span, Title, Why, trimmed
 from zembi.core.programme.sound import song_sound
 from zembi.core.song.cutdown import SongMap
+from zembi.core.titles.card import Card, CardLine
 
 RATE = Fraction(24)
 CURVES = json.loads((Path(__file__).parents[1] / "cases" / "curves.json").read_text())
@@ -131,7 +132,7 @@ def lanes(draw: st.DrawFn) -> list[Span]:
         if kind == "black":
             out.append(Span(start, end, Black()))
         elif kind == "title":
-            out.append(Span(start, end, Title("Lamp Room")))
+            out.append(Span(start, end, Title(Card((CardLine("Lamp Room"),)))))
         else:
             out.append(span(start, end, kind, draw(st.floats(0, 9))))
     return out

@@ -17,6 +17,7 @@ from zembi.core.picture.steps import PLACE, SHIFT
 from zembi.core.picture.steps.shift import points
 from zembi.core.programme.model import Black, Layer, Picture, Programme, Span, Title
 from zembi.core.timemap import playback
+from zembi.core.titles.card import Card, CardLine
 from zembi.media.compositor import CompositeLayer, composed
 from zembi.media.picture import Upright
 from zembi.media.render import Film, film_pictures
@@ -101,8 +102,12 @@ def test_a_turn_is_clockwise() -> None:
     assert (lay(CompositeLayer(acts(Look(turn=180)), halves()))[16, [5, 60]] == [200, 50]).all()
 
 
+def words(text: str) -> Card:
+    return Card((CardLine(text),), size=0.5, shadow=0.0)
+
+
 def test_words_are_light_over_what_lies_beneath() -> None:
-    out = lay(CompositeLayer(frame=flat(60)), CompositeLayer(text="HH"))
+    out = lay(CompositeLayer(frame=flat(60)), CompositeLayer(card=words("HH")))
     assert out[8:24, 20:44].max() > 180
     assert (out[:6] == 60).all()
     assert (out[:, :10] == 60).all()
@@ -125,7 +130,7 @@ def test_a_dissolve_a_fade_and_black_in_a_film(tmp_path: Path) -> None:
         Span(12, 30, Picture("light"), playback(18, 0.0), up),
         Span(30, 40, Picture("light"), playback(10, 1.0), away),
     ]
-    over = [Span(2, 4, Black()), span(5, 7, None), Span(36, 38, Title("H"))]
+    over = [Span(2, 4, Black()), span(5, 7, None), Span(36, 38, Title(words("H")))]
     film = Film(of(base, over), files, None, Fraction(24), *SIZE, 0, 40)
     seen = [int(luma_of(p)[0, 0]) for p in film_pictures(film)]
     assert seen[:12] == [40, 40, 16, 16, 40, 40, 40, 40, 40, 40, 40, 40]

@@ -26,6 +26,7 @@ from zembi.api.routers import (
     sheet,
     showcase,
     song,
+    titles,
     treatments,
 )
 from zembi.core.errors import NotFound
@@ -70,7 +71,19 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
     )
     app.state.studio = studio
     faults.install(app)
-    for module in (showcase, projects, media, song, lineup, coverage, broll, sheet, handoff, treatments):
+    for module in (
+        showcase,
+        projects,
+        media,
+        song,
+        lineup,
+        coverage,
+        broll,
+        sheet,
+        handoff,
+        treatments,
+        titles,
+    ):
         app.include_router(module.router, prefix=API)
     describe(app)
     _serve_page(app)

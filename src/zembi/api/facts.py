@@ -18,6 +18,8 @@ from zembi.core.song.cutdown import CURVES, MOST_GAIN_DB
 from zembi.core.song.grid import PHRASE_BARS
 from zembi.core.song.hits import ATTACK_ROWS, HIT_NAMES, STROKE_ROWS, TURN_ROWS, WITH_DRUMS
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
+from zembi.core.titles.card import LIMITS, LINE_SIZES, SAFE, Align, Anchor, Family
+from zembi.core.titles.presets import PRESETS
 from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT, TRANSITIONS
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
@@ -48,6 +50,12 @@ def facts() -> dict[str, Any]:
             "every_s": STILL_EVERY_S,
         },
         "proxies": {name: list(box) for name, box in PROXY_SIZES.items()},
+        "titles": {
+            "presets": [{"name": name, "card": dataclasses.asdict(card)} for name, card in PRESETS.items()],
+            "limits": {name: list(pair) for name, pair in LIMITS.items()}, "line_sizes": list(LINE_SIZES),
+            "fonts": list(get_args(Family)), "aligns": list(get_args(Align)), "anchors": list(get_args(Anchor)),
+            "safe": SAFE,
+        },
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip
 

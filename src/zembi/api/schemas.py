@@ -12,6 +12,7 @@ from zembi.core.footage.fit import SCALES
 from zembi.core.song.grid import Unit
 from zembi.core.song.hits import HIT_KINDS, HitKind
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S
+from zembi.core.titles.card import Card, CardLine
 from zembi.core.treatments.model import KINDS, Treatment
 from zembi.core.treatments.music import Length, On, Place
 from zembi.service.handoff.roundtrip import MOST_HANDLES
@@ -624,7 +625,7 @@ class ReplaceFile(Body):
 
 
 # The operations are the core's own; here they only refuse unknown fields like every request.
-for _kind in (*get_args(operations.Operation), *KINDS.values(), Length, On, Place):
+for _kind in (*get_args(operations.Operation), *KINDS.values(), Length, On, Place, Card, CardLine):
     _kind.__pydantic_config__ = ConfigDict(extra="forbid")
 
 

@@ -5,20 +5,20 @@ worked out in floating point and rounded once; one that is only enlarged, or onl
 """
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
 
 from zembi.core.picture.chain import Act, covers
 from zembi.core.picture.steps import OPACITY, PLACE
 from zembi.core.picture.steps.place import fills
+from zembi.core.titles.card import Card
 from zembi.media.enlarge import enlarged
 from zembi.media.sheet import (
     BLACK,
-    WHITE,
     Plane,
     Sheet,
     coded_planes,
@@ -30,21 +30,19 @@ from zembi.media.sheet import (
 )
 from zembi.media.steps import ACTS
 from zembi.media.steps.place import box
-
-#: Height of a title's letters in heights of the frame.
-_LETTERS = 1 / 12
+from zembi.media.titles.raster import CardPicture, card_picture
 
 
 @dataclass(frozen=True)
 class CompositeLayer:
-    """One picture of a stack: a frame, words (white, centred), a colour ("#rrggbb"), or black where none is given.
+    """One picture of a stack: a frame, a card of words, a colour ("#rrggbb"), or black where none is given.
 
     ``cover`` says how much each point of a frame over black hides, 0 to 1; without it, all.
     """
 
     acts: tuple[Act, ...] = ()
     frame: av.VideoFrame | None = None
-    text: str | None = None
+    card: Card | None = None
     colour: str | None = None
     cover: NDArray[np.float32] | None = field(default=None, compare=False)
 
@@ -61,6 +59,9 @@ def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFr
     for part in parts:
         acts, opacity = _parted(part.acts)
         if opacity <= 0:
+            continue
+        if part.card is not None and not acts and not isinstance(out, Sheet):
+            out = _with_card(out or _black(size), part.card, size, opacity)
             continue
         drawn = _in_eight_bits(part, acts, size) or _acted(part, acts, size)
         whole = isinstance(drawn, list) or drawn.cover is None
@@ -93,7 +94,7 @@ def _black(size: tuple[int, int]) -> list[Plane]:
 
 def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -> list[Plane] | None:
     """Planes of a picture that needs no more than 8 bit: as it is, or a part of it enlarged by the library's scaler."""
-    if part.text is not None or (part.frame is not None and part.frame.format.name != "yuv420p"):
+    if part.card is not None or (part.frame is not None and part.frame.format.name != "yuv420p"):
         return None
     if part.frame is None:
         value = coded(part.colour) if part.colour else BLACK
@@ -110,8 +111,8 @@ def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int,
 
 def _acted(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -> Sheet:
     """A picture after its chain."""
-    if part.text is not None:
-        sheet = _letters(part.text, size)
+    if part.card is not None:
+        sheet = _card_sheet(part.card, size)
     elif part.frame is not None:
         sheet = sheet_of(planes_of(part.frame), size)
         if part.cover is not None:
@@ -157,15 +158,53 @@ def _mixed(under: list[Plane], above: list[Plane], opacity: float) -> list[Plane
     ]  # fmt: skip
 
 
-def _letters(text: str, size: tuple[int, int]) -> Sheet:
-    """A title's letters: white where they are."""
-    image = Image.new("L", size, 0)
-    font = ImageFont.load_default(size=max(8, round(size[1] * _LETTERS)))
-    ImageDraw.Draw(image).multiline_text(
-        (size[0] / 2, size[1] / 2), text, fill=255, font=font, anchor="mm", align="center"
-    )
-    luma = np.asarray(image, np.float32) / np.float32(255)
-    half = np.asarray(cv2.resize(luma, plane_size(size, 1), interpolation=cv2.INTER_AREA), np.float32)
-    cover = [luma, half, half]
-    white = [c * np.float32(w - b) for c, w, b in zip(cover, WHITE, BLACK, strict=True)]
-    return Sheet(size, white, cover)
+@lru_cache(maxsize=32)
+def _card_planes(card: Card, size: tuple[int, int]) -> tuple[CardPicture, Sheet]:
+    """A card, and the part of the film's planes that it covers."""
+    picture = card_picture(card, *size)
+    red, green, blue, cover = np.moveaxis(picture.rgba, -1, 0)
+    luma = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
+    half = (luma.shape[1] // 2, luma.shape[0] // 2)
+
+    def chroma(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+        return np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.float32)
+
+    planes = [
+        luma * np.float32(219),
+        chroma((blue - luma) * np.float32(224 / 1.8556)),
+        chroma((red - luma) * np.float32(224 / 1.5748)),
+    ]
+    covers_ = [np.ascontiguousarray(cover), chroma(cover), chroma(cover)]
+    return picture, Sheet((luma.shape[1], luma.shape[0]), planes, covers_)
+
+
+def _parts_of(picture: CardPicture, plane: int) -> tuple[slice, slice]:
+    rows, columns = picture.part
+    if plane == 0:
+        return rows, columns
+    return slice(rows.start // 2, rows.stop // 2), slice(columns.start // 2, columns.stop // 2)
+
+
+def _with_card(under: list[Plane], card: Card, size: tuple[int, int], opacity: float) -> list[Plane]:
+    """Planes with a card over them: only where it lies is anything worked out."""
+    picture, sheet = _card_planes(card, size)
+    share = np.float32(opacity)
+    out = [plane.copy() for plane in under]
+    for k, plane in enumerate(out):
+        part = _parts_of(picture, k)
+        beneath = plane[part].astype(np.float32) - np.float32(BLACK[k])
+        mixed = beneath * (1 - sheet.covers(k) * share) + sheet.planes[k] * share
+        plane[part] = np.clip(np.rint(mixed + np.float32(BLACK[k])), 0, 255).astype(np.uint8)
+    return out
+
+
+def _card_sheet(card: Card, size: tuple[int, int]) -> Sheet:
+    """A card as a picture of the frame's size."""
+    picture, sheet = _card_planes(card, size)
+    planes = [np.zeros(plane_size(size, k)[::-1], np.float32) for k in range(3)]
+    covers_ = [np.zeros_like(p) for p in planes]
+    for k in range(3):
+        part = _parts_of(picture, k)
+        planes[k][part] = sheet.planes[k]
+        covers_[k][part] = sheet.covers(k)
+    return Sheet(size, planes, covers_)

@@ -49,3 +49,19 @@ interface TreatmentFacts {
 
 /** Defaults of each kind of treatment, the choices of its fields, the subjects it can lie on, and whether it joins two shots. */
 export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;
+
+interface TitleFacts {
+  presets: { name: string; card: Schemas["Card"] }[];
+  limits: Record<
+    "size" | "outline" | "shadow" | "box_opacity" | "spacing" | "tracking" | "x" | "y" | "turn",
+    [number, number]
+  >;
+  line_sizes: [number, number];
+  fonts: NonNullable<Schemas["Card"]["font"]>[];
+  aligns: NonNullable<Schemas["Card"]["align"]>[];
+  anchors: NonNullable<Schemas["Card"]["anchor"]>[];
+  safe: number;
+}
+
+/** Cards to begin with in their order, the limits and choices of a card, and the share of the frame kept free on each side. */
+export const TITLES = facts.titles as unknown as TitleFacts;

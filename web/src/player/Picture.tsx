@@ -1,3 +1,4 @@
+import { CardPictures, cardAddress } from "./cards";
 import { useEffect, useLayoutEffect, useRef } from "react";
 import { useAddresses, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
@@ -38,7 +39,6 @@ export function Picture({ layers, size, label, id }: Props) {
     latest.current = { layers, rate, length, addressOf, aspect: width / height };
   });
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each project has pictures of its own
   useEffect(() => {
     const target = canvas.current;
     const paper = target?.getContext("2d");
@@ -47,6 +47,9 @@ export function Picture({ layers, size, label, id }: Props) {
     let last = { media: "", source: -1 };
     let stills = new Map<string, HTMLImageElement>();
     const pool = new ProxyPool(() => draw(clock.position()), size === "programme" ? 8 : 3);
+    const cards = new CardPictures(() => draw(clock.position()));
+    const cardOf = (span: Seen["span"]) =>
+      span.card ? cards.get(cardAddress(project, span.card, target.width, target.height)) : null;
 
     const note = (frame: number, media: string, source: number, key: string) => {
       shown = key;
@@ -72,7 +75,9 @@ export function Picture({ layers, size, label, id }: Props) {
       for (const { span, acts } of seen) {
         const still = span.media ? stillOf(span.media, mediaTime(span.time, frame - span.start, fps)) : {};
         if (!still) return;
-        parts.push({ acts, ...still, ...plainOf(span) });
+        const card = cardOf(span);
+        if (span.kind === "title" && !card) continue;
+        parts.push({ acts, ...still, ...plainOf(span, card) });
         key += ` ${span.media ?? span.text} ${"crop" in still ? still.crop : ""} ${keyOf(acts)}`;
         top = span.media ?? (span.kind === "black" ? "" : top);
       }
@@ -120,8 +125,10 @@ export function Picture({ layers, size, label, id }: Props) {
         out.key += `${span.kind} ${keyOf(acts)} `;
         if (span.kind === "black") [out.media, out.source] = ["", -1];
         if (!span.media) {
-          out.parts.push({ acts, ...plainOf(span) });
-          out.key += span.text;
+          const card = cardOf(span);
+          if (card === undefined) out.missing = true;
+          if (span.kind !== "title" || card) out.parts.push({ acts, ...plainOf(span, card) });
+          out.key += span.card ? JSON.stringify(span.card) : span.text;
           continue;
         }
         const proxy = pool.get(latest.current.addressOf, span.media, size);
@@ -148,6 +155,7 @@ export function Picture({ layers, size, label, id }: Props) {
       const next = nextEdge(now, frame);
       if (frame < next - SOON) return;
       for (const { span } of seenAt(now, next, latest.current.aspect)) {
+        cardOf(span);
         if (!span.media) continue;
         const proxy = pool.get(latest.current.addressOf, span.media, size);
         const at = mediaTime(span.time, next - span.start, fps);
@@ -158,6 +166,7 @@ export function Picture({ layers, size, label, id }: Props) {
     return () => {
       stop();
       pool.close();
+      cards.close();
       stills = new Map();
     };
   }, [project, size]);
@@ -176,9 +185,9 @@ export function Picture({ layers, size, label, id }: Props) {
 const keyOf = (acts: readonly Act[]): string =>
   acts.map(({ step, values }) => `${step} ${Object.values(values).join(" ")}`).join(" ");
 
-/** Content of a span without a picture of a file: words, a colour, or black. */
-function plainOf({ kind, text }: Seen["span"]): Partial<Part> {
-  return kind === "title" ? { text } : kind === "colour" ? { colour: text } : {};
+/** Content of a span without a picture of a file: a card, a colour, or black. */
+function plainOf({ kind, text }: Seen["span"], card: ImageBitmap | null | undefined): Partial<Part> {
+  return kind === "title" ? (card ? { card } : {}) : kind === "colour" ? { colour: text } : {};
 }
 
 /** A still on its sheet; the tile has bars where the file's shape is another. */

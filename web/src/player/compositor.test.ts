@@ -23,9 +23,6 @@ function sheet() {
       done.push(`${this.fillStyle} ${[x, y, w, h].join(" ")} at ${alpha}`);
     },
     drawImage: (image: string, ...box: number[]) => done.push(`${image} ${box.join(" ")} at ${alpha}`),
-    fillText(text: string, x: number, y: number) {
-      done.push(`${text} ${x} ${y}`);
-    },
   };
   return { done, paper: paper as unknown as CanvasRenderingContext2D };
 }
@@ -73,14 +70,15 @@ describe("composing", () => {
     expect(drawn(done)[0]).toBe("#000 0 0 400 200 at 1");
   });
 
-  it("draws black on purpose, nothing at all as black, and words line by line", () => {
+  it("draws black on purpose, nothing at all as black, and a card over what lies beneath", () => {
     const { done, paper } = sheet();
     compose(paper, 40, 20, [{ acts: PLAIN }]);
     compose(paper, 40, 20, []);
     expect(drawn(done)).toEqual(["#000 0 0 40 20 at 1", "#000 0 0 40 20 at 1"]);
     done.length = 0;
-    compose(paper, 240, 120, [{ acts: PLAIN, text: "Lamp\nRoom" }]);
-    expect(drawn(done)).toEqual(["Lamp 120 53.75", "Room 120 66.25"]);
+    const beneath = { acts: PLAIN, image: image("a"), size: [240, 120] as [number, number] };
+    compose(paper, 240, 120, [beneath, { acts: [seen(0.5)], card: image("words") }]);
+    expect(drawn(done)).toEqual(["a 0 0 240 120 at 1", "words 0 0 240 120 at 0.5"]);
   });
 
   it("leaves out and names the steps that need WebGL2 where there is none", () => {

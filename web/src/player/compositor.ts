@@ -9,7 +9,7 @@ type Paper = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
 
 type Box = [x: number, y: number, width: number, height: number];
 
-/** One picture of a stack: an image of its own size, words, a colour, or black where none is given. */
+/** One picture of a stack: an image of its own size, a card of words, a colour, or black where none is given. */
 export interface Part {
   acts: readonly Act[];
   image?: CanvasImageSource;
@@ -17,7 +17,8 @@ export interface Part {
   crop?: Box;
   /** Where in the image its alpha lies, as grey. */
   matte?: Box;
-  text?: string;
+  /** A picture of the frame's shape that hides only what it covers. */
+  card?: CanvasImageSource;
   colour?: string;
   /** The frame after the image, and how much of it is mixed in. */
   next?: CanvasImageSource;
@@ -69,7 +70,8 @@ function paint(painting: Painter, width: number, height: number, parts: readonly
   painting.begin(width, height);
   const pictures = parts.map((part) => {
     // A composite of several pictures is another in each frame.
-    const one = part.share || (part.crop && !part.matte) ? null : ((part.image as object | undefined) ?? null);
+    const one =
+      part.share || (part.crop && !part.matte) ? null : (((part.image ?? part.card) as object | undefined) ?? null);
     const upload = (key: object | null, what: Part) =>
       painting.upload(key, () => {
         const [made, paper] = sheet(width, height);
@@ -134,8 +136,8 @@ function lay(paper: Paper, width: number, height: number, part: Part): void {
 }
 
 function draw(paper: Paper, width: number, height: number, part: Part): void {
-  if (part.text !== undefined) {
-    words(paper, width, height, part.text);
+  if (part.card) {
+    paper.drawImage(part.card, 0, 0, width, height);
     return;
   }
   if (part.colour) {
@@ -155,16 +157,4 @@ function draw(paper: Paper, width: number, height: number, part: Part): void {
     paper.globalAlpha *= part.share;
     paper.drawImage(part.next, x, y, w, h);
   }
-}
-
-function words(paper: Paper, width: number, height: number, text: string): void {
-  const letters = Math.max(8, Math.round(height / 12));
-  paper.fillStyle = "#fff";
-  paper.font = `${letters}px sans-serif`;
-  paper.textAlign = "center";
-  paper.textBaseline = "middle";
-  const lines = text.split("\n");
-  lines.forEach((line, i) => {
-    paper.fillText(line, width / 2, height / 2 + (i - (lines.length - 1) / 2) * letters * 1.25);
-  });
 }

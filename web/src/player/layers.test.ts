@@ -14,6 +14,7 @@ const span = (
   kind,
   media,
   text: "",
+  card: null,
   time: media ? [{ frames: end - start, at_s: 0, speed: 1, end_speed: 1 }] : [],
   blend: false,
   chain: null,

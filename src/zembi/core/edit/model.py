@@ -7,6 +7,7 @@ from operator import lt
 from typing import Any, ClassVar
 
 from zembi.core.errors import BadInput, Refused
+from zembi.core.titles.card import Card, card_from_dict, card_to_dict
 from zembi.core.treatments.model import Treatment
 
 #: Slowest and fastest speed at which a clip is laid.
@@ -60,7 +61,17 @@ class Beneath:
     kind: ClassVar = "beneath"
 
 
-Source = AngleSource | ClipSource | BlackSource | Empty | Beneath
+@dataclass(frozen=True)
+class CardSource:
+    """Words in the frame; ``line`` is the line of the lyrics that they follow, None where they follow none."""
+
+    kind: ClassVar = "card"
+
+    card: Card
+    line: int | None = None
+
+
+Source = AngleSource | ClipSource | BlackSource | Empty | Beneath | CardSource
 
 
 @dataclass(frozen=True)
@@ -296,6 +307,9 @@ def source_to_dict(source: Source) -> dict[str, Any]:
         return {"kind": source.kind, "angle": source.angle, **slipped}
     if isinstance(source, ClipSource):
         return {"kind": source.kind, "media": source.media, "in_s": source.in_s, "speed": source.speed}
+    if isinstance(source, CardSource):
+        follows = {} if source.line is None else {"line": source.line}
+        return {"kind": source.kind, "card": card_to_dict(source.card), **follows}
     if isinstance(source, Empty) and source.words:
         return {"kind": source.kind, "words": source.words}
     return {"kind": source.kind}
@@ -312,6 +326,9 @@ def source_from_dict(data: dict[str, Any]) -> Source:
             return AngleSource(int(data["angle"]), int(data.get("slip", 0)))
         if data["kind"] == ClipSource.kind:
             return ClipSource(str(data["media"]), float(data["in_s"]), float(data.get("speed", 1.0)))
+        if data["kind"] == CardSource.kind:
+            line = data.get("line")
+            return CardSource(card_from_dict(data["card"]), None if line is None else int(line))
         if data["kind"] == Empty.kind:
             return Empty(str(data.get("words", "")))
         for plain in (BlackSource, Beneath):

@@ -11,6 +11,7 @@ from zembi.core.picture.chain import PLAIN, Chain, later
 from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timebase import frames_on_display
 from zembi.core.timemap import NO_TIME, TimeMap, playback
+from zembi.core.titles.card import Card
 
 #: How frames between two of a file are made: not at all (the one on display), mixed of both, or with what moves moved.
 InBetween = Literal["", "mixed", "moved"]
@@ -41,7 +42,7 @@ class Hole:
 class Title:
     """Words over what lies beneath."""
 
-    text: str
+    card: Card
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,17 @@ from functools import lru_cache
 from zembi.core.edit.checks import Finding, of_treatments, on_purpose
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import Worked, worked
-from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Empty, Item, Lane, Source
+from zembi.core.edit.model import (
+    AngleSource,
+    Beneath,
+    CardSource,
+    ClipSource,
+    Edit,
+    Empty,
+    Item,
+    Lane,
+    Source,
+)
 from zembi.core.memory import by_identity, each_by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import Picture, Programme
@@ -113,11 +123,14 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit, *, watched: bool
 def source_view(source: Source) -> views.SourceView:
     """A source as the page sees it."""
     if isinstance(source, AngleSource):
-        return views.SourceView(source.kind, source.angle, None, 0.0, 1.0, source.slip, "")
+        return views.SourceView(source.kind, source.angle, None, 0.0, 1.0, source.slip, "", None, None)
     if isinstance(source, ClipSource):
-        return views.SourceView(source.kind, None, source.media, source.in_s, source.speed, 0, "")
+        return views.SourceView(source.kind, None, source.media, source.in_s, source.speed, 0, "", None, None)
+    if isinstance(source, CardSource):
+        words = source.card.text
+        return views.SourceView(source.kind, None, None, 0.0, 1.0, 0, words, source.card, source.line)
     words = source.words if isinstance(source, Empty) else ""
-    return views.SourceView(source.kind, None, None, 0.0, 1.0, 0, words)
+    return views.SourceView(source.kind, None, None, 0.0, 1.0, 0, words, None, None)
 
 
 def _lane_view(snapshot: Snapshot, edit: Edit, lane: Lane) -> views.LaneView:

@@ -11,7 +11,7 @@ def _words_of(content: Content) -> str:
         return content.reason
     if isinstance(content, Colour):
         return content.code
-    return content.text if isinstance(content, Title) else ""
+    return content.card.text if isinstance(content, Title) else ""
 
 
 @by_identity(1 << 14)
@@ -21,7 +21,7 @@ def span_view(span: Span) -> views.SpanView:
     chain = [views.StepView(s.kind.name, {n: c.keys for n, c in s.curves}) for s in span.chain] or None
     return views.SpanView(
         span.start, span.end, type(content).__name__.lower(), span.media, _words_of(content),
-        span.time.pieces, bool(span.blend), chain,
+        span.time.pieces, bool(span.blend), chain, content.card if isinstance(content, Title) else None,
     )  # fmt: skip
 
 

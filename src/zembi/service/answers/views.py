@@ -10,6 +10,7 @@ from zembi.core.programme.sound import SoundPiece
 from zembi.core.song.cutdown import Shape
 from zembi.core.song.hits import HitKind
 from zembi.core.timemap import Piece
+from zembi.core.titles.card import Card
 from zembi.core.treatments.model import Treatment
 from zembi.service.broll.shotlist import Listed
 
@@ -381,6 +382,7 @@ class SpanView:
     time: tuple[Piece, ...]
     blend: bool
     chain: list[StepView] | None
+    card: Card | None
 
 
 @dataclass(frozen=True)
@@ -598,6 +600,8 @@ class SourceView:
     speed: float
     slip: int
     words: str
+    card: Card | None
+    line: int | None
 
 
 @dataclass(frozen=True)

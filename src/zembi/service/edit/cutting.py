@@ -35,7 +35,7 @@ from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.tags import check_tag
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
-from zembi.service.song.lyrics import lines_of
+from zembi.service.song.lyrics import lines_of, sung_lines
 from zembi.store import tables
 from zembi.store.edits import save_edit
 from zembi.store.entities import Angle as KeptAngle
@@ -149,6 +149,7 @@ def context_of(snapshot: Snapshot) -> Context:
         selects=selects,
         heard=cache(lambda: heard_on(snapshot)),
         listed=cache(lambda: planned_lines(snapshot)),
+        lyrics=cache(lambda: sung_lines(snapshot)),
         material=snapshot.material,
         look=lambda f: (
             look_of(snapshot.project.derived(m), f.in_s, f.out_s)

@@ -2,11 +2,12 @@
 
 from typing import Any
 
+from zembi.core.edit.operations.context import SungLine
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.interchange.lyrics import read_lyrics, write_lrc, write_lyrics_vtt, write_srt
-from zembi.core.song.lyrics import LyricLine
+from zembi.core.song.lyrics import LyricLine, line_ends
 from zembi.service.handoff.films import Export, file_stem
-from zembi.service.project.snapshot import snapshot_of
+from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.tags import check_tag, tag_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
@@ -29,6 +30,18 @@ def lines_of(rows: list[Lyric]) -> list[LyricLine]:
 def in_order(rows: list[Lyric]) -> list[Lyric]:
     """Lyric rows as sung: by position, which times keep to."""
     return sorted(rows, key=lambda r: (r.position, r.at_s, r.id))
+
+
+def sung_lines(snapshot: Snapshot) -> list[SungLine]:
+    """Timed lines of the working song in order, in working time."""
+    rows = in_order(snapshot.project.database.all(Lyric))
+    ends = line_ends(lines_of(rows), snapshot.song_seconds)
+    to = snapshot.map.to_working
+    return [
+        SungLine(r.id, r.text, to(r.at_s), to(end))
+        for r, end in zip(rows, ends, strict=True)
+        if end is not None and snapshot.map.holds(r.at_s)
+    ]
 
 
 def lyrics_tag(rows: list[Lyric]) -> str:

@@ -13,6 +13,7 @@ import { useSheetActions } from "./actions";
 import { useChoice } from "./choice";
 import styles from "./Facts.module.css";
 import { awayFor, lengthOf, summary, wholeShots } from "./passage";
+import { nameOf } from "./titles/card";
 import { ShotMenu } from "./ShotMenu";
 import { inWords } from "./treating/kinds";
 import { Typed } from "./Typed";
@@ -29,7 +30,7 @@ export function Facts() {
   const frame = useFrame(rate);
   const song = state.song;
   if (range && song && edit) return <ChosenShots range={range} song={song} edit={edit} />;
-  const over = itemsOn(edit, "over").find((c) => c.id === chosen);
+  const over = [...itemsOn(edit, "over"), ...itemsOn(edit, "titles")].find((c) => c.id === chosen);
   if (over) return <CutawayFacts over={over} frame={frame} />;
   const index = shotsOf(edit).findIndex((s) => frame >= s.start && frame < s.end);
   if (!edit || index < 0 || !song)
@@ -86,10 +87,11 @@ function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
   const { state, rate, operate } = useProject();
   const clip = state.media.find((m) => m.id === over.source.media);
   const item = over.id;
+  const title = over.source.card !== null;
   const nudge = (edge: "in" | "all" | "out", frames: number) => operate({ op: "move item", item, frames, edge });
   return (
     <div className={cx("facts")}>
-      <h2>Cutaway · {clip?.name}</h2>
+      <h2>{title ? `Title · ${nameOf(over)}` : `Cutaway · ${clip?.name}`}</h2>
       <dl>
         <dt>From</dt>
         <dd className="mono">
@@ -110,8 +112,12 @@ function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
         <dd className="mono">
           <Typed name="until" shown={timecode(over.end, rate)} take={(frame) => void nudge("out", frame - over.end)} />
         </dd>
-        <dt>Clip in</dt>
-        <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
+        {!title && (
+          <>
+            <dt>Clip in</dt>
+            <dd className="mono">{over.source.in_s.toFixed(2)} s</dd>
+          </>
+        )}
         <dt>Treated</dt>
         <dd title={inWords(over)}>
           {over.treated ? inWords(over) : "not"}{" "}
@@ -130,9 +136,11 @@ function CutawayFacts({ over, frame }: { over: ItemView; frame: number }) {
         >
           Take off
         </Button>
-        <Button size="small" onClick={() => void operate({ op: "drop", item })} data-testid="drop">
-          Drop into the base
-        </Button>
+        {!title && (
+          <Button size="small" onClick={() => void operate({ op: "drop", item })} data-testid="drop">
+            Drop into the base
+          </Button>
+        )}
         <Button size="small" onClick={() => void operate({ op: "split", item, at: frame })}>
           Split here
         </Button>

@@ -13,6 +13,7 @@ import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
 import { cellsIn, comingOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
 import { useChoice } from "./choice";
+import { nameOf } from "./titles/card";
 import { RowGhost } from "./Ghost";
 import { besides, pulled, reachOf } from "./pulls";
 import { Reached } from "./Reached";
@@ -386,12 +387,13 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
   const on = useChoice((c) => c.item === item.id);
   const [drag, setDrag] = useState<{ edge: Edge; by: number } | null>(null);
   const slip = useSlip(item, file, (row.seconds * rate) / across);
-  const name = file?.name ?? angle?.name ?? "";
+  const title = item.source.card !== null;
+  const name = title ? nameOf(item) : (file?.name ?? angle?.name ?? "");
   const grab = (edge: Edge) => (event: React.PointerEvent<HTMLElement>) => {
     if (event.button !== 0) return;
     event.stopPropagation();
     useChoice.setState({ item: item.id, mark: null });
-    if (event.altKey) return slip.grab(event);
+    if (event.altKey && !title) return slip.grab(event);
     clock.seek((item.start + 0.001) / rate);
     const held = edge === "out" ? item.end : item.start;
     let frames = 0;
@@ -417,11 +419,11 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
   };
   return (
     <div
-      className={cx(`cutaway${on ? " on" : ""}${lane.on ? "" : " unseen"}`)}
+      className={cx(`cutaway${title ? " title" : ""}${on ? " on" : ""}${lane.on ? "" : " unseen"}`)}
       style={box}
       onPointerDown={grab("all")}
-      title={`${name}, on “${lane.name}”${lane.locked ? ", locked" : lane.on ? "" : ", switched off"}. Drag it or its ends along the beats; Shift for frames, Alt for another part of the clip.`}
-      data-testid="cutaway"
+      title={`${name}, on “${lane.name}”${lane.locked ? ", locked" : lane.on ? "" : ", switched off"}. Drag it or its ends along the beats; Shift for frames${title ? "" : ", Alt for another part of the clip"}.`}
+      data-testid={title ? "title" : "cutaway"}
       data-start={item.start}
       data-end={item.end}
       data-lane={lane.name}
@@ -431,14 +433,18 @@ function CutawayCell({ item, lane, place, angle, file, left, width, row, across,
         id={item.id}
         frame={item.start}
         on={on}
-        label={`cutaway ${name}, ${bars(song, item, rate)}, on ${lane.name}${lane.locked ? ", locked" : ""}${lane.on ? "" : ", switched off"}`}
+        label={`${title ? "title" : "cutaway"} ${name}, ${bars(song, item, rate)}, on ${lane.name}${lane.locked ? ", locked" : ""}${lane.on ? "" : ", switched off"}`}
       />
-      {file ? (
+      {title ? (
+        <span className={cx("title-sign")} aria-hidden="true">
+          T
+        </span>
+      ) : file ? (
         <Still media={file.id} at={item.source.in_s} width={Math.min(30, width)} inFilm />
       ) : (
         angle && <span className={cx("over-angle")}>{angle.number}</span>
       )}
-      {width > 60 && <span>{name}</span>}
+      {width > (title ? 34 : 60) && <span>{name}</span>}
       {item.treated && width > 40 && <Sign item={item} room={width - 50} open={() => treat(null, item.id)} />}
       {slip.by !== null && file && <SlipFrames item={item} clip={file} by={slip.by} place={slip.place} />}
       <i className={cx("end")} style={{ left: 0 }} onPointerDown={grab("in")} data-testid="cutaway-in" />

@@ -29,6 +29,8 @@ import { PassageMenu } from "./PassageMenu";
 import { Plan } from "./Plan";
 import { rulesOff } from "./plan";
 import { Rows } from "./Rows";
+import { CardBench } from "./titles/CardBench";
+import { TitlesMenu } from "./titles/TitlesMenu";
 import { Treating } from "./treating/Treating";
 import { UnitChoice } from "./UnitChoice";
 import { Viewer } from "./Viewer";
@@ -58,6 +60,8 @@ export function SheetView() {
   const [side, setSide] = useState(() => Number(localStorage.getItem(SIDE)) || 0);
   const dense = layout === "whole song";
   const song = state.song;
+  const item = useChoice((c) => c.item);
+  const title = Boolean(itemBy(edit, item)?.source.card);
   useSheetKeys();
   if (!song || !edit)
     return (
@@ -98,6 +102,7 @@ export function SheetView() {
           <div className={cx("over-rows")}>
             <Judge />
             <LanesMenu />
+            <TitlesMenu />
             {layout === "rows" && <WaveHeight />}
             {(layout === "rows" || layout === "compare") && <PerRow per={per} />}
           </div>
@@ -108,7 +113,8 @@ export function SheetView() {
           <Rows song={song} edit={edit} dense={dense} compare={layout === "compare"} per={dense ? "phrase" : per} />
         )}
         {layout !== "plan" && <Treating />}
-        {layout !== "plan" && treating === null && <ClipDrawer />}
+        {layout !== "plan" && <CardBench />}
+        {layout !== "plan" && treating === null && !title && <ClipDrawer />}
         <GhostSource />
       </section>
       <div

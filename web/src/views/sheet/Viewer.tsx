@@ -11,6 +11,7 @@ import { useSheetActions } from "./actions";
 import { ClipBench } from "./ClipBench";
 import { onKeys, sectionAt } from "./keys";
 import { useChoice } from "./choice";
+import { CardBox } from "./titles/CardBox";
 import { Facts } from "./Facts";
 import { PlaceBox } from "./PlaceBox";
 import { useFrame } from "../../player/useFrame";
@@ -45,6 +46,7 @@ export function Viewer() {
   // What is seen through, or smaller than the film, is placed where it is chosen.
   const item = useChoice((c) => c.item);
   const chosen = itemsOn(edit, "over").find((i) => i.id === item && frame >= i.start && frame < i.end);
+  const title = itemsOn(edit, "titles").find((i) => i.id === item && frame >= i.start && frame < i.end);
   const laid = state.media.find((m) => m.id === chosen?.source.media);
   const placed = laid && !laid.fit.to && (laid.alpha || laid.fit.how === "own") ? laid : null;
   const uncut = edit !== undefined && !layers.some((layer) => layer.some((span) => span.kind === "picture"));
@@ -58,6 +60,7 @@ export function Viewer() {
             make a first cut.
           </p>
         )}
+        {title && <CardBox item={title} key={title.id} />}
         {placed && <PlaceBox file={placed} key={placed.id} />}
       </div>
       {without.length > 0 && (

@@ -125,7 +125,7 @@ export interface RowCells {
 export function cellsOf(edit: EditView, row: Row): RowCells {
   return {
     shots: itemsIn(shotsOf(edit), row),
-    over: lanesOf(edit, "over").map(({ id, name, on, locked, items }) => ({
+    over: [...lanesOf(edit, "over"), ...lanesOf(edit, "titles")].map(({ id, name, on, locked, items }) => ({
       id,
       name,
       on,

@@ -5,9 +5,9 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
-from zembi.core.edit.model import AngleSource, ClipSource, Empty, Source
+from zembi.core.edit.model import AngleSource, CardSource, ClipSource, Empty, Source
 from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of
-from zembi.core.programme.model import EMPTY_SLOT, Black, Content, Hole, Picture, Span, Why, trimmed
+from zembi.core.programme.model import EMPTY_SLOT, Black, Content, Hole, Picture, Span, Title, Why, trimmed
 from zembi.core.timemap import playback
 from zembi.core.treatments.music import Music
 from zembi.core.treatments.timing import Clip, Ground
@@ -66,6 +66,8 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
         time = playback(end - start, source.in_s, source.speed)
         chain = chain_of(material.fits.get(source.media, AS_IT_LIES), end - start)
         return (Span(start, end, content, time, chain, why),)
+    if isinstance(source, CardSource):
+        return (Span(start, end, Title(source.card), why=why),)
     if isinstance(source, Empty):
         return (Span(start, end, EMPTY_SLOT, why=why),)
     if not isinstance(source, AngleSource):

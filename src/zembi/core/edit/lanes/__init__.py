@@ -5,10 +5,11 @@ from collections.abc import Iterable
 from zembi.core.edit.lanes.base import BASE
 from zembi.core.edit.lanes.over import OVER
 from zembi.core.edit.lanes.ranges import RANGES
+from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.model import Edit, Empty, Item, Lane, LaneKind, checked
 from zembi.core.errors import BadInput
 
-KINDS: dict[str, LaneKind] = {kind.name: kind for kind in (BASE, OVER, RANGES)}
+KINDS: dict[str, LaneKind] = {kind.name: kind for kind in (BASE, OVER, RANGES, TITLES)}
 
 
 def kind_of(name: str) -> LaneKind:
@@ -25,7 +26,9 @@ def kind_of(name: str) -> LaneKind:
 def new_edit(
     length: int, shots: Iterable[Item] = (), over: Iterable[Item] = (), ranges: Iterable[Item] = ()
 ) -> Edit:
-    """An edit with one lane of each kind; without shots it is uncut: one empty slot (black is what somebody chose).
+    """An edit with a lane of shots, of cutaways and of treated ranges; others come with what is first laid on them.
+
+    Without shots it is uncut: one empty slot (black is what somebody chose).
 
     Raises:
         Refused: an item breaks a rule of its lane.
@@ -35,4 +38,4 @@ def new_edit(
         OVER.name: tuple(over),
         RANGES.name: tuple(ranges),
     }
-    return checked(Edit(length, tuple(Lane(k, given.get(k.name, ()), k.title) for k in KINDS.values())))
+    return checked(Edit(length, tuple(Lane(KINDS[k], items, KINDS[k].title) for k, items in given.items())))

@@ -15,14 +15,55 @@ from zembi.core.edit.operations.placing import LayAt
 from zembi.core.edit.operations.planned import FillByRules, RoughCut
 from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots, Slot
 from zembi.core.edit.operations.timing import Loosen, Push, Tighten
+from zembi.core.edit.operations.titles import LayCard, LayLyrics, SetCard
 from zembi.core.edit.operations.treating import Treat, TreatRange
 from zembi.core.errors import BadInput, Refused
 
 __all__ = [
-    "AddLane", "Assemble", "Bring", "ChangeLane", "Chosen", "Clear", "Context", "Cut", "CutAs", "Drop", "Fill", "FillByRules", "Hold", "Join",
-    "Lay", "LayAt", "LayOver", "Lift", "Loosen", "MakeSlots", "Move", "MoveItem", "Operation", "OrderLane", "Push", "RemoveLane",
-    "RoughCut", "SetAngle", "SetBlack", "Slip", "Slot", "Split", "Swap", "Switch", "TakeOff", "TakeOut", "Tighten", "Treat",
-    "TreatRange", "apply", "arguments",
+    "AddLane",
+    "Assemble",
+    "Bring",
+    "ChangeLane",
+    "Chosen",
+    "Clear",
+    "Context",
+    "Cut",
+    "CutAs",
+    "Drop",
+    "Fill",
+    "FillByRules",
+    "Hold",
+    "Join",
+    "Lay",
+    "LayAt",
+    "LayCard",
+    "LayLyrics",
+    "LayOver",
+    "Lift",
+    "Loosen",
+    "MakeSlots",
+    "Move",
+    "MoveItem",
+    "Operation",
+    "OrderLane",
+    "Push",
+    "RemoveLane",
+    "RoughCut",
+    "SetAngle",
+    "SetBlack",
+    "SetCard",
+    "Slip",
+    "Slot",
+    "Split",
+    "Swap",
+    "Switch",
+    "TakeOff",
+    "TakeOut",
+    "Tighten",
+    "Treat",
+    "TreatRange",
+    "apply",
+    "arguments",
 ]  # fmt: skip
 
 Operation = (
@@ -31,6 +72,7 @@ Operation = (
     | Lay | LayAt | LayOver | TakeOff | MoveItem | Split | Lift | Drop  # laying
     | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | Assemble  # filling
     | Treat | TreatRange  # treatments
+    | LayCard | SetCard | LayLyrics  # titles
     | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes
 )  # fmt: skip
 

@@ -84,6 +84,16 @@ class Line:
 
 
 @dataclass(frozen=True)
+class SungLine:
+    """A timed line of the lyrics, in working time; ``id`` names it."""
+
+    id: int
+    text: str
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
 class Context:
     """The song and the material at the time of an operation; times are working time.
 
@@ -103,6 +113,7 @@ class Context:
         worth: Worth of each moment of a file (see :func:`zembi.core.footage.worth.worth`); likewise.
         cuts_in: Seconds at which a file is cut within; likewise.
         listed: Lines of the shot list in order; likewise.
+        lyrics: Lines of the lyrics that are timed and kept, in order; likewise.
         material: What the edit is compiled of, with the music that treatments follow.
     """
 
@@ -121,6 +132,7 @@ class Context:
     worth: Callable[[str], tuple[float, ...]] = lambda _media: ()
     cuts_in: Callable[[str], tuple[float, ...]] = lambda _media: ()
     listed: Callable[[], Sequence[Line]] = lambda: ()
+    lyrics: Callable[[], Sequence[SungLine]] = lambda: ()
     material: Material = field(default_factory=lambda: Material({}, {}, Fraction(24)))
 
     def need_grid(self) -> Grid:

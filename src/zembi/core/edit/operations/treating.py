@@ -8,11 +8,12 @@ from zembi.core.edit.compiling.base import transition_of, transition_room
 from zembi.core.edit.compiling.treated import active, made_of, worked
 from zembi.core.edit.items import with_item
 from zembi.core.edit.lanes.ranges import RANGES
+from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Hole, Span
-from zembi.core.treatments.model import OF_A_CUT, OF_ONE_SHOT, Speed, Treatment, checked_treatment
+from zembi.core.treatments.model import OF_A_CUT, OF_ONE_SHOT, TIME, Speed, Treatment, checked_treatment
 
 #: Most treatments of one item, and items treated at once.
 MOST_TREATMENTS, MOST_SHOTS = 24, 5000
@@ -45,6 +46,10 @@ class Treat:
                 continue
             if lane.kind is RANGES:
                 raise Refused("A treated range is treated by itself.")
+            if lane.kind is TITLES and any(isinstance(t, TIME) for t in self.treatments):
+                raise Refused(
+                    "A title has no time of its own to be changed: it comes and stays in the film's."
+                )
             if lane.kind.gaps and any(isinstance(t, OF_A_CUT) for t in self.treatments):
                 raise Refused(
                     f"A {lane.kind.named} begins over a picture, not at a cut: fade it in over what lies beneath."

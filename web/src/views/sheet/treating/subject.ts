@@ -20,7 +20,7 @@ export function subjectOf(
     const there = itemsOn(edit, "ranges").find((r) => r.id === treating.item);
     return there ? { ...treating, first: there.start, end: there.end } : { ...treating, item: null };
   }
-  const over = itemsOn(edit, "over").find((c) => c.id === item);
+  const over = [...itemsOn(edit, "over"), ...itemsOn(edit, "titles")].find((c) => c.id === item);
   if (over) return { kind: "cutaway", id: over.id, start: over.start, end: over.end };
   const found = shotsOf(edit).find((s) => s.id === shot) ?? shotAt(edit, playhead);
   return found ? { kind: "shot", id: found.id, start: found.start, end: found.end } : null;

@@ -1,0 +1,197 @@
+"""Operations that lay and change titles."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from zembi.core.edit.items import with_item
+from zembi.core.edit.lanes.titles import TITLES
+from zembi.core.edit.model import CardSource, Edit, Item, Lane, ends_of
+from zembi.core.edit.operations.context import Context, SungLine
+from zembi.core.edit.operations.lanes import with_new_lane
+from zembi.core.edit.operations.laying import ends_by_itself
+from zembi.core.errors import BadInput, Refused
+from zembi.core.song.grid import Unit
+from zembi.core.timebase import seconds_to_frame
+from zembi.core.titles.card import Card, checked_card
+from zembi.core.titles.lyric import broken_line
+from zembi.core.titles.presets import PRESETS, worded
+
+#: Most frames before a line's beginning and after its end that its title is seen.
+MOST_LEAD = 240
+
+
+def _free_lane(edit: Edit, first: int, end: int, lane_id: int | None = None) -> tuple[Edit, Lane]:
+    """The edit with a lane of titles on which nothing lies in a range: the one asked for, the lowest that is free, or a new one.
+
+    Raises:
+        Refused: the one that was asked for is gone, of another kind, locked or taken there; there may be no more lanes.
+    """
+    if lane_id is not None:
+        lane = edit.lane(lane_id)
+        if lane.kind is not TITLES:
+            raise Refused(f"No title is laid on the lane “{lane.name}”.")
+        return edit, lane
+    for lane in edit.of_kind(TITLES):
+        if lane.on and not lane.locked and not _taken(edit, lane, first, end):
+            return edit, lane
+    after = with_new_lane(edit, TITLES)
+    return after, next(lane for lane in after.of_kind(TITLES) if lane.id == 0)
+
+
+def _taken(edit: Edit, lane: Lane, first: int, end: int) -> bool:
+    return any(
+        i.start < end and until > first
+        for i, until in zip(lane.items, ends_of(lane, edit.length), strict=True)
+    )
+
+
+def _laid(edit: Edit, items: Sequence[Item], lane_id: int | None = None) -> Edit:
+    """The edit with titles laid where there is room for each."""
+    for item in items:
+        edit, lane = _free_lane(edit, item.start, item.end or edit.length, lane_id)
+        if lane.id == 0:
+            at = [one.id for one in edit.lanes].index(0)
+            lanes = (*edit.lanes[:at], replace(lane, items=(item,)), *edit.lanes[at + 1 :])
+            edit = replace(edit, lanes=lanes).with_items(edit.lanes[0], edit.lanes[0].items)
+        else:
+            edit = edit.with_items(lane, (*lane.items, item))
+    return edit
+
+
+@dataclass(frozen=True)
+class LayCard:
+    """Lay a title from the grid point nearest to a working time.
+
+    Without ``end_s`` it ends by itself, as :func:`zembi.core.edit.operations.laying.ends_by_itself` says. Without a ``lane``
+    it goes to the lowest of titles that is free there; where there is none, to a new one over the others.
+    """
+
+    card: Card
+    working_s: float
+    unit: Unit = "beat"
+    lead: int | None = None
+    end_s: float | None = None
+    lane: int | None = None
+    op: Literal["lay card"] = "lay card"
+
+    def named(self, _context: Context) -> str:
+        """Name of the operation for undo."""
+        return f"Lay the title {said_short(self.card)}"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        checked_card(self.card)
+        first = context.frame(edit, self.working_s, self.unit, self.lead)
+        if self.end_s is not None:
+            last = context.frame(edit, self.end_s, self.unit, self.lead)
+        else:
+            here = self.working_s if self.unit == "free" else context.point(self.working_s, self.unit)
+            last = ends_by_itself(here, self.unit, None, context, self.lead)
+        last = min(max(last, first + 1), edit.length)
+        return _laid(edit, [Item(first, CardSource(self.card), last)], self.lane)
+
+
+@dataclass(frozen=True)
+class SetCard:
+    """Give titles another card; ``items`` are all set to it, each with its own words where ``style`` only is meant."""
+
+    items: tuple[int, ...]
+    card: Card
+    style: bool = False
+    op: Literal["set card"] = "set card"
+
+    def named(self, _context: Context) -> str:
+        """Name of the operation for undo."""
+        if len(self.items) == 1:
+            return f"Change the title {said_short(self.card)}"
+        return f"Change {len(self.items)} titles"
+
+    def on(self, edit: Edit, _context: Context) -> Edit:
+        """The edit after it."""
+        checked_card(self.card)
+        if not self.items:
+            raise BadInput("Choose a title first.")
+        for item_id in self.items:
+            lane, index = edit.find(item_id)
+            item = lane.items[index]
+            if not isinstance(item.source, CardSource):
+                raise Refused("That is no title.")
+            words = [line.text for line in item.source.card.lines]
+            card = worded(self.card, *words) if self.style else self.card
+            edit = with_item(edit, lane, index, replace(item, source=replace(item.source, card=card)))
+        return edit
+
+
+@dataclass(frozen=True)
+class LayLyrics:
+    """Lay the lines of the lyrics that begin in a range of frames as titles, each while it is sung.
+
+    Args:
+        first, end: The range (half-open); the whole song without.
+        style: Name of a card to begin with.
+        lines: How many lines of the lyrics stand in a title, one or two.
+        lead: Frames that a title is there before its line begins.
+        hold: Frames that it stays after its line ends.
+        letters: A line with more is broken where the sense allows.
+    """
+
+    first: int = 0
+    end: int | None = None
+    style: str = "lyric low"
+    lines: Literal[1, 2] = 1
+    lead: int = 4
+    hold: int = 6
+    letters: int = 42
+    op: Literal["lay lyrics"] = "lay lyrics"
+
+    def named(self, _context: Context) -> str:
+        """Name of the operation for undo."""
+        return "Lay the words of the song"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        return _laid(edit, self.items(edit, context))
+
+    def items(self, edit: Edit, context: Context) -> list[Item]:
+        """The titles that it lays.
+
+        Raises:
+            BadInput: a style that there is not, or a number that cannot be meant.
+            Refused: no line with a time begins there.
+        """
+        if self.style not in PRESETS:
+            raise BadInput(f"There is no title style “{self.style}”; there are {', '.join(PRESETS)}.")
+        if not (0 <= self.lead <= MOST_LEAD and 0 <= self.hold <= MOST_LEAD and 8 <= self.letters <= 200):
+            raise BadInput(
+                f"A title comes and stays at most {MOST_LEAD} frames before and after, in lines of 8 to 200 letters."
+            )
+        last = edit.length if self.end is None else min(self.end, edit.length)
+        sung = [
+            line
+            for line in context.lyrics()
+            if self.first <= seconds_to_frame(line.start_s, context.rate) < last
+        ]
+        if not sung:
+            raise Refused("No line of the lyrics with a time begins there: time the lines on the Song view.")
+        groups = [sung[n : n + self.lines] for n in range(0, len(sung), self.lines)]
+        spans = [self._span(group, edit.length, context) for group in groups]
+        out = []
+        for n, (group, (start, until)) in enumerate(zip(groups, spans, strict=True)):
+            # The next one takes its place: two lines do not stand over each other.
+            following = spans[n + 1][0] if n + 1 < len(spans) else edit.length
+            until = max(start + 1, min(until, following))
+            words = [part for line in group for part in broken_line(line.text, self.letters)]
+            out.append(Item(start, CardSource(worded(PRESETS[self.style], *words), group[0].id), until))
+        return out
+
+    def _span(self, group: Sequence[SungLine], length: int, context: Context) -> tuple[int, int]:
+        start = seconds_to_frame(group[0].start_s, context.rate) - self.lead
+        until = seconds_to_frame(group[-1].end_s, context.rate) + self.hold
+        return max(0, min(start, length - 1)), min(max(until, 1), length)
+
+
+def said_short(card: Card) -> str:
+    """A card's words, as a name in lists has them."""
+    words = " ".join(card.text.split())
+    return f"“{words[:30]}…”" if len(words) > 31 else f"“{words}”"

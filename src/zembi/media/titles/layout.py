@@ -1,0 +1,236 @@
+"""The lines of a card shaped and broken: glyphs with their places, in ems of the card from its point."""
+
+import unicodedata
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import groupby
+
+import uharfbuzz as hb
+from bidi import algorithm as bidi
+
+from zembi.core.titles.card import SAFE, Card, CardLine
+from zembi.media.titles.fonts import Font, chain_of, font_for
+
+#: Letters that show nothing and need no glyph: joiners, marks of direction, variation selectors.
+_UNSEEN = frozenset(range(0x200B, 0x2010)) | frozenset(range(0x202A, 0x202F)) | frozenset(range(0x2060, 0x2070)) | frozenset(range(0xFE00, 0xFE10)) | {0xFEFF, 0x00AD}  # fmt: skip
+#: Letters above and below the baseline, in ems of a line: what a box is drawn around.
+ASCENT, DESCENT = 0.78, 0.24
+
+
+@dataclass(frozen=True)
+class Glyph:
+    """A glyph with the left end of its baseline, in ems of the card from its point, to the right and down.
+
+    Attributes:
+        font: The font it is of.
+        number: Its number there.
+        x, y: Its place.
+        em: Its size in ems of the card.
+        colour: Of its line, "#rrggbb".
+        letter: Index of its first letter in the words of the card.
+    """
+
+    font: Font
+    number: int
+    x: float
+    y: float
+    em: float
+    colour: str
+    letter: int
+
+
+@dataclass(frozen=True)
+class SetCard:
+    """A card as it is set.
+
+    Attributes:
+        glyphs: All of it that is drawn.
+        left, top, right, bottom: Its extent in ems from its point, letters above and below the line included.
+        lines: The words line by line as they were broken.
+        missing: Letters that no font has.
+    """
+
+    glyphs: tuple[Glyph, ...]
+    left: float
+    top: float
+    right: float
+    bottom: float
+    lines: tuple[str, ...]
+    missing: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class _Run:
+    """Glyphs of a line in the order in which they are seen: (font, number, x offset, y offset, advance, letter)."""
+
+    glyphs: tuple[tuple[Font, int, float, float, float, int], ...]
+
+    @property
+    def width(self) -> float:
+        return sum(g[4] for g in self.glyphs)
+
+
+@lru_cache(maxsize=256)
+def set_card(card: Card, aspect: float) -> SetCard:
+    """Set a card in a frame of an aspect (width by height); lines too long for the safe area are broken between words."""
+    room = (1 - 2 * SAFE) * aspect / card.size
+    rows: list[tuple[CardLine, str, int, _Run]] = []
+    missing: dict[str, None] = {}
+    first = 0
+    for line in card.lines:
+        chain = chain_of(card.font, card.bold if line.bold is None else line.bold)
+        missing.update(dict.fromkeys(c for c in line.text if not _is_set(chain, c)))
+        for begin, text in _broken(line.text, chain, card.tracking, room / line.size):
+            rows.append((line, text, first + begin, _shaped(text, chain, card.tracking)))
+        first += len(line.text) + 1
+    widths = [run.width * line.size for line, _, _, run in rows]
+    widest = max(widths, default=0.0)
+    baselines: list[float] = []
+    above = 0.0
+    for n, (line, _, _, _) in enumerate(rows):
+        step = (DESCENT * above + ASCENT * line.size) * card.spacing / (ASCENT + DESCENT)
+        baselines.append(baselines[-1] + step if n else ASCENT * line.size)
+        above = line.size
+    height = baselines[-1] + DESCENT * rows[-1][0].size
+    across, down = card.pivot
+    left, top = -across * widest, -down * height
+    aside = {"left": 0.0, "centre": 0.5, "right": 1.0}[card.align]
+    glyphs: list[Glyph] = []
+    for (line, _, begin, run), width, baseline in zip(rows, widths, baselines, strict=True):
+        x = left + aside * (widest - width)
+        for font, number, dx, dy, advance, letter in run.glyphs:
+            glyphs.append(
+                Glyph(
+                    font,
+                    number,
+                    x + dx * line.size,
+                    top + baseline - dy * line.size,
+                    line.size,
+                    line.colour or card.colour,
+                    begin + letter,
+                )
+            )
+            x += advance * line.size
+    return SetCard(
+        tuple(glyphs), left, top, left + widest, top + height, tuple(r[1] for r in rows), tuple(missing)
+    )
+
+
+def _is_set(chain: tuple[Font, ...], letter: str) -> bool:
+    return letter.isspace() or ord(letter) in _UNSEEN or font_for(chain, letter) is not None
+
+
+def _broken(text: str, chain: tuple[Font, ...], tracking: float, room: float) -> Iterator[tuple[int, str]]:
+    """Pieces of a line that fit, each with the index of its first letter: as many words as there is room for; one that is
+    too long by itself stays whole."""
+    words = text.split(" ")
+    at = begin = 0
+    taken: list[str] = []
+    for word in words:
+        if taken and _shaped(" ".join([*taken, word]), chain, tracking).width > room:
+            yield begin, " ".join(taken)
+            begin, taken = at, []
+        taken.append(word)
+        at += len(word) + 1
+    yield begin, " ".join(taken)
+
+
+@lru_cache(maxsize=2048)
+def _shaped(text: str, chain: tuple[Font, ...], tracking: float) -> _Run:
+    """A line shaped: runs of one direction and one font, in the order in which they are seen (UAX #9, rule L2)."""
+    pieces: list[list[tuple[Font, int, float, float, float, int]]] = []
+    levels = _levels(text)
+    runs = [(level, [i for i, _ in group]) for level, group in groupby(enumerate(levels), key=lambda p: p[1])]
+    for level, indexes in _seen_order(runs):
+        backwards = bool(level % 2)
+        of_fonts = _of_fonts(text, indexes, chain)
+        for font, letters in reversed(of_fonts) if backwards else of_fonts:
+            if font is not None:
+                pieces.append(_glyphs(text, letters, font, backwards, tracking))
+    return _Run(tuple(g for piece in pieces for g in piece))
+
+
+def _levels(text: str) -> list[int]:
+    """The embedding level of each letter (UAX #9), by the library's own steps; those that it leaves out have their neighbour's."""
+    if all(unicodedata.bidirectional(c) not in ("R", "AL", "AN", "RLE", "RLO", "RLI") for c in text):
+        return [0] * len(text)
+    base = bidi.get_base_level(text)
+    storage = bidi.get_empty_storage()
+    storage["base_level"], storage["base_dir"] = base, ("L", "R")[base]
+    bidi.get_embedding_levels(text, storage, False, False)
+    bidi.explicit_embed_and_overrides(storage, False)
+    bidi.resolve_weak_types(storage, False)
+    bidi.resolve_neutral_types(storage, False)
+    bidi.resolve_implicit_levels(storage, False)
+    found = [char["level"] for char in storage["chars"]]
+    if len(found) != len(text):
+        found = (found + [base] * len(text))[: len(text)]
+    return found
+
+
+def _seen_order(runs: list[tuple[int, list[int]]]) -> list[tuple[int, list[int]]]:
+    """Runs reversed from the highest level down to the lowest that is odd."""
+    out = list(runs)
+    highest = max((level for level, _ in runs), default=0)
+    for level in range(highest, 0, -1):
+        at = 0
+        while at < len(out):
+            end = at
+            while end < len(out) and out[end][0] >= level:
+                end += 1
+            if end > at:
+                out[at:end] = out[at:end][::-1]
+            at = max(end, at + 1)
+    return out
+
+
+def _of_fonts(
+    text: str, indexes: Sequence[int], chain: tuple[Font, ...]
+) -> list[tuple[Font | None, list[int]]]:
+    """Letters in order with the font that has them. Marks and joiners go with the letter before them; what no font has, is a
+    box of the first."""
+    out: list[tuple[Font | None, list[int]]] = []
+    for index in indexes:
+        letter = text[index]
+        before = out[-1][0] if out else None
+        joined = (
+            unicodedata.combining(letter)
+            or ord(letter) in _UNSEEN
+            or unicodedata.category(letter).startswith("M")
+        )
+        keeps = before is not None and (ord(letter) in before.letters or joined)
+        font = before if keeps else font_for(chain, letter) or before or chain[0]
+        if out and out[-1][0] is font:
+            out[-1][1].append(index)
+        else:
+            out.append((font, [index]))
+    return out
+
+
+def _glyphs(
+    text: str, indexes: Sequence[int], font: Font, backwards: bool, tracking: float
+) -> list[tuple[Font, int, float, float, float, int]]:
+    """Glyphs of letters of one font and one direction, in ems of their line."""
+    buffer = hb.Buffer()
+    buffer.add_str("".join(text[i] for i in indexes))
+    buffer.guess_segment_properties()
+    buffer.direction = "rtl" if backwards else "ltr"
+    # Letters that are set apart are not joined into ligatures.
+    hb.shape(font.shaper, buffer, {"liga": not tracking, "kern": True})
+    clusters = [info.cluster for info in buffer.glyph_infos]
+    out = []
+    for n, (info, place) in enumerate(zip(buffer.glyph_infos, buffer.glyph_positions, strict=True)):
+        last_of_letter = n + 1 == len(clusters) or clusters[n + 1] != info.cluster
+        advance = place.x_advance / font.upem + (tracking if last_of_letter else 0.0)
+        out.append(
+            (
+                font,
+                info.codepoint,
+                place.x_offset / font.upem,
+                place.y_offset / font.upem,
+                advance,
+                indexes[info.cluster],
+            )
+        )
+    return out

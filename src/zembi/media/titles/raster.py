@@ -1,0 +1,187 @@
+"""The picture of a card: its glyphs drawn from their outlines, over shadow and box, premultiplied RGBA of the frame's size."""
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+from threading import Lock
+from typing import Any
+
+import cv2
+import freetype
+import numpy as np
+from numpy.typing import NDArray
+
+from zembi.core.titles.card import Card
+from zembi.media.titles.layout import Glyph, SetCard, set_card
+
+Cover = NDArray[np.float32]
+Picture = NDArray[np.float32]
+
+#: FreeType counts in 64ths of a point, and matrices in 65536ths.
+_POINT, _FIXED = 64, 0x10000
+#: Room around letters in a box, in ems.
+_PADDING = 0.22
+#: Softness of a shadow by how far away it lies.
+_SOFT = 0.6
+
+
+@dataclass(frozen=True, eq=False)
+class CardPicture:
+    """The part of the frame that a card covers, premultiplied: red, green, blue and how much it hides, 0 to 1.
+
+    Attributes:
+        left, top: Its first column and row in the frame.
+        rgba: Of shape (rows, columns, 4).
+        size: Width and height of the frame.
+    """
+
+    left: int
+    top: int
+    rgba: Picture
+    size: tuple[int, int]
+
+    @property
+    def part(self) -> tuple[slice, slice]:
+        """Its rows and columns of the frame."""
+        rows, columns = self.rgba.shape[:2]
+        return slice(self.top, self.top + rows), slice(self.left, self.left + columns)
+
+    def whole(self) -> Picture:
+        """The picture of the whole frame."""
+        out = np.zeros((*self.size[::-1], 4), np.float32)
+        out[self.part] = self.rgba
+        return out
+
+
+#: FreeType's faces hold one glyph at a time.
+_DRAWING = Lock()
+
+
+@lru_cache(maxsize=64)
+def card_picture(card: Card, width: int, height: int) -> CardPicture:
+    """Draw a card for a frame of a size; what of it lies outside is cut off."""
+    with _DRAWING:
+        return _drawn(card, set_card(card, width / height), width, height)
+
+
+def _drawn(card: Card, laid: SetCard, width: int, height: int) -> CardPicture:
+    em = card.size * height
+    x, y = (0.5 + card.place[0]) * width, (0.5 + card.place[1]) * height
+    left, top, right, bottom = _reach(card, laid, em, (x, y), (width, height))
+    if right <= left or bottom <= top:
+        return CardPicture(0, 0, np.zeros((2, 2, 4), np.float32), (width, height))
+    x, y, size = x - left, y - top, (right - left, bottom - top)
+    fill: dict[str, Cover] = {}
+    edge = np.zeros(size[::-1], np.float32) if card.outline else None
+    for glyph in laid.glyphs:
+        cover = fill.setdefault(glyph.colour, np.zeros(size[::-1], np.float32))
+        _draw(cover, glyph, em, x, y, card.turn, 0.0)
+        if edge is not None:
+            _draw(edge, glyph, em, x, y, card.turn, card.outline * em)
+    out = np.zeros((*size[::-1], 4), np.float32)
+    if card.box:
+        cover = _filled(_corners(_sides(laid, _PADDING), em, x, y, card.turn), size)
+        _lay(out, cover * np.float32(card.box_opacity), card.box)
+    letters = [*fill.values(), *([edge] if edge is not None else [])]
+    if card.shadow and letters:
+        _lay(out, _shadow(np.maximum.reduce(letters), card.shadow * em), card.shadow_colour)
+    if edge is not None:
+        _lay(out, edge, card.outline_colour)
+    for colour, cover in fill.items():
+        _lay(out, cover, colour)
+    return CardPicture(left, top, out, (width, height))
+
+
+def _sides(laid: SetCard, room: float) -> tuple[float, float, float, float]:
+    return laid.left - room, laid.top - room, laid.right + room, laid.bottom + room
+
+
+def _corners(
+    sides: tuple[float, float, float, float], em: float, x: float, y: float, turn: float
+) -> NDArray[np.float64]:
+    """Corners of a rectangle, in ems from the card's point, turned about it: shape (4, 2), in points of the frame."""
+    left, top, right, bottom = (s * em for s in sides)
+    cos, sin = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    corners = [(left, top), (right, top), (right, bottom), (left, bottom)]
+    return np.array([(x + cos * a - sin * b, y + sin * a + cos * b) for a, b in corners])
+
+
+def _reach(
+    card: Card, laid: SetCard, em: float, at: tuple[float, float], size: tuple[int, int]
+) -> tuple[int, int, int, int]:
+    """Left, top, right and bottom of all that can be drawn, inside the frame; even, since chroma is half as fine."""
+    # Swashes and accents reach out of their line; a shadow, three times its softness further.
+    room = 0.5 + card.outline + card.shadow * (1 + 3 * _SOFT)
+    corners = _corners(_sides(laid, room), em, *at, card.turn)
+    (left, top), (right, bottom) = np.floor(corners.min(0) - 1), np.ceil(corners.max(0) + 1)
+    return (
+        max(0, int(left) // 2 * 2),
+        max(0, int(top) // 2 * 2),
+        min(size[0], -int(-right // 2) * 2),
+        min(size[1], -int(-bottom // 2) * 2),
+    )
+
+
+def _draw(cover: Cover, glyph: Glyph, em: float, x: float, y: float, turn: float, stroke: float) -> None:
+    """Add the coverage of a glyph, or of a line around it, at its place; places between points are kept."""
+    face = glyph.font.drawer
+    cos, sin = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    across, down = glyph.x * em, glyph.y * em
+    at_x, at_y = x + cos * across - sin * down, y + sin * across + cos * down
+    left, top = math.floor(at_x), math.ceil(at_y)
+    # FreeType's rows go up; what is left of the place is given with the outline.
+    shift = freetype.Vector(round((at_x - left) * _POINT), round((top - at_y) * _POINT))
+    face.set_char_size(max(1, round(glyph.em * em * _POINT)))
+    face.set_transform(freetype.Matrix(*(round(v * _FIXED) for v in (cos, sin, -sin, cos))), shift)
+    face.load_glyph(glyph.number, freetype.FT_LOAD_NO_HINTING | freetype.FT_LOAD_NO_BITMAP)
+    if face.glyph.format != freetype.FT_GLYPH_FORMAT_OUTLINE or not face.glyph.outline.n_points:
+        return
+    drawn = face.glyph.get_glyph()
+    if stroke:
+        stroker = freetype.Stroker()
+        stroker.set(
+            round(stroke * _POINT), freetype.FT_STROKER_LINECAP_ROUND, freetype.FT_STROKER_LINEJOIN_ROUND, 0
+        )
+        drawn.stroke(stroker, True)
+    bitmap = drawn.to_bitmap(freetype.FT_RENDER_MODE_NORMAL, freetype.Vector(0, 0), True)
+    _add(cover, bitmap, left + bitmap.left, top - bitmap.top)
+
+
+def _add(cover: Cover, bitmap: Any, left: int, top: int) -> None:
+    """Add what a bitmap covers to what is covered already."""
+    rows, columns = bitmap.bitmap.rows, bitmap.bitmap.width
+    if not rows or not columns:
+        return
+    seen = np.array(bitmap.bitmap.buffer, np.uint8).reshape(rows, -1)[:, :columns]
+    first_row, first_column = max(0, top), max(0, left)
+    last_row, last_column = min(cover.shape[0], top + rows), min(cover.shape[1], left + columns)
+    if first_row >= last_row or first_column >= last_column:
+        return
+    part = (
+        seen[first_row - top : last_row - top, first_column - left : last_column - left].astype(np.float32)
+        / 255
+    )
+    there = cover[first_row:last_row, first_column:last_column]
+    there += part * (1 - there)
+
+
+def _filled(corners: NDArray[np.float64], size: tuple[int, int]) -> Cover:
+    """Coverage of a polygon."""
+    out = np.zeros((size[1], size[0]), np.uint8)
+    # Points of OpenCV are centres of pixels; it takes places between them in 256ths.
+    cv2.fillConvexPoly(out, np.rint((corners - 0.5) * 256).astype(np.int32), 255, cv2.LINE_AA, 8)
+    return out.astype(np.float32) / np.float32(255)
+
+
+def _shadow(cover: Cover, away: float) -> Cover:
+    by = np.array([[1, 0, away], [0, 1, away]], np.float64)
+    moved = cv2.warpAffine(cover, by, cover.shape[::-1])
+    return np.asarray(cv2.GaussianBlur(moved, (0, 0), max(0.3, away * _SOFT)), np.float32)
+
+
+def _lay(out: Picture, cover: Cover, colour: str) -> None:
+    """Lay a colour over what is there."""
+    for k in range(3):
+        value = np.float32(int(colour[1 + 2 * k : 3 + 2 * k], 16) / 255)
+        out[..., k] = out[..., k] * (1 - cover) + value * cover
+    out[..., 3] = out[..., 3] * (1 - cover) + cover

@@ -1,0 +1,1 @@
+"""Use cases of titles: pictures of cards, and what can be said of them."""

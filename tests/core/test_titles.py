@@ -1,0 +1,231 @@
+"""Cards and their lanes: limits, places, lines that are broken, and the operations that lay them."""
+
+import json
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zembi.core.edit.compiling import Material, compiled
+from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.lanes.titles import TITLES
+from zembi.core.edit.model import AngleSource, CardSource, Edit, Item, source_from_dict, source_to_dict
+from zembi.core.edit.operations import LayCard, LayLyrics, MoveItem, SetCard, TakeOff, Treat, apply
+from zembi.core.edit.operations.context import Context, SungLine
+from zembi.core.errors import BadInput, Refused
+from zembi.core.picture.chain import acts_at
+from zembi.core.programme.model import Title
+from zembi.core.song.grid import Grid
+from zembi.core.titles.card import LIMITS, Card, CardLine, card_from_dict, card_to_dict, checked_card
+from zembi.core.titles.lyric import broken_line, letters_a_second
+from zembi.core.titles.presets import PRESETS, worded
+from zembi.core.treatments.model import Fade, Freeze, PunchIn
+from zembi.core.treatments.music import Length
+
+RATE = Fraction(24)
+LENGTH = 24 * 40
+#: A beat every half second, a bar every two.
+GRID = Grid(tuple(0.5 * n for n in range(81)), tuple(range(0, 81, 4)), 1)
+LINES = (
+    SungLine(7, "lamp room, lamp room", 4.0, 7.0),
+    SungLine(8, "burn the fog away, and every one of them comes home", 8.0, 12.0),
+    SungLine(9, "turn", 12.5, 13.0),
+)
+CONTEXT = Context(RATE, GRID, lyrics=lambda: LINES)
+
+
+def card(*lines: str, **style: object) -> Card:
+    return replace(Card(tuple(CardLine(t) for t in lines)), **style)
+
+
+def edit() -> Edit:
+    return new_edit(LENGTH, [Item(0, AngleSource(1)), Item(100, AngleSource(1))])
+
+
+def titles(edit: Edit) -> list[list[tuple[int, int | None, str]]]:
+    return [
+        [(i.start, i.end, i.source.card.text) for i in lane.items if isinstance(i.source, CardSource)]
+        for lane in edit.of_kind(TITLES)
+    ]
+
+
+@pytest.mark.parametrize("wrong", [
+    Card(()), card(""), card("  \n "), card(*["x"] * 25), card("x" * 2001), card("a\x07b"), card("a\nb"), card("\ud800"),
+    card("x", size=0.0), card("x", size=float("nan")), card("x", turn=181.0), card("x", colour="red"), card("x", colour="#12345g"),
+    card("x", box="blue"), card("x", font="gothic"), card("x", anchor="somewhere"), card("x", align="justified"),
+    Card((CardLine("x", size=9.0),)), Card((CardLine("x", colour="#fff"),)),
+])  # fmt: skip
+def test_what_cannot_be_set_is_refused_in_words(wrong: Card) -> None:
+    with pytest.raises(BadInput) as told:
+        checked_card(wrong)
+    assert len(told.value.message) > 15
+
+
+@settings(max_examples=100)
+@given(st.data())
+def test_a_card_is_the_same_after_it_was_stored(data: st.DataObject) -> None:
+    words = st.text(st.characters(exclude_categories=("Cc", "Cs")), min_size=1, max_size=20)
+    lines = data.draw(
+        st.lists(
+            st.builds(CardLine, words, st.floats(0.1, 5.0), st.sampled_from([None, True, False])),
+            min_size=1,
+            max_size=4,
+        )
+    )
+    style = {name: data.draw(st.floats(*pair), label=name) for name, pair in LIMITS.items()}
+    one = replace(Card(tuple(lines)), anchor=data.draw(st.sampled_from(["top left", "bottom"])), **style)
+    if not one.text.strip():
+        return
+    kept = json.loads(json.dumps(card_to_dict(checked_card(one))))
+    assert card_from_dict(kept) == one
+    assert source_from_dict(source_to_dict(CardSource(one, 3))) == CardSource(one, 3)
+
+
+def test_a_plain_card_is_stored_as_its_words() -> None:
+    assert card_to_dict(card("Lamp Room")) == {"lines": [{"text": "Lamp Room"}]}
+
+
+@pytest.mark.parametrize(("anchor", "place"), [
+    ("middle", (0.0, 0.0)), ("top left", (-0.45, -0.45)), ("bottom", (0.0, 0.45)), ("right", (0.45, 0.0)), ("bottom right", (0.45, 0.45)),
+])  # fmt: skip
+def test_a_card_stands_in_the_safe_area(anchor: str, place: tuple[float, float]) -> None:
+    assert card("x", anchor=anchor).place == pytest.approx(place)
+    moved = card("x", anchor=anchor, x=0.1, y=-0.2).place
+    assert moved == pytest.approx((place[0] + 0.1, place[1] - 0.2))
+
+
+def test_every_style_to_begin_with_can_be_set_and_takes_other_words() -> None:
+    for style in PRESETS.values():
+        assert checked_card(style) == style
+        assert worded(style, "one", "two", "three", "four").text == "one\ntwo\nthree\nfour"
+    main = PRESETS["main title"]
+    said = worded(main, "Lamp Room", "Orrin Vale", "and the Keepers")
+    assert [line.size for line in said.lines] == [1.0, 0.4, 0.4]
+
+
+@pytest.mark.parametrize(("text", "most", "parts"), [
+    ("burn the fog away", 42, ["burn the fog away"]),
+    ("lamp room, lamp room, burn the fog away", 24, ["lamp room, lamp room,", "burn the fog away"]),
+    ("every one of them is counted and comes home", 24, ["every one of them", "is counted and comes home"]),
+    ("a radio that talks all night to no one on the sea", 30, ["a radio that talks all night", "to no one on the sea"]),
+    ("Donaudampfschifffahrtsgesellschaft", 10, ["Donaudampfschifffahrtsgesellschaft"]),
+    ("   spaced   out   ", 40, ["spaced out"]),
+])  # fmt: skip
+def test_a_line_is_broken_where_the_sense_allows(text: str, most: int, parts: list[str]) -> None:
+    found = broken_line(text, most)
+    assert " ".join(found) == " ".join(text.split())
+    if text.startswith("every"):
+        assert max(map(len, found)) <= most
+    else:
+        assert found == parts
+
+
+@given(st.lists(st.text("abc,.", min_size=1, max_size=12), min_size=1, max_size=30), st.integers(8, 60))
+def test_no_word_is_lost_or_cut_and_parts_fit_where_words_do(words: list[str], most: int) -> None:
+    parts = broken_line(" ".join(words), most)
+    assert " ".join(parts).split() == words
+    assert all(len(p) <= most or " " not in p for p in parts)
+
+
+def test_reading_speed_counts_characters_by_the_time_they_are_seen() -> None:
+    assert letters_a_second("burn the\nfog away", 2.0) == pytest.approx(8.5)
+
+
+def test_a_title_lies_on_the_beat_and_on_a_lane_that_is_free() -> None:
+    first = apply(edit(), LayCard(card("Lamp Room"), 4.1, "beat"), CONTEXT)
+    assert titles(first) == [[(96, 144, "Lamp Room")]], "a bar long by itself"
+    assert first.lanes[-1].kind is TITLES, "over everything else"
+    beside = apply(first, LayCard(card("later"), 6.0, "beat", end_s=8.0), CONTEXT)
+    assert titles(beside) == [[(96, 144, "Lamp Room"), (144, 192, "later")]]
+    over = apply(beside, LayCard(card("over"), 5.0, "beat", lead=2), CONTEXT)
+    assert titles(over) == [[(96, 144, "Lamp Room"), (144, 192, "later")], [(118, 166, "over")]]
+    ids = [i.id for lane in over.of_kind(TITLES) for i in lane.items]
+    assert len(set(ids)) == 3
+    assert 0 not in ids
+    with pytest.raises(Refused, match="cannot overlap"):
+        apply(over, LayCard(card("x"), 5.0, lane=over.of_kind(TITLES)[0].id), CONTEXT)
+    with pytest.raises(Refused, match="No title is laid"):
+        apply(over, LayCard(card("x"), 5.0, lane=over.lanes[0].id), CONTEXT)
+
+
+def test_titles_move_nothing_else_and_are_moved_like_anything() -> None:
+    before = edit()
+    laid = apply(before, LayCard(card("Lamp Room"), 4.0), CONTEXT)
+    assert laid.shots == before.shots
+    item = laid.of_kind(TITLES)[0].items[0].id
+    moved = apply(laid, MoveItem(item, 10, "out"), CONTEXT)
+    assert titles(moved) == [[(96, 154, "Lamp Room")]]
+    assert titles(apply(moved, TakeOff(item), CONTEXT)) == [[]]
+    changed = apply(moved, SetCard((item,), card("Another")), CONTEXT)
+    assert titles(changed) == [[(96, 154, "Another")]]
+
+
+def test_a_style_is_given_to_many_and_leaves_their_words() -> None:
+    laid = apply(edit(), LayLyrics(), CONTEXT)
+    ids = tuple(i.id for i in laid.of_kind(TITLES)[0].items)
+    styled = apply(laid, SetCard(ids, PRESETS["lyric large"], style=True), CONTEXT)
+    assert titles(styled) == titles(laid)
+    sources = [i.source for i in styled.of_kind(TITLES)[0].items]
+    assert {s.card.size for s in sources if isinstance(s, CardSource)} == {PRESETS["lyric large"].size}
+    assert [s.line for s in sources if isinstance(s, CardSource)] == [7, 8, 9], (
+        "they follow their lines all the same"
+    )
+    with pytest.raises(Refused, match="no title"):
+        apply(laid, SetCard((laid.shots[0].id,), card("x")), CONTEXT)
+
+
+def test_the_words_of_the_song_stand_while_they_are_sung() -> None:
+    laid = apply(edit(), LayLyrics(lead=4, hold=6, letters=24), CONTEXT)
+    (lane,) = titles(laid)
+    assert [(a, b) for a, b, _ in lane] == [(92, 174), (188, 294), (296, 318)]
+    assert lane[1][2].split("\n")[0] == "burn the fog away,"
+    both = apply(edit(), LayLyrics(lines=2, lead=0, hold=0), CONTEXT)
+    assert [(a, b) for a, b, _ in titles(both)[0]] == [(96, 288), (300, 312)]
+    some = apply(edit(), LayLyrics(first=190, end=250), CONTEXT)
+    assert len(titles(some)[0]) == 1
+    # The next one takes the place of one that would stay longer.
+    close = apply(edit(), LayLyrics(lead=20, hold=240), CONTEXT)
+    assert [(a, b) for a, b, _ in titles(close)[0]] == [(76, 172), (172, 280), (280, 552)]
+
+
+@pytest.mark.parametrize(
+    "wrong", [LayLyrics(style="gothic"), LayLyrics(lead=-1), LayLyrics(hold=999), LayLyrics(letters=2)]
+)
+def test_words_that_cannot_be_laid_are_refused(wrong: LayLyrics) -> None:
+    with pytest.raises(BadInput):
+        apply(edit(), wrong, CONTEXT)
+    with pytest.raises(Refused, match="No line"):
+        apply(edit(), LayLyrics(first=900), CONTEXT)
+
+
+def test_a_title_has_no_time_of_its_own() -> None:
+    laid = apply(edit(), LayCard(card("x"), 4.0), CONTEXT)
+    item = laid.of_kind(TITLES)[0].items[0].id
+    with pytest.raises(Refused, match="no time of its own"):
+        apply(laid, Treat((item,), (Freeze(),)), CONTEXT)
+
+
+def test_a_title_that_grows_does_so_about_the_point_at_which_it_stands() -> None:
+    laid = apply(edit(), LayCard(card("low", anchor="bottom"), 4.0), CONTEXT)
+    item = laid.of_kind(TITLES)[0].items[0].id
+    grown = apply(laid, Treat((item,), (Fade("in", Length(1, "beats"), beneath=True), PunchIn(2.0))), CONTEXT)
+    programme = compiled(grown, Material({1: ()}, {1: "wide"}, RATE))
+    (span,) = programme.layers[-1].spans
+    assert isinstance(span.content, Title)
+    last = acts_at(span.chain, 40, 16 / 9)
+    (place,) = [a for a in last if a.kind.name == "place"]
+    # A point at 0.45 of the height below the middle stays where it is when all is twice as large.
+    assert place.values["scale"] == pytest.approx(2.0)
+    assert 0.45 * 2.0 + place.values["y"] == pytest.approx(0.45)
+    first = acts_at(span.chain, 0, 16 / 9)
+    assert next(a for a in first if a.kind.name == "opacity").values["amount"] < 0.2
+
+
+def test_a_lane_of_titles_that_is_off_is_not_seen() -> None:
+    laid = apply(edit(), LayCard(card("x"), 4.0), CONTEXT)
+    lane = laid.of_kind(TITLES)[0]
+    off = laid.with_lane(replace(lane, on=False))
+    material = Material({1: ()}, {1: "wide"}, RATE)
+    assert len(compiled(laid, material).layers) == len(compiled(off, material).layers) + 1

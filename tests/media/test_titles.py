@@ -1,0 +1,244 @@
+"""Cards as they are set and drawn: held to the shaping library's own metrics, and to the film's pictures."""
+
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+import uharfbuzz as hb
+from numpy.typing import NDArray
+
+from tests.spans import of
+from zembi.core.errors import UnreadableMedia
+from zembi.core.picture.chain import Act
+from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps import OPACITY, PLACE
+from zembi.core.programme.model import Black, Span, Title
+from zembi.core.titles.card import Card, CardLine
+from zembi.core.titles.presets import PRESETS, worded
+from zembi.media.compositor import CompositeLayer, coded, composed
+from zembi.media.render import Film, film_pictures
+from zembi.media.titles.fonts import FILES, chain_of, font_for, font_of
+from zembi.media.titles.layout import set_card
+from zembi.media.titles.raster import card_picture
+
+WIDE = 16 / 9
+SIZE = (320, 180)
+
+
+def card(*lines: str, **style: object) -> Card:
+    return replace(Card(tuple(CardLine(t) for t in lines), shadow=0.0), **style)
+
+
+def advance(text: str, family: str, bold: bool, direction: str = "ltr") -> float:
+    """The width that HarfBuzz itself gives a text of one font, in ems."""
+    font = font_for(chain_of(family, bold), text[0])
+    assert font is not None
+    buffer = hb.Buffer()
+    buffer.add_str(text)
+    buffer.guess_segment_properties()
+    assert buffer.direction == direction
+    hb.shape(font.shaper, buffer)
+    return sum(p.x_advance for p in buffer.glyph_positions) / font.upem
+
+
+@pytest.mark.parametrize("family", FILES)
+@pytest.mark.parametrize("bold", [False, True])
+def test_every_family_is_shipped_with_its_licence_and_sets_accents(family: str, bold: bool) -> None:
+    fonts = chain_of(family, bold)
+    assert fonts[0].name.startswith(FILES[family])
+    laid = set_card(card("Žluťoučký kůň, Ærøskøbing, São João", font=family, bold=bold), WIDE)
+    assert laid.missing == ()
+    own = {g.font.name.split("-")[0] for g in laid.glyphs}
+    assert own == {FILES[family].split("-")[0]}, "all of it in the family's own letters"
+    folder = Path(__file__).parents[2] / "src/zembi/fonts"
+    assert "Open Font License" in (folder / f"{FILES[family]}.LICENSE").read_text()
+
+
+@pytest.mark.parametrize(("text", "direction"), [
+    ("AVATAR office Tomorrow", "ltr"), ("שלום עולם", "rtl"), ("مرحبا بالعالم", "rtl"), ("नमस्ते क्षितिज", "ltr"),
+])  # fmt: skip
+def test_scripts_are_as_wide_as_the_shaping_library_says(text: str, direction: str) -> None:
+    laid = set_card(card(text, size=0.05), WIDE)
+    assert laid.missing == ()
+    assert laid.right - laid.left == pytest.approx(advance(text, "plain", True, direction), abs=1e-6)
+
+
+def test_letters_are_kerned_and_joined_and_set_apart_where_that_is_asked() -> None:
+    kerned = set_card(card("AVAVAV"), WIDE)
+    plain = sum(advance(c, "plain", True) for c in "AVAVAV")
+    assert kerned.right - kerned.left < plain - 0.05
+    joined = set_card(card("بب"), WIDE)
+    alone = set_card(card("ب"), WIDE)
+    # The first and the last letter of a word have forms of their own.
+    assert len({g.number for g in joined.glyphs} - {g.number for g in alone.glyphs}) == 2
+    tracked = set_card(card("AVAVAV", tracking=0.1), WIDE)
+    assert tracked.right - tracked.left == pytest.approx(kerned.right - kerned.left + 0.6, abs=1e-6)
+
+
+def test_right_to_left_is_seen_from_the_right_with_numbers_and_latin_as_they_are() -> None:
+    text = "אבג ABC 123"
+    laid = set_card(card(text), WIDE)
+    seen = "".join(text[g.letter] for g in sorted(laid.glyphs, key=lambda g: g.x))
+    assert seen.replace(" ", "") == "ABC123גבא"
+
+
+def test_a_mark_stands_on_its_letter() -> None:
+    apart = set_card(card("e\u0301"), WIDE)
+    whole = set_card(card("\u00e9"), WIDE)
+    assert apart.right - apart.left == pytest.approx(whole.right - whole.left)
+
+
+def test_a_letter_that_no_font_has_is_named_and_what_shows_nothing_is_not() -> None:
+    laid = set_card(card("lamp 💥\u200d\ufe0f 𓀀"), WIDE)
+    assert set(laid.missing) == {"💥", "𓀀"}
+    assert card_picture(card("lamp 💥"), *SIZE).rgba[..., 3].max() > 0.9
+
+
+def test_a_line_too_long_is_broken_between_words_inside_the_safe_area() -> None:
+    words = "lamp room lamp room burn the fog away and every one comes home"
+    laid = set_card(card(words, size=0.12), WIDE)
+    assert len(laid.lines) > 1
+    assert " ".join(laid.lines) == words
+    assert (laid.right - laid.left) * 0.12 / WIDE <= 0.9
+    upright = set_card(card(words, size=0.12), 9 / 16)
+    assert len(upright.lines) > len(laid.lines)
+    long = "x" * 200
+    assert set_card(card(long), WIDE).lines == (long,), "one word is not cut"
+
+
+@pytest.mark.parametrize("anchor", ["top left", "top", "middle", "bottom", "bottom right", "left"])
+@pytest.mark.parametrize("size", [(320, 180), (180, 320), (240, 240), (286, 120), (192, 240)])
+def test_a_card_is_drawn_where_it_stands(anchor: str, size: tuple[int, int]) -> None:
+    picture = card_picture(card("HIH", anchor=anchor, size=0.15), *size).whole()[..., 3]
+    rows, columns = np.nonzero(picture > 0.5)
+    width, height = size
+    # The letters' own heights are a little less than a line's.
+    if "left" in anchor:
+        assert columns.min() == pytest.approx(0.05 * width, abs=0.03 * height)
+    elif "right" in anchor:
+        assert columns.max() == pytest.approx(0.95 * width, abs=0.03 * height)
+    else:
+        assert (columns.min() + columns.max()) / 2 == pytest.approx(width / 2, abs=0.02 * height)
+    if "top" in anchor:
+        assert rows.min() == pytest.approx(0.05 * height, abs=0.04 * height)
+    elif "bottom" in anchor:
+        assert rows.max() == pytest.approx(0.95 * height, abs=0.06 * height)
+    else:
+        assert (rows.min() + rows.max()) / 2 == pytest.approx(height / 2, abs=0.03 * height)
+
+
+def test_a_card_is_turned_clockwise_about_its_point() -> None:
+    flat = card_picture(card("IIIIIIII"), *SIZE).whole()[..., 3]
+    turned = card_picture(card("IIIIIIII", turn=90.0), *SIZE).whole()[..., 3]
+    wide, tall = np.ptp(np.nonzero(flat > 0.5)[1]), np.ptp(np.nonzero(turned > 0.5)[0])
+    assert wide == pytest.approx(tall, abs=2)
+    # The first letter, at the left, comes to the top.
+    left = card_picture(card("WW....", turn=90.0), *SIZE).whole()[..., 3]
+    heavy = (left.sum(1) * np.arange(SIZE[1])).sum() / left.sum()
+    assert heavy < SIZE[1] / 2 - 2
+
+
+def test_outline_shadow_and_box_lie_beneath_the_letters() -> None:
+    plain = card_picture(card("HH", colour="#ff0000"), *SIZE).whole()
+    assert plain[..., 1:3].max() == 0
+    style = {"outline": 0.1, "outline_colour": "#00ff00", "box": "#0000ff", "box_opacity": 0.5}
+    full = card_picture(card("HH", colour="#ff0000", **style), *SIZE).whole()
+    inside = plain[..., 3] > 0.999
+    assert full[inside][:, 0].min() > 0.99, "letters are their own colour"
+    assert full[inside][:, 1:3].max() < 0.01
+    around = (full[..., 1] > 0.9) & ~inside
+    assert around.sum() > 50
+    box = (full[..., 2] > 0.4) & (full[..., 1] < 0.01) & (full[..., 0] < 0.01)
+    assert box.sum() > 300
+    assert full[box][:, 3] == pytest.approx(0.5, abs=0.01)
+    assert (full[..., :3] <= full[..., 3:] + 1e-5).all(), "premultiplied"
+
+
+def test_parts_of_a_card_have_sizes_weights_and_colours_of_their_own() -> None:
+    lines = (CardLine("HHHH"), CardLine("HHHH", 0.5, False, "#ff0000"))
+    laid = set_card(Card(lines), WIDE)
+    first, second = laid.glyphs[0], laid.glyphs[-1]
+    assert (second.em / first.em, second.colour) == (0.5, "#ff0000")
+    assert first.font is not second.font
+    assert 0.4 < second.y - first.y < 1.1
+
+
+def luma(picture: av.VideoFrame) -> NDArray[np.uint8]:
+    plane = picture.planes[0]
+    rows = np.frombuffer(memoryview(plane), np.uint8).reshape(plane.height, plane.line_size)
+    return rows[:, : plane.width]
+
+
+def test_the_film_has_the_very_pixels_of_the_cards_picture() -> None:
+    one = worded(PRESETS["caption"], "Lamp Room")
+    made = composed([CompositeLayer(colour="#204060"), CompositeLayer(card=one)], *SIZE)
+    rgba = card_picture(one, *SIZE).whole()
+    light = 0.2126 * rgba[..., 0] + 0.7152 * rgba[..., 1] + 0.0722 * rgba[..., 2]
+    beneath = coded("#204060")[0]
+    wanted = 16 + 219 * light + (beneath - 16) * (1 - rgba[..., 3])
+    assert np.abs(luma(made) - wanted).max() <= 0.51
+    outside = rgba[..., 3] == 0
+    assert (luma(made)[outside] == beneath).all()
+
+
+def test_a_card_by_the_short_way_and_through_the_chain_is_the_same_picture() -> None:
+    one = card("Lamp Room", size=0.2, box="#ff0000", box_opacity=0.4)
+    under = CompositeLayer(colour="#336699")
+    short = composed([under, CompositeLayer(card=one)], *SIZE)
+    # A step that does something elsewhere takes the whole stack through the chain.
+    lifted = PLACE(scale=0.5).at(0)
+    small = CompositeLayer((Act(PLACE, lifted),), colour="#000000")
+    long = composed([small, under, CompositeLayer(card=one)], *SIZE)
+    assert np.abs(luma(short).astype(int) - luma(long)).max() <= 1
+
+
+def test_a_card_flickers_and_fades_frame_by_frame_in_the_film() -> None:
+    pattern = "1101001"
+    keys = tuple(Key(n, float(c), "hold") for n, c in enumerate(pattern))
+    up = Curve((Key(0, 0.0, "straight"), Key(10, 1.0, "straight")))
+    spans = [
+        Span(2, 9, Title(card("HHH", size=0.4)), chain=(OPACITY(amount=Curve(keys)),)),
+        Span(10, 20, Title(card("HHH", size=0.4)), chain=(OPACITY(amount=up),)),
+    ]
+    film = Film(of([Span(0, 20, Black())], spans), {}, None, Fraction(24), *SIZE, 0, 20)
+    most = [int(luma(p).max()) for p in film_pictures(film)]
+    assert [m > 200 for m in most[2:9]] == [c == "1" for c in pattern]
+    assert most[:2] + most[9:10] == [16, 16, 16]
+    assert most[10:] == [pytest.approx(16 + 219 * (n + 0.5) / 10, abs=1) for n in range(10)]
+
+
+@pytest.mark.parametrize(
+    "data",
+    [b"", b"these are words, not a font" * 50, b"wOFF" + bytes(200), b"\x00\x01\x00\x00" + b"\xff" * 300],
+)
+def test_a_file_that_is_no_font_is_refused_by_name(tmp_path: Path, data: bytes) -> None:
+    path = tmp_path / "broken.ttf"
+    path.write_bytes(data)
+    with pytest.raises(UnreadableMedia, match=r"broken\.ttf"):
+        font_of(path)
+    with pytest.raises(UnreadableMedia, match=r"gone\.ttf"):
+        font_of(tmp_path / "gone.ttf")
+
+
+def test_a_font_cut_off_anywhere_is_refused_or_sets_its_letters(tmp_path: Path) -> None:
+    whole = sorted((Path(__file__).parents[2] / "src/zembi/fonts").glob("limelight-latin-400*"))[
+        0
+    ].read_bytes()
+    for share in (0.1, 0.4, 0.7, 0.95):
+        path = tmp_path / f"cut-{share}.woff"
+        path.write_bytes(whole[: int(len(whole) * share)])
+        with pytest.raises(UnreadableMedia):
+            font_of(path)
+
+
+@pytest.mark.parametrize(
+    "text", ["\u202e" + "abc", "a" * 2000, "\u0301" * 50, "\u200b", "🇦🇧" * 20, "ﷺ", "a\u0300" * 300, "\t\t"]
+)
+def test_odd_letters_are_set_or_named(text: str) -> None:
+    laid = set_card(card(text + " x"), WIDE)
+    picture = card_picture(card(text + " x"), *SIZE)
+    assert np.isfinite(picture.rgba).all()
+    assert laid.right >= laid.left

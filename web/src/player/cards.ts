@@ -1,0 +1,53 @@
+import type { SpanView } from "../api/client";
+
+/** A card of words, as a span of the programme has it. */
+export type Card = NonNullable<SpanView["card"]>;
+
+/** Most pictures of cards that are kept. */
+const KEPT = 64;
+
+/** Address of the film's picture of a card, scaled to a size; the same card has the same address. */
+export function cardAddress(project: string, card: Card, width: number, height: number): string {
+  const text = encodeURIComponent(JSON.stringify(card));
+  return `/api/v1/projects/${project}/card.png?width=${width}&height=${height}&card=${text}`;
+}
+
+/** Pictures of cards, fetched once each; a card that cannot be set is null, so that nothing waits for it. */
+export class CardPictures {
+  private readonly known = new Map<string, ImageBitmap | null | undefined>();
+
+  constructor(private readonly ready: () => void) {}
+
+  /** The picture at an address; undefined while it is still to come. */
+  get(address: string): ImageBitmap | null | undefined {
+    if (!this.known.has(address)) this.fetch(address);
+    const found = this.known.get(address);
+    if (found) {
+      // Used last, thrown out last.
+      this.known.delete(address);
+      this.known.set(address, found);
+    }
+    return found;
+  }
+
+  close(): void {
+    for (const picture of this.known.values()) picture?.close();
+    this.known.clear();
+  }
+
+  private fetch(address: string): void {
+    this.known.set(address, undefined);
+    fetch(address)
+      .then((answer) => (answer.ok ? answer.blob() : Promise.reject(new Error(address))))
+      .then((blob) => createImageBitmap(blob))
+      .catch(() => null)
+      .then((picture) => {
+        this.known.set(address, picture);
+        for (const [old, one] of [...this.known].slice(0, Math.max(0, this.known.size - KEPT))) {
+          one?.close();
+          this.known.delete(old);
+        }
+        this.ready();
+      });
+  }
+}

@@ -1,0 +1,265 @@
+import { Button, Checkbox, ColorPicker, Input, Segmented, Select } from "antd";
+import { type ReactNode, useRef } from "react";
+import type { ItemView } from "../../../api/client";
+import { itemBy } from "../../../api/lanes";
+import { TITLES } from "../../../api/facts";
+import { useEdit, useProject } from "../../../api/project";
+import { barBeat } from "../../../parts/format";
+import { classes } from "../../../parts/classes";
+import { NumberField } from "../../../parts/NumberField";
+import { lengthOf } from "../passage";
+import { useChoice } from "../choice";
+import { inWords } from "../treating/kinds";
+import { ANCHORS, type Full, type Line, nameOf, typed } from "./card";
+import styles from "./Titles.module.css";
+import { useCard } from "./useCard";
+import { useCardSet } from "./useCardSet";
+
+const cx = classes(styles);
+
+/** The title that is chosen, under the rows: its words, its letters, where it stands, and what is done to it. */
+export function CardBench() {
+  const edit = useEdit();
+  const item = itemBy(
+    edit,
+    useChoice((c) => c.item),
+  );
+  const treating = useChoice((c) => c.treating);
+  if (!item?.source.card || treating) return null;
+  return <Bench key={item.id} item={item} />;
+}
+
+function Bench({ item }: { item: ItemView }) {
+  const { state, rate, operate } = useProject();
+  const { card, change, type, done } = useCard(item);
+  const set = useCardSet(card);
+  // Lines that are deleted and typed anew have their styles again.
+  const styles = useRef(card.lines);
+  const write = (text: string) => {
+    if (card.lines.length >= styles.current.length) styles.current = card.lines;
+    type({ lines: typed(styles.current, text) });
+  };
+  const song = state.song;
+  const end = () => useChoice.setState({ item: null });
+  return (
+    <section className={cx("bench")} data-testid="card-bench" aria-label={`Title ${nameOf(item)}`}>
+      <div className={cx("head")}>
+        <h3>Title</h3>
+        {song && (
+          <span className="soft">
+            bar {barBeat(song, (item.start + 0.5) / rate)} to {barBeat(song, (item.end - 0.5) / rate)} ·{" "}
+            {lengthOf(song, item, rate)}
+            {item.source.line !== null && " · follows a line of the lyrics"}
+          </span>
+        )}
+        <span className={cx("grow")} />
+        <Button size="small" onClick={() => useChoice.setState({ treating: "here" })} title="Key E">
+          {item.treated ? `Treated: ${inWords(item)}` : "Treat it…"}
+        </Button>
+        <Button
+          size="small"
+          onClick={() => {
+            void operate({ op: "take off", item: item.id });
+            end();
+          }}
+        >
+          Take off
+        </Button>
+        <Button size="small" onClick={end} title="Esc">
+          Close
+        </Button>
+      </div>
+      <div className={cx("body")}>
+        <div className={cx("words")}>
+          <Input.TextArea
+            value={card.lines.map((l) => l.text).join("\n")}
+            autoSize={{ minRows: 2, maxRows: 5 }}
+            onChange={(e) => write(e.target.value)}
+            onBlur={done}
+            aria-label="Words of the title"
+            data-testid="card-words"
+          />
+          {card.lines.length > 1 && <Lines card={card} change={change} />}
+          {set && set.missing.length > 0 && (
+            <p className="bad" data-testid="card-missing">
+              No font has {set.missing.map((m) => `“${m}”`).join(", ")}: an empty box is seen.
+            </p>
+          )}
+        </div>
+        <Letters card={card} change={change} />
+        <Standing card={card} change={change} />
+      </div>
+    </section>
+  );
+}
+
+interface Part {
+  card: Full;
+  change: (more: Partial<Full>) => void;
+}
+
+/** Each line in its own size and weight. */
+function Lines({ card, change }: Part) {
+  const set = (index: number, more: Partial<Line>) =>
+    change({ lines: card.lines.map((line, i) => (i === index ? { ...line, ...more } : line)) });
+  const [min, max] = TITLES.line_sizes;
+  return (
+    <div className={cx("lines")}>
+      {card.lines.map((line, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: lines in their order
+        <div key={i} className={cx("line")}>
+          <span className={cx("line-text")}>{line.text || "empty"}</span>
+          <NumberField
+            value={Math.round(100 * (line.size ?? 1))}
+            min={100 * min}
+            max={100 * max}
+            suffix="%"
+            change={(size) => set(i, { size: size / 100 })}
+            aria-label={`Size of line ${i + 1}`}
+            style={{ width: 68 }}
+          />
+          <Checkbox checked={line.bold ?? card.bold} onChange={(e) => set(i, { bold: e.target.checked })}>
+            heavy
+          </Checkbox>
+          <ColorPicker
+            size="small"
+            disabledAlpha
+            value={line.colour ?? card.colour}
+            onChangeComplete={(c) => set(i, { colour: c.toHexString().slice(0, 7) })}
+            aria-label={`Colour of line ${i + 1}`}
+          />
+        </div>
+      ))}
+    </div>
+  );
+}
+
+function Field({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <span className={cx("field")}>
+      <span className="soft">{name}</span>
+      {children}
+    </span>
+  );
+}
+
+function Percent({ card, change, of, name }: Part & { of: keyof typeof TITLES.limits; name: string }) {
+  const [min, max] = TITLES.limits[of];
+  return (
+    <Field name={name}>
+      <NumberField
+        value={Math.round(1000 * (card[of] as number)) / 10}
+        min={100 * min}
+        max={100 * max}
+        step={of === "size" ? 0.5 : 1}
+        suffix="%"
+        change={(value) => change({ [of]: value / 100 })}
+        aria-label={name}
+        style={{ width: 72 }}
+      />
+    </Field>
+  );
+}
+
+function Colour({
+  card,
+  change,
+  of,
+  name,
+}: Part & { of: "colour" | "outline_colour" | "shadow_colour" | "box"; name: string }) {
+  return (
+    <ColorPicker
+      size="small"
+      disabledAlpha
+      value={card[of] || "#1e2230"}
+      onChangeComplete={(c) => change({ [of]: c.toHexString().slice(0, 7) })}
+      aria-label={name}
+    />
+  );
+}
+
+/** How its letters look. */
+function Letters(part: Part) {
+  const { card, change } = part;
+  return (
+    <div className={cx("fields letters")}>
+      <Field name="font">
+        <Select
+          size="small"
+          value={card.font}
+          onChange={(font) => change({ font })}
+          options={TITLES.fonts.map((value) => ({ value, label: value }))}
+          aria-label="Font"
+          data-testid="card-font"
+          popupMatchSelectWidth={false}
+          style={{ width: 112 }}
+        />
+      </Field>
+      <Checkbox checked={card.bold} onChange={(e) => change({ bold: e.target.checked })}>
+        heavy
+      </Checkbox>
+      <Percent {...part} of="size" name="size" />
+      <Field name="colour">
+        <Colour {...part} of="colour" name="Colour" />
+      </Field>
+      <Percent {...part} of="outline" name="outline" />
+      {card.outline > 0 && <Colour {...part} of="outline_colour" name="Colour of the outline" />}
+      <Percent {...part} of="shadow" name="shadow" />
+      {card.shadow > 0 && <Colour {...part} of="shadow_colour" name="Colour of the shadow" />}
+      <Checkbox checked={Boolean(card.box)} onChange={(e) => change({ box: e.target.checked ? "#1e2230" : "" })}>
+        box
+      </Checkbox>
+      {card.box && <Colour {...part} of="box" name="Colour of the box" />}
+      {card.box && <Percent {...part} of="box_opacity" name="hides" />}
+      <Percent {...part} of="tracking" name="tracking" />
+      {card.lines.length > 1 && <Percent {...part} of="spacing" name="lines" />}
+    </div>
+  );
+}
+
+/** Where it stands in the frame. */
+function Standing(part: Part) {
+  const { card, change } = part;
+  return (
+    <div className={cx("standing")}>
+      <div className={cx("anchors")} role="radiogroup" aria-label="Place in the safe area">
+        {ANCHORS.map((anchor) => (
+          <button
+            key={anchor}
+            type="button"
+            role="radio"
+            aria-checked={card.anchor === anchor}
+            aria-label={anchor}
+            title={anchor}
+            className={cx(card.anchor === anchor ? "anchor on" : "anchor")}
+            onClick={() => change({ anchor, x: 0, y: 0 })}
+            data-testid={`anchor-${anchor.replace(" ", "-")}`}
+          />
+        ))}
+      </div>
+      <div className={cx("fields")}>
+        <Percent {...part} of="x" name="across" />
+        <Percent {...part} of="y" name="down" />
+        <Field name="turn">
+          <NumberField
+            value={card.turn}
+            min={TITLES.limits.turn[0]}
+            max={TITLES.limits.turn[1]}
+            suffix="°"
+            change={(turn) => change({ turn })}
+            aria-label="Turn"
+            style={{ width: 68 }}
+          />
+        </Field>
+        <Segmented
+          size="small"
+          value={card.align}
+          onChange={(align) => change({ align })}
+          options={TITLES.aligns}
+          aria-label="Lines are"
+        />
+        <span className="soft">or drag it on the picture</span>
+      </div>
+    </div>
+  );
+}
