@@ -116,3 +116,89 @@ def test_a_card_that_cannot_be_set_is_refused_everywhere(client: TestClient, wro
         if len(query["card"]) < 40_000:
             assert client.get(f"{URL}/{what}", params=query).status_code == 400
     assert edit(client)["lanes"] == before["lanes"]
+
+
+def lyric_titles(client: TestClient) -> list[tuple[int, int, str]]:
+    return [(t["start"], t["end"], t["source"]["words"]) for t in titles(edit(client))]
+
+
+def test_a_line_moved_or_corrected_moves_and_corrects_its_title(client: TestClient) -> None:
+    client.put(
+        f"{URL}/song/lyrics", json={"text": "[00:04.00]lamp room\n[00:08.00]burn the fog\n[00:12.00]turn\n"}
+    )
+    client.post(f"{URL}/edits/1", json={"op": "lay lyrics", "lead": 4, "hold": 0})
+    first, second, third = client.get(URL).json()["song"]["lyrics"]
+    assert lyric_titles(client)[:2] == [(92, 188, "lamp room"), (188, 284, "burn the fog")]
+    ok = client.patch(f"{URL}/song/lyrics/{second['id']}", json={"song_s": 9.0, "text": "burn the fog away"})
+    assert ok.status_code == 200
+    # It begins a second later, and the one before it, which ends there, stays so much longer.
+    assert lyric_titles(client)[:2] == [(92, 212, "lamp room"), (212, 284, "burn the fog away")]
+    client.post(f"{URL}/undo")
+    assert lyric_titles(client)[:2] == [(92, 188, "lamp room"), (188, 284, "burn the fog")]
+    # What was changed by hand stays; the rest follows.
+    by_hand = titles(edit(client))[1]
+    body = {"op": "set card", "items": [by_hand["id"]], "card": asdict(Card((CardLine("BURN"),), size=0.2))}
+    client.post(f"{URL}/edits/1", json=body)
+    client.post(f"{URL}/edits/1", json={"op": "move item", "item": by_hand["id"], "frames": 10, "edge": "in"})
+    client.patch(f"{URL}/song/lyrics/{second['id']}", json={"song_s": 8.5, "text": "burn it"})
+    assert lyric_titles(client)[1] == (188 + 10 + 12, 284, "BURN")
+    assert titles(edit(client))[1]["source"]["card"]["size"] == 0.2
+    # A line that is deleted leaves its title, which follows none from then on.
+    client.delete(f"{URL}/song/lyrics/{third['id']}")
+    assert [t["source"]["line"] for t in titles(edit(client))] == [first["id"], second["id"], None]
+
+
+def test_titles_follow_lyrics_that_are_read_anew(client: TestClient) -> None:
+    client.put(
+        f"{URL}/song/lyrics", json={"text": "[00:04.00]lamp room\n[00:08.00]lamp room\n[00:12.00]turn\n"}
+    )
+    client.post(f"{URL}/edits/1", json={"op": "lay lyrics", "lead": 0, "hold": 0})
+    client.put(
+        f"{URL}/song/lyrics", json={"text": "[00:05.00]lamp room\n[00:08.00]lamp room\n[00:10.00]other\n"}
+    )
+    now = client.get(URL).json()["song"]["lyrics"]
+    assert [t[:2] for t in lyric_titles(client)][:2] == [(120, 192), (192, 240)]
+    assert [t["source"]["line"] for t in titles(edit(client))] == [now[0]["id"], now[1]["id"], None]
+    client.post(f"{URL}/undo")
+    assert [t[:2] for t in lyric_titles(client)][:2] == [(96, 192), (192, 288)]
+
+
+@pytest.mark.parametrize(
+    ("form", "begins"),
+    [("titles.srt", "1\n00:00:04,000"), ("titles.vtt", "WEBVTT"), ("titles.lrc", "[00:04.000]")],
+)
+def test_titles_go_out_as_timed_text(client: TestClient, form: str, begins: str) -> None:
+    url = f"{URL}/edits/1/export/{form}"
+    assert client.get(url).status_code == 404
+    lay(client, card("Lamp", "Room"), at=4.0, unit="free", end_s=6.0)
+    answer = client.get(url)
+    assert answer.text.startswith(begins)
+    assert form in answer.headers["content-disposition"]
+    assert "held" in client.get(f"{url}/report").json()[0]
+
+
+def findings(client: TestClient) -> list[str]:
+    return [f["text"] for f in client.get(f"{URL}/edits/1").json()["findings"] if f["kind"] == "title"]
+
+
+def test_titles_are_checked(client: TestClient) -> None:
+    lay(client, worded(PRESETS["lyric low"], "lamp room"), at=4.0)
+    assert findings(client) == []
+    lay(
+        client,
+        worded(PRESETS["lyric low"], "burn the fog away and every one comes home"),
+        at=8.0,
+        unit="free",
+        end_s=9.0,
+    )
+    assert [f for f in findings(client) if "too quick" in f and "42 characters" in f]
+    lay(client, Card((CardLine("out"),), x=0.45), at=12.0)
+    assert [f for f in findings(client) if "out of the safe area" in f]
+    lay(client, Card((CardLine("💥 x"),)), at=16.0)
+    assert [f for f in findings(client) if "no font has" in f]
+    lay(client, worded(PRESETS["lyric low"], "lamp"), at=4.5)
+    assert [f for f in findings(client) if "lies over another" in f]
+    lay(client, Card((CardLine("high"),), anchor="top"), at=5.0)
+    assert len([f for f in findings(client) if "lies over another" in f]) == 1, (
+        "not where it stands elsewhere"
+    )

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from zembi.core.errors import BadInput
 from zembi.core.interchange.lists import Cue, read_cues_csv, read_vtt, write_cues_csv, write_vtt
 from zembi.core.interchange.lyrics import (
+    cues_of,
     read_lyrics,
     write_lrc,
-    write_lyrics_vtt,
     write_srt,
 )
 from zembi.core.interchange.midi import read_midi, write_midi
@@ -37,7 +37,7 @@ def plain(lines: list[LyricLine]) -> list[tuple[float, str]]:
 
 @given(timed_lines())
 def test_lyrics_come_back_from_every_format(lines: list[LyricLine]) -> None:
-    for text in (write_lrc(lines), write_srt(lines, 4000.0), write_lyrics_vtt(lines, 4000.0)):
+    for text in (write_lrc(lines), write_srt(cues_of(lines, 4000.0)), write_vtt(cues_of(lines, 4000.0))):
         assert plain(read_lyrics(text)) == plain(lines)
 
 

@@ -15,14 +15,21 @@ from tests.spans import of, span
 from zembi.core.errors import BadInput
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_vtt
+from zembi.core.interchange.lyrics import read_lyrics
 from zembi.core.interchange.midi import write_midi
+from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, read_timeline, write_timeline
+from zembi.core.interchange.titles import NOT_HELD, title_cues, write_titles
+from zembi.core.picture.curves import Curve, Key
+from zembi.core.picture.steps import OPACITY
 from zembi.core.programme.flatten import on_screen
-from zembi.core.programme.model import Programme, Span
+from zembi.core.programme.model import Programme, Span, Title
 from zembi.core.programme.sound import song_sound
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import RATES, timecode_to_frame
+from zembi.core.titles.card import Card, CardLine
+from zembi.core.titles.presets import PRESETS, worded
 
 MEDIA = {
     "a": MediaRef("file:///footage/GAL_01.mp4", "GAL_01", 120.0),
@@ -171,3 +178,45 @@ def test_a_cut_song_is_a_clip_a_range_and_comes_back() -> None:
     read = read_timeline(text)
     assert read.song_url == song.url
     assert [t for r in read.programme.sound.kept for t in r] == pytest.approx([t for r in kept for t in r])
+
+
+def test_titles_come_back_from_a_timeline_exactly_and_are_markers_for_others() -> None:
+    fade = (OPACITY(amount=Curve((Key(0, 0.0, "smooth"), Key(12, 1.0, "hold")))),)
+    card = worded(PRESETS["main title"], "Lamp Room", "Orrin Vale")
+    titles = [Span(24, 96, Title(card), chain=fade), Span(100, 120, Title(PRESETS["caption"]))]
+    programme = of([span(0, 240, "a")], titles)
+    text = write_timeline("Film", programme, MEDIA, Fraction(24), SONG)
+    again = read_timeline(text).programme
+    assert [s.content for s in again.layers[1].spans] == [s.content for s in titles]
+    assert [(s.start, s.end, s.chain) for s in again.layers[1].spans] == [
+        (s.start, s.end, s.chain) for s in titles
+    ]
+    timeline = otio.adapters.read_from_string(text, "otio_json")
+    assert len(timeline.video_tracks()) == 1, "other programs see no empty track"
+    markers = [
+        (m.name, m.marked_range.start_time.value, m.marked_range.duration.value)
+        for m in timeline.tracks.markers
+    ]
+    assert markers == [("Title: Lamp Room / Orrin Vale", 24, 72), ("Title: Words", 100, 20)]
+    assert not_seen(programme, "otio", Fraction(24)) == [
+        "2 titles are not seen: other programs get them as markers."
+    ]
+    for wrong in (
+        text.replace('"first": 24', '"first": -3'),
+        text.replace('"#ffffff"', '"white"'),
+        text.replace('"slab"', '"gothic"'),
+    ):
+        if wrong != text:
+            with pytest.raises(BadInput):
+                read_timeline(wrong)
+
+
+@pytest.mark.parametrize("form", NOT_HELD)
+def test_words_of_titles_go_out_and_come_back_as_lyrics(form: str) -> None:
+    lines = [("lamp room, lamp room", 24, 96), ("burn the fog\naway", 100, 148)]
+    cards = [Span(a, b, Title(Card(tuple(CardLine(t) for t in words.split("\n"))))) for words, a, b in lines]
+    cues = title_cues(of([span(0, 240, "a")], cards).layers, Fraction(24))
+    again = read_lyrics(write_titles(cues, form), f"x.{form}")
+    assert [line.at_s for line in again] == pytest.approx([1.0, 100 / 24], abs=1e-3)
+    assert [" ".join(line.text.split()) for line in again] == ["lamp room, lamp room", "burn the fog away"]
+    assert not_seen(Programme(1, ()), f"titles.{form}", Fraction(24)) == [NOT_HELD[form]]

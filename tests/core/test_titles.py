@@ -21,8 +21,10 @@ from zembi.core.song.grid import Grid
 from zembi.core.titles.card import LIMITS, Card, CardLine, card_from_dict, card_to_dict, checked_card
 from zembi.core.titles.lyric import broken_line, letters_a_second
 from zembi.core.titles.presets import PRESETS, worded
-from zembi.core.treatments.model import Fade, Freeze, PunchIn
-from zembi.core.treatments.music import Length
+from zembi.core.treatments.looks import look
+from zembi.core.treatments.model import Fade, FlickerOn, Freeze, PunchIn
+from zembi.core.treatments.music import Length, Music
+from zembi.core.treatments.timing import Ground
 
 RATE = Fraction(24)
 LENGTH = 24 * 40
@@ -229,3 +231,26 @@ def test_a_lane_of_titles_that_is_off_is_not_seen() -> None:
     off = laid.with_lane(replace(lane, on=False))
     material = Material({1: ()}, {1: "wide"}, RATE)
     assert len(compiled(laid, material).layers) == len(compiled(off, material).layers) + 1
+
+
+@pytest.mark.parametrize(("side", "pattern", "long", "shown"), [
+    ("in", "1001101", 12, "100110111111"), ("in", "1001101", 5, "01101"), ("out", "1001101", 12, "111111001101"[:5] + "1001101"),
+    ("out", "101", 2, "10"),
+])  # fmt: skip
+def test_a_flicker_is_there_in_the_frames_of_its_pattern(
+    side: str, pattern: str, long: int, shown: str
+) -> None:
+    ground = Ground(100, 100 + long, Music(RATE))
+    chain = look(FlickerOn(side, pattern, 0.0), ground, 16 / 9)
+    (step,) = chain
+    assert "".join(str(round(step.at(n)["amount"])) for n in range(long)) == shown
+
+
+def test_a_flicker_grows_a_step_each_time_it_comes_on_up_to_its_own_size() -> None:
+    ground = Ground(0, 12, Music(RATE))
+    place, shown = look(FlickerOn("in", "1001101", 0.1), ground, 16 / 9)
+    sizes = [place.at(n)["scale"] for n in range(12) if shown.at(n)["amount"]]
+    assert sizes == pytest.approx([1.1**-3, 1.1**-2, 1.1**-2, 1.1**-1, *[1.0] * 5])
+    for wrong in (FlickerOn("in", "10x"), FlickerOn("in", ""), FlickerOn("in", "1", 2.0)):
+        with pytest.raises(BadInput):
+            look(wrong, ground, 16 / 9)

@@ -25,6 +25,7 @@ Kind = Literal[
     "never shot",
     "treatment",
     "flashes",
+    "title",
     "uncut",
 ]
 

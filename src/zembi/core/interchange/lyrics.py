@@ -4,7 +4,7 @@ import re
 
 from zembi.core.errors import BadInput
 from zembi.core.interchange.limits import at_most, plain_lines, within, without_tags
-from zembi.core.interchange.lists import Cue, read_vtt, write_vtt
+from zembi.core.interchange.lists import Cue, read_vtt
 from zembi.core.song.lyrics import LyricLine, line_ends
 
 # Every expression is bounded, so that reading takes time in proportion to the length.
@@ -149,19 +149,13 @@ def cues_of(lines: list[LyricLine], end_s: float) -> list[Cue]:
     ]
 
 
-def write_srt(lines: list[LyricLine], end_s: float) -> str:
-    """SubRip of the timed lines."""
+def write_srt(cues: list[Cue]) -> str:
+    """SubRip of cues."""
 
     def clock(seconds: float) -> str:
         ms = round(seconds * 1000)
         return f"{ms // 3_600_000:02d}:{ms // 60_000 % 60:02d}:{ms // 1000 % 60:02d},{ms % 1000:03d}"
 
     return "\n".join(
-        f"{n}\n{clock(c.start_s)} --> {clock(c.end_s)}\n{c.text}\n"
-        for n, c in enumerate(cues_of(lines, end_s), 1)
+        f"{n}\n{clock(c.start_s)} --> {clock(c.end_s)}\n{c.text}\n" for n, c in enumerate(cues, 1)
     )
-
-
-def write_lyrics_vtt(lines: list[LyricLine], end_s: float) -> str:
-    """WebVTT of the timed lines."""
-    return write_vtt(cues_of(lines, end_s))

@@ -4,8 +4,9 @@ from fractions import Fraction
 from itertools import pairwise
 
 from zembi.core.interchange.edl import dissolve_frames
+from zembi.core.interchange.titles import NOT_HELD
 from zembi.core.picture.chain import opacity_of
-from zembi.core.programme.model import Colour, Programme, Span
+from zembi.core.programme.model import Colour, Programme, Span, Title
 from zembi.core.timebase import frame_to_timecode
 
 #: Most places that are named.
@@ -17,9 +18,11 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
 
     Args:
         programme: What is handed over.
-        kind: "otio" or "edl"; other kinds hold no picture.
+        kind: "otio" or "edl", or a kind of timed text; others hold no picture.
         rate: Programme rate.
     """
+    if kind.startswith("titles."):
+        return [NOT_HELD[kind.removeprefix("titles.")]]
     if kind not in ("otio", "edl"):
         return []
     curves: dict[str, list[int]] = {}
@@ -27,11 +30,12 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
     spans = [s for layer in programme.layers for s in layer.spans]
     for span in spans:
         chain = span.chain
-        if not isinstance(span.content, Colour):
+        if not isinstance(span.content, Colour | Title):
             for one in chain[:-1] if span in mixes else chain:
                 for name in (n for n, _ in one.curves if n in one.kind.words):
                     curves.setdefault(one.kind.words[name], []).append(_at(span))
     colours = [_at(s) for s in spans if isinstance(s.content, Colour)]
+    titles = [s for s in spans if isinstance(s.content, Title)]
     ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]
     uneven = [_at(s) for s in mixes if _shape(s) != "straight"]
     out = [f"The {name} of {_shots(at, rate)} is not seen." for name, at in sorted(curves.items())]
@@ -42,6 +46,9 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
         )
     if colours:
         out.append(f"Colours laid over {_shots(colours, rate)} are not seen.")
+    if titles:
+        count = f"{len(titles)} titles are" if len(titles) > 1 else "The title is"
+        out.append(f"{count} not seen{': other programs get them as markers' if kind == 'otio' else ''}.")
     if ramps:
         how = "a run of clips at one speed each" if kind == "otio" else "events at one speed each, their mean"
         out.append(f"The changing speed of {_shots(ramps, rate)} is written as {how}.")

@@ -25,6 +25,7 @@ from zembi.core.programme.model import (
     Layer,
     Programme,
     Span,
+    Title,
     shown,
     trimmed,
 )
@@ -32,6 +33,7 @@ from zembi.core.programme.sound import SILENT, Sound, song_sound
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import nearest_standard_rate
 from zembi.core.timemap import NO_TIME, Piece, TimeMap
+from zembi.core.titles.card import card_from_dict, card_to_dict
 from zembi.core.treatments.colours import checked_colour
 
 #: The kind of generator that makes black.
@@ -185,12 +187,16 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
         if ramps:
             exact["pieces"] = [[p.frames, p.at_s, p.speed, p.end_speed] for p in span.time.pieces]
         if span.chain:
-            exact["chain"] = [
-                {"step": step.kind.name, "curves": {n: _keys(curve) for n, curve in step.curves}}
-                for step in span.chain
-            ]
+            exact["chain"] = _written(span.chain)
         out[0].metadata[_OWN] = exact
     return out
+
+
+def _written(chain: Chain) -> list[dict[str, Any]]:
+    """A chain as plain data."""
+    return [
+        {"step": step.kind.name, "curves": {n: _keys(curve) for n, curve in step.curves}} for step in chain
+    ]
 
 
 def _steady(piece: Piece, rate: Fraction) -> list[Piece]:
@@ -232,7 +238,7 @@ def write_timeline(
     """
     timeline = otio.schema.Timeline(name=name)
     for layer in programme.layers:
-        if any(isinstance(s.content, Colour) for s in layer.spans):
+        if any(isinstance(s.content, Colour | Title) for s in layer.spans):
             continue
         timeline.tracks.append(_track(layer, media, rate, programme.length))
     colours = [
@@ -248,8 +254,28 @@ def write_timeline(
         for s in layer.spans
         if isinstance(s.content, Colour)
     ]
-    if colours:
-        timeline.metadata[_OWN] = {"colours": colours}
+    titles: list[dict[str, Any]] = [
+        {
+            "layer": n,
+            "name": layer.name,
+            "first": s.start,
+            "end": s.end,
+            "card": card_to_dict(s.content.card),
+            "chain": _written(s.chain),
+        }
+        for n, layer in enumerate(programme.layers)
+        for s in layer.spans
+        if isinstance(s.content, Title)
+    ]
+    own = {name: found for name, found in (("colours", colours), ("titles", titles)) if found}
+    if own:
+        timeline.metadata[_OWN] = own
+    for title in titles:
+        # For other programs: where the words stand, and which.
+        words = " / ".join(line["text"] for line in title["card"]["lines"])
+        begins = float(Fraction(title["first"]) / rate)
+        marked = _range(begins, title["end"] - title["first"], rate)
+        timeline.tracks.markers.append(otio.schema.Marker(name=f"Title: {words}", marked_range=marked))
     if song is not None:
         timeline.tracks.append(_song_track(song, markers, rate, programme))
     return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
@@ -328,26 +354,41 @@ def _read(timeline: Any, rate: Fraction | None) -> ReadTimeline:
     ]
     for effect in timeline.tracks.effects:
         said.append(f"The timeline's effect “{_name_of(effect)}” is not known and is left out.")
-    layers = _with_colours(layers, timeline.metadata.get(_OWN), length)
+    layers = _with_own(layers, timeline.metadata.get(_OWN), length, said)
     url, sound = _song(timeline)
     programme = Programme(length, tuple(layers), sound)
     return ReadTimeline(rate, programme, url, tuple(dict.fromkeys(said)), tuple(handles))
 
 
-def _with_colours(layers: list[Layer], own: Any, length: int) -> list[Layer]:
-    """The layers with colours over them where they were written."""
+def _with_own(layers: list[Layer], own: Any, length: int, said: list[str]) -> list[Layer]:
+    """The layers with colours and titles over them where they were written."""
     out = list(layers)
     named: dict[tuple[int, str], list[Span]] = {}
-    for c in (own or {}).get("colours", ()):
-        first, end = int(c["first"]), int(c["end"])
-        if not 0 <= first < end <= length:
-            raise BadInput("A colour laid over the timeline lies outside it.")
-        chain = (OPACITY(amount=_curve(c["opacity"])),) if c["opacity"] else PLAIN
-        span = Span(first, end, Colour(checked_colour(str(c["colour"]))), chain=chain)
-        named.setdefault((int(c["layer"]), str(c["name"])), []).append(span)
+    for one in (own or {}).get("colours", ()):
+        chain = (OPACITY(amount=_curve(one["opacity"])),) if one["opacity"] else PLAIN
+        span = Span(
+            *_extent(one, "A colour laid over the timeline", length),
+            Colour(checked_colour(str(one["colour"]))),
+            chain=chain,
+        )
+        named.setdefault((int(one["layer"]), str(one["name"])), []).append(span)
+    for one in (own or {}).get("titles", ()):
+        extent = _extent(one, "A title of the timeline", length)
+        card = card_from_dict(one["card"])
+        chain = tuple(step for s in one.get("chain", ()) for step in _read_step(s, card.text, said))
+        named.setdefault((int(one["layer"]), str(one["name"])), []).append(
+            Span(*extent, Title(card), chain=chain)
+        )
     for (place, name), spans in sorted(named.items()):
         out.insert(max(0, place), Layer(name, tuple(spans)))
     return out
+
+
+def _extent(one: Any, what: str, length: int) -> tuple[int, int]:
+    first, end = int(one["first"]), int(one["end"])
+    if not 0 <= first < end <= length:
+        raise BadInput(f"{what} lies outside it.")
+    return first, end
 
 
 def _name_of(effect: Any) -> str:

@@ -9,7 +9,16 @@ from zembi.core.picture.chain import Chain
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.treatments.looks import swelling
-from zembi.core.treatments.model import ColourTreatment, Dip, Fade, Flash, Flicker, Strobe, Treatment
+from zembi.core.treatments.model import (
+    ColourTreatment,
+    Dip,
+    Fade,
+    Flash,
+    Flicker,
+    FlickerOn,
+    Strobe,
+    Treatment,
+)
 from zembi.core.treatments.music import Length
 from zembi.core.treatments.timing import Ground
 from zembi.core.treatments.transitions import around_cut
@@ -130,6 +139,8 @@ def flashes_a_second(treatment: Treatment, ground: Ground) -> float:
         # One that is over sooner than a second has no more changes than it has.
         frames = sum(around_cut(treatment.over, treatment.place, ground))
         return min(frames, float(ground.rate)) / (2 * ground.length(treatment.every, 0))
+    if isinstance(treatment, FlickerOn):
+        return treatment.pattern.count("01") / max(1.0, ground.seconds(len(treatment.pattern)))
     if isinstance(treatment, Strobe):
         return float(ground.rate) / ground.length(treatment.every, 0, 2)
     if isinstance(treatment, Flash) and treatment.amount >= 0.2:

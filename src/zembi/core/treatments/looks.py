@@ -8,11 +8,12 @@ from functools import singledispatch
 from zembi.core.errors import BadInput
 from zembi.core.picture.chain import PLAIN, Chain
 from zembi.core.picture.curves import Curve, Key
-from zembi.core.picture.steps import BARS, BLUR, GLOW, GRAIN, LIGHTNESS, PLACE, SHARPEN, VIGNETTE
+from zembi.core.picture.steps import BARS, BLUR, GLOW, GRAIN, LIGHTNESS, OPACITY, PLACE, SHARPEN, VIGNETTE
 from zembi.core.treatments.model import (
     Bars,
     Blur,
     Drift,
+    FlickerOn,
     Glow,
     Grain,
     LookTreatment,
@@ -240,6 +241,29 @@ def _sharpen(t: Sharpen, _ground: Ground, _aspect: float) -> Chain:
 def _glow(t: Glow, _ground: Ground, _aspect: float) -> Chain:
     _within(t.amount, "A glow", 0, 1)
     return (GLOW(amount=t.amount),)
+
+
+@look.register
+def _flicker_on(t: FlickerOn, ground: Ground, _aspect: float) -> Chain:
+    _within(t.grow, "The step in size of a flicker", -0.5, 0.5)
+    if not t.pattern or set(t.pattern) - {"0", "1"}:
+        raise BadInput(
+            "The pattern of a flicker has a 1 for each frame in which the picture is there, and a 0 for the others."
+        )
+    # What would not fit is left out at the far end: its last frame is the one that stays.
+    pattern = t.pattern[-ground.frames :] if t.side == "in" else t.pattern[: ground.frames]
+    first = 0 if t.side == "in" else ground.frames - len(pattern)
+    begins = [n for n, c in enumerate(pattern) if c == "1" and (n == 0 or pattern[n - 1] == "0")]
+    shown = [Key(-1, 1.0, "hold"), *(Key(first + n, float(c), "hold") for n, c in enumerate(pattern))]
+    sizes = [Key(-1, 1.0, "hold")]
+    for n, at in enumerate(begins):
+        steps = n - len(begins) if t.side == "in" else n + 1
+        sizes.append(Key(first + at, (1 + t.grow) ** steps, "hold"))
+    if t.side == "in":
+        shown.append(Key(len(pattern), 1.0, "hold"))
+        sizes.append(Key(len(pattern), 1.0, "hold"))
+    size = (PLACE(scale=Curve(tuple(sizes))),) if t.grow and begins else PLAIN
+    return (*size, OPACITY(amount=Curve(tuple(shown))))
 
 
 @look.register

@@ -292,6 +292,20 @@ class Flash:
 
 
 @dataclass(frozen=True)
+class FlickerOn:
+    """On and off frame by frame before it stays, or before it goes: ``pattern`` has a 1 for each frame in which it is there.
+
+    Each time it comes on it is larger by a share ``grow``, up to its own size as it comes, from it as it goes.
+    """
+
+    side: Literal["in", "out"] = "in"
+    pattern: str = "100110111"
+    grow: float = 0.04
+    off: bool = False
+    kind: Literal["flicker on"] = "flicker on"
+
+
+@dataclass(frozen=True)
 class PunchIn:
     """Enlarged about a point of the picture, in shares of its width and height."""
 
@@ -409,7 +423,20 @@ TimeTreatment = (
 )
 ColourTreatment = Strobe | Fade | Dip | Flash
 LookTreatment = (
-    Pulse | StepUp | Shake | PunchIn | Drift | Mirror | Turn | Bars | Vignette | Blur | Sharpen | Glow | Grain
+    Pulse
+    | StepUp
+    | Shake
+    | FlickerOn
+    | PunchIn
+    | Drift
+    | Mirror
+    | Turn
+    | Bars
+    | Vignette
+    | Blur
+    | Sharpen
+    | Glow
+    | Grain
 )
 #: Ways in which a shot and the one before it share frames around the cut.
 Transition = Dissolve | Slide | Whip | ZoomThrough | Flicker

@@ -14,6 +14,7 @@ from zembi.core.treatments.model import (
     Fade,
     Flash,
     Flicker,
+    FlickerOn,
     Freeze,
     Glow,
     Grain,
@@ -105,6 +106,8 @@ def _picture(t: Treatment, ground: Ground) -> str:
     if isinstance(t, Fade):
         what = "what lies beneath" if t.beneath else _colour(t.colour)
         return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
+    if isinstance(t, FlickerOn):
+        return f"{t.side} over {len(t.pattern)} frames, {t.pattern.count('1')} of them on"
     if isinstance(t, Strobe):
         long = ground.length(t.every, 0, 2)
         shown = min(long - 1, max(1, round(long * t.share)))

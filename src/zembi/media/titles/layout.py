@@ -117,6 +117,14 @@ def set_card(card: Card, aspect: float) -> SetCard:
     )
 
 
+def extent(card: Card, aspect: float) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of a card in widths and heights of the frame from its left and top, not turned."""
+    laid = set_card(card, aspect)
+    x, y = card.place[0] + 0.5, card.place[1] + 0.5
+    across, up = card.size / aspect, card.size
+    return x + laid.left * across, y + laid.top * up, x + laid.right * across, y + laid.bottom * up
+
+
 def _is_set(chain: tuple[Font, ...], letter: str) -> bool:
     return letter.isspace() or ord(letter) in _UNSEEN or font_for(chain, letter) is not None
 

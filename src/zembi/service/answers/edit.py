@@ -33,6 +33,7 @@ from zembi.service.edit.cutting import Done
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, write_json
+from zembi.service.titles.checks import title_findings
 from zembi.store.entities import Version
 
 #: What was said last of each project's current edit, in its cache: for cards, which compile nothing.
@@ -114,8 +115,11 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit, *, watched: bool
     ]  # fmt: skip
     names = {a.id: f"Angle {a.number}, {a.name}," for a in snapshot.angles}
     slipped = [*on_purpose(edit, names, snapshot.rate), *of_treatments(edit, snapshot.material, names)]
+    about = snapshot.about
+    titles = title_findings(shown, about.width / about.height, snapshot.rate)
     return sorted(
-        [*snapshot.findings(shown, watched=watched), *slipped, *never], key=lambda f: (f.start, f.kind)
+        [*snapshot.findings(shown, watched=watched), *slipped, *titles, *never],
+        key=lambda f: (f.start, f.kind),
     )
 
 

@@ -7,12 +7,13 @@ from pathlib import Path
 from typing import Any
 
 from zembi.core.edit.model import Edit
-from zembi.core.errors import BadInput, Refused
+from zembi.core.errors import BadInput, NotFound, Refused
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_vtt
 from zembi.core.interchange.midi import write_midi
 from zembi.core.interchange.report import not_seen
 from zembi.core.interchange.timeline import MediaRef, write_timeline
+from zembi.core.interchange.titles import NOT_HELD, title_cues, write_titles
 from zembi.core.programme.flatten import media_seen, on_screen
 from zembi.core.programme.model import Span
 from zembi.core.treatments.music import place_from
@@ -33,6 +34,9 @@ FORMATS = {
     "csv": ("text/csv", "csv"),
     "vtt": ("text/vtt", "vtt"),
     "midi": ("audio/midi", "mid"),
+    "titles.srt": ("application/x-subrip", "titles.srt"),
+    "titles.vtt": ("text/vtt", "titles.vtt"),
+    "titles.lrc": ("text/plain", "titles.lrc"),
 }
 
 
@@ -274,12 +278,23 @@ def _midi(snapshot: Snapshot, _edit: Edit) -> bytes:
     return write_midi(snapshot.need_grid(), cues_of(snapshot))
 
 
+def _titles(form: str) -> Callable[[Snapshot, Edit], bytes]:
+    def write(snapshot: Snapshot, edit: Edit) -> bytes:
+        cues = title_cues(snapshot.programme(edit).layers, snapshot.rate)
+        if not cues:
+            raise NotFound("There is no title in this edit.")
+        return write_titles(cues, form).encode()
+
+    return write
+
+
 _WRITERS: dict[str, Callable[[Snapshot, Edit], bytes]] = {
     "otio": _otio,
     "edl": _edl,
     "csv": _csv,
     "vtt": _vtt,
     "midi": _midi,
+    **{f"titles.{form}": _titles(form) for form in NOT_HELD},
 }
 
 

@@ -1,17 +1,23 @@
 """Lyrics: pasting and reading them, timing lines, and giving them out. Times are song time."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from zembi.core.edit.operations.context import SungLine
+from zembi.core.edit.sung import followed
 from zembi.core.errors import BadInput, NotFound
-from zembi.core.interchange.lyrics import read_lyrics, write_lrc, write_lyrics_vtt, write_srt
+from zembi.core.interchange.lists import write_vtt
+from zembi.core.interchange.lyrics import cues_of, read_lyrics, write_lrc, write_srt
 from zembi.core.song.lyrics import LyricLine, line_ends
 from zembi.service.handoff.films import Export, file_stem
-from zembi.service.project.snapshot import Snapshot, snapshot_of
+from zembi.service.project.snapshot import Snapshot, edits_of, snapshot_of
 from zembi.service.project.tags import check_tag, tag_of
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
+from zembi.store.database import Change
+from zembi.store.edits import save_edit
 from zembi.store.entities import Lyric
 
 #: A line of lyrics is cut after so many signs.
@@ -63,16 +69,47 @@ def set_lyrics(project: Project, text: str, name: str = "", *, known: str | None
     """
     check_tag(known, _tagged(project.database.all(Lyric)), "The lyrics were")
     lines = read_lyrics(text, name)
-    with project.database.changing(f"Lyrics of {len(lines)} lines") as change:
+    before = project.database.all(Lyric)
+    with (
+        project.database.changing(f"Lyrics of {len(lines)} lines") as change,
+        _titles_follow(project, change) as now,
+    ):
         change.delete_all(tables.lyric)
-        change.insert_all(tables.lyric, [
+        made = change.insert_all(tables.lyric, [
             {
                 "at_s": line.at_s or 0.0, "text": line.text[:LONGEST_LINE], "position": position,
                 "timed": line.at_s is not None, "words": [list(w) for w in line.words],
             }
             for position, line in enumerate(lines)
         ])  # fmt: skip
+        now.clear()
+        now.update(_same_words(in_order(before), lines, made))
     return len(lines)
+
+
+def _same_words(before: list[Lyric], lines: list[LyricLine], ids: list[int]) -> dict[int, int]:
+    """New ids of lines by their old ones: the n-th of the same words is the n-th."""
+    waiting: dict[str, list[int]] = {}
+    for line, new in zip(lines, ids, strict=True):
+        waiting.setdefault(line.text[:LONGEST_LINE], []).append(new)
+    return {row.id: waiting[row.text].pop(0) for row in before if waiting.get(row.text)}
+
+
+@contextmanager
+def _titles_follow(project: Project, change: Change) -> Iterator[dict[int, int]]:
+    """Let titles of every edit follow what is done to the lyrics meanwhile, in the same step of undo.
+
+    Gives the ids that lines have afterwards by those that they have; to be changed where they get others.
+    """
+    snapshot = snapshot_of(project)
+    before = {line.id: line for line in sung_lines(snapshot)}
+    now = {row.id: row.id for row in project.database.all(Lyric)}
+    yield now
+    after = {line.id: line for line in sung_lines(snapshot_of(project, change.connection))}
+    for edit_id, edit in edits_of(project).items():
+        moved = followed(edit, before, after, now, snapshot.rate)
+        if moved is not edit:
+            save_edit(change, edit_id, moved, edit)
 
 
 @one_transaction
@@ -109,14 +146,16 @@ def change_line(
         if not text.strip():
             raise BadInput("A line of lyrics needs words; delete it instead.")
         values |= {"text": text.strip(), "words": row.words if text.strip() == row.text else []}
-    with project.database.changing("Time a line" if at is not None else "Change a line") as change:
+    what = "Time a line" if at is not None else "Change a line"
+    with project.database.changing(what) as change, _titles_follow(project, change):
         change.update(tables.lyric, {"id": line_id}, values)
 
 
 @one_transaction
 def delete_line(project: Project, line_id: int) -> None:
     """Delete a line."""
-    with project.database.changing("Delete a line") as change:
+    with project.database.changing("Delete a line") as change, _titles_follow(project, change) as now:
+        now.pop(line_id, None)
         change.delete(tables.lyric, {"id": line_id})
 
 
@@ -139,8 +178,8 @@ def export_lyrics(project: Project, kind: str) -> Export:
     text = (
         write_lrc(lines)
         if kind == "lrc"
-        else write_srt(lines, end)
+        else write_srt(cues_of(lines, end))
         if kind == "srt"
-        else write_lyrics_vtt(lines, end)
+        else write_vtt(cues_of(lines, end))
     )
     return Export(f"{file_stem(snapshot.about.name)}.{kind}", KINDS[kind], text.encode())

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from zembi.core.titles.card import Card, checked_card
-from zembi.media.titles.layout import set_card
+from zembi.media.titles.layout import extent, set_card
 from zembi.media.titles.raster import card_picture
 from zembi.service.project.workspace import Project
 
@@ -41,16 +41,7 @@ def card_set(project: Project, card: Card) -> CardSet:
     about = project.about
     aspect = about.width / about.height
     laid = set_card(checked_card(card), aspect)
-    x, y = card.place[0] + 0.5, card.place[1] + 0.5
-    across, up = card.size / aspect, card.size
-    return CardSet(
-        laid.lines,
-        laid.missing,
-        x + laid.left * across,
-        y + laid.top * up,
-        x + laid.right * across,
-        y + laid.bottom * up,
-    )
+    return CardSet(laid.lines, laid.missing, *extent(card, aspect))
 
 
 def card_png(project: Project, card: Card, width: int, height: int) -> bytes:

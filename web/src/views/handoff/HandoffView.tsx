@@ -1,3 +1,4 @@
+import { itemsOn } from "../../api/lanes";
 import { useQuery } from "@tanstack/react-query";
 import { Alert, Button, Modal, Progress, Radio, Table } from "antd";
 import { useState } from "react";
@@ -24,6 +25,9 @@ const FORMATS = [
   ["csv", "Table, CSV", "each stretch with its place against the grid"],
   ["vtt", "Sections and marks, WebVTT", ""],
   ["midi", "Tempo map, MIDI", "for a music program"],
+  ["titles.srt", "Titles, SubRip", "the words and when they are seen"],
+  ["titles.vtt", "Titles, WebVTT", ""],
+  ["titles.lrc", "Titles, LRC", "when they begin"],
 ] as const;
 
 /** Checks, the rendered film, and files for other programs. */
@@ -36,6 +40,7 @@ export function HandoffView() {
         <GoToSong />
       </EmptyPage>
     );
+  const titled = itemsOn(edit, "titles").length > 0;
   const offline = state.media.filter((m) => m.condition !== "ok");
   return (
     <div className={cx("handoff")}>
@@ -52,7 +57,7 @@ export function HandoffView() {
         <Collect />
         <h2>For other programs</h2>
         <ul className={cx("exports")}>
-          {FORMATS.map(([kind, name, what]) => (
+          {FORMATS.filter(([kind]) => titled || !kind.startsWith("titles.")).map(([kind, name, what]) => (
             <li key={kind}>
               <a
                 href={`/api/v1/projects/${state.id}/edits/${edit.id}/export/${kind}`}

@@ -1,5 +1,5 @@
 import { Checkbox, ColorPicker, Input, Select } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { MediaView } from "../../../api/client";
 import { HIT_KINDS, HITS, within } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
@@ -20,6 +20,7 @@ import {
 } from "./kinds";
 import { Frames, isFramed } from "./Frames";
 import styles from "./Treating.module.css";
+import { useRoving } from "../../../parts/roving";
 import { TextButton } from "../../../parts/TextButton";
 
 const cx = classes(styles);
@@ -197,6 +198,8 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
         />
       ));
     }
+    case "pattern":
+      return <PatternField value={value as string} set={set} label={label} />;
     case "speeds":
       return (value as number[]).map((speed, k) => (
         <NumberField
@@ -227,6 +230,44 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
       );
     }
   }
+}
+
+/** Most frames of a pattern. */
+const LONGEST = 40;
+
+/** On and off, frame by frame: squares that are clicked; arrows walk them, Space switches one. */
+function PatternField({ value, set, label }: { value: string; set: (v: string) => void; label: string }) {
+  const place = useRef<HTMLSpanElement>(null);
+  const roving = useRoving(place, "button");
+  const switched = (n: number) => set([...value].map((c, i) => (i === n ? (c === "1" ? "0" : "1") : c)).join(""));
+  const another = () =>
+    set([...value].map((_, i) => (i === value.length - 1 || Math.random() > 0.45 ? "1" : "0")).join(""));
+  return (
+    <>
+      <span ref={place} className={cx("pattern")} role="group" aria-label={label} data-testid="pattern" {...roving}>
+        {[...value].map((c, n) => (
+          <button
+            // biome-ignore lint/suspicious/noArrayIndexKey: a frame is known by its number
+            key={n}
+            type="button"
+            className={cx(c === "1" ? "square lit" : "square")}
+            aria-pressed={c === "1"}
+            aria-label={`frame ${n + 1}`}
+            onClick={() => switched(n)}
+          />
+        ))}
+      </span>
+      <TextButton onClick={() => set(`${value}1`)} disabled={value.length >= LONGEST} title="One frame more">
+        +
+      </TextButton>
+      <TextButton onClick={() => set(value.slice(0, -1))} disabled={value.length < 2} title="One frame less">
+        −
+      </TextButton>
+      <TextButton onClick={another} title="Another pattern by chance; what it is stays written">
+        another
+      </TextButton>
+    </>
+  );
 }
 
 /** A shape's name with its curve. */

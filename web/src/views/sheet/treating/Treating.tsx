@@ -18,6 +18,7 @@ import { KeepRecipe, Recipes } from "./Recipes";
 import { SpeedGraph } from "./SpeedGraph";
 import { extentOf, itemOf, operationOf, subjectOf } from "./subject";
 import styles from "./Treating.module.css";
+import { nameOf } from "../titles/card";
 import { useTrial } from "./useTrial";
 
 const cx = classes(styles);
@@ -48,7 +49,11 @@ export function Treating() {
   const source = item?.source ?? null;
   const angle = state.angles.find((a) => a.id === source?.angle);
   const clip = state.media.find((m) => m.id === source?.media);
-  const name = angle?.name ?? clip?.name ?? (subject.kind === "passage" ? subject.name : (source?.kind ?? ""));
+  const name =
+    (source?.card && nameOf({ source })) ??
+    angle?.name ??
+    clip?.name ??
+    (subject.kind === "passage" ? subject.name : (source?.kind ?? ""));
   const [first, end] = extentOf(subject);
   const here = placeAt(song, position >= first && position < end ? position : first, rate);
   const write = (treatments: Treatment[]) => operate(operationOf(subject, treatments));
@@ -97,6 +102,7 @@ export function Treating() {
         <Offer
           subject={subject}
           angle={Boolean(angle)}
+          title={Boolean(source?.card)}
           some={list.length > 0}
           here={here}
           second={source?.in_s ?? 0}

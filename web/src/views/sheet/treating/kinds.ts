@@ -26,7 +26,7 @@ export type Subject =
 export type Field = { name: string; label: string; less?: (t: Treatment) => boolean } & (
   | { type: "times" | "seconds" | "degrees" | "number" | "count" }
   | { type: "percent" }
-  | { type: "length" | "on" | "place" | "colour" | "yes" | "speeds" | "places" }
+  | { type: "length" | "on" | "place" | "colour" | "yes" | "speeds" | "places" | "pattern" }
   | { type: "choice" }
 );
 
@@ -288,6 +288,17 @@ export const OFFERED: readonly Offered[] = [
       { name: "share", label: "on for", type: "percent" },
       { name: "beneath", label: "what lies beneath", type: "yes" },
       { name: "colour", label: "else", type: "colour", less: (t) => t.kind === "strobe" && t.beneath },
+    ],
+  },
+  {
+    kind: "flicker on",
+    word: "flicker on",
+    says: "on and off by frames, before it stays or goes",
+    group: "colour",
+    fields: [
+      { name: "side", label: "at its", type: "choice" },
+      { name: "pattern", label: "frames", type: "pattern" },
+      { name: "grow", label: "larger each time by", type: "percent" },
     ],
   },
   {

@@ -29,6 +29,7 @@ export const SIGNS: Readonly<Record<Kind, Drawn>> = {
   flash: {
     line: "M5.5 0.5 V3 M5.5 8 V10.5 M0.5 5.5 H3 M8 5.5 H10.5 M2 2 L3.6 3.6 M7.4 7.4 L9 9 M9 2 L7.4 3.6 M3.6 7.4 L2 9",
   },
+  "flicker on": { line: FRAME, area: "M0.5 1.5 H2 V9.5 H0.5 Z M3.5 3 H5 V8 H3.5 Z M6.5 1.5 H10.5 V9.5 H6.5 Z" },
   flicker: { line: FRAME, area: "M0.5 1.5 H3 V9.5 H0.5 Z M5 1.5 H6 V9.5 H5 Z M8.5 1.5 H9 V9.5 H8.5 Z" },
   strobe: { line: FRAME, area: "M2.5 1.5 H4.5 V9.5 H2.5 Z M6.5 1.5 H8.5 V9.5 H6.5 Z" },
   glow: { line: "M5.5 1 A4.5 4.5 0 1 1 5.49 1 Z", area: "M5.5 3.5 A2 2 0 1 1 5.49 3.5 Z" },
