@@ -112,6 +112,7 @@ bench: install
 	$(BIN)/python benchmarks/align.py
 	$(BIN)/python benchmarks/hard.py
 	$(BIN)/python benchmarks/render.py
+	$(BIN)/python benchmarks/titles.py
 	$(BIN)/python benchmarks/editing.py
 	$(BIN)/python benchmarks/footage.py
 	$(BIN)/python benchmarks/fill.py

@@ -5,6 +5,7 @@ import json
 from dataclasses import asdict
 from typing import Any
 
+import cv2
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
@@ -14,6 +15,7 @@ from tests.api.test_work import edit
 from zembi.core.titles.card import Card, CardLine
 from zembi.core.titles.presets import PRESETS, worded
 from zembi.media.titles.raster import card_picture
+from zembi.service.titles.cards import scaled
 
 URL = "/api/v1/projects/small"
 
@@ -202,3 +204,10 @@ def test_titles_are_checked(client: TestClient) -> None:
     assert len([f for f in findings(client) if "lies over another" in f]) == 1, (
         "not where it stands elsewhere"
     )
+
+
+@pytest.mark.parametrize("size", [(320, 180), (160, 90), (80, 45), (100, 57), (321, 180)])
+def test_a_small_picture_of_a_card_is_the_films_by_areas(size: tuple[int, int]) -> None:
+    picture = card_picture(worded(PRESETS["caption"], "Lamp Room"), 320, 180)
+    wanted = cv2.resize(picture.whole(), size, interpolation=cv2.INTER_AREA)
+    assert np.abs(scaled(picture, size) - wanted).max() < 1e-5

@@ -86,9 +86,10 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
         copied(Path(made), data)
     folder = make_demo(data)
     shutil.copy(folder / "project.db", folder / TREATED)
-    # What is treated moves the counts by which pictures are told: only tests of treatments have it.
+    # What is treated moves the counts by which pictures are told: and titles lie over them: only tests of treatments have it.
     with sqlite3.connect(folder / "project.db") as connection:
-        connection.execute("DELETE FROM item WHERE json_extract(source, '$.kind') = 'beneath'")
+        connection.execute("DELETE FROM item WHERE json_extract(source, '$.kind') IN ('beneath', 'card')")
+        connection.execute("DELETE FROM lane WHERE kind = 'titles'")
         connection.execute("UPDATE item SET treated = NULL")
     connection.close()
     with serving(data) as server:

@@ -5,6 +5,7 @@ import io
 import shutil
 import sqlite3
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,8 +20,10 @@ from tests.browser.chromium import Driver
 from tests.browser.conftest import TREATED, Server, serving, until
 from tests.copies import copied
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Item
+from zembi.core.edit.lanes.titles import TITLES
+from zembi.core.edit.model import AngleSource, CardSource, ClipSource, Edit, Item, Lane, checked
 from zembi.core.footage.fit import Fit
+from zembi.core.titles.presets import PRESETS, worded
 from zembi.core.treatments import model as m
 from zembi.core.treatments.music import Length, On
 from zembi.media.render import film_pictures
@@ -112,7 +115,27 @@ def several(project: Project, seed: int, count: int) -> Edit:
         shots.append(Item(SHOT * n, source, treatments=tuple(chosen)))
     small = m.PunchIn(1.0), m.Turn(12.0), m.Fade("in", Length(1, "beats"), beneath=True)
     over = Item(SHOT * 2 + 10, ClipSource(clips[0], 1.0), SHOT * 3 - 6, treatments=small)
-    return new_edit(snapshot.length, (*shots, Item(SHOT * count, AngleSource(angles[0]))), (over,))
+    edit = new_edit(snapshot.length, (*shots, Item(SHOT * count, AngleSource(angles[0]))), (over,))
+    return checked(replace(edit, lanes=(*edit.lanes, Lane(TITLES, tuple(titles(rng, count)), TITLES.title))))
+
+
+def titles(rng: np.random.Generator, count: int) -> list[Item]:
+    """A title on most shots, in another style, place and way of coming each."""
+    ways: list[tuple[m.Treatment, ...]] = [
+        (), (m.Fade("in", Length(12, "frames"), beneath=True),), (m.FlickerOn("in", "1001101"),), (m.PunchIn(1.2),),
+        (m.Shake(0.01, 2.0, Length(4, "frames")),), (m.Drift(1.0, 0.5, 0.5, 1.3, 0.4, 0.5),), (m.Blur(0.01),),
+    ]  # fmt: skip
+    styles = [replace(s, turn=t) for s, t in zip(PRESETS.values(), (0, 0, 5, -4, 0, 0, 90), strict=True)]
+    return [
+        Item(
+            SHOT * n + 4,
+            CardSource(worded(styles[int(rng.integers(len(styles)))], "Lamp Room", "Orrin Vale")),
+            SHOT * n + SHOT - 2,
+            treatments=ways[n % len(ways)],
+        )
+        for n in range(count)
+        if n % 4
+    ]
 
 
 @pytest.fixture(scope="module")

@@ -14,10 +14,12 @@ from typing import Any
 from sqlalchemy import insert, update
 
 from zembi.core.edit.lanes.over import OVER
-from zembi.core.edit.operations import LayOver, Operation, RoughCut, Treat, TreatRange
+from zembi.core.edit.lanes.titles import TITLES
+from zembi.core.edit.operations import LayCard, LayLyrics, LayOver, Operation, RoughCut, Treat, TreatRange
 from zembi.core.footage.files import SaidOfFile, said_to_dict
 from zembi.core.timebase import seconds_to_frame
-from zembi.core.treatments.model import Dissolve, Drift, Fade, Pulse, Ramp, Stutter
+from zembi.core.titles.presets import PRESETS, worded
+from zembi.core.treatments.model import Dissolve, Drift, Fade, FlickerOn, Pulse, Ramp, Stutter
 from zembi.core.treatments.music import Length, On, Place
 from zembi.demo.footage import CLIPS, SHOT_LIST, TAKES, film_clip, film_take, take_photograph
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
@@ -183,6 +185,7 @@ def _finish(project: Project, downbeats_s: list[float]) -> None:
     for bar, name in ((7, "Gulls over stern"), (23, "Swell slow"), (37, "Beam turn")):
         cutting.operate(project, EDIT, LayOver(downbeats_s[bar - 1], clips[name]))
     _treat(project)
+    _title(project)
 
 
 def _rough_cut(project: Project) -> None:
@@ -194,6 +197,34 @@ def _rough_cut(project: Project) -> None:
         beats = 4 if section.name.startswith("Chorus") else 8
         plain = RoughCut(first, end, seed=2, beats=beats, broll=0.0, without=("over", "energy", "hits"))
         cutting.operate(project, EDIT, plain)
+
+
+def _title(project: Project) -> None:
+    """Name song and act where the band comes in, show the words of the last chorus, and end on a card."""
+    snapshot = snapshot_of(project)
+    sections = {s.name: s for s in snapshot.sections}
+    frames = dict(
+        zip((s.name for s in snapshot.sections), snapshot.falls.section_frames(snapshot.length), strict=True)
+    )
+    opening = worded(PRESETS["main title"], TITLE, f"{ACT}")
+    chorus, outro = frames["Chorus 3"], sections["Outro"].start_s
+    bar = 4 * 60 / snapshot.need_grid().bpm
+    for operation in (
+        LayCard(opening, 2 * bar, "bar", end_s=4 * bar),
+        LayLyrics(chorus[0], chorus[1]),
+        LayCard(
+            worded(PRESETS["end card"], TITLE, ACT, "filmed at the Harrow light"),
+            outro + bar,
+            "bar",
+            end_s=outro + 3 * bar,
+        ),
+    ):
+        cutting.operate(project, EDIT, operation)
+    with project.database.reading() as connection:
+        edit = load_edit(connection, EDIT)
+    first, *_words, last = [i.id for lane in edit.of_kind(TITLES) for i in lane.items]
+    cutting.operate(project, EDIT, Treat((first,), (FlickerOn(),)))
+    cutting.operate(project, EDIT, Treat((last,), (Fade("in", Length(1.0, "bars"), beneath=True),)))
 
 
 def _treat(project: Project) -> None:

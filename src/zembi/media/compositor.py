@@ -4,6 +4,7 @@ All mixing is of the coded values, plane by plane, with no change to linear ligh
 worked out in floating point and rounded once; one that is only enlarged, or only mixed with another, stays in 8 bit.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -13,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.picture.chain import Act, covers
+from zembi.core.picture.step import Values
 from zembi.core.picture.steps import OPACITY, PLACE
 from zembi.core.picture.steps.place import fills
 from zembi.core.titles.card import Card
@@ -29,8 +31,8 @@ from zembi.media.sheet import (
     sheet_of,
 )
 from zembi.media.steps import ACTS
-from zembi.media.steps.place import box
-from zembi.media.titles.raster import CardPicture, card_picture
+from zembi.media.steps.place import box, placed_part
+from zembi.media.titles.raster import card_picture
 
 
 @dataclass(frozen=True)
@@ -56,13 +58,22 @@ def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFr
         return parts[0].frame
     size = (width, height)
     out: list[Plane] | Sheet | None = None
+    # A frame of this picture's own, in whose planes cards are laid.
+    own: av.VideoFrame | None = None
     for part in parts:
         acts, opacity = _parted(part.acts)
         if opacity <= 0:
             continue
-        if part.card is not None and not acts and not isinstance(out, Sheet):
-            out = _with_card(out or _black(size), part.card, size, opacity)
+        if part.card is not None and not isinstance(out, Sheet) and all(a.kind is PLACE for a in acts):
+            if own is None:
+                own = _frame(out or [], width, height)
+                out = [np.asarray(p) for p in planes_of(own)]
+            card = _card_planes(part.card, size)
+            for act in acts:
+                card = _placed_card(card, act.values, size)
+            _lay_card(out or [], card, opacity)
             continue
+        own = None
         drawn = _in_eight_bits(part, acts, size) or _acted(part, acts, size)
         whole = isinstance(drawn, list) or drawn.cover is None
         if whole and opacity >= 1:
@@ -72,6 +83,8 @@ def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFr
         else:
             beneath = even(size, BLACK) if out is None else _sheet(out, size)
             out = over(beneath, _sheet(drawn, size), opacity)
+    if own is not None:
+        return own
     if isinstance(out, Sheet):
         out = coded_planes(out)
     return _frame(out or [], width, height)
@@ -158,53 +171,93 @@ def _mixed(under: list[Plane], above: list[Plane], opacity: float) -> list[Plane
     ]  # fmt: skip
 
 
+@dataclass(frozen=True, eq=False)
+class _CardPlane:
+    """The part of a plane of the film that a card covers.
+
+    Attributes:
+        left, top: Its first column and row.
+        both: Of shape (rows, columns, 2): values less black's, premultiplied, and how much each hides.
+        whole: The same in whole numbers of 65536 a value, for a card that stays the same from frame to frame: how much of
+            what lies beneath is kept, and what comes to it. None where each frame has another.
+    """
+
+    left: int
+    top: int
+    both: NDArray[np.float32]
+    whole: tuple[NDArray[np.uint32], NDArray[np.uint32]] | None = None
+
+    @property
+    def part(self) -> tuple[slice, slice]:
+        rows, columns = self.both.shape[:2]
+        return slice(self.top, self.top + rows), slice(self.left, self.left + columns)
+
+
+def _in_whole_numbers(both: NDArray[np.float32], black: int) -> tuple[NDArray[np.uint32], NDArray[np.uint32]]:
+    values, cover = both[..., 0].astype(np.float64), both[..., 1].astype(np.float64)
+    # Half a value, so that cutting off the fraction rounds.
+    added = np.rint((values + black * cover) * (1 << 16)).astype(np.uint32) + np.uint32(1 << 15)
+    return np.rint((1 - cover) * (1 << 16)).astype(np.uint32), added
+
+
 @lru_cache(maxsize=32)
-def _card_planes(card: Card, size: tuple[int, int]) -> tuple[CardPicture, Sheet]:
-    """A card, and the part of the film's planes that it covers."""
+def _card_planes(card: Card, size: tuple[int, int]) -> tuple[_CardPlane, ...]:
+    """The three planes of a card."""
     picture = card_picture(card, *size)
-    red, green, blue, cover = np.moveaxis(picture.rgba, -1, 0)
+    red, green, blue, cover = (np.ascontiguousarray(c) for c in np.moveaxis(picture.rgba, -1, 0))
     luma = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
     half = (luma.shape[1] // 2, luma.shape[0] // 2)
 
     def chroma(plane: NDArray[np.float32]) -> NDArray[np.float32]:
         return np.asarray(cv2.resize(plane, half, interpolation=cv2.INTER_AREA), np.float32)
 
-    planes = [
+    small = chroma(cover)
+    values = [
         luma * np.float32(219),
-        chroma((blue - luma) * np.float32(224 / 1.8556)),
-        chroma((red - luma) * np.float32(224 / 1.5748)),
+        chroma(np.asarray((blue - luma) * np.float32(224 / 1.8556), np.float32)),
+        chroma(np.asarray((red - luma) * np.float32(224 / 1.5748), np.float32)),
     ]
-    covers_ = [np.ascontiguousarray(cover), chroma(cover), chroma(cover)]
-    return picture, Sheet((luma.shape[1], luma.shape[0]), planes, covers_)
+    out = []
+    for k, plane in enumerate(values):
+        hides = small if k else cover
+        both = np.stack((np.asarray(plane), np.asarray(hides)), axis=-1).astype(np.float32)
+        by = 2 if k else 1
+        out.append(_CardPlane(picture.left // by, picture.top // by, both, _in_whole_numbers(both, BLACK[k])))
+    return tuple(out)
 
 
-def _parts_of(picture: CardPicture, plane: int) -> tuple[slice, slice]:
-    rows, columns = picture.part
-    if plane == 0:
-        return rows, columns
-    return slice(rows.start // 2, rows.stop // 2), slice(columns.start // 2, columns.stop // 2)
+def _placed_card(
+    planes: tuple[_CardPlane, ...], values: Values, size: tuple[int, int]
+) -> tuple[_CardPlane, ...]:
+    """A card scaled, turned and shifted: only where it lies is anything worked out."""
+    out = []
+    for k, plane in enumerate(planes):
+        both, left, top = placed_part(plane.both, plane.left, plane.top, values, plane_size(size, k))
+        out.append(_CardPlane(left, top, both))
+    return tuple(out)
 
 
-def _with_card(under: list[Plane], card: Card, size: tuple[int, int], opacity: float) -> list[Plane]:
-    """Planes with a card over them: only where it lies is anything worked out."""
-    picture, sheet = _card_planes(card, size)
-    share = np.float32(opacity)
-    out = [plane.copy() for plane in under]
-    for k, plane in enumerate(out):
-        part = _parts_of(picture, k)
-        beneath = plane[part].astype(np.float32) - np.float32(BLACK[k])
-        mixed = beneath * (1 - sheet.covers(k) * share) + sheet.planes[k] * share
-        plane[part] = np.clip(np.rint(mixed + np.float32(BLACK[k])), 0, 255).astype(np.uint8)
-    return out
+def _lay_card(planes: Sequence[Plane], card: tuple[_CardPlane, ...], opacity: float) -> None:
+    """Lay a card over planes, in place."""
+    for k, (plane, over_it) in enumerate(zip(planes, card, strict=True)):
+        beneath = plane[over_it.part]
+        if over_it.whole is not None and opacity >= 1:
+            kept, added = over_it.whole
+            beneath[:] = (beneath * kept + added) >> np.uint32(16)
+            continue
+        values, cover = cv2.split(over_it.both) if over_it.both.size else (over_it.both[..., 0],) * 2
+        under = beneath.astype(np.float32) - np.float32(BLACK[k])
+        share = np.float32(opacity)
+        # Half a value, so that cutting off the fraction rounds.
+        mixed = under - under * (cover * share) + values * share + np.float32(BLACK[k] + 0.5)
+        beneath[:] = np.clip(mixed, 0, 255)
 
 
 def _card_sheet(card: Card, size: tuple[int, int]) -> Sheet:
     """A card as a picture of the frame's size."""
-    picture, sheet = _card_planes(card, size)
     planes = [np.zeros(plane_size(size, k)[::-1], np.float32) for k in range(3)]
     covers_ = [np.zeros_like(p) for p in planes]
-    for k in range(3):
-        part = _parts_of(picture, k)
-        planes[k][part] = sheet.planes[k]
-        covers_[k][part] = sheet.covers(k)
+    for k, part in enumerate(_card_planes(card, size)):
+        planes[k][part.part] = part.both[..., 0]
+        covers_[k][part.part] = part.both[..., 1]
     return Sheet(size, planes, covers_)

@@ -89,7 +89,7 @@ def _drawn(card: Card, laid: SetCard, width: int, height: int) -> CardPicture:
         _lay(out, edge, card.outline_colour)
     for colour, cover in fill.items():
         _lay(out, cover, colour)
-    return CardPicture(left, top, out, (width, height))
+    return _cropped(out, left, top, (width, height))
 
 
 def _sides(laid: SetCard, room: float) -> tuple[float, float, float, float]:
@@ -185,3 +185,14 @@ def _lay(out: Picture, cover: Cover, colour: str) -> None:
         value = np.float32(int(colour[1 + 2 * k : 3 + 2 * k], 16) / 255)
         out[..., k] = out[..., k] * (1 - cover) + value * cover
     out[..., 3] = out[..., 3] * (1 - cover) + cover
+
+
+def _cropped(out: Picture, left: int, top: int, size: tuple[int, int]) -> CardPicture:
+    """The part that is not empty, from an even column and row on and of an even size: chroma is half as fine."""
+    seen = out[..., 3] > 0
+    rows, columns = np.nonzero(seen.any(1))[0], np.nonzero(seen.any(0))[0]
+    if not len(rows):
+        return CardPicture(left, top, np.zeros((2, 2, 4), np.float32), size)
+    a, b = int(rows[0]) // 2 * 2, int(rows[-1]) // 2 * 2 + 2
+    c, d = int(columns[0]) // 2 * 2, int(columns[-1]) // 2 * 2 + 2
+    return CardPicture(left + c, top + a, np.ascontiguousarray(out[a:b, c:d]), size)

@@ -6,11 +6,12 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from zembi.core.titles.card import Card, checked_card
 from zembi.media.titles.layout import extent, set_card
-from zembi.media.titles.raster import card_picture
+from zembi.media.titles.raster import CardPicture, card_picture
 from zembi.service.project.workspace import Project
 
 
@@ -56,11 +57,30 @@ def card_png(project: Project, card: Card, width: int, height: int) -> bytes:
 
 @lru_cache(maxsize=128)
 def _png(card: Card, film: tuple[int, int], size: tuple[int, int]) -> bytes:
-    whole = card_picture(card, *film).whole()
-    if size != film:
-        whole = np.asarray(cv2.resize(whole, size, interpolation=cv2.INTER_AREA), np.float32)
-    cover = whole[..., 3:]
-    whole[..., :3] = np.divide(whole[..., :3], cover, out=np.zeros_like(whole[..., :3]), where=cover > 0)
     out = io.BytesIO()
-    Image.fromarray(np.rint(whole * 255).astype(np.uint8), "RGBA").save(out, "PNG", compress_level=1)
+    shown = scaled(card_picture(card, *film), size)
+    cover = shown[..., 3:]
+    shown[..., :3] = np.divide(shown[..., :3], cover, out=np.zeros_like(shown[..., :3]), where=cover > 0)
+    Image.fromarray(np.rint(shown * 255).astype(np.uint8), "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
+
+
+def scaled(picture: CardPicture, size: tuple[int, int]) -> NDArray[np.float32]:
+    """The frame's picture at a size, each point the mean of those that it stands for; premultiplied."""
+    film = picture.size
+    step = film[0] // size[0]
+    if (size[0] * step, size[1] * step) != film:
+        return np.asarray(cv2.resize(picture.whole(), size, interpolation=cv2.INTER_AREA), np.float32)
+    # Only where the card lies is there anything to be scaled.
+    rows, columns = picture.part
+    top, left = rows.start // step, columns.start // step
+    bottom, right = -(-rows.stop // step), -(-columns.stop // step)
+    part = np.zeros(((bottom - top) * step, (right - left) * step, 4), np.float32)
+    within = (
+        slice(rows.start - top * step, rows.stop - top * step),
+        slice(columns.start - left * step, columns.stop - left * step),
+    )
+    part[within] = picture.rgba
+    out = np.zeros((*size[::-1], 4), np.float32)
+    out[top:bottom, left:right] = cv2.resize(part, (right - left, bottom - top), interpolation=cv2.INTER_AREA)
+    return out
