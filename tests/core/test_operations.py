@@ -42,6 +42,8 @@ from zembi.core.edit.operations import (
     Join,
     Lay,
     LayAt,
+    LayCard,
+    LayLyrics,
     LayOver,
     Lift,
     Loosen,
@@ -55,6 +57,7 @@ from zembi.core.edit.operations import (
     RoughCut,
     SetAngle,
     SetBlack,
+    SetCard,
     Slip,
     Slot,
     Split,
@@ -67,11 +70,12 @@ from zembi.core.edit.operations import (
     TreatRange,
     arguments,
 )
-from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext
+from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext, SungLine
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.heard import Heard
+from zembi.core.titles.card import Card, CardLine
 from zembi.core.treatments.model import Mirror
 
 RATE = Fraction(24)
@@ -87,7 +91,9 @@ CONTEXT = Context(
     lead=1,
     angles={4: AngleCoverage(1, [span(0, 500, "wide")]), 9: AngleCoverage(2, [span(0, LENGTH, "close")])},
     clips={"rope": Footage("Rope", 1.0, 9.0, fills=True), "late": Footage("Late", 0.0, 9.0, ready=False)},
+    lyrics=lambda: (SungLine(1, "lamp room", 4.0, 6.0), SungLine(2, "burn the fog away", 8.0, 9.0)),
 )
+CARD = Card((CardLine("Lamp Room"),))
 
 
 def starts(edit: Edit) -> list[int]:
@@ -302,6 +308,7 @@ def operations(draw: st.DrawFn) -> Operation:
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
         Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple))),
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
+        LayCard(CARD, at, unit, lead), SetCard((start,), CARD), LayLyrics(start, frame),
         AddLane("over"), ChangeLane(2, locked=True), OrderLane(2, 1), RemoveLane(2),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
     ]  # fmt: skip
@@ -318,11 +325,13 @@ def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> No
     except (Refused, BadInput):
         return
     assert getattr(after, "unknown", None) == "kept"
-    made = 1 if isinstance(operation, AddLane) else 0
+    made = 1 if isinstance(operation, AddLane | LayCard | LayLyrics) else 0
     assert [getattr(lane, "unknown", None) for lane in after.lanes].count(None) == made
     assert {i.start for i in before.shots} & {i.start for i in after.shots}
     known = {i.id for lane in before.lanes for i in lane.items}
-    laid = isinstance(operation, LayAt | LayOver | RoughCut | MakeSlots | CutAs | TreatRange)
+    laid = isinstance(
+        operation, LayAt | LayOver | LayCard | LayLyrics | RoughCut | MakeSlots | CutAs | TreatRange
+    )
     for item in (i for lane in after.lanes for i in lane.items):
         # What is laid anew is new; what was there, and every part of it, keeps what it carries.
         kept = getattr(item, "unknown", None) == "kept"

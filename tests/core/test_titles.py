@@ -193,7 +193,14 @@ def test_the_words_of_the_song_stand_while_they_are_sung() -> None:
 
 
 @pytest.mark.parametrize(
-    "wrong", [LayLyrics(style="gothic"), LayLyrics(lead=-1), LayLyrics(hold=999), LayLyrics(letters=2)]
+    "wrong",
+    [
+        LayLyrics(style="gothic"),
+        LayLyrics(style="end card"),
+        LayLyrics(lead=-1),
+        LayLyrics(hold=999),
+        LayLyrics(letters=2),
+    ],
 )
 def test_words_that_cannot_be_laid_are_refused(wrong: LayLyrics) -> None:
     with pytest.raises(BadInput):

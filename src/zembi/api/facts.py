@@ -9,6 +9,8 @@ from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.operations.timing import MOST_LOOSE, MOST_PUSH
+from zembi.core.edit.operations.titles import MOST_LEAD as MOST_TITLE_LEAD
+from zembi.core.edit.operations.titles import LayLyrics
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
 from zembi.core.picture.steps import STEPS
@@ -18,8 +20,8 @@ from zembi.core.song.cutdown import CURVES, MOST_GAIN_DB
 from zembi.core.song.grid import PHRASE_BARS
 from zembi.core.song.hits import ATTACK_ROWS, HIT_NAMES, STROKE_ROWS, TURN_ROWS, WITH_DRUMS
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
-from zembi.core.titles.card import LIMITS, LINE_SIZES, SAFE, Align, Anchor, Family
-from zembi.core.titles.presets import PRESETS
+from zembi.core.titles.card import LIMITS, LINE_SIZES, SAFE, Align, Anchor, Card, Family
+from zembi.core.titles.presets import LYRIC_STYLES, PRESETS
 from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT, TRANSITIONS
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
@@ -32,7 +34,7 @@ def facts() -> dict[str, Any]:
     return {
         "limits": {
             "lead": [0, MOST_LEAD], "beats": [1, MOST_BEATS], "push": [1, MOST_PUSH], "loosen": [1, MOST_LOOSE],
-            "handles": [0, MOST_HANDLES], "side": list(SIDES), "scale": list(SCALES), "speed": list(SPEEDS),
+            "handles": [0, MOST_HANDLES], "title_lead": [0, MOST_TITLE_LEAD], "side": list(SIDES), "scale": list(SCALES), "speed": list(SPEEDS),
             "ramp": [-FASTEST, FASTEST], "bpm": [SLOWEST_BPM, FASTEST_BPM], "metre": list(METRES),
             "phrase_bars": list(PHRASE_BARS), "thin": list(THINNED), "gain_db": [-MOST_GAIN_DB, MOST_GAIN_DB],
             "tidy_s": [0.01, FARTHEST_TIDY_S], "shift_s": [-FARTHEST_SHIFT_S, FARTHEST_SHIFT_S], "share": [0, 1],
@@ -51,6 +53,7 @@ def facts() -> dict[str, Any]:
         },
         "proxies": {name: list(box) for name, box in PROXY_SIZES.items()},
         "titles": {
+            "plain": _defaults(Card), "lyrics": {**_defaults(LayLyrics), "styles": list(LYRIC_STYLES)},
             "presets": [{"name": name, "card": dataclasses.asdict(card)} for name, card in PRESETS.items()],
             "limits": {name: list(pair) for name, pair in LIMITS.items()}, "line_sizes": list(LINE_SIZES),
             "fonts": list(get_args(Family)), "aligns": list(get_args(Align)), "anchors": list(get_args(Anchor)),
@@ -58,6 +61,11 @@ def facts() -> dict[str, Any]:
         },
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip
+
+
+def _defaults(kind: type[Any]) -> dict[str, Any]:
+    """What the fields of a class are where they are left out."""
+    return {f.name: f.default for f in dataclasses.fields(kind) if f.default is not dataclasses.MISSING}
 
 
 def _treatment(kind: type[Any]) -> dict[str, Any]:

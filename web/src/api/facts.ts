@@ -51,6 +51,8 @@ interface TreatmentFacts {
 export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;
 
 interface TitleFacts {
+  plain: Omit<Required<Schemas["Card"]>, "lines">;
+  lyrics: { style: string; lines: 1 | 2; lead: number; hold: number; styles: string[] };
   presets: { name: string; card: Schemas["Card"] }[];
   limits: Record<
     "size" | "outline" | "shadow" | "box_opacity" | "spacing" | "tracking" | "x" | "y" | "turn",
@@ -63,5 +65,5 @@ interface TitleFacts {
   safe: number;
 }
 
-/** Cards to begin with in their order, the limits and choices of a card, and the share of the frame kept free on each side. */
+/** A plain card, how words of the song are laid, cards to begin with in their order, the limits and choices of a card, and the share of the frame kept free on each side. */
 export const TITLES = facts.titles as unknown as TitleFacts;

@@ -22,6 +22,10 @@ PRESETS: dict[str, Card] = {
 }  # fmt: skip
 
 
+#: Those that words of the song are laid in.
+LYRIC_STYLES = ("lyric low", "lyric large", "caption")
+
+
 def worded(style: Card, *lines: str) -> Card:
     """A card in the style of another with these lines; each is as large, heavy and coloured as the one it takes the place of."""
     kept = [*style.lines[: len(lines)], *[style.lines[-1]] * max(0, len(lines) - len(style.lines))]

@@ -15,7 +15,7 @@ from zembi.core.song.grid import Unit
 from zembi.core.timebase import seconds_to_frame
 from zembi.core.titles.card import Card, checked_card
 from zembi.core.titles.lyric import broken_line
-from zembi.core.titles.presets import PRESETS, worded
+from zembi.core.titles.presets import LYRIC_STYLES, PRESETS, worded
 
 #: Most frames before a line's beginning and after its end that its title is seen.
 MOST_LEAD = 240
@@ -160,8 +160,9 @@ class LayLyrics:
             BadInput: a style that there is not, or a number that cannot be meant.
             Refused: no line with a time begins there.
         """
-        if self.style not in PRESETS:
-            raise BadInput(f"There is no title style “{self.style}”; there are {', '.join(PRESETS)}.")
+        if self.style not in LYRIC_STYLES:
+            known = ", ".join(LYRIC_STYLES)
+            raise BadInput(f"“{self.style}” is no style for the words of the song; there are {known}.")
         if not (0 <= self.lead <= MOST_LEAD and 0 <= self.hold <= MOST_LEAD and 8 <= self.letters <= 200):
             raise BadInput(
                 f"A title comes and stays at most {MOST_LEAD} frames before and after, in lines of 8 to 200 letters."

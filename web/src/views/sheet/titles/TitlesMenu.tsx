@@ -1,7 +1,7 @@
 import { Button, Popover, Segmented, Select } from "antd";
 import { useState } from "react";
 import { itemsOn } from "../../../api/lanes";
-import { TITLES } from "../../../api/facts";
+import { TITLES, within } from "../../../api/facts";
 import { useEdit, useProject } from "../../../api/project";
 import { classes } from "../../../parts/classes";
 import { barBeat } from "../../../parts/format";
@@ -93,17 +93,15 @@ function Titles({ close }: { close: () => void }) {
   );
 }
 
-const STYLES = ["lyric low", "lyric large", "caption"];
-
 /** The timed lines of the lyrics as titles, all of them or those of a section. */
 function LyricTitles({ close }: { close: () => void }) {
   const { state, rate, operate } = useProject();
   const song = state.song;
   const [where, setWhere] = useState<number | "all">("all");
-  const [style, setStyle] = useState("lyric low");
-  const [lines, setLines] = useState<1 | 2>(1);
-  const [lead, setLead] = useState(4);
-  const [hold, setHold] = useState(6);
+  const [style, setStyle] = useState(TITLES.lyrics.style);
+  const [lines, setLines] = useState(TITLES.lyrics.lines);
+  const [lead, setLead] = useState(TITLES.lyrics.lead);
+  const [hold, setHold] = useState(TITLES.lyrics.hold);
   const timed = song?.lyrics.filter((l) => l.timed) ?? [];
   const section = where === "all" ? undefined : song?.sections.find((s) => s.id === where);
   const inside = timed.filter((l) => !section || (l.at_s >= section.start_s - 1e-3 && l.at_s < section.end_s - 1e-3));
@@ -142,7 +140,7 @@ function LyricTitles({ close }: { close: () => void }) {
           size="small"
           value={style}
           onChange={setStyle}
-          options={STYLES.map((value) => ({ value, label: value }))}
+          options={TITLES.lyrics.styles.map((value) => ({ value, label: value }))}
           aria-label="Style"
           popupMatchSelectWidth={false}
           style={{ width: 110 }}
@@ -161,8 +159,7 @@ function LyricTitles({ close }: { close: () => void }) {
         <span className="soft">before the voice</span>
         <NumberField
           value={lead}
-          min={0}
-          max={48}
+          {...within("title_lead")}
           suffix="f"
           change={setLead}
           aria-label="Frames before the voice"
@@ -171,8 +168,7 @@ function LyricTitles({ close }: { close: () => void }) {
         <span className="soft">after</span>
         <NumberField
           value={hold}
-          min={0}
-          max={48}
+          {...within("title_lead")}
           suffix="f"
           change={setHold}
           aria-label="Frames after the line"

@@ -8,28 +8,8 @@ export type Line = Full["lines"][number];
 
 /** A card with what is left out as a plain one has it. */
 export function full(card: Card): Full {
-  return { ...PLAIN, ...card } as Full;
+  return { ...TITLES.plain, ...card } as Full;
 }
-
-const PLAIN = {
-  font: "plain",
-  bold: true,
-  size: 0.09,
-  colour: "#ffffff",
-  outline: 0,
-  outline_colour: "#000000",
-  shadow: 0,
-  shadow_colour: "#000000",
-  box: "",
-  box_opacity: 0.7,
-  align: "centre",
-  spacing: 1.15,
-  tracking: 0,
-  anchor: "middle",
-  x: 0,
-  y: 0,
-  turn: 0,
-} as const;
 
 /** The name of a title in a list: its words in one line. */
 export function nameOf(item: Pick<ItemView, "source">): string {
