@@ -52,9 +52,10 @@ def whole(before: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
 
 
 def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
-    source = SourceView("angle", 1, None, 0.0, 1.0, 0, "")
+    source = SourceView("angle", 1, None, 0.0, 1.0, 0, "", None, None)
     spans = [
-        [SpanView(a, a + 1, "picture", "m", "", (), False, None) for a in some] for some in (starts, over)
+        [SpanView(a, a + 1, "picture", "m", "", (), False, None, None) for a in some]
+        for some in (starts, over)
     ]
 
     def lane(number: int, kind: str, at: list[int]) -> LaneView:

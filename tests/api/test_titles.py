@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from PIL import Image
+from pydantic import TypeAdapter
 
 from tests.api.test_work import edit
 from zembi.core.titles.card import Card, CardLine
@@ -211,3 +212,39 @@ def test_a_small_picture_of_a_card_is_the_films_by_areas(size: tuple[int, int]) 
     picture = card_picture(worded(PRESETS["caption"], "Lamp Room"), 320, 180)
     wanted = cv2.resize(picture.whole(), size, interpolation=cv2.INTER_AREA)
     assert np.abs(scaled(picture, size) - wanted).max() < 1e-5
+
+
+def test_a_picture_of_a_card_is_no_larger_than_a_film(client: TestClient) -> None:
+    query = {
+        "card": json.dumps(asdict(Card((CardLine("W" * 2000),), size=1.0, outline=0.3))),
+        "width": 8192,
+        "height": 8192,
+    }
+    answer = client.get(f"{URL}/card.png", params=query)
+    assert (answer.status_code, "points at most" in answer.json()["detail"]) == (400, True)
+    assert client.get(f"{URL}/card.png", params={**query, "width": 320, "height": 180}).status_code == 200
+
+
+def test_styles_of_ones_own_are_kept_for_all_projects_and_taken_along(client: TestClient) -> None:
+    styles = "/api/v1/title-styles"
+    assert client.get(styles).json() == []
+    kept = Card((CardLine("Harrow"), CardLine("light", 0.5, colour="#f7e6b0")), "condensed", size=0.2)
+    assert client.post(styles, json={"name": " lamp ", "card": asdict(kept)}).status_code == 201
+    assert [(s["name"], s["card"]["lines"][1]["size"]) for s in client.get(styles).json()] == [("lamp", 0.5)]
+    text = client.get(f"{styles}/file").text
+    assert client.delete(f"{styles}/lamp").status_code == 200
+    assert client.delete(f"{styles}/lamp").status_code == 404
+    assert client.post(f"{styles}/file", json={"text": text}).json()["note"] == "1 title style taken over"
+    (again,) = client.get(styles).json()
+    made = lay(client, TypeAdapter(Card).validate_python(again["card"]))
+    assert titles(made.json())[0]["source"]["card"] == again["card"]
+    for wrong in (
+        "{}",
+        "no",
+        text.replace("#f7e6b0", "yellow"),
+        text.replace("lamp", ""),
+        '{"format": "zembi title styles 1", "styles": [1]}',
+    ):
+        assert client.post(f"{styles}/file", json={"text": wrong}).status_code == 400
+    assert client.post(styles, json={"name": "", "card": asdict(kept)}).status_code == 400
+    assert len(client.get(styles).json()) == 1

@@ -260,6 +260,8 @@ def test_b_roll_is_laid_from_its_in_point(client: TestClient) -> None:
         "speed": 1.0,
         "slip": 0,
         "words": "",
+        "card": None,
+        "line": None,
     }
     over = operate(client, "lay over", working_s=8.5, media=rope, unit="beat")
     assert [(c["start"], c["end"]) for c in over["cutaways"]] == [(204, 252)]

@@ -3,6 +3,7 @@
 import json
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
@@ -261,3 +262,13 @@ def test_a_flicker_grows_a_step_each_time_it_comes_on_up_to_its_own_size() -> No
     for wrong in (FlickerOn("in", "10x"), FlickerOn("in", ""), FlickerOn("in", "1", 2.0)):
         with pytest.raises(BadInput):
             look(wrong, ground, 16 / 9)
+
+
+def test_thousands_of_lines_are_laid_at_once_and_two_at_one_time_on_two_lanes() -> None:
+    long = 24 * 4000
+    sung = [SungLine(n, f"line {n}", 0.5 * n, 0.5 * n + 0.4) for n in range(7000)]
+    context = Context(RATE, GRID, lyrics=lambda: [*sung, SungLine(9999, "beside", 10.0, 11.0)])
+    laid = apply(new_edit(long, [Item(0, AngleSource(1))]), LayLyrics(lead=0, hold=0), context)
+    first, second = titles(laid)
+    assert (len(first), len(second)) == (7000, 1)
+    assert all(a[1] is not None and a[1] <= b[0] for a, b in pairwise(first))

@@ -647,6 +647,13 @@ class KeepRecipe(Body):
     treatments: Annotated[list[Treatment], Field(min_length=1, max_length=24)]
 
 
+class KeepTitleStyle(Body):
+    """A card to keep as a title style under a name."""
+
+    name: Name
+    card: Card
+
+
 class SharedRecipeView(Body):
     """Treatments that are kept for all projects."""
 

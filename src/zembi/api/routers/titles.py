@@ -1,16 +1,20 @@
-"""Titles: the picture of a card, and how it is set."""
+"""Titles: the picture of a card, how it is set, and title styles of one's own."""
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import TypeAdapter, ValidationError
 
-from zembi.api.context import ProjectDep
+from zembi.api.context import ProjectDep, StudioDep
+from zembi.api.download import disposition
+from zembi.api.schemas import KeepTitleStyle, Ok, RecipeText
 from zembi.core.errors import BadInput
 from zembi.core.titles.card import Card
+from zembi.service.project.named import NamedFile
 from zembi.service.titles.cards import CardSet, card_png, card_set
+from zembi.service.titles.styles import TitleStyle, styles_of, title_styles
 
-router = APIRouter(prefix="/projects/{project_id}", tags=["titles"])
+router = APIRouter(tags=["titles"])
 
 _CARD = TypeAdapter(Card)
 #: A card as JSON: an address that says all of it can be kept for ever.
@@ -27,14 +31,56 @@ def _card(text: str) -> Card:
         raise BadInput(f"That is no card: {where or 'it'}: {first['msg']}.") from None
 
 
-@router.get("/card.png", response_class=Response)
+@router.get("/projects/{project_id}/card.png", response_class=Response)
 def picture_of_card(project: ProjectDep, card: CardText, width: Side, height: Side) -> Response:
     """The film's picture of a card, scaled to a size, with alpha."""
     head = {"cache-control": "private, max-age=86400"}
     return Response(card_png(project, _card(card), width, height), media_type="image/png", headers=head)
 
 
-@router.get("/card")
+@router.get("/projects/{project_id}/card")
 def how_card_is_set(project: ProjectDep, card: CardText) -> CardSet:
     """How a card is set: its lines as they are broken, its extent, and letters that no font has."""
     return card_set(project, _card(card))
+
+
+def _styles(studio: StudioDep) -> NamedFile[TitleStyle]:
+    return title_styles(studio.workspace.data / "title-styles.json")
+
+
+StylesDep = Annotated[NamedFile[TitleStyle], Depends(_styles)]
+
+
+@router.get("/title-styles")
+def list_title_styles(styles: StylesDep) -> list[TitleStyle]:
+    """Title styles for all projects, by name."""
+    return styles.all()
+
+
+@router.post("/title-styles", status_code=201)
+def keep_title_style(body: KeepTitleStyle, styles: StylesDep) -> Ok:
+    """Keep a card as a title style for all projects; one of the same name is replaced."""
+    styles.keep([TitleStyle(body.name, body.card)])
+    return Ok()
+
+
+@router.delete("/title-styles/{name}")
+def drop_title_style(name: str, styles: StylesDep) -> Ok:
+    """Take a title style away; the titles that were made with it stay."""
+    styles.drop(name)
+    return Ok()
+
+
+@router.get("/title-styles/file", response_class=Response)
+def write_title_styles(styles: StylesDep) -> Response:
+    """Title styles for all projects as a file to take along."""
+    headers = {"Content-Disposition": disposition("title styles.json")}
+    return Response(styles.written(), media_type="application/json", headers=headers)
+
+
+@router.post("/title-styles/file")
+def read_title_styles(body: RecipeText, styles: StylesDep) -> Ok:
+    """Take title styles over from a file, for all projects."""
+    found = styles_of(body.text)
+    styles.keep(found)
+    return Ok(note=f"{len(found)} title style{'s' if len(found) != 1 else ''} taken over")

@@ -10,6 +10,7 @@ from zembi.api.download import disposition
 from zembi.api.schemas import Id, KeepRecipe, Ok, RecipeText, SharedRecipeView
 from zembi.core.treatments.model import KINDS
 from zembi.service.edit import recipes
+from zembi.service.project.named import NamedFile
 
 router = APIRouter(tags=["treatments"])
 
@@ -44,11 +45,11 @@ def read_recipes(body: RecipeText, project: ProjectDep) -> Ok:
     return Ok(note=_taken(recipes.read(project, body.text)))
 
 
-def _shared(studio: StudioDep) -> recipes.SharedRecipes:
-    return recipes.SharedRecipes(studio.workspace.data / "recipes.json")
+def _shared(studio: StudioDep) -> NamedFile[recipes.Named]:
+    return recipes.shared_recipes(studio.workspace.data / "recipes.json")
 
 
-SharedDep = Annotated[recipes.SharedRecipes, Depends(_shared)]
+SharedDep = Annotated[NamedFile[recipes.Named], Depends(_shared)]
 
 
 @router.get("/recipes")

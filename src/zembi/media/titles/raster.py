@@ -128,6 +128,10 @@ def _draw(cover: Cover, glyph: Glyph, em: float, x: float, y: float, turn: float
     cos, sin = math.cos(math.radians(turn)), math.sin(math.radians(turn))
     across, down = glyph.x * em, glyph.y * em
     at_x, at_y = x + cos * across - sin * down, y + sin * across + cos * down
+    # No glyph reaches further than two of its ems: one that lies outside is not drawn.
+    far = 2 * glyph.em * em + stroke
+    if not (-far < at_x < cover.shape[1] + far and -far < at_y < cover.shape[0] + far):
+        return
     left, top = math.floor(at_x), math.ceil(at_y)
     # FreeType's rows go up; what is left of the place is given with the outline.
     shift = freetype.Vector(round((at_x - left) * _POINT), round((top - at_y) * _POINT))

@@ -4,12 +4,12 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Lock
 from typing import Any
 
-from zembi.core.errors import BadInput, NotFound
+from zembi.core.errors import BadInput
 from zembi.core.interchange.limits import at_most, checked_json
 from zembi.core.treatments.model import Treatment, checked_treatment, treatment_from_dict, treatment_to_dict
+from zembi.service.project.named import MOST, NamedFile, checked_name
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import Project
 from zembi.store import tables
@@ -17,7 +17,6 @@ from zembi.store.entities import Recipe
 
 #: What a file of recipes says that it is.
 FORMAT = "zembi recipes 1"
-_MOST = 500
 
 
 @dataclass(frozen=True)
@@ -81,71 +80,15 @@ def read(project: Project, text: str) -> int:
     return len(recipes)
 
 
-@dataclass(frozen=True)
-class SharedRecipes:
-    """Recipes for all projects of a workspace: a file beside the projects, of the same form as one that is taken along.
-
-    Attributes:
-        path: The file; there are none where it is missing.
-    """
-
-    path: Path
-
-    def all(self) -> list[Named]:
-        """The recipes by name.
-
-        Raises:
-            BadInput: the file is damaged; it is left as it is.
-        """
-        if not self.path.exists():
-            return []
-        try:
-            return sorted(recipes_of(self.path.read_text()), key=lambda r: r.name.casefold())
-        except (BadInput, UnicodeDecodeError) as fault:
-            raise BadInput(
-                f"The recipes for all projects in {self.path.name} cannot be read: {fault} Mend or move that file."
-            ) from fault
-
-    def keep(self, recipes: Sequence[Named]) -> None:
-        """Keep recipes; those of the same name take the treatments.
-
-        Raises:
-            BadInput: no name, nothing to keep, too many, or a damaged file.
-        """
-        with _WRITING:
-            known = {r.name: r for r in self.all()} | {r.name: _checked(r) for r in recipes}
-            at_most(len(known), "The list of recipes", _MOST)
-            self._write(list(known.values()))
-
-    def drop(self, name: str) -> None:
-        """Take a recipe away.
-
-        Raises:
-            NotFound: there is none of that name.
-        """
-        with _WRITING:
-            known = self.all()
-            left = [r for r in known if r.name != name]
-            if len(left) == len(known):
-                raise NotFound(f"There is no recipe “{name}” for all projects.")
-            self._write(left)
-
-    def written(self) -> str:
-        """All of them as a document."""
-        return _document([_plain(r) for r in self.all()])
-
-    def _write(self, recipes: Sequence[Named]) -> None:
-        part = self.path.with_name(f".{self.path.name}.part")
-        part.write_text(_document([_plain(r) for r in recipes]))
-        part.replace(self.path)
-
-
-#: One process serves a workspace; its threads write one after the other.
-_WRITING = Lock()
+def shared_recipes(path: Path) -> NamedFile[Named]:
+    """Recipes for all projects of a workspace, in a file."""
+    return NamedFile(
+        path, "recipes", "recipe", recipes_of, lambda found: _document([_plain(r) for r in found]), _checked
+    )
 
 
 def _checked(recipe: Named) -> Named:
-    name = _checked_name(recipe.name)
+    name = checked_name(recipe.name, "recipe")
     if not recipe.treatments:
         raise BadInput("A recipe holds one treatment at least.")
     for treatment in recipe.treatments:
@@ -173,17 +116,13 @@ def recipes_of(text: str) -> Sequence[Named]:
     listed = document.get("recipes")
     if not isinstance(listed, list) or not all(isinstance(r, dict) for r in listed):
         raise BadInput("The file of recipes names none.")
-    at_most(len(listed), "The file of recipes", _MOST)
+    at_most(len(listed), "The file of recipes", MOST)
     out = []
     for r in listed:
         treatments = r.get("treatments")
         if not isinstance(treatments, list) or not treatments:
             raise BadInput(f"The recipe {r.get('name')!r} holds no treatments.")
-        out.append(Named(_checked_name(r.get("name")), tuple(treatment_from_dict(t) for t in treatments)))
+        out.append(
+            Named(checked_name(r.get("name"), "recipe"), tuple(treatment_from_dict(t) for t in treatments))
+        )
     return out
-
-
-def _checked_name(name: Any) -> str:
-    if not isinstance(name, str) or not 0 < len(name.strip()) <= 120:
-        raise BadInput("A recipe has a name of 1 to 120 letters.")
-    return name.strip()

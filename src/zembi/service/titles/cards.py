@@ -9,10 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from zembi.core.errors import BadInput
 from zembi.core.titles.card import Card, checked_card
 from zembi.media.titles.layout import extent, set_card
 from zembi.media.titles.raster import CardPicture, card_picture
 from zembi.service.project.workspace import Project
+
+#: Most points of a picture for the page: those of a film in 4K.
+LARGEST = 4096 * 2304
 
 
 @dataclass(frozen=True)
@@ -49,8 +53,10 @@ def card_png(project: Project, card: Card, width: int, height: int) -> bytes:
     """The film's picture of a card, scaled to a size, as PNG with alpha.
 
     Raises:
-        BadInput: it cannot be set.
+        BadInput: it cannot be set, or is asked for too large.
     """
+    if width * height > LARGEST:
+        raise BadInput(f"A picture of a card has {LARGEST:,} points at most, not {width} by {height}.")
     about = project.about
     return _png(checked_card(card), (about.width, about.height), (width, height))
 

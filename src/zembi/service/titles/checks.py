@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from fractions import Fraction
-from itertools import combinations
+from itertools import islice
 
 from zembi.core.edit.checks import Finding
 from zembi.core.programme.model import Programme, Span, Title
@@ -12,7 +12,7 @@ from zembi.media.titles.layout import extent, set_card
 
 #: Share of the frame by which words may reach out of the safe area, and over each other, before it is told.
 _ROOM = 0.005
-#: Most findings of one kind of pairs.
+#: Most findings of titles over each other.
 _MOST = 200
 
 
@@ -48,23 +48,22 @@ def _of_one(span: Span, aspect: float, rate: Fraction) -> list[str]:
 def _over_each_other(spans: Sequence[Span], aspect: float) -> list[Finding]:
     out: list[Finding] = []
     ordered = sorted(spans, key=lambda s: s.start)
-    for a, b in combinations(ordered, 2):
-        if b.start >= a.end or len(out) >= _MOST:
-            continue
-        one, other = _extent(a, aspect), _extent(b, aspect)
-        apart = (
-            one[2] <= other[0] + _ROOM
-            or other[2] <= one[0] + _ROOM
-            or one[3] <= other[1] + _ROOM
-            or other[3] <= one[1] + _ROOM
-        )
-        if not apart:
-            assert isinstance(b.content, Title)
-            words = " ".join(b.content.card.text.split())[:40]
-            out.append(
-                Finding("title", b.start, min(a.end, b.end), f"The title “{words}” lies over another.")
-            )
+    for n, below in enumerate(ordered):
+        for above in islice(ordered, n + 1, None):
+            if above.start >= below.end or len(out) >= _MOST:
+                break
+            if _apart(_extent(below, aspect), _extent(above, aspect)):
+                continue
+            assert isinstance(above.content, Title)
+            words = " ".join(above.content.card.text.split())[:40]
+            end = min(below.end, above.end)
+            out.append(Finding("title", above.start, end, f"The title “{words}” lies over another."))
     return out
+
+
+def _apart(one: Sequence[float], other: Sequence[float]) -> bool:
+    """True if two extents (left, top, right, bottom) share no more than what is let pass."""
+    return any(a[k + 2] <= b[k] + _ROOM for k in (0, 1) for a, b in ((one, other), (other, one)))
 
 
 def _extent(span: Span, aspect: float) -> tuple[float, float, float, float]:

@@ -216,6 +216,7 @@ function FilesMenu() {
   const writing = jobs.find((j) => j.kind === "lineup" && isOpen(j));
   return (
     <Dropdown
+      autoFocus
       trigger={["click"]}
       menu={{
         items: [

@@ -80,7 +80,7 @@ export function ShotMenu({ shot, next }: { shot: ItemView; next: ItemView | unde
   };
   return (
     <>
-      <Dropdown menu={{ items, onClick: choose }} trigger={["click"]}>
+      <Dropdown autoFocus menu={{ items, onClick: choose }} trigger={["click"]}>
         <Button size="small" data-testid="shot-menu">
           More…
         </Button>

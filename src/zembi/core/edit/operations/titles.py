@@ -1,12 +1,13 @@
 """Operations that lay and change titles."""
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from zembi.core.edit.items import with_item
 from zembi.core.edit.lanes.titles import TITLES
-from zembi.core.edit.model import CardSource, Edit, Item, Lane, ends_of
+from zembi.core.edit.model import CardSource, Edit, Item, Lane, checked, ends_of
 from zembi.core.edit.operations.context import Context, SungLine
 from zembi.core.edit.operations.lanes import with_new_lane
 from zembi.core.edit.operations.laying import ends_by_itself
@@ -21,41 +22,48 @@ from zembi.core.titles.presets import LYRIC_STYLES, PRESETS, worded
 MOST_LEAD = 240
 
 
-def _free_lane(edit: Edit, first: int, end: int, lane_id: int | None = None) -> tuple[Edit, Lane]:
-    """The edit with a lane of titles on which nothing lies in a range: the one asked for, the lowest that is free, or a new one.
+class _Room:
+    """A lane of titles while more are laid on it: its items in order of their start."""
+
+    def __init__(self, lane: Lane, length: int) -> None:
+        self.lane = lane
+        self.items = list(lane.items)
+        self._starts = [i.start for i in lane.items]
+        self._ends = ends_of(lane, length)
+
+    def takes(self, item: Item) -> bool:
+        """Lay an item, where it is free there."""
+        end = item.end or 0
+        at = bisect_right(self._starts, item.start)
+        if (at and self._ends[at - 1] > item.start) or (at < len(self._starts) and self._starts[at] < end):
+            return False
+        self.items.insert(at, item)
+        self._starts.insert(at, item.start)
+        self._ends.insert(at, end)
+        return True
+
+
+def _laid(edit: Edit, items: Sequence[Item], lane_id: int | None = None) -> Edit:
+    """The edit with titles laid on the lane asked for, or each on the lowest that is free there, or on a new one.
 
     Raises:
-        Refused: the one that was asked for is gone, of another kind, locked or taken there; there may be no more lanes.
+        Refused: the lane that was asked for is gone, of another kind, locked or taken there; there may be no more lanes.
     """
     if lane_id is not None:
         lane = edit.lane(lane_id)
         if lane.kind is not TITLES:
             raise Refused(f"No title is laid on the lane “{lane.name}”.")
-        return edit, lane
-    for lane in edit.of_kind(TITLES):
-        if lane.on and not lane.locked and not _taken(edit, lane, first, end):
-            return edit, lane
-    after = with_new_lane(edit, TITLES)
-    return after, next(lane for lane in after.of_kind(TITLES) if lane.id == 0)
-
-
-def _taken(edit: Edit, lane: Lane, first: int, end: int) -> bool:
-    return any(
-        i.start < end and until > first
-        for i, until in zip(lane.items, ends_of(lane, edit.length), strict=True)
-    )
-
-
-def _laid(edit: Edit, items: Sequence[Item], lane_id: int | None = None) -> Edit:
-    """The edit with titles laid where there is room for each."""
+        return edit.with_items(lane, (*lane.items, *items))
+    rooms = [_Room(lane, edit.length) for lane in edit.of_kind(TITLES) if lane.on and not lane.locked]
     for item in items:
-        edit, lane = _free_lane(edit, item.start, item.end or edit.length, lane_id)
-        if lane.id == 0:
-            at = [one.id for one in edit.lanes].index(0)
-            lanes = (*edit.lanes[:at], replace(lane, items=(item,)), *edit.lanes[at + 1 :])
-            edit = replace(edit, lanes=lanes).with_items(edit.lanes[0], edit.lanes[0].items)
-        else:
-            edit = edit.with_items(lane, (*lane.items, item))
+        if not any(room.takes(item) for room in rooms):
+            # Checked at once: a lane gets its id.
+            edit = checked(with_new_lane(edit, TITLES))
+            room = _Room(edit.of_kind(TITLES)[-1], edit.length)
+            room.takes(item)
+            rooms.append(room)
+    for room in rooms:
+        edit = edit.with_items(edit.lane(room.lane.id), room.items)
     return edit
 
 

@@ -11,6 +11,7 @@ import { lengthOf } from "../passage";
 import { useChoice } from "../choice";
 import { inWords } from "../treating/kinds";
 import { ANCHORS, type Full, type Line, nameOf, typed } from "./card";
+import { KeepStyle } from "./styles";
 import styles from "./Titles.module.css";
 import { useCard } from "./useCard";
 import { useCardSet } from "./useCardSet";
@@ -53,6 +54,7 @@ function Bench({ item }: { item: ItemView }) {
           </span>
         )}
         <span className={cx("grow")} />
+        <KeepStyle card={card} />
         <Button size="small" onClick={() => useChoice.setState({ treating: "here" })} title="Key E">
           {item.treated ? `Treated: ${inWords(item)}` : "Treat it…"}
         </Button>

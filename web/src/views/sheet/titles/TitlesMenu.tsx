@@ -11,6 +11,7 @@ import { clock } from "../../../player/clock";
 import type { Card } from "../../../player/cards";
 import { useChoice } from "../choice";
 import { nameOf } from "./card";
+import { OwnStyles } from "./styles";
 import styles from "./Titles.module.css";
 
 const cx = classes(styles);
@@ -68,6 +69,7 @@ function Titles({ close }: { close: () => void }) {
           </Button>
         ))}
       </div>
+      <OwnStyles lay={(card) => void lay(card)} />
       <LyricTitles close={close} />
       {titles.length > 0 && song && (
         <>

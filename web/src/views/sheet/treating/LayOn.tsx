@@ -13,7 +13,7 @@ export function LayOn({ others, list }: { others: Others[]; list: Treatment[] })
       void message.success(`${found.items.length} shots are treated alike; Undo takes it back.`, 3);
   };
   return (
-    <Dropdown menu={{ items: layOn, onClick: (info) => void lay(info) }} trigger={["click"]}>
+    <Dropdown autoFocus menu={{ items: layOn, onClick: (info) => void lay(info) }} trigger={["click"]}>
       <Button size="small" data-testid="lay-on-others">
         Lay on other shots…
       </Button>

@@ -56,7 +56,11 @@ export function Offer({ subject, angle, title, some, here, second, clip, add }: 
     void add([begun(kind as Treatment["kind"], here, second, clip)]);
   };
   return (
-    <Dropdown menu={{ items: more, onClick: offer, style: { maxHeight: 380, overflowY: "auto" } }} trigger={["click"]}>
+    <Dropdown
+      autoFocus
+      menu={{ items: more, onClick: offer, style: { maxHeight: 380, overflowY: "auto" } }}
+      trigger={["click"]}
+    >
       <Button size="small" type={some ? "default" : "primary"} data-testid="add-treatment" style={{ marginTop: 6 }}>
         + {some ? "another" : "a treatment"}
       </Button>

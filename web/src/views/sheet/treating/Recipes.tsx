@@ -122,7 +122,7 @@ export function Recipes({ add, allowed }: Props) {
     }
   };
   return (
-    <Dropdown menu={{ items, onClick: choose }} trigger={["click"]}>
+    <Dropdown autoFocus menu={{ items, onClick: choose }} trigger={["click"]}>
       <Button size="small" data-testid="recipes" style={{ marginTop: 6, marginLeft: 4 }}>
         Recipes… {state.recipes.length + everywhere.length || ""}
       </Button>
