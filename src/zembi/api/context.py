@@ -39,7 +39,7 @@ IfMatch = Annotated[str | None, Header(alias="if-match", max_length=200)]
 
 
 def get_begun(project: ProjectDep, response: Response) -> Callable[[int], Started]:
-    """What answers that a long work was queued: with its address, in the header too."""
+    """The answer to a queued long work, by its number: 202 with its address, in the header too."""
 
     def begun(job: int) -> Started:
         address = f"{API}/projects/{project.id}/jobs/{job}"

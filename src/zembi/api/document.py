@@ -68,7 +68,7 @@ def _add_refusals(method: str, operation: dict[str, Any]) -> None:
 
 
 def _can_be_wrong(parameter: dict[str, Any]) -> bool:
-    """Whether some text is no value of a parameter, or it may be missing."""
+    """True if some text is no value of a parameter, or it may be missing."""
     if parameter.get("required") and parameter["in"] == "query":
         return True
     schema = parameter["schema"]

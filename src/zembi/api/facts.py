@@ -64,7 +64,7 @@ def facts() -> dict[str, Any]:
 
 
 def _defaults(kind: type[Any]) -> dict[str, Any]:
-    """What the fields of a class are where they are left out."""
+    """Defaults of the fields of a class that have one."""
     return {f.name: f.default for f in dataclasses.fields(kind) if f.default is not dataclasses.MISSING}
 
 

@@ -320,7 +320,7 @@ class ChangeMarks(
 
 
 class MarksChanged(BaseModel):
-    """What became of marks, in words; ``moved`` tells those that tidying moves."""
+    """The result of a change of marks, in words; ``moved`` tells those that tidying moves."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True)
 

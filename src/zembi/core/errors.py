@@ -53,7 +53,7 @@ class Refused(ZembiError):
 
 
 class Changed(Refused):
-    """What a change was made of has changed since; it was not made."""
+    """A change of something that is another by now; it was not made."""
 
     code = "changed"
 

@@ -93,7 +93,7 @@ function paint(painting: Painter, width: number, height: number, parts: readonly
 const alphaKeys = new WeakMap<object, object>();
 
 /** Key under which the alpha of an image is kept beside its colours. */
-function alphaKey(image: object | null): object | null {
+function alphaKey<T extends object>(image: T | null) {
   if (!image) return null;
   const known = alphaKeys.get(image) ?? {};
   alphaKeys.set(image, known);

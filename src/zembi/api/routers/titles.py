@@ -40,7 +40,7 @@ def picture_of_card(project: ProjectDep, card: CardText, width: Side, height: Si
 
 @router.get("/projects/{project_id}/card")
 def how_card_is_set(project: ProjectDep, card: CardText) -> CardSet:
-    """How a card is set: its lines as they are broken, its extent, and letters that no font has."""
+    """Lines of a card as they are broken, its extent, and letters that no font has."""
     return card_set(project, _card(card))
 
 

@@ -226,7 +226,7 @@ def write_timeline(
 
     Holes are gaps; black on purpose is a clip of a generator. Speeds, backwards, freezes and dissolves are the
     format's own; a ramp is a run of clips at one speed each. What the format does not know (curves of the picture, the
-    exact ramp, colours laid over) is in the metadata under "zembi" and comes back exactly.
+    exact ramp, colours and titles laid over) is in the metadata under "zembi" and comes back exactly.
 
     Args:
         name: Name of the timeline.
@@ -254,31 +254,31 @@ def write_timeline(
         for s in layer.spans
         if isinstance(s.content, Colour)
     ]
-    titles: list[dict[str, Any]] = [
-        {
-            "layer": n,
-            "name": layer.name,
-            "first": s.start,
-            "end": s.end,
-            "card": card_to_dict(s.content.card),
-            "chain": _written(s.chain),
-        }
-        for n, layer in enumerate(programme.layers)
-        for s in layer.spans
-        if isinstance(s.content, Title)
-    ]
+    titles = _add_titles(timeline, programme, rate)
     own = {name: found for name, found in (("colours", colours), ("titles", titles)) if found}
     if own:
         timeline.metadata[_OWN] = own
-    for title in titles:
-        # For other programs: where the words stand, and which.
-        words = " / ".join(line["text"] for line in title["card"]["lines"])
-        begins = float(Fraction(title["first"]) / rate)
-        marked = _range(begins, title["end"] - title["first"], rate)
-        timeline.tracks.markers.append(otio.schema.Marker(name=f"Title: {words}", marked_range=marked))
     if song is not None:
         timeline.tracks.append(_song_track(song, markers, rate, programme))
     return str(otio.adapters.write_to_string(timeline, "otio_json", indent=1))
+
+
+def _add_titles(timeline: Any, programme: Programme, rate: Fraction) -> list[dict[str, Any]]:
+    """Mark each title with its words, for other programs; returns all of them as plain data."""
+    out = []
+    for n, layer in enumerate(programme.layers):
+        for s in layer.spans:
+            if not isinstance(s.content, Title):
+                continue
+            card = s.content.card
+            words = " / ".join(line.text for line in card.lines)
+            marked = _range(float(Fraction(s.start) / rate), s.frames, rate)
+            timeline.tracks.markers.append(otio.schema.Marker(name=f"Title: {words}", marked_range=marked))
+            out.append({
+                "layer": n, "name": layer.name, "first": s.start, "end": s.end, "card": card_to_dict(card),
+                "chain": _written(s.chain),
+            })  # fmt: skip
+    return out
 
 
 def _song_track(

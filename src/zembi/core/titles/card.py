@@ -106,7 +106,7 @@ class Card:
 
     @property
     def place(self) -> tuple[float, float]:
-        """Where its point stands, in widths and heights of the frame from the frame's centre, to the right and down."""
+        """Place of its point, in widths and heights of the frame from the frame's centre, to the right and down."""
         across, down = self.pivot
         room = 1 - 2 * SAFE
         return (across - 0.5) * room + self.x, (down - 0.5) * room + self.y

@@ -71,7 +71,8 @@ class _Run:
         return sum(g[4] for g in self.glyphs)
 
 
-@lru_cache(maxsize=256)
+# Each operation on an edit checks all of its titles: as many are remembered as long films have.
+@lru_cache(maxsize=1 << 12)
 def set_card(card: Card, aspect: float) -> SetCard:
     """Set a card in a frame of an aspect (width by height); lines too long for the safe area are broken between words."""
     room = (1 - 2 * SAFE) * aspect / card.size

@@ -16,7 +16,7 @@ _WRITING = Lock()
 
 
 class HasName(Protocol):
-    """What is known by its name."""
+    """Anything that is known by its name."""
 
     @property
     def name(self) -> str: ...

@@ -17,7 +17,7 @@ _MOST = 200
 
 
 def title_findings(programme: Programme, aspect: float, rate: Fraction) -> list[Finding]:
-    """What somebody would be sorry to find of the titles of a programme."""
+    """Findings on the titles of a programme, each by itself and over each other."""
     spans = [s for layer in programme.layers for s in layer.spans if isinstance(s.content, Title)]
     out: list[Finding] = []
     for span in spans:
