@@ -15,11 +15,13 @@ from zembi.core.errors import UnreadableMedia
 from zembi.core.picture.chain import Act
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.picture.steps import OPACITY, PLACE
-from zembi.core.programme.model import Black, Span, Title
+from zembi.core.programme.model import Black, Layer, Programme, Span, Title
 from zembi.core.titles.card import Card, CardLine
 from zembi.core.titles.presets import PRESETS, worded
+from zembi.core.titles.shown import Shown
 from zembi.media.compositor import CompositeLayer, coded, composed
 from zembi.media.render import Film, film_pictures
+from zembi.media.sheet import planes_of
 from zembi.media.titles.fonts import FILES, chain_of, font_for, font_of
 from zembi.media.titles.layout import set_card
 from zembi.media.titles.raster import card_picture
@@ -242,3 +244,48 @@ def test_odd_letters_are_set_or_named(text: str) -> None:
     picture = card_picture(card(text + " x"), *SIZE)
     assert np.isfinite(picture.rgba).all()
     assert laid.right >= laid.left
+
+
+def test_letters_that_are_still_to_come_leave_the_others_where_they_stand() -> None:
+    words = Card((CardLine("one two"),), shadow=0.0, outline=0.0)
+    whole = card_picture(words, 640, 360).whole()
+    first = card_picture(words, 640, 360, Shown(end=3)).whole()
+    second = card_picture(words, 640, 360, Shown(first=3)).whole()
+    assert first[..., 3].sum() > 50
+    # Letters stand apart: what is seen of both is all that is seen of the whole.
+    assert np.array_equal(np.maximum(first, second), whole)
+
+
+def test_the_sung_word_is_coloured_larger_and_heavier_about_its_middle() -> None:
+    words = Card((CardLine("one two"),), colour="#ffffff", shadow=0.0)
+    plain = card_picture(words, 640, 360, Shown(first=4)).whole()[..., 3]
+    red = card_picture(words, 640, 360, Shown(lit_first=4, lit_end=7, colour="#ff0000")).whole()
+    assert np.allclose(red[..., 0], red[..., 3])
+    assert np.array_equal(red[..., 3] - red[..., 1] > 0, plain > 0)
+    seen = Shown(first=4, lit_first=4, lit_end=7, colour="#ffffff", grow=0.5)
+    grown = card_picture(words, 640, 360, seen).whole()[..., 3]
+    columns = [np.nonzero(p.any(0))[0] for p in (plain, grown)]
+    assert np.ptp(columns[1]) == pytest.approx(1.5 * np.ptp(columns[0]), abs=3)
+    assert columns[1].mean() == pytest.approx(columns[0].mean(), abs=2)
+    heavy = card_picture(words, 640, 360, replace(seen, grow=0.0, heavier=0.035)).whole()[..., 3]
+    assert heavy.sum() > 1.15 * plain.sum()
+
+
+def test_a_cursor_stands_behind_the_last_letter() -> None:
+    words = Card((CardLine("ab"),), shadow=0.0)
+    without, with_it = (
+        card_picture(words, 640, 360, Shown(end=1, cursor=c)).whole()[..., 3] for c in (False, True)
+    )
+    added = np.nonzero((with_it - without).any(0))[0]
+    assert added.min() > np.nonzero(without.any(0))[0].max()
+    assert 1 <= np.ptp(added) <= 4
+
+
+def test_words_come_in_the_film_in_their_frames() -> None:
+    words = Card((CardLine("one two"),), shadow=0.0)
+    spans = (Span(0, 2, Title(words, Shown(end=3))), Span(2, 4, Title(words)))
+    film = Film(Programme(4, (Layer("Titles", spans),)), {}, None, Fraction(24), 320, 180, 0, 4)
+    light = [int((planes_of(p)[0] > 100).sum()) for p in film_pictures(film)]
+    assert light[0] == light[1]
+    assert light[2] == light[3]
+    assert light[2] > 1.5 * light[0] > 0

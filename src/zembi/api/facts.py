@@ -22,7 +22,15 @@ from zembi.core.song.hits import ATTACK_ROWS, HIT_NAMES, STROKE_ROWS, TURN_ROWS,
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S, THINNED
 from zembi.core.titles.card import LIMITS, LINE_SIZES, SAFE, Align, Anchor, Card, Family
 from zembi.core.titles.presets import LYRIC_STYLES, PRESETS
-from zembi.core.treatments.model import KINDS, OF_A_CUT, OF_CLIPS, OF_ONE_SHOT, TRANSITIONS
+from zembi.core.treatments.model import (
+    KINDS,
+    OF_A_CUT,
+    OF_CLIPS,
+    OF_ONE_SHOT,
+    OF_PICTURES,
+    TRANSITIONS,
+    WORDS,
+)
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
 from zembi.media.derive import PROXY_SIZES, STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
@@ -83,7 +91,8 @@ def _treatment(kind: type[Any]) -> dict[str, Any]:
     return {
         "begins": begins,
         "choices": {name: [c for c in of if c != "hold"] for name, of in choices.items() if name != "kind"},
-        "passage": kind not in OF_ONE_SHOT, "cutaway": kind not in OF_A_CUT, "angle": kind not in OF_CLIPS,
+        "passage": kind not in OF_ONE_SHOT, "cutaway": kind not in OF_A_CUT + WORDS, "angle": kind not in OF_CLIPS + WORDS,
+        "shot": kind not in WORDS, "title": kind not in OF_PICTURES,
         "joins": kind in TRANSITIONS,
     }  # fmt: skip
 

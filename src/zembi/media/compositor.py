@@ -18,6 +18,7 @@ from zembi.core.picture.step import Values
 from zembi.core.picture.steps import OPACITY, PLACE
 from zembi.core.picture.steps.place import fills
 from zembi.core.titles.card import Card
+from zembi.core.titles.shown import ALL, Shown
 from zembi.media.enlarge import enlarged
 from zembi.media.sheet import (
     BLACK,
@@ -37,7 +38,7 @@ from zembi.media.titles.raster import card_picture
 
 @dataclass(frozen=True)
 class CompositeLayer:
-    """One picture of a stack: a frame, a card of words, a colour ("#rrggbb"), or black where none is given.
+    """One picture of a stack: a frame, what is ``shown`` of a card of words, a colour ("#rrggbb"), or black where none is given.
 
     ``cover`` says how much each point of a frame over black hides, 0 to 1; without it, all.
     """
@@ -45,6 +46,7 @@ class CompositeLayer:
     acts: tuple[Act, ...] = ()
     frame: av.VideoFrame | None = None
     card: Card | None = None
+    shown: Shown = ALL
     colour: str | None = None
     cover: NDArray[np.float32] | None = field(default=None, compare=False)
 
@@ -68,7 +70,7 @@ def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFr
             if own is None:
                 own = _frame(out or [], width, height)
                 out = [np.asarray(p) for p in planes_of(own)]
-            card = _card_planes(part.card, size)
+            card = _card_planes(part.card, part.shown, size)
             for act in acts:
                 card = _placed_card(card, act.values, size)
             _lay_card(out or [], card, opacity)
@@ -125,7 +127,7 @@ def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int,
 def _acted(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -> Sheet:
     """A picture after its chain."""
     if part.card is not None:
-        sheet = _card_sheet(part.card, size)
+        sheet = _card_sheet(part.card, part.shown, size)
     elif part.frame is not None:
         sheet = sheet_of(planes_of(part.frame), size)
         if part.cover is not None:
@@ -201,9 +203,9 @@ def _in_whole_numbers(both: NDArray[np.float32], black: int) -> tuple[NDArray[np
 
 
 @lru_cache(maxsize=32)
-def _card_planes(card: Card, size: tuple[int, int]) -> tuple[_CardPlane, ...]:
-    """The three planes of a card."""
-    picture = card_picture(card, *size)
+def _card_planes(card: Card, shown: Shown, size: tuple[int, int]) -> tuple[_CardPlane, ...]:
+    """The three planes of what is seen of a card."""
+    picture = card_picture(card, *size, shown)
     red, green, blue, cover = (np.ascontiguousarray(c) for c in np.moveaxis(picture.rgba, -1, 0))
     luma = np.float32(0.2126) * red + np.float32(0.7152) * green + np.float32(0.0722) * blue
     half = (luma.shape[1] // 2, luma.shape[0] // 2)
@@ -253,11 +255,11 @@ def _lay_card(planes: Sequence[Plane], card: tuple[_CardPlane, ...], opacity: fl
         beneath[:] = np.clip(mixed, 0, 255)
 
 
-def _card_sheet(card: Card, size: tuple[int, int]) -> Sheet:
+def _card_sheet(card: Card, shown: Shown, size: tuple[int, int]) -> Sheet:
     """A card as a picture of the frame's size."""
     planes = [np.zeros(plane_size(size, k)[::-1], np.float32) for k in range(3)]
     covers_ = [np.zeros_like(p) for p in planes]
-    for k, part in enumerate(_card_planes(card, size)):
+    for k, part in enumerate(_card_planes(card, shown, size)):
         planes[k][part.part] = part.both[..., 0]
         covers_[k][part.part] = part.both[..., 1]
     return Sheet(size, planes, covers_)

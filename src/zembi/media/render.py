@@ -131,7 +131,7 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 ]:
                     made = between.picture(frame - begin) if between else None
                     if isinstance(span.content, Title):
-                        parts.append(CompositeLayer(acts, card=span.content.card))
+                        parts.append(CompositeLayer(acts, card=span.content.card, shown=span.content.shown))
                     elif isinstance(span.content, Colour):
                         parts.append(CompositeLayer(acts, colour=span.content.code))
                     elif source is None or span.media is None:

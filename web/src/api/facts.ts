@@ -43,6 +43,8 @@ interface TreatmentFacts {
   choices: Record<string, string[]>;
   passage: boolean;
   cutaway: boolean;
+  shot: boolean;
+  title: boolean;
   angle: boolean;
   joins: boolean;
 }

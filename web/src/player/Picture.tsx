@@ -20,6 +20,8 @@ interface Props {
 const AHEAD = 6;
 /** Frames before a cut at which its other side is prefetched. */
 const SOON = 20;
+/** Cuts ahead that are looked at: words that come one after another are many. */
+const EDGES = 8;
 /** A frame without any span. */
 const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
@@ -49,7 +51,7 @@ export function Picture({ layers, size, label, id }: Props) {
     const pool = new ProxyPool(() => draw(clock.position()), size === "programme" ? 8 : 3);
     const cards = new CardPictures(() => draw(clock.position()));
     const cardOf = (span: Seen["span"]) =>
-      span.card ? cards.get(cardAddress(project, span.card, target.width, target.height)) : null;
+      span.card ? cards.get(cardAddress(project, span.card, target.width, target.height, span.shown)) : null;
 
     const note = (frame: number, media: string, source: number, key: string) => {
       shown = key;
@@ -128,7 +130,7 @@ export function Picture({ layers, size, label, id }: Props) {
           const card = cardOf(span);
           if (card === undefined) out.missing = true;
           if (span.kind !== "title" || card) out.parts.push({ acts, ...plainOf(span, card) });
-          out.key += span.card ? JSON.stringify(span.card) : span.text;
+          out.key += span.card ? JSON.stringify([span.card, span.shown]) : span.text;
           continue;
         }
         const proxy = pool.get(latest.current.addressOf, span.media, size);
@@ -152,8 +154,13 @@ export function Picture({ layers, size, label, id }: Props) {
     };
     /** Have the first frames of what comes next ready before the cut comes. */
     const lookAhead = (now: Layers, frame: number, fps: number) => {
-      const next = nextEdge(now, frame);
-      if (frame < next - SOON) return;
+      for (let edge = frame, n = 0; n < EDGES; n++) {
+        edge = nextEdge(now, edge);
+        if (edge > frame + SOON) return;
+        prepare(now, edge, fps);
+      }
+    };
+    const prepare = (now: Layers, next: number, fps: number) => {
       for (const { span } of seenAt(now, next, latest.current.aspect)) {
         cardOf(span);
         if (!span.media) continue;

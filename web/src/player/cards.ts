@@ -3,13 +3,17 @@ import type { SpanView } from "../api/client";
 /** A card of words, as a span of the programme has it. */
 export type Card = NonNullable<SpanView["card"]>;
 
+/** What is seen of it. */
+export type Shown = NonNullable<SpanView["shown"]>;
+
 /** Most pictures of cards that are kept. */
 const KEPT = 64;
 
-/** Address of the film's picture of a card, scaled to a size; the same card has the same address. */
-export function cardAddress(project: string, card: Card, width: number, height: number): string {
+/** Address of the film's picture of a card, or of what is shown of it, scaled to a size; the same has the same address. */
+export function cardAddress(project: string, card: Card, width: number, height: number, shown?: Shown | null): string {
   const text = encodeURIComponent(JSON.stringify(card));
-  return `/api/v1/projects/${project}/card.png?width=${width}&height=${height}&card=${text}`;
+  const part = shown ? `&shown=${encodeURIComponent(JSON.stringify(shown))}` : "";
+  return `/api/v1/projects/${project}/card.png?width=${width}&height=${height}&card=${text}${part}`;
 }
 
 /** Pictures of cards, fetched once each; a card that cannot be set is null, so that nothing waits for it. */

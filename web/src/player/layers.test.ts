@@ -15,6 +15,7 @@ const span = (
   media,
   text: "",
   card: null,
+  shown: null,
   time: media ? [{ frames: end - start, at_s: 0, speed: 1, end_speed: 1 }] : [],
   blend: false,
   chain: null,

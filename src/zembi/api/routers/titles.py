@@ -1,6 +1,6 @@
 """Titles: the picture of a card, how it is set, and title styles of one's own."""
 
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 from fastapi import APIRouter, Depends, Query, Response
 from pydantic import TypeAdapter, ValidationError
@@ -10,6 +10,7 @@ from zembi.api.download import disposition
 from zembi.api.schemas import KeepTitleStyle, Ok, RecipeText
 from zembi.core.errors import BadInput
 from zembi.core.titles.card import Card
+from zembi.core.titles.shown import Shown
 from zembi.service.project.named import NamedFile
 from zembi.service.titles.cards import CardSet, card_png, card_set
 from zembi.service.titles.styles import TitleStyle, styles_of, title_styles
@@ -17,25 +18,34 @@ from zembi.service.titles.styles import TitleStyle, styles_of, title_styles
 router = APIRouter(tags=["titles"])
 
 _CARD = TypeAdapter(Card)
+_SHOWN = TypeAdapter(Shown)
+T = TypeVar("T")
 #: A card as JSON: an address that says all of it can be kept for ever.
 CardText = Annotated[str, Query(max_length=40_000)]
 Side = Annotated[int, Query(ge=2, le=8192)]
 
 
 def _card(text: str) -> Card:
+    return _read(_CARD, text, "That is no card")
+
+
+def _read(adapter: TypeAdapter[T], text: str, wrong: str) -> T:
     try:
-        return _CARD.validate_json(text)
+        return adapter.validate_json(text)
     except ValidationError as fault:
         first = fault.errors()[0]
         where = ".".join(str(p) for p in first["loc"])
-        raise BadInput(f"That is no card: {where or 'it'}: {first['msg']}.") from None
+        raise BadInput(f"{wrong}: {where or 'it'}: {first['msg']}.") from None
 
 
 @router.get("/projects/{project_id}/card.png", response_class=Response)
-def picture_of_card(project: ProjectDep, card: CardText, width: Side, height: Side) -> Response:
-    """The film's picture of a card, scaled to a size, with alpha."""
+def picture_of_card(
+    project: ProjectDep, card: CardText, width: Side, height: Side, shown: CardText = "{}"
+) -> Response:
+    """The film's picture of a card, or of what is ``shown`` of it, scaled to a size, with alpha."""
+    seen = _read(_SHOWN, shown, "That says not what is shown of a card")
     head = {"cache-control": "private, max-age=86400"}
-    return Response(card_png(project, _card(card), width, height), media_type="image/png", headers=head)
+    return Response(card_png(project, _card(card), width, height, seen), media_type="image/png", headers=head)
 
 
 @router.get("/projects/{project_id}/card")

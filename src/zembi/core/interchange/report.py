@@ -6,6 +6,7 @@ from itertools import pairwise
 from zembi.core.interchange.edl import dissolve_frames
 from zembi.core.interchange.titles import NOT_HELD
 from zembi.core.picture.chain import opacity_of
+from zembi.core.programme.flatten import whole_titles
 from zembi.core.programme.model import Colour, Programme, Span, Title
 from zembi.core.timebase import frame_to_timecode
 
@@ -35,7 +36,7 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
                 for name in (n for n, _ in one.curves if n in one.kind.words):
                     curves.setdefault(one.kind.words[name], []).append(_at(span))
     colours = [_at(s) for s in spans if isinstance(s.content, Colour)]
-    titles = [s for s in spans if isinstance(s.content, Title)]
+    titles = [s for layer in programme.layers for s in whole_titles(layer)]
     ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]
     uneven = [_at(s) for s in mixes if _shape(s) != "straight"]
     out = [f"The {name} of {_shots(at, rate)} is not seen." for name, at in sorted(curves.items())]

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import Any, NamedTuple, get_args
@@ -17,7 +17,7 @@ from zembi.core.picture.curves import SHAPES, Curve, Key, Shape
 from zembi.core.picture.step import Step
 from zembi.core.picture.steps import STEPS
 from zembi.core.picture.steps.opacity import OPACITY
-from zembi.core.programme.flatten import one_by_one
+from zembi.core.programme.flatten import one_by_one, whole_titles
 from zembi.core.programme.model import (
     Black,
     Colour,
@@ -33,8 +33,10 @@ from zembi.core.programme.sound import SILENT, Sound, song_sound
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import nearest_standard_rate
 from zembi.core.timemap import NO_TIME, Piece, TimeMap
-from zembi.core.titles.card import card_from_dict, card_to_dict
+from zembi.core.titles.card import MOST_LETTERS, Card, card_from_dict, card_to_dict
+from zembi.core.titles.shown import ALL, Shown
 from zembi.core.treatments.colours import checked_colour
+from zembi.core.treatments.spelling import MOST_GROW
 
 #: The kind of generator that makes black.
 _BLACK = "black"
@@ -267,18 +269,27 @@ def _add_titles(timeline: Any, programme: Programme, rate: Fraction) -> list[dic
     """Mark each title with its words, for other programs; returns all of them as plain data."""
     out = []
     for n, layer in enumerate(programme.layers):
+        for s in whole_titles(layer):
+            marked = _range(float(Fraction(s.start) / rate), s.frames, rate)
+            timeline.tracks.markers.append(
+                otio.schema.Marker(
+                    name=f"Title: {' / '.join(_card(s).text.splitlines())}", marked_range=marked
+                )
+            )
         for s in layer.spans:
             if not isinstance(s.content, Title):
                 continue
-            card = s.content.card
-            words = " / ".join(line.text for line in card.lines)
-            marked = _range(float(Fraction(s.start) / rate), s.frames, rate)
-            timeline.tracks.markers.append(otio.schema.Marker(name=f"Title: {words}", marked_range=marked))
+            seen = {} if s.content.shown == ALL else {"shown": asdict(s.content.shown)}
             out.append({
-                "layer": n, "name": layer.name, "first": s.start, "end": s.end, "card": card_to_dict(card),
-                "chain": _written(s.chain),
+                "layer": n, "name": layer.name, "first": s.start, "end": s.end, "card": card_to_dict(s.content.card),
+                "chain": _written(s.chain), **seen,
             })  # fmt: skip
     return out
+
+
+def _card(span: Span) -> Card:
+    assert isinstance(span.content, Title)
+    return span.content.card
 
 
 def _song_track(
@@ -377,11 +388,27 @@ def _with_own(layers: list[Layer], own: Any, length: int, said: list[str]) -> li
         card = card_from_dict(one["card"])
         chain = tuple(step for s in one.get("chain", ()) for step in _read_step(s, card.text, said))
         named.setdefault((int(one["layer"]), str(one["name"])), []).append(
-            Span(*extent, Title(card), chain=chain)
+            Span(*extent, Title(card, _read_shown(one.get("shown"))), chain=chain)
         )
     for (place, name), spans in sorted(named.items()):
         out.insert(max(0, place), Layer(name, tuple(spans)))
     return out
+
+
+def _read_shown(own: Any) -> Shown:
+    """What of a title is seen, where it is written.
+
+    Raises:
+        BadInput: it is damaged.
+    """
+    seen = Shown(**(own or {}))
+    within(float(seen.grow), "The growth of a sung word", 0.0, MOST_GROW)
+    within(float(seen.heavier), "The weight of a sung word", 0.0, 1.0)
+    for letter in (seen.first, seen.end or 0, seen.lit_first, seen.lit_end):
+        within(float(letter), "A letter of a title", 0.0, float(MOST_LETTERS))
+    if seen.colour:
+        checked_colour(str(seen.colour))
+    return seen
 
 
 def _extent(one: Any, what: str, length: int) -> tuple[int, int]:

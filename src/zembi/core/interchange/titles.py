@@ -5,6 +5,7 @@ from fractions import Fraction
 
 from zembi.core.interchange.lists import Cue, write_vtt
 from zembi.core.interchange.lyrics import write_lrc, write_srt
+from zembi.core.programme.flatten import whole_titles
 from zembi.core.programme.model import Layer, Title
 from zembi.core.song.lyrics import LyricLine
 
@@ -21,7 +22,7 @@ def title_cues(layers: Iterable[Layer], rate: Fraction) -> list[Cue]:
     cues = [
         Cue(float(s.start / rate), float(s.end / rate), s.content.card.text)
         for layer in layers
-        for s in layer.spans
+        for s in whole_titles(layer)
         if isinstance(s.content, Title)
     ]
     return sorted(cues, key=lambda c: (c.start_s, c.end_s))

@@ -2,12 +2,13 @@
 
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
 from zembi.core.memory import by_identity
 from zembi.core.picture.chain import PLAIN
-from zembi.core.programme.model import Hole, Layer, Programme, Span, trimmed
+from zembi.core.programme.model import Hole, Layer, Programme, Span, Title, trimmed
 
 
 def overlaid(base: list[Span], over: list[Span], rate: Fraction) -> list[Span]:
@@ -83,6 +84,25 @@ def stretches(programme: Programme, first: int, end: int) -> Iterator[tuple[int,
         stack = [s for _, s in sorted(now, key=lambda item: (item[0], item[1].start))]
         hidden = max((i for i, s in enumerate(stack) if s.hides and s.chain == PLAIN), default=0)
         yield begin, until, stack[hidden:]
+
+
+def whole_titles(layer: Layer) -> list[Span]:
+    """The titles of a layer, each once, whatever of its words is seen when."""
+    out: list[Span] = []
+    for span in layer.spans:
+        if not isinstance(span.content, Title):
+            continue
+        before = out[-1] if out else None
+        if (
+            before is not None
+            and before.why is not None
+            and before.why == span.why
+            and before.end == span.start
+        ):
+            out[-1] = replace(before, end=span.end)
+        else:
+            out.append(replace(span, content=Title(span.content.card)))
+    return out
 
 
 def media_seen(programme: Programme, first: int, end: int) -> list[str]:

@@ -12,6 +12,7 @@ from zembi.core.programme.sound import SILENT, Sound
 from zembi.core.timebase import frames_on_display
 from zembi.core.timemap import NO_TIME, TimeMap, playback
 from zembi.core.titles.card import Card
+from zembi.core.titles.shown import ALL, Shown
 
 #: How frames between two of a file are made: not at all (the one on display), mixed of both, or with what moves moved.
 InBetween = Literal["", "mixed", "moved"]
@@ -40,9 +41,10 @@ class Hole:
 
 @dataclass(frozen=True)
 class Title:
-    """Words over what lies beneath."""
+    """Words over what lies beneath, and what of them is seen."""
 
     card: Card
+    shown: Shown = ALL
 
 
 @dataclass(frozen=True)

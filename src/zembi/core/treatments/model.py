@@ -7,6 +7,7 @@ from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from zembi.core.errors import BadInput
 from zembi.core.picture.curves import Shape
+from zembi.core.titles.shown import By
 from zembi.core.treatments.music import Length, On, Place
 
 #: What goes on after a picture stood or was shown again: it goes on from there, or is where it would have been.
@@ -306,6 +307,34 @@ class FlickerOn:
 
 
 @dataclass(frozen=True)
+class SpellOn:
+    """A title comes, or goes, letter by letter, word by word or line by line: each so long after the one before it.
+
+    With ``sung`` they come as they are sung instead. A ``cursor`` stands behind what is there while more is to come.
+    """
+
+    side: Literal["in", "out"] = "in"
+    by: By = "word"
+    every: Length = _HALF
+    sung: bool = False
+    cursor: bool = False
+    off: bool = False
+    kind: Literal["spell on"] = "spell on"
+
+
+@dataclass(frozen=True)
+class SungWord:
+    """The word that is sung is told from the others; with ``keep`` all that were sung so far are."""
+
+    colour: str = "#ffd25a"
+    grow: float = 0.0
+    heavier: bool = False
+    keep: bool = False
+    off: bool = False
+    kind: Literal["sung word"] = "sung word"
+
+
+@dataclass(frozen=True)
 class PunchIn:
     """Enlarged about a point of the picture, in shares of its width and height."""
 
@@ -440,19 +469,23 @@ LookTreatment = (
 )
 #: Ways in which a shot and the one before it share frames around the cut.
 Transition = Dissolve | Slide | Whip | ZoomThrough | Flicker
-Treatment = TimeTreatment | ColourTreatment | LookTreatment | Transition | Blend
+#: What is done to the words of a title.
+WordTreatment = SpellOn | SungWord
+Treatment = TimeTreatment | ColourTreatment | LookTreatment | Transition | Blend | WordTreatment
 
 TIME: tuple[type, ...] = get_args(TimeTreatment)
 COLOUR: tuple[type, ...] = get_args(ColourTreatment)
 LOOK: tuple[type, ...] = get_args(LookTreatment)
 TRANSITIONS: tuple[type, ...] = get_args(Transition)
-KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, *TRANSITIONS, Blend)}  # type: ignore[attr-defined]
+WORDS: tuple[type, ...] = get_args(WordTreatment)
+KINDS: dict[str, type[Any]] = {t.kind: t for t in (*TIME, *COLOUR, *LOOK, *TRANSITIONS, Blend, *WORDS)}  # type: ignore[attr-defined]
 
 
-#: Kinds that are of one shot and no passage, of a cut and no cutaway, and of clips and no angle.
+#: Kinds that are of one shot and no passage, of a cut and no cutaway, of clips and no angle, and of pictures and no title.
 OF_A_CUT: tuple[type, ...] = (*TRANSITIONS, Dip)
-OF_ONE_SHOT: tuple[type, ...] = (FitSlot, MomentOnBeat, *OF_A_CUT)
+OF_ONE_SHOT: tuple[type, ...] = (FitSlot, MomentOnBeat, *OF_A_CUT, *WORDS)
 OF_CLIPS: tuple[type, ...] = (FitSlot, MomentOnBeat)
+OF_PICTURES: tuple[type, ...] = (*TIME, Blend, *OF_A_CUT)
 
 
 #: No number of a treatment is larger, no length longer.

@@ -87,6 +87,7 @@ class Music:
         phrases: Where phrases start.
         marks: Marks that are shown, ascending.
         bands: Hits of each kind with their strength, ascending.
+        sung: Lines of the lyrics in order: the id of each, and its words with their times where they have any.
     """
 
     rate: Fraction
@@ -94,6 +95,14 @@ class Music:
     phrases: tuple[float, ...] = ()
     marks: tuple[float, ...] = ()
     bands: Mapping[str, Sequence[tuple[float, float]]] = field(default_factory=dict)
+    sung: tuple[tuple[int, tuple[tuple[float, str], ...]], ...] = ()
+
+    def sung_from(self, line: int) -> list[tuple[float, str]]:
+        """Words with their times from a line of the lyrics on; none where its own have none, or it is not there."""
+        at = next((n for n, (number, _) in enumerate(self.sung) if number == line), None)
+        if at is None or not self.sung[at][1]:
+            return []
+        return [word for _, words in self.sung[at:] for word in words]
 
     @cached_property
     def _beats(self) -> Floats:

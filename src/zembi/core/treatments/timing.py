@@ -52,6 +52,14 @@ class Clip:
 
 
 @dataclass(frozen=True)
+class Words:
+    """The words that a title shows, line by line, and the line of the lyrics that they follow."""
+
+    text: str
+    line: int | None = None
+
+
+@dataclass(frozen=True)
 class Ground:
     """Ground of a treatment: frames ``first`` to ``end`` (exclusive) of the programme, and the music."""
 
@@ -59,6 +67,7 @@ class Ground:
     end: int
     music: Music
     clip: Clip | None = None
+    words: Words | None = None
 
     @property
     def frames(self) -> int:

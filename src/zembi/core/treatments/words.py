@@ -27,9 +27,11 @@ from zembi.core.treatments.model import (
     Shake,
     Sharpen,
     Slide,
+    SpellOn,
     StepUp,
     Strobe,
     Stutter,
+    SungWord,
     Transition,
     Treatment,
     Turn,
@@ -108,6 +110,11 @@ def _picture(t: Treatment, ground: Ground) -> str:
         return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
     if isinstance(t, FlickerOn):
         return f"{t.side} over {len(t.pattern)} frames, {t.pattern.count('1')} of them on"
+    if isinstance(t, SpellOn):
+        pace = "as they are sung" if t.sung else f"one every {t.every}"
+        return f"{t.side}, {t.by} by {t.by}, {pace}"
+    if isinstance(t, SungWord):
+        return f"{_colour(t.colour)}{f', {100 * t.grow:+g} %' if t.grow else ''}{', heavier' if t.heavier else ''}"
     if isinstance(t, Strobe):
         long = ground.length(t.every, 0, 2)
         shown = min(long - 1, max(1, round(long * t.share)))

@@ -2,7 +2,7 @@
 
 import unicodedata
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import groupby
 
@@ -10,6 +10,7 @@ import uharfbuzz as hb
 from bidi import algorithm as bidi
 
 from zembi.core.titles.card import SAFE, Card, CardLine
+from zembi.core.titles.shown import Shown
 from zembi.media.titles.fonts import Font, chain_of, font_for
 
 #: Letters that show nothing and need no glyph: joiners, marks of direction, variation selectors.
@@ -29,6 +30,7 @@ class Glyph:
         em: Its size in ems of the card.
         colour: Of its line, "#rrggbb".
         letter: Index of its first letter in the words of the card.
+        advance: Room that it takes, in its own size.
     """
 
     font: Font
@@ -38,6 +40,7 @@ class Glyph:
     em: float
     colour: str
     letter: int
+    advance: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -110,11 +113,41 @@ def set_card(card: Card, aspect: float) -> SetCard:
                     line.size,
                     line.colour or card.colour,
                     begin + letter,
+                    advance,
                 )
             )
             x += advance * line.size
     return SetCard(
         tuple(glyphs), left, top, left + widest, top + height, tuple(r[1] for r in rows), tuple(missing)
+    )
+
+
+def seen_of(laid: SetCard, shown: Shown) -> SetCard:
+    """A card as it is set, with what is seen of it; each letter stays where it stands."""
+    glyphs = [g for g in laid.glyphs if shown.sees(g.letter)]
+    lit = [g for g in glyphs if shown.lights(g.letter)]
+    if lit and (shown.grow or shown.colour):
+        grown = {id(g): _grown(g, word, shown) for word in _by_line(lit) for g in word}
+        glyphs = [grown.get(id(g), g) for g in glyphs]
+    return replace(laid, glyphs=tuple(glyphs))
+
+
+def _by_line(glyphs: Sequence[Glyph]) -> Iterator[list[Glyph]]:
+    for _, line in groupby(glyphs, key=lambda g: round(g.y / max(g.em, 1e-6), 1)):
+        yield [*line]
+
+
+def _grown(glyph: Glyph, word: Sequence[Glyph], shown: Shown) -> Glyph:
+    """A letter of a word that is told from the others: larger about the middle of the word, at half the height of its x."""
+    middle = (min(g.x for g in word) + max(g.x + g.advance * g.em for g in word)) / 2
+    by = 1 + shown.grow
+    down = 0.25 * glyph.em * shown.grow
+    return replace(
+        glyph,
+        x=middle + (glyph.x - middle) * by,
+        y=glyph.y + down,
+        em=glyph.em * by,
+        colour=shown.colour or glyph.colour,
     )
 
 

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from zembi.core.titles.card import Card
-from zembi.media.titles.layout import Glyph, SetCard, set_card
+from zembi.core.titles.shown import ALL, Shown
+from zembi.media.titles.layout import ASCENT, Glyph, SetCard, seen_of, set_card
 
 Cover = NDArray[np.float32]
 Picture = NDArray[np.float32]
@@ -58,13 +59,14 @@ _DRAWING = Lock()
 
 
 @lru_cache(maxsize=64)
-def card_picture(card: Card, width: int, height: int) -> CardPicture:
-    """Draw a card for a frame of a size; what of it lies outside is cut off."""
+def card_picture(card: Card, width: int, height: int, shown: Shown = ALL) -> CardPicture:
+    """Draw what is seen of a card for a frame of a size; what of it lies outside is cut off."""
     with _DRAWING:
-        return _drawn(card, set_card(card, width / height), width, height)
+        laid = set_card(card, width / height)
+        return _drawn(card, laid if shown == ALL else seen_of(laid, shown), shown, width, height)
 
 
-def _drawn(card: Card, laid: SetCard, width: int, height: int) -> CardPicture:
+def _drawn(card: Card, laid: SetCard, shown: Shown, width: int, height: int) -> CardPicture:
     em = card.size * height
     x, y = (0.5 + card.place[0]) * width, (0.5 + card.place[1]) * height
     left, top, right, bottom = _reach(card, laid, em, (x, y), (width, height))
@@ -76,8 +78,13 @@ def _drawn(card: Card, laid: SetCard, width: int, height: int) -> CardPicture:
     for glyph in laid.glyphs:
         cover = fill.setdefault(glyph.colour, np.zeros(size[::-1], np.float32))
         _draw(cover, glyph, em, x, y, card.turn, 0.0)
+        if shown.heavier and shown.lights(glyph.letter):
+            _draw(cover, glyph, em, x, y, card.turn, shown.heavier * glyph.em * em)
         if edge is not None:
             _draw(edge, glyph, em, x, y, card.turn, card.outline * em)
+    if shown.cursor and laid.glyphs:
+        cover = fill.setdefault(card.colour, np.zeros(size[::-1], np.float32))
+        np.maximum(cover, _filled(_corners(_cursor(laid), em, x, y, card.turn), size), out=cover)
     out = np.zeros((*size[::-1], 4), np.float32)
     if card.box:
         cover = _filled(_corners(_sides(laid, _PADDING), em, x, y, card.turn), size)
@@ -90,6 +97,13 @@ def _drawn(card: Card, laid: SetCard, width: int, height: int) -> CardPicture:
     for colour, cover in fill.items():
         _lay(out, cover, colour)
     return _cropped(out, left, top, (width, height))
+
+
+def _cursor(laid: SetCard) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of the cursor behind the last letter that is seen, in ems from the card's point."""
+    last = max(laid.glyphs, key=lambda g: g.letter)
+    left = last.x + (last.advance + 0.06) * last.em
+    return left, last.y - ASCENT * last.em, left + 0.07 * last.em, last.y + 0.1 * last.em
 
 
 def _sides(laid: SetCard, room: float) -> tuple[float, float, float, float]:

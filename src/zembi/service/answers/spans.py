@@ -2,6 +2,7 @@
 
 from zembi.core.memory import by_identity, each_by_identity
 from zembi.core.programme.model import Colour, Content, Hole, Programme, Span, Title
+from zembi.core.titles.shown import ALL
 from zembi.service.answers import views
 
 
@@ -19,9 +20,10 @@ def span_view(span: Span) -> views.SpanView:
     """A span as the page sees it."""
     content = span.content
     chain = [views.StepView(s.kind.name, {n: c.keys for n, c in s.curves}) for s in span.chain] or None
+    card, shown = (content.card, content.shown) if isinstance(content, Title) else (None, ALL)
     return views.SpanView(
         span.start, span.end, type(content).__name__.lower(), span.media, _words_of(content),
-        span.time.pieces, bool(span.blend), chain, content.card if isinstance(content, Title) else None,
+        span.time.pieces, bool(span.blend), chain, card, None if shown == ALL else shown,
     )  # fmt: skip
 
 

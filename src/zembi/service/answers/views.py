@@ -11,6 +11,7 @@ from zembi.core.song.cutdown import Shape
 from zembi.core.song.hits import HitKind
 from zembi.core.timemap import Piece
 from zembi.core.titles.card import Card
+from zembi.core.titles.shown import Shown
 from zembi.core.treatments.model import Treatment
 from zembi.service.broll.shotlist import Listed
 
@@ -371,7 +372,7 @@ class SpanView:
     code or a title's words.
 
     ``chain`` lists the steps of its picture in the order in which they act. With ``blend`` what lies between two
-    frames of the file is mixed of both.
+    frames of the file is mixed of both. ``shown`` says what of a card is seen where that is not all of it as it is.
     """
 
     start: int
@@ -383,6 +384,7 @@ class SpanView:
     blend: bool
     chain: list[StepView] | None
     card: Card | None
+    shown: Shown | None
 
 
 @dataclass(frozen=True)

@@ -47,6 +47,7 @@ from zembi.store.entities import (
     KeptFeed,
     LeftOut,
     Lineup,
+    Lyric,
     Mark,
     MarkSet,
     Media,
@@ -311,7 +312,18 @@ class Snapshot:
     def music(self) -> Music:
         """Music that treatments follow; the same object as long as nothing of it changes."""
         phrases = tuple(p.start_s for p in self.phrases)
-        return _music(self.hits, self.rate, self.grid, phrases, self.mark_times, self.map)
+        return _music(self.hits, self.rate, self.grid, phrases, self.mark_times, self.map, self.sung)
+
+    @cached_property
+    def sung(self) -> tuple[tuple[int, tuple[tuple[float, str], ...]], ...]:
+        """Timed lines of the lyrics in order: the id of each, and its words that have times, in working time."""
+        rows = sorted(self.project.database.all(Lyric), key=lambda r: (r.position, r.at_s, r.id))
+        kept = self.map
+        return tuple(
+            (r.id, tuple((kept.to_working(t), w) for t, w in r.words if kept.holds(t)))
+            for r in rows
+            if r.timed
+        )
 
     @cached_property
     def fits(self) -> tuple[tuple[str, Lie], ...]:
@@ -405,12 +417,13 @@ def _music(
     phrases: tuple[float, ...],
     marks: tuple[float, ...],
     song: SongMap,
+    sung: tuple[tuple[int, tuple[tuple[float, str], ...]], ...],
 ) -> Music:
     bands = {
         band: sorted((song.to_working(h.at_s), h.strength) for h in found if song.holds(h.at_s))
         for band, found in hits.items()
     }
-    return Music(rate, grid, phrases, marks, bands)
+    return Music(rate, grid, phrases, marks, bands, sung)
 
 
 def snapshot_of(project: Project, connection: Connection | None = None) -> Snapshot:

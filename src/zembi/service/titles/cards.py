@@ -11,6 +11,7 @@ from PIL import Image
 
 from zembi.core.errors import BadInput
 from zembi.core.titles.card import Card, checked_card
+from zembi.core.titles.shown import ALL, Shown
 from zembi.media.titles.layout import extent, set_card
 from zembi.media.titles.raster import CardPicture, card_picture
 from zembi.service.project.workspace import Project
@@ -49,8 +50,8 @@ def card_set(project: Project, card: Card) -> CardSet:
     return CardSet(laid.lines, laid.missing, *extent(card, aspect))
 
 
-def card_png(project: Project, card: Card, width: int, height: int) -> bytes:
-    """The film's picture of a card, scaled to a size, as PNG with alpha.
+def card_png(project: Project, card: Card, width: int, height: int, shown: Shown = ALL) -> bytes:
+    """The film's picture of what is seen of a card, scaled to a size, as PNG with alpha.
 
     Raises:
         BadInput: it cannot be set, or is asked for too large.
@@ -58,16 +59,18 @@ def card_png(project: Project, card: Card, width: int, height: int) -> bytes:
     if width * height > LARGEST:
         raise BadInput(f"A picture of a card has {LARGEST:,} points at most, not {width} by {height}.")
     about = project.about
-    return _png(checked_card(card), (about.width, about.height), (width, height))
+    return _png(checked_card(card), (about.width, about.height), (width, height), shown)
 
 
 @lru_cache(maxsize=128)
-def _png(card: Card, film: tuple[int, int], size: tuple[int, int]) -> bytes:
+def _png(card: Card, film: tuple[int, int], size: tuple[int, int], shown: Shown) -> bytes:
     out = io.BytesIO()
-    shown = scaled(card_picture(card, *film), size)
-    cover = shown[..., 3:]
-    shown[..., :3] = np.divide(shown[..., :3], cover, out=np.zeros_like(shown[..., :3]), where=cover > 0)
-    Image.fromarray(np.rint(shown * 255).astype(np.uint8), "RGBA").save(out, "PNG", compress_level=1)
+    picture = scaled(card_picture(card, *film, shown), size)
+    cover = picture[..., 3:]
+    picture[..., :3] = np.divide(
+        picture[..., :3], cover, out=np.zeros_like(picture[..., :3]), where=cover > 0
+    )
+    Image.fromarray(np.rint(picture * 255).astype(np.uint8), "RGBA").save(out, "PNG", compress_level=1)
     return out.getvalue()
 
 

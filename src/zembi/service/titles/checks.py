@@ -5,6 +5,7 @@ from fractions import Fraction
 from itertools import islice
 
 from zembi.core.edit.checks import Finding
+from zembi.core.programme.flatten import whole_titles
 from zembi.core.programme.model import Programme, Span, Title
 from zembi.core.titles.card import SAFE
 from zembi.core.titles.lyric import QUICK_CPS, letters_a_second
@@ -18,7 +19,7 @@ _MOST = 200
 
 def title_findings(programme: Programme, aspect: float, rate: Fraction) -> list[Finding]:
     """Findings on the titles of a programme, each by itself and over each other."""
-    spans = [s for layer in programme.layers for s in layer.spans if isinstance(s.content, Title)]
+    spans = [s for layer in programme.layers for s in whole_titles(layer)]
     out: list[Finding] = []
     for span in spans:
         out += [Finding("title", span.start, span.end, text) for text in _of_one(span, aspect, rate)]

@@ -10,7 +10,7 @@ from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of
 from zembi.core.programme.model import EMPTY_SLOT, Black, Content, Hole, Picture, Span, Title, Why, trimmed
 from zembi.core.timemap import playback
 from zembi.core.treatments.music import Music
-from zembi.core.treatments.timing import Clip, Ground
+from zembi.core.treatments.timing import Clip, Ground, Words
 
 
 def _no_moments(_media: str) -> Sequence[float]:
@@ -48,7 +48,8 @@ class Material:
         clip = None
         if isinstance(source, ClipSource):
             clip = Clip(source.in_s, source.speed, lambda: self.moments(source.media))
-        return Ground(first, end, self.music or Music(self.rate), clip)
+        words = Words(source.card.text, source.line) if isinstance(source, CardSource) else None
+        return Ground(first, end, self.music or Music(self.rate), clip, words)
 
 
 @lru_cache(maxsize=1 << 14)

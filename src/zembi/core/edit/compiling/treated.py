@@ -3,8 +3,9 @@
 Compiling, checks, answers and refusals all read :func:`worked`, so that an operation works out only what it changed.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from itertools import pairwise
 
 import numpy as np
@@ -14,12 +15,23 @@ from zembi.core.edit.model import ClipSource, Item, Source
 from zembi.core.errors import ZembiError
 from zembi.core.memory import by_identity
 from zembi.core.picture.chain import PLAIN, Chain, later
-from zembi.core.programme.model import InBetween, Span, Why, trimmed
+from zembi.core.programme.model import InBetween, Span, Title, Why, trimmed
 from zembi.core.timebase import ON_TIME
 from zembi.core.timemap import TimeMap, playback
+from zembi.core.titles.shown import Shown
 from zembi.core.treatments.colours import Colouring, colouring
 from zembi.core.treatments.looks import look
-from zembi.core.treatments.model import COLOUR, LOOK, TIME, TRANSITIONS, Blend, TimeTreatment, Treatment
+from zembi.core.treatments.model import (
+    COLOUR,
+    LOOK,
+    TIME,
+    TRANSITIONS,
+    WORDS,
+    Blend,
+    TimeTreatment,
+    Treatment,
+)
+from zembi.core.treatments.spelling import Changes, changes_between, spelling, together
 from zembi.core.treatments.timing import Ground, warp, warped
 from zembi.core.treatments.transitions import Crossing, crossing
 
@@ -36,6 +48,7 @@ class Worked:
         chain: What is done to its picture.
         colours: What is laid over it.
         blend: How frames in between are made.
+        shown: What is seen of a title's words, from which frame on.
     """
 
     ground: Ground
@@ -45,6 +58,7 @@ class Worked:
     chain: Chain = PLAIN
     colours: tuple[Colouring, ...] = ()
     blend: InBetween = ""
+    shown: tuple[tuple[int, Shown], ...] = ()
 
 
 def active(treatments: Iterable[Treatment]) -> list[Treatment]:
@@ -66,6 +80,7 @@ def worked(item: Item, end: int, material: Material) -> Worked:
     times: list[TimeTreatment] = []
     chain, colours = PLAIN, list[Colouring]()
     blend: InBetween = ""
+    changes: list[Changes] = []
     for t in item.treatments:
         try:
             # Worked out also where it is off: the page says what it would do.
@@ -80,6 +95,8 @@ def worked(item: Item, end: int, material: Material) -> Worked:
             blend = t.how
         elif isinstance(t, TIME):
             times.append(t)  # type: ignore[arg-type]
+        elif isinstance(t, WORDS):
+            changes.append(done)  # type: ignore[arg-type]
         elif isinstance(done, tuple):
             chain += done
         elif isinstance(done, Colouring) and done.colour is None:
@@ -87,12 +104,12 @@ def worked(item: Item, end: int, material: Material) -> Worked:
         elif isinstance(done, Colouring):
             colours.append(done)
     time, clash = _together(times, ground)
-    return Worked(ground, tuple(wrong), clash, time, chain, tuple(colours), blend)
+    return Worked(ground, tuple(wrong), clash, time, chain, tuple(colours), blend, tuple(together(changes)))
 
 
 def _of_one(
     treatment: Treatment, ground: Ground, aspect: float
-) -> TimeMap | Chain | Colouring | Crossing | None:
+) -> TimeMap | Chain | Colouring | Crossing | Changes | None:
     """Work out one treatment by itself.
 
     Raises:
@@ -100,6 +117,8 @@ def _of_one(
     """
     if isinstance(treatment, TIME):
         return warp(treatment, ground)  # type: ignore[arg-type]
+    if isinstance(treatment, WORDS):
+        return spelling(treatment, ground)  # type: ignore[arg-type]
     if isinstance(treatment, LOOK):
         return look(treatment, ground, aspect)  # type: ignore[arg-type]
     if isinstance(treatment, COLOUR):
@@ -156,7 +175,20 @@ def item_spans(
         )
         for s in spans
     ]
+    if done.shown:
+        out = [part for s in out for part in _as_shown(s, first, done.shown, material.rate)]
     return tuple(trimmed(s, low, high, material.rate) for s in out if s.start < high and s.end > low)
+
+
+def _as_shown(span: Span, first: int, shown: tuple[tuple[int, Shown], ...], rate: Fraction) -> Iterator[Span]:
+    """A title in runs of frames in which the same of its words is seen."""
+    if not isinstance(span.content, Title):
+        yield span
+        return
+    for begin, end, seen in changes_between(shown, span.end - first):
+        if begin + first < span.end and end + first > span.start:
+            part = trimmed(span, begin + first, end + first, rate)
+            yield replace(part, content=replace(span.content, shown=seen))
 
 
 def _through(source: Source, first: int, seen: TimeMap, why: Why, material: Material) -> list[Span]:

@@ -13,7 +13,15 @@ from zembi.core.edit.model import AngleSource, Beneath, ClipSource, Edit, Item
 from zembi.core.edit.operations.context import Context
 from zembi.core.errors import BadInput, Refused
 from zembi.core.programme.model import Hole, Span
-from zembi.core.treatments.model import OF_A_CUT, OF_ONE_SHOT, TIME, Speed, Treatment, checked_treatment
+from zembi.core.treatments.model import (
+    OF_A_CUT,
+    OF_ONE_SHOT,
+    TIME,
+    WORDS,
+    Speed,
+    Treatment,
+    checked_treatment,
+)
 
 #: Most treatments of one item, and items treated at once.
 MOST_TREATMENTS, MOST_SHOTS = 24, 5000
@@ -46,6 +54,8 @@ class Treat:
                 continue
             if lane.kind is RANGES:
                 raise Refused("A treated range is treated by itself.")
+            if lane.kind is not TITLES and any(isinstance(t, WORDS) for t in self.treatments):
+                raise Refused("Only the words of a title come one after another: choose a title.")
             if lane.kind is TITLES and any(isinstance(t, TIME) for t in self.treatments):
                 raise Refused(
                     "A title has no time of its own to be changed: it comes and stays in the film's."

@@ -7,8 +7,6 @@ interface Props {
   subject: Subject;
   /** True where it shows an angle. */
   angle: boolean;
-  /** True where it shows words, which have no time of their own. */
-  title: boolean;
   /** True where there is a treatment already. */
   some: boolean;
   /** The place in the music and in the clip at which a new one begins. */
@@ -19,17 +17,18 @@ interface Props {
 }
 
 /** The button with every kind of treatment that can be added here. */
-export function Offer({ subject, angle, title, some, here, second, clip, add }: Props) {
+export function Offer({ subject, angle, some, here, second, clip, add }: Props) {
   const { state, rate } = useProject();
   const length = useEdit()?.length ?? 0;
   const level = state.level;
-  const more: MenuProps["items"] = (["time", "colour", "picture"] as const)
-    .filter((group) => !title || group !== "time")
+  const kinds = offeredFor(subject, angle);
+  const more: MenuProps["items"] = (["words", "time", "colour", "picture"] as const)
+    .filter((group) => kinds.some((o) => o.group === group))
     .map((group) => ({
       key: group,
       type: "group",
-      label: { time: "time", colour: "light and colour", picture: "picture" }[group],
-      children: offeredFor(subject, angle)
+      label: { words: "words", time: "time", colour: "light and colour", picture: "picture" }[group],
+      children: kinds
         .filter((o) => o.group === group)
         .map((o) => ({
           key: o.kind,

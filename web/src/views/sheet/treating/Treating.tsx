@@ -102,7 +102,6 @@ export function Treating() {
         <Offer
           subject={subject}
           angle={Boolean(angle)}
-          title={Boolean(source?.card)}
           some={list.length > 0}
           here={here}
           second={source?.in_s ?? 0}

@@ -17,10 +17,10 @@ export type Kind = Treatment["kind"];
 export type Length = Schemas["Length"];
 export type On = Required<Schemas["On"]>;
 export type Place = { bar: number; beat: number };
-/** Subject of treatments: a shot, a cutaway, or a passage whatever is cut there. */
+/** Subject of treatments: a shot, a cutaway, a title, or a passage whatever is cut there. */
 export type Subject =
   | { kind: "shot"; id: number; start: number; end: number }
-  | { kind: "cutaway"; id: number; start: number; end: number }
+  | { kind: "cutaway" | "title"; id: number; start: number; end: number }
   | { kind: "passage"; item: number | null; first: number; end: number; name: string };
 
 export type Field = { name: string; label: string; less?: (t: Treatment) => boolean } & (
@@ -34,7 +34,7 @@ export interface Offered {
   kind: Kind;
   word: string;
   says: string;
-  group: "time" | "colour" | "picture";
+  group: "words" | "time" | "colour" | "picture";
   fields: readonly Field[];
   /** Fields that begin where the playhead is, and with what was said of the clip. */
   here?: (at: Place, second: number, clip?: OfClip) => object;
@@ -55,6 +55,31 @@ const shape: Field = { name: "shape", label: "shape", type: "choice" };
 const lies: Field = { name: "place", label: "lies", type: "choice" };
 
 export const OFFERED: readonly Offered[] = [
+  {
+    kind: "spell on",
+    word: "one by one",
+    says: "letters, words or lines come, or go, one after another",
+    group: "words",
+    fields: [
+      { name: "side", label: "at its", type: "choice" },
+      { name: "by", label: "by", type: "choice" },
+      { name: "sung", label: "as they are sung", type: "yes" },
+      { name: "every", label: "one every", type: "length", less: (t) => t.kind === "spell on" && t.sung },
+      { name: "cursor", label: "with a cursor", type: "yes", less: (t) => t.kind === "spell on" && t.side === "out" },
+    ],
+  },
+  {
+    kind: "sung word",
+    word: "sung word",
+    says: "the word that is sung is told from the others",
+    group: "words",
+    fields: [
+      { name: "colour", label: "in", type: "colour" },
+      { name: "grow", label: "larger by", type: "percent" },
+      { name: "heavier", label: "heavier", type: "yes" },
+      { name: "keep", label: "all that were sung stay so", type: "yes" },
+    ],
+  },
   {
     kind: "speed",
     word: "speed",
@@ -486,13 +511,13 @@ export function offered(kind: Kind): Offered {
   return OFFERED.find((o) => o.kind === kind) as Offered;
 }
 
-/** Kinds that can be given to what is treated: of a passage nothing that is of one shot; of a cutaway nothing of a cut. */
+/** Kinds that can be given to what is treated: of a passage nothing that is of one shot; of a cutaway nothing of a cut; of a title no time. */
 export function offeredFor(subject: Subject, angle: boolean): readonly Offered[] {
   return OFFERED.filter(({ kind }) => {
     const lies = TREATMENTS[kind];
     if (!lies || (angle && !lies.angle && subject.kind !== "passage")) return false;
-    if (subject.kind === "shot") return subject.start > 0 || !lies.joins;
-    return subject.kind === "passage" ? lies.passage : lies.cutaway;
+    if (subject.kind === "shot") return lies.shot && (subject.start > 0 || !lies.joins);
+    return lies[subject.kind];
   });
 }
 

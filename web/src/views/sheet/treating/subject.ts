@@ -20,8 +20,13 @@ export function subjectOf(
     const there = itemsOn(edit, "ranges").find((r) => r.id === treating.item);
     return there ? { ...treating, first: there.start, end: there.end } : { ...treating, item: null };
   }
-  const over = [...itemsOn(edit, "over"), ...itemsOn(edit, "titles")].find((c) => c.id === item);
-  if (over) return { kind: "cutaway", id: over.id, start: over.start, end: over.end };
+  for (const [lane, kind] of [
+    ["over", "cutaway"],
+    ["titles", "title"],
+  ] as const) {
+    const there = itemsOn(edit, lane).find((c) => c.id === item);
+    if (there) return { kind, id: there.id, start: there.start, end: there.end };
+  }
   const found = shotsOf(edit).find((s) => s.id === shot) ?? shotAt(edit, playhead);
   return found ? { kind: "shot", id: found.id, start: found.start, end: found.end } : null;
 }

@@ -1,0 +1,68 @@
+"""What of a card is seen: words that come one after another, and the one that is sung."""
+
+import re
+import unicodedata
+from dataclasses import dataclass
+from typing import Literal
+
+#: What comes at a time.
+By = Literal["letter", "word", "line"]
+#: Zero width joiner: what follows it belongs to what is before it (UAX #29, GB9 and GB11).
+_JOINER = "‍"
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What of a card is seen. Letters are counted through its words, line breaks too.
+
+    Attributes:
+        first: The first letter that is seen.
+        end: The one after the last; None for all.
+        lit_first, lit_end: Letters that are told from the others (half-open).
+        colour: Their colour, "#rrggbb"; "" for their own.
+        grow: By what share they are larger.
+        heavier: Width of a line of their own colour around them, in ems.
+        cursor: Whether a cursor stands behind the last letter that is seen.
+    """
+
+    first: int = 0
+    end: int | None = None
+    lit_first: int = 0
+    lit_end: int = 0
+    colour: str = ""
+    grow: float = 0.0
+    heavier: float = 0.0
+    cursor: bool = False
+
+    def sees(self, letter: int) -> bool:
+        """Whether a letter is seen."""
+        return self.first <= letter and (self.end is None or letter < self.end)
+
+    def lights(self, letter: int) -> bool:
+        """Whether a letter is told from the others."""
+        return self.lit_first <= letter < self.lit_end
+
+
+#: All of a card, none of it told from the rest.
+ALL = Shown()
+
+
+def pieces(text: str, by: By) -> list[tuple[int, int]]:
+    """Letters (half-open) of what comes at a time: lines, words, or letters with all that stands on them; no spaces.
+
+    Args:
+        text: The words of a card, line by line.
+        by: What comes at a time.
+    """
+    if by != "letter":
+        return [m.span() for m in re.finditer(r"[^\n]*\S" if by == "line" else r"\S+", text)]
+    out: list[tuple[int, int]] = []
+    for n, letter in enumerate(text):
+        if letter.isspace():
+            continue
+        joined = unicodedata.category(letter) in ("Mn", "Mc", "Me", "Cf") or (n and text[n - 1] == _JOINER)
+        if joined and out and out[-1][1] == n:
+            out[-1] = out[-1][0], n + 1
+        else:
+            out.append((n, n + 1))
+    return out
