@@ -61,6 +61,7 @@ from zembi.core.edit.operations import (
     Slip,
     Slot,
     Split,
+    Surround,
     Swap,
     Switch,
     TakeOff,
@@ -77,6 +78,7 @@ from zembi.core.song.cutdown import SongMap
 from zembi.core.song.heard import Heard
 from zembi.core.titles.card import Card, CardLine
 from zembi.core.treatments.model import Mirror
+from zembi.core.treatments.music import Length
 
 RATE = Fraction(24)
 LENGTH = 960
@@ -309,6 +311,7 @@ def operations(draw: st.DrawFn) -> Operation:
         Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple))),
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
         LayCard(CARD, at, unit, lead), SetCard((start,), CARD), LayLyrics(start, frame),
+        Surround(Length(draw(st.integers(0, 8)), "bars"), Length(draw(st.integers(0, 90)), "frames")),
         AddLane("over"), ChangeLane(2, locked=True), OrderLane(2, 1), RemoveLane(2),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
     ]  # fmt: skip

@@ -8,6 +8,7 @@ from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.model import SPEEDS
+from zembi.core.edit.operations.around import MOST_AROUND_S
 from zembi.core.edit.operations.timing import MOST_LOOSE, MOST_PUSH
 from zembi.core.edit.operations.titles import MOST_LEAD as MOST_TITLE_LEAD
 from zembi.core.edit.operations.titles import LayLyrics
@@ -42,7 +43,7 @@ def facts() -> dict[str, Any]:
     return {
         "limits": {
             "lead": [0, MOST_LEAD], "beats": [1, MOST_BEATS], "push": [1, MOST_PUSH], "loosen": [1, MOST_LOOSE],
-            "handles": [0, MOST_HANDLES], "title_lead": [0, MOST_TITLE_LEAD], "side": list(SIDES), "scale": list(SCALES), "speed": list(SPEEDS),
+            "handles": [0, MOST_HANDLES], "around_s": [0, MOST_AROUND_S], "title_lead": [0, MOST_TITLE_LEAD], "side": list(SIDES), "scale": list(SCALES), "speed": list(SPEEDS),
             "ramp": [-FASTEST, FASTEST], "bpm": [SLOWEST_BPM, FASTEST_BPM], "metre": list(METRES),
             "phrase_bars": list(PHRASE_BARS), "thin": list(THINNED), "gain_db": [-MOST_GAIN_DB, MOST_GAIN_DB],
             "tidy_s": [0.01, FARTHEST_TIDY_S], "shift_s": [-FARTHEST_SHIFT_S, FARTHEST_SHIFT_S], "share": [0, 1],

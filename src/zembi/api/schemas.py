@@ -22,6 +22,8 @@ from zembi.service.song.marks import Tidied
 Id = Annotated[int, Field(ge=0, lt=2**63)]
 Seconds = Annotated[float, Field(ge=-36_000, le=36_000, allow_inf_nan=False)]
 Frame = Annotated[int, Field(ge=0, le=100_000_000)]
+#: A frame of the film, which may begin before the song.
+FilmFrame = Annotated[int, Field(ge=-100_000_000, le=100_000_000)]
 Lead = Annotated[int, Field(ge=0, le=MOST_LEAD)]
 Name = Annotated[str, Field(max_length=200)]
 FilePath = Annotated[str, Field(max_length=4096)]
@@ -682,8 +684,8 @@ class SendShot(Body):
     """An item of the edit to send out, or without one, frames (end exclusive)."""
 
     item: Id | None = None
-    first: Frame = 0
-    end: Frame = 0
+    first: FilmFrame = 0
+    end: FilmFrame = 0
     handles: Annotated[int, Field(ge=0, le=MOST_HANDLES)] = 12
     form: Literal["prores", "dnxhr", "png"] = "prores"
 
@@ -698,8 +700,8 @@ class BringBack(Body):
 class RenderRange(Body):
     """Frames to render (end exclusive); None for the whole song."""
 
-    first: Frame | None = None
-    end: Frame | None = None
+    first: FilmFrame | None = None
+    end: FilmFrame | None = None
 
 
 class PaceOf(Body):

@@ -99,7 +99,7 @@ def _timeline_film(
         raise BadInput(f"{path} cannot be read as an .otio timeline ({fault}).") from None
     read = apart(path.name, read_timeline, text, rate=parse_rate(rate) if rate else None)
     shown = read.programme
-    files = {url: _media_path(url, path.parent) for url in media_seen(shown, 0, shown.length)}
+    files = {url: _media_path(url, path.parent) for url in media_seen(shown, shown.first, shown.end)}
     sound = song or (_media_path(read.song_url, path.parent) if read.song_url else None)
     for file in [*files.values(), *([sound] if sound else [])]:
         if not file.exists():
@@ -114,7 +114,7 @@ def _timeline_film(
                 f"The dissolve at “{handle.clip}” needs {handle.time.frames} frames beyond the clip's range, and the file "
                 f"has {missing} too few."
             )
-    first, until = 0, shown.length
+    first, until = shown.first, shown.end
     if start or end:
         first, until = _bar_range(sound, read.rate, start, end, shown.length)
     facts = probe(next(iter(files.values())), need=("picture",)) if files else None

@@ -146,10 +146,14 @@ def _drop_per_minute(rate: Fraction) -> int:
 def frame_to_timecode(frame: int, rate: Fraction, *, drop: bool = False, first: int = 0) -> str:
     """Timecode of a frame, SMPTE ST 12-1; ``first`` is the frame number of the programme's first timecode.
 
+    A frame before 0 is written with a minus.
+
     >>> frame_to_timecode(1800, Fraction(30000, 1001), drop=True)
     '00:01:00;02'
     """
     number = frame + first
+    if number < 0:
+        return f"-{frame_to_timecode(-number, rate, drop=drop)}"
     nominal = round(float(rate))
     dropped = _drop_per_minute(rate) if drop else 0
     if dropped:

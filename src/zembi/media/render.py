@@ -41,7 +41,7 @@ class Film:
         files: Path of every medium that the layers name.
         song: Sound file; None for a silent film.
         rate, width, height: Of the film.
-        first, end: Its frames of the programme (half-open).
+        first, end: Its frames of the programme (half-open); before frame 0 and after the song it is silent.
     """
 
     programme: Programme
@@ -199,15 +199,18 @@ def song_samples(
 ) -> Iterator[tuple[NDArray[np.float32], int]]:
     """Sound in a range of the programme's time: blocks (n, channels) and the rate, unresampled.
 
-    Ends in silence where the song is shorter than the film.
+    Begins in silence before the song, and ends in it where the song is shorter than the film.
     """
     position, rate, channels = 0, 0, 2
     stop: int | None = None
     start = 0
     for block, rate in working_blocks(song, sound):
+        channels = block.shape[1]
         if stop is None:
             start, stop = round(first_s * rate), round(end_s * rate)
-        channels = block.shape[1]
+            if start < 0:
+                yield np.zeros((min(0, stop) - start, channels), np.float32), rate
+                start = min(0, stop)
         a, b = max(start, position), min(stop, position + len(block))
         if a < b:
             yield block[a - position : b - position], rate

@@ -130,6 +130,8 @@ def _read(connection: Connection, edit_id: int) -> Edit:
             for number, kind, name, shown, locked in lanes
         ),
         row["fresh"],
+        row["lead"],
+        row["tail"],
     )
 
 
@@ -158,10 +160,14 @@ def _source(text: str) -> Source:
 
 def insert_edit(change: Change, name: str, edit: Edit, parent: int | None = None) -> int:
     """Write a new edit; returns its id."""
-    values = {"name": name, "parent": parent, "length": edit.length, "fresh": edit.fresh}
+    values = {"name": name, "parent": parent, "fresh": edit.fresh, **_extent(edit)}
     edit_id = int(change.insert(tables.edit, values)["id"])
-    save_edit(change, edit_id, edit, Edit(edit.length, (), edit.fresh))
+    save_edit(change, edit_id, edit, replace(edit, lanes=()))
     return edit_id
+
+
+def _extent(edit: Edit) -> dict[str, int]:
+    return {"length": edit.length, "lead": edit.lead, "tail": edit.tail}
 
 
 def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
@@ -170,8 +176,8 @@ def save_edit(change: Change, edit_id: int, edit: Edit, before: Edit) -> None:
     The next id only rises and is no part of the journal: what undo takes away, or brings back, meets no stranger under
     its id.
     """
-    if edit.length != before.length:
-        change.update(tables.edit, {"id": edit_id}, {"length": edit.length})
+    if _extent(edit) != _extent(before):
+        change.update(tables.edit, {"id": edit_id}, _extent(edit))
     if edit.fresh > before.fresh:
         row = tables.edit.c.id == edit_id
         change.connection.execute(update(tables.edit).where(row).values(fresh=edit.fresh))

@@ -293,7 +293,7 @@ class Recipe(Entity):
 
 @dataclass(frozen=True)
 class Version(Entity):
-    """A version of the cut: its name, the one it was made from, and its length in frames."""
+    """A version of the cut: its name, the one it was made from, and the frames of the song, before and after it."""
 
     table: ClassVar[Table] = tables.edit
 
@@ -301,6 +301,8 @@ class Version(Entity):
     name: str
     parent: int | None
     length: int
+    lead: int
+    tail: int
 
 
 @dataclass(frozen=True)

@@ -169,6 +169,8 @@ edit = Table(
     Column("name", String, nullable=False),
     Column("parent", Integer, nullable=True),
     Column("length", Integer, nullable=False),
+    Column("lead", Integer, nullable=False, default=0, server_default="0"),  # frames of film before the song
+    Column("tail", Integer, nullable=False, default=0, server_default="0"),  # and after it
     Column("fresh", Integer, nullable=False, default=1, server_default="1"),  # next id of a lane or item; never turned back
     sqlite_autoincrement=True,
 )  # fmt: skip

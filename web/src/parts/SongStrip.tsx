@@ -50,7 +50,7 @@ export function SongStrip() {
         if (bar.current) bar.current.textContent = barBeat(song, at + 0.5 / rate);
         if (code.current) code.current.textContent = timecode(Math.floor(at * rate + 1e-6), rate);
         tellPlace(strip.current, song, at);
-        if (head.current) head.current.style.left = `${(100 * at) / song.seconds}%`;
+        if (head.current) head.current.style.left = `${Math.min(100, Math.max(0, (100 * at) / song.seconds))}%`;
       }),
     [song, rate],
   );

@@ -25,8 +25,9 @@ export function barBeat(song: SongView, seconds: number): string {
   return `${bar}.${beat}`;
 }
 
-/** Non-drop timecode of a frame. */
+/** Non-drop timecode of a frame; one before the song has a minus. */
 export function timecode(frame: number, rate: number): string {
+  if (frame < 0) return `−${timecode(-frame, rate)}`;
   const nominal = Math.round(rate);
   const two = (n: number) => String(n).padStart(2, "0");
   const seconds = Math.floor(frame / nominal);

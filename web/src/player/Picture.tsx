@@ -1,6 +1,6 @@
 import { CardPictures, cardAddress } from "./cards";
 import { useEffect, useLayoutEffect, useRef } from "react";
-import { useAddresses, useProject } from "../api/project";
+import { useAddresses, useEdit, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
 import { compose, fitted, type Part } from "./compositor";
 import { withoutSteps } from "./without";
@@ -35,10 +35,12 @@ export function Picture({ layers, size, label, id }: Props) {
   const { state, rate, id: project } = useProject();
   const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
+  const edit = useEdit();
   const { length, width, height } = state;
-  const latest = useRef({ layers, rate, length, addressOf, aspect: width / height });
+  const [first, end] = [-(edit?.lead ?? 0), length + (edit?.tail ?? 0)];
+  const latest = useRef({ layers, rate, first, end, addressOf, aspect: width / height });
   useLayoutEffect(() => {
-    latest.current = { layers, rate, length, addressOf, aspect: width / height };
+    latest.current = { layers, rate, first, end, addressOf, aspect: width / height };
   });
 
   useEffect(() => {
@@ -99,8 +101,8 @@ export function Picture({ layers, size, label, id }: Props) {
       return sheet.complete && sheet.naturalWidth ? stillPart(sheet, at, index) : null;
     };
     const draw = (position: number) => {
-      const { layers: now, rate: fps, length: end, aspect } = latest.current;
-      const frame = Math.min(Math.max(0, frameAt(position, fps)), Math.max(0, end - 1));
+      const { layers: now, rate: fps, first: from, end: until, aspect } = latest.current;
+      const frame = Math.min(Math.max(from, frameAt(position, fps)), Math.max(from, until - 1));
       const seen = seenAt(now, frame, aspect);
       if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);
       if (!canDecode) return drawStills(seen, frame, fps);

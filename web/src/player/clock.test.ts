@@ -61,7 +61,7 @@ beforeAll(async () => {
 });
 afterAll(() => vi.unstubAllGlobals());
 
-const WHOLE = { pieces: [], kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth" };
+const WHOLE = { pieces: [], kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth", before: 0, after: 0 };
 const CUT = {
   ...WHOLE,
   kept: [
@@ -190,6 +190,45 @@ describe("a cutdown", () => {
     expect(clock.position()).toBe(15);
     clock.follow(CUT, true);
     expect(clock.position()).toBe(25);
+  });
+});
+
+describe("film around the song", () => {
+  const AROUND = { ...WHOLE, before: 4, after: 2 };
+
+  it("is played in silence before the song, which begins in its time, and after it", () => {
+    clock.follow(AROUND, false);
+    clock.seek(-3);
+    expect(clock.position()).toBe(-3);
+    clock.play();
+    expect(started[0]).toMatchObject({ offset: 0 });
+    expect(started[0]?.when).toBeCloseTo(now + 0.03 + 3, 9);
+    clock.seek(SECONDS + 1);
+    expect(clock.position()).toBeCloseTo(SECONDS + 1, 9);
+    expect(useClock.getState().duration).toBe(SECONDS);
+  });
+
+  it("bounds where the playhead can go, and is where playing begins again after the end", () => {
+    clock.follow(AROUND, false);
+    clock.seek(-9);
+    expect(clock.position()).toBe(-4);
+    clock.seek(SECONDS + 9);
+    expect(clock.position()).toBe(SECONDS + 2);
+    clock.play();
+    expect(clock.position()).toBe(-4);
+  });
+
+  it("keeps the playhead there when the edit changes, and as far from the song where that is cut", () => {
+    clock.follow(AROUND, false);
+    clock.seek(-2);
+    clock.follow({ ...AROUND }, false);
+    expect(clock.position()).toBe(-2);
+    clock.seek(SECONDS + 1);
+    clock.follow({ ...CUT, before: 4, after: 2 }, false);
+    expect(clock.position()).toBe(31);
+    clock.seek(-2);
+    clock.follow(WHOLE, true);
+    expect(clock.position()).toBe(0);
   });
 });
 

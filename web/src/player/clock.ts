@@ -127,12 +127,16 @@ class Clock {
    * With everything kept both times are the same.
    */
   follow(plan: Plan, songTime: boolean): void {
-    const moment = this.songTime ? this.position() : toSong(this.kept(), this.position());
+    const inner = this.inner();
+    const moment = this.songTime ? this.position() : toSong(this.kept(), inner);
+    const beyond = inner < 0 ? inner : Math.max(0, inner - this.length());
     const { playing, speed } = useClock.getState();
     this.plan = plan;
     this.songTime = songTime;
     useClock.setState({ duration: this.length() });
-    this.still = Math.min(toWorking(this.kept(), moment), this.length());
+    // Before and after the song there is no moment of it: the playhead stays as far from its end.
+    const at = beyond ? (beyond < 0 ? beyond : this.length() + beyond) : toWorking(this.kept(), moment);
+    this.still = this.bounded(at);
     if (playing) {
       this.silence();
       useClock.setState({ playing: false });
@@ -194,6 +198,11 @@ class Clock {
     return kept.reduce((sum, [a, b]) => sum + b - a, 0);
   }
 
+  /** A working time inside the film, which may begin before the song and end after it. */
+  private bounded(inner: number): number {
+    return Math.min(this.length() + this.plan.after, Math.max(0 - this.plan.before, inner));
+  }
+
   private shown(inner: number): number {
     return this.songTime && this.plan.kept.length ? toSong(this.plan.kept, inner) : inner;
   }
@@ -202,7 +211,7 @@ class Clock {
     const { playing, speed } = useClock.getState();
     if (!playing) return this.still;
     const now = speed === 1 ? this.audioNow() : performance.now() / 1000;
-    return Math.min(this.length(), Math.max(0, this.startedFrom + (now - this.startedAt) * speed));
+    return this.bounded(this.startedFrom + (now - this.startedAt) * speed);
   }
 
   private audioNow(): number {
@@ -213,7 +222,7 @@ class Clock {
   /** Start playing from where the playhead is, after so many clicks of a beat each. */
   play(speed = 1, countIn: { clicks: number; beat: number } | null = null): void {
     let from = this.inner();
-    if (speed > 0 && from >= this.length() - 0.01) from = 0;
+    if (speed > 0 && from >= this.length() + this.plan.after - 0.01) from = 0 - this.plan.before;
     this.silence();
     this.startedFrom = from;
     if (speed === 1) {
@@ -383,7 +392,7 @@ class Clock {
   seek(seconds: number): void {
     const { playing, speed } = useClock.getState();
     const inner = this.songTime && this.plan.kept.length ? toWorking(this.plan.kept, seconds) : seconds;
-    this.still = Math.min(Math.max(0, inner), this.length());
+    this.still = this.bounded(inner);
     if (playing) {
       useClock.setState({ playing: false });
       this.play(speed);
@@ -413,7 +422,7 @@ class Clock {
       this.seek(loop[0]);
       return;
     }
-    if ((speed > 0 && inner >= this.length()) || (speed < 0 && inner <= 0)) {
+    if ((speed > 0 && inner >= this.length() + this.plan.after) || (speed < 0 && inner <= -this.plan.before)) {
       this.pause();
       return;
     }

@@ -19,14 +19,23 @@ export interface Plan {
   fadeIn: number;
   fadeOut: number;
   shape: string;
+  /** Seconds of film before the song and after it, in which it is silent. */
+  before: number;
+  after: number;
 }
 
-export const WHOLE: Plan = { pieces: [], kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth" };
+export const WHOLE: Plan = { pieces: [], kept: [], fadeIn: 0, fadeOut: 0, shape: "smooth", before: 0, after: 0 };
 
-/** The programme's sound as the clock plays it; ``kept`` is empty where nothing is left out. */
+/**
+ * The programme's sound as the clock plays it.
+ *
+ * @param kept What is kept of the song; empty where nothing is left out.
+ * @param around Seconds of film before the song and after it.
+ */
 export function planOf(
   { pieces, fade_in_s, fade_out_s, shape }: EditView["programme"]["sound"],
   kept: readonly (readonly [number, number])[],
+  [before, after]: readonly [number, number] = [0, 0],
 ): Plan {
   return {
     pieces: kept.length
@@ -42,6 +51,8 @@ export function planOf(
     fadeIn: fade_in_s,
     fadeOut: fade_out_s,
     shape,
+    before,
+    after,
   };
 }
 

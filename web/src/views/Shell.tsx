@@ -80,15 +80,17 @@ function onWholeSong(view: string | undefined): boolean {
 
 /** Keep the clock on what is kept of the song, in the time of the view, with the grid's clicks. */
 export function useWorkingSong(view: string): void {
-  const { state } = useProject();
-  const sound = useEdit()?.programme.sound;
+  const { state, rate } = useProject();
+  const edit = useEdit();
+  const sound = edit?.programme.sound;
+  const [before, after] = onWholeSong(view) ? [0, 0] : [(edit?.lead ?? 0) / rate, (edit?.tail ?? 0) / rate];
   const { song, whole, kept } = state;
   const lineup = view === "lineup";
   const cut = whole !== null && whole !== undefined;
   useEffect(() => {
     const ranges = kept.map(([a = 0, b = 0]) => [a, b] as const);
-    clock.follow(sound && !lineup ? planOf(sound, cut ? ranges : []) : WHOLE, onWholeSong(view));
-  }, [view, lineup, cut, kept, sound]);
+    clock.follow(sound && !lineup ? planOf(sound, cut ? ranges : [], [before, after]) : WHOLE, onWholeSong(view));
+  }, [view, lineup, cut, kept, sound, before, after]);
   useEffect(() => {
     if (!song) return;
     const downs = new Set(song.bars);

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from zembi.core.edit.items import head_trimmed, later, missing_before
+from zembi.core.edit.items import head_trimmed, later, missing_before, moved_on
 from zembi.core.edit.lanes.base import move_cuts
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Item, Lane, Source, checked, ends_of
 from zembi.core.song.cutdown import SongMap
@@ -47,15 +47,23 @@ def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit
 
 
 def fitted(edit: Edit, length: int) -> Edit:
-    """The edit for a song of another length: items stay; what lies beyond the end goes, or the last shot runs on."""
+    """The edit for a song of another length: items stay; what lies beyond the end goes, or the last shot runs on.
+
+    What lies after the song stays after it, and what runs on over its end runs on as long.
+    """
+
+    def ends(end: int) -> int:
+        return end + min(0, length - edit.length) if end > edit.length else min(end, length)
+
     lanes = tuple(
         replace(
             lane,
             items=tuple(
-                i if i.end is None else replace(i, end=min(i.end, length))
+                i if i.end is None else replace(i, end=ends(i.end))
                 for i in lane.items
-                if i.start < length
-            ),
+                if i.start < min(length, edit.length)
+            )
+            + tuple(moved_on(i, length - edit.length) for i in lane.items if i.start >= edit.length),
         )
         for lane in edit.lanes
     )
@@ -162,9 +170,26 @@ def _with_gaps(lane: Lane, edit: Edit, length: int, change: _Cutdown) -> list[It
     out: list[Item] = []
     reached = 0
     for item, end_before in zip(lane.items, ends_of(lane, edit.length), strict=True):
-        for start, end, into in change.pieces(item.start, end_before):
+        if end_before <= 0 or item.start >= edit.length:
+            # Before and after the song nothing is left out of it.
+            out.append(moved_on(item, length - edit.length if end_before > 0 else 0))
+            continue
+        head, tail = min(0, item.start), max(0, end_before - edit.length)
+        for start, end, into in change.pieces(max(0, item.start), min(end_before, edit.length)):
             low, high = max(start, 0 if lane.kind.overlap else reached), min(end, length)
-            if low < high:
-                out.append(replace(item, start=low, end=high, source=_later(item.source, into), whole=None))
-                reached = high
+            if low >= high:
+                continue
+            reached = high
+            # What runs on over an end of the song does so still, where that end is kept.
+            runs_in = low == 0 and into == 0
+            late = into + (0.0 if runs_in else frame_to_seconds(-head, change.rate))
+            out.append(
+                replace(
+                    item,
+                    start=low + (head if runs_in else 0),
+                    end=high + (tail if high == length else 0),
+                    source=_later(item.source, late),
+                    whole=None,
+                )
+            )
     return sorted(out, key=lambda i: i.start)

@@ -61,10 +61,10 @@ def check(
     """
     seen = on_screen(programme, rate)
     # One slot over all is what a new edit is made of; slots that were made by hand are holes to fill.
-    untouched = len(seen) == 1 and seen[0].content == EMPTY_SLOT
+    untouched = [s.content for s in seen if not _around(s)] == [EMPTY_SLOT]
     if untouched or (seen and all(isinstance(s.content, Black) for s in seen)):
         text = "Nothing is cut yet: the film would be black from its first frame to its last."
-        found = [Finding("uncut", 0, programme.length, text)]
+        found = [Finding("uncut", programme.first, programme.end, text)]
     else:
         found = _holes(seen)
     known = dict.fromkeys([*media_end_s, *wrong])
@@ -75,6 +75,11 @@ def check(
     for layer in programme.layers:
         found += _too_short(layer.spans, names, rate)
     return sorted(found, key=lambda f: (f.start, f.kind))
+
+
+def _around(span: Span) -> bool:
+    """True for the black before and after the song."""
+    return span.why is not None and span.why.kind == "around"
 
 
 @each_by_identity(8)

@@ -149,14 +149,27 @@ class Lane:
 
 @dataclass(frozen=True)
 class Edit:
-    """A version of the cut; ``length`` in frames is the whole song.
+    """A version of the cut; ``length`` in frames is the whole song, whose first frame is 0.
 
     ``lanes`` lie over each other in their order, the base lane at the bottom. ``fresh`` is the next id to be given.
+    ``lead`` frames of film come before the song, ``tail`` after it: the lanes over the base reach into them.
     """
 
     length: int
     lanes: tuple[Lane, ...]
     fresh: int = field(default=1, compare=False)
+    lead: int = 0
+    tail: int = 0
+
+    @property
+    def first(self) -> int:
+        """The film's first frame: 0, or below where it has a lead-in."""
+        return -self.lead
+
+    @property
+    def end(self) -> int:
+        """Frame at which the film ends (exclusive)."""
+        return self.length + self.tail
 
     @property
     def shots(self) -> tuple[Item, ...]:
@@ -246,11 +259,11 @@ def checked(edit: Edit) -> Edit:
     if base.kind.gaps or any(not lane.kind.gaps for lane in above):
         raise Refused("An edit has one base lane, and it lies beneath all others.")
     for lane in edit.lanes:
-        _check_lane(lane, edit.length)
+        _check_lane(lane, edit)
     return _numbered(edit)
 
 
-def _check_lane(lane: Lane, length: int) -> None:
+def _check_lane(lane: Lane, edit: Edit) -> None:
     kind, items = lane.kind, lane.items
     if not kind.gaps:
         if not items or items[0].start != 0:
@@ -259,13 +272,14 @@ def _check_lane(lane: Lane, length: int) -> None:
         if not all(map(lt, starts, starts[1:])):
             twice = next(b for a, b in itertools.pairwise(starts) if b <= a)
             raise Refused(f"Two cuts cannot share frame {twice}: a shot is at least one frame long.")
-        if items[-1].start >= length:
+        if items[-1].start >= edit.length:
             raise Refused("A cut has to lie inside the song.")
         return
     before: Item | None = None
     for item in items:
-        if item.end is None or not 0 <= item.start < item.end <= length:
-            raise Refused(f"A {kind.named} has to lie inside the song and be at least one frame long.")
+        if item.end is None or not edit.first <= item.start < item.end <= edit.end:
+            inside = "the film" if edit.lead or edit.tail else "the song"
+            raise Refused(f"A {kind.named} has to lie inside {inside} and be at least one frame long.")
         if not kind.overlap and before is not None and before.end is not None and item.start < before.end:
             raise Refused(kind.meets)
         before = item

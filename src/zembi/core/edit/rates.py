@@ -40,12 +40,16 @@ def at_rate(edit: Edit, length: int, old: Fraction, new: Fraction, grid: Grid | 
         old, new: Rates.
         grid: Of the music; None while it is not known.
     """
+    lead, tail = round(edit.lead * new / old), round(edit.tail * new / old)
     moved: dict[int, tuple[int, float]] = {}
     on_music: set[int] = set()
 
     def there(frame: int) -> int:
-        if frame in (0, edit.length):
-            return 0 if frame == 0 else length
+        ends = {0: 0, edit.length: length, edit.first: -lead, edit.end: length + tail}
+        if frame in ends:
+            return ends[frame]
+        if frame > edit.length:
+            return min(length + round((frame - edit.length) * new / old), length + tail)
         if frame not in moved:
             point, off = anchor(frame, grid, old)
             at = frame_to_seconds(frame, old)
@@ -55,25 +59,25 @@ def at_rate(edit: Edit, length: int, old: Fraction, new: Fraction, grid: Grid | 
             else:
                 to = seconds_to_frame(at, new)
                 shift = abs(frame_to_seconds(to, new) - at)
-            moved[frame] = min(max(0, to), length), shift
+            moved[frame] = min(max(-lead, to), length + tail), shift
         return moved[frame][0]
 
     gone = 0
     lanes = []
     for lane in edit.lanes:
-        items = _items(lane, edit.length, length, there, new / old)
+        items = _items(lane, edit.length, length + tail, there, new / old)
         gone += len(lane.items) - len(items)
         lanes.append(replace(lane, items=tuple(items)))
-    after = checked(replace(edit, length=length, lanes=tuple(lanes)))
+    after = checked(replace(edit, length=length, lanes=tuple(lanes), lead=lead, tail=tail))
     return Rerated(after, gone, len(on_music), max((shift for _, shift in moved.values()), default=0.0))
 
 
-def _items(lane: Lane, old: int, length: int, there: Callable[[int], int], times: Fraction) -> list[Item]:
+def _items(lane: Lane, old: int, film_end: int, there: Callable[[int], int], times: Fraction) -> list[Item]:
     """Items of a lane at their new frames; of two that would begin on one, the later stays."""
     out: list[Item] = []
     for item, end in zip(lane.items, ends_of(lane, old), strict=True):
         start, until = there(item.start), there(end)
-        if until <= start or start >= length:
+        if until <= start or start >= film_end:
             continue
         if out and not lane.kind.overlap and out[-1].end is not None and out[-1].end > start:
             out[-1] = replace(out[-1], end=start)

@@ -29,7 +29,7 @@ def followed(edit: Edit, before: Lines, after: Lines, now: Mapping[int, int], ra
     """
     out = edit
     for lane in edit.of_kind(TITLES):
-        items = [_one(item, edit.length, before, after, now, rate) for item in lane.items]
+        items = [_one(item, edit, before, after, now, rate) for item in lane.items]
         if items != list(lane.items) or any(
             a.source != b.source for a, b in zip(items, lane.items, strict=True)
         ):
@@ -37,9 +37,7 @@ def followed(edit: Edit, before: Lines, after: Lines, now: Mapping[int, int], ra
     return out
 
 
-def _one(
-    item: Item, length: int, before: Lines, after: Lines, now: Mapping[int, int], rate: Fraction
-) -> Item:
+def _one(item: Item, edit: Edit, before: Lines, after: Lines, now: Mapping[int, int], rate: Fraction) -> Item:
     source = item.source
     if not isinstance(source, CardSource) or source.line is None:
         return item
@@ -48,14 +46,17 @@ def _one(
     if was is None or here is None:
         return replace(item, source=replace(source, line=line))
     start = item.start + seconds_to_frame(here.start_s, rate) - seconds_to_frame(was.start_s, rate)
-    end = (item.end or length) + seconds_to_frame(here.end_s, rate) - seconds_to_frame(was.end_s, rate)
-    start = max(0, min(start, length - 1))
+    end = (item.end or edit.length) + seconds_to_frame(here.end_s, rate) - seconds_to_frame(was.end_s, rate)
+    start = max(edit.first, min(start, edit.length - 1))
     card = source.card
     if here.text != was.text and card.text.split() == was.text.split():
         longest = max(max(len(part.text) for part in card.lines), 24)
         card = worded(card, *broken_line(here.text, longest))
     return replace(
-        item, start=start, end=max(start + 1, min(end, length)), source=replace(source, card=card, line=line)
+        item,
+        start=start,
+        end=max(start + 1, min(end, edit.end)),
+        source=replace(source, card=card, line=line),
     )
 
 

@@ -86,13 +86,13 @@ def _range(start_s: float, frames: float, rate: Fraction) -> Any:
     )
 
 
-def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, length: int) -> Any:
+def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, programme: Programme) -> Any:
     track = otio.schema.Track(name=layer.name, kind=otio.schema.TrackKind.Video)
     spans = [s for s in layer.spans if s.hides]
     joins = _joins(spans)
     if joins is None:
         spans, joins = [s for s in one_by_one(layer.spans, rate) if s.hides], {}
-    at = 0
+    at = programme.first
     for n, span in enumerate(spans):
         before, _ = joins.get(n, (0, 0))
         _, after = joins.get(n + 1, (0, 0))
@@ -104,8 +104,8 @@ def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, length: int
             whole = replace(whole, chain=whole.chain[:-1])
         track.extend(_clips(whole, media, rate))
         at = whole.end
-    if at < length:
-        track.append(_gap(length - at, rate))
+    if at < programme.end:
+        track.append(_gap(programme.end - at, rate))
     return track
 
 
@@ -116,7 +116,7 @@ def _joins(spans: Sequence[Span]) -> dict[int, tuple[int, int]] | None:
         if span.start >= before.end:
             continue
         cut = span.why.at if span.why and span.why.kind == "base" else span.start
-        earliest = spans[n - 2].end if n > 1 else 0
+        earliest = spans[n - 2].end if n > 1 else span.start
         comes_in = opacity_of(span.chain)
         if (
             not comes_in
@@ -242,7 +242,7 @@ def write_timeline(
     for layer in programme.layers:
         if any(isinstance(s.content, Colour | Title) for s in layer.spans):
             continue
-        timeline.tracks.append(_track(layer, media, rate, programme.length))
+        timeline.tracks.append(_track(layer, media, rate, programme))
     colours = [
         {
             "layer": n,
@@ -257,7 +257,10 @@ def write_timeline(
         if isinstance(s.content, Colour)
     ]
     titles = _add_titles(timeline, programme, rate)
-    own = {name: found for name, found in (("colours", colours), ("titles", titles)) if found}
+    around = {"lead": programme.lead, "tail": programme.tail} if programme.lead or programme.tail else {}
+    own = {
+        name: found for name, found in (("colours", colours), ("titles", titles), ("around", around)) if found
+    }
     if own:
         timeline.metadata[_OWN] = own
     if song is not None:
@@ -270,7 +273,7 @@ def _add_titles(timeline: Any, programme: Programme, rate: Fraction) -> list[dic
     out = []
     for n, layer in enumerate(programme.layers):
         for s in whole_titles(layer):
-            marked = _range(float(Fraction(s.start) / rate), s.frames, rate)
+            marked = _range(float(Fraction(s.start - programme.first) / rate), s.frames, rate)
             timeline.tracks.markers.append(
                 otio.schema.Marker(
                     name=f"Title: {' / '.join(_card(s).text.splitlines())}", marked_range=marked
@@ -299,6 +302,8 @@ def _song_track(
     kept = programme.sound.kept
     whole = len(kept) < 2 and (not kept or kept[0][0] == 0)
     at = 0.0
+    if programme.lead:
+        sound.append(_gap(programme.lead, rate))
     ranges = (
         [(0.0, 1e9, _range(0.0, programme.length, rate))]
         if whole
@@ -355,36 +360,46 @@ def _read(timeline: Any, rate: Fraction | None) -> ReadTimeline:
     said: list[str] = []
     handles: list[Handle] = []
     lanes = [_read_track(track, rate, said, handles) for track in videos]
-    length = max((lane[1] for lane in lanes), default=0)
-    if not length:
+    whole = max((lane[1] for lane in lanes), default=0)
+    if not whole:
         raise BadInput("The timeline is empty.")
-    within(float(length / rate), "The length of the timeline in seconds", 0.0, _LONGEST_S)
+    within(float(whole / rate), "The length of the timeline in seconds", 0.0, _LONGEST_S)
+    own = (timeline.metadata.get(_OWN) or {}).get("around") or {}
+    lead, tail = (
+        int(within(int(own.get(n, 0)), f"The {n} of the timeline", 0, whole - 1)) for n in ("lead", "tail")
+    )
+    length = whole - lead - tail
+    if length <= 0:
+        raise BadInput("The timeline has no frame of its song.")
     layers = [
-        Layer(track.name or f"Track {n}", tuple(lane))
+        Layer(
+            track.name or f"Track {n}",
+            tuple(replace(s, start=s.start - lead, end=s.end - lead) for s in lane),
+        )
         for n, (track, (lane, _)) in enumerate(zip(videos, lanes, strict=True), 1)
     ]
     for effect in timeline.tracks.effects:
         said.append(f"The timeline's effect “{_name_of(effect)}” is not known and is left out.")
-    layers = _with_own(layers, timeline.metadata.get(_OWN), length, said)
+    layers = _with_own(layers, timeline.metadata.get(_OWN), (-lead, length + tail), said)
     url, sound = _song(timeline)
-    programme = Programme(length, tuple(layers), sound)
+    programme = Programme(length, tuple(layers), sound, lead, tail)
     return ReadTimeline(rate, programme, url, tuple(dict.fromkeys(said)), tuple(handles))
 
 
-def _with_own(layers: list[Layer], own: Any, length: int, said: list[str]) -> list[Layer]:
+def _with_own(layers: list[Layer], own: Any, film: tuple[int, int], said: list[str]) -> list[Layer]:
     """The layers with colours and titles over them where they were written."""
     out = list(layers)
     named: dict[tuple[int, str], list[Span]] = {}
     for one in (own or {}).get("colours", ()):
         chain = (OPACITY(amount=_curve(one["opacity"])),) if one["opacity"] else PLAIN
         span = Span(
-            *_extent(one, "A colour laid over the timeline", length),
+            *_extent(one, "A colour laid over the timeline", film),
             Colour(checked_colour(str(one["colour"]))),
             chain=chain,
         )
         named.setdefault((int(one["layer"]), str(one["name"])), []).append(span)
     for one in (own or {}).get("titles", ()):
-        extent = _extent(one, "A title of the timeline", length)
+        extent = _extent(one, "A title of the timeline", film)
         card = card_from_dict(one["card"])
         chain = tuple(step for s in one.get("chain", ()) for step in _read_step(s, card.text, said))
         named.setdefault((int(one["layer"]), str(one["name"])), []).append(
@@ -411,9 +426,9 @@ def _read_shown(own: Any) -> Shown:
     return seen
 
 
-def _extent(one: Any, what: str, length: int) -> tuple[int, int]:
+def _extent(one: Any, what: str, film: tuple[int, int]) -> tuple[int, int]:
     first, end = int(one["first"]), int(one["end"])
-    if not 0 <= first < end <= length:
+    if not film[0] <= first < end <= film[1]:
         raise BadInput(f"{what} lies outside it.")
     return first, end
 

@@ -122,11 +122,30 @@ class Layer:
 
 @dataclass(frozen=True)
 class Programme:
-    """A film of ``length`` frames: layers from the bottom up, and what is heard."""
+    """A film: layers from the bottom up, and what is heard.
+
+    Attributes:
+        length: Frames of the song, whose first is 0.
+        layers: From the bottom up.
+        sound: What is heard.
+        lead, tail: Frames of the film before and after the song.
+    """
 
     length: int
     layers: tuple[Layer, ...]
     sound: Sound = SILENT
+    lead: int = 0
+    tail: int = 0
+
+    @property
+    def first(self) -> int:
+        """The film's first frame: 0, or below where it has a lead-in."""
+        return -self.lead
+
+    @property
+    def end(self) -> int:
+        """Frame at which the film ends (exclusive)."""
+        return self.length + self.tail
 
 
 def shown(start: int, end: int, media: str, at_s: float = 0.0, speed: float = 1.0) -> Span:

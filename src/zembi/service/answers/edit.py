@@ -58,7 +58,7 @@ def edit_view(project: Project, edit_id: int, done: Done | None = None) -> views
         _keep_badges(project, badges)
     undo, redo = project.database.undo_names()
     return views.EditView(
-        edit_id, name, edit.length, [_lane_view(snapshot, edit, lane) for lane in edit.lanes], programme_view(shown),
+        edit_id, name, edit.length, edit.lead, edit.tail, [_lane_view(snapshot, edit, lane) for lane in edit.lanes], programme_view(shown),
         [views.FindingView(f.kind, f.start, f.end, f.text) for f in found],
         undo, redo, done.name if done else "", badges, 0, None,
     )  # fmt: skip
@@ -66,7 +66,9 @@ def edit_view(project: Project, edit_id: int, done: Done | None = None) -> views
 
 def _badges(snapshot: Snapshot, shown: Programme, findings: int) -> views.EditBadges:
     share = sum(
-        s.end - s.start for s in on_screen(shown, snapshot.rate) if isinstance(s.content, Picture)
+        min(s.end, shown.length) - max(s.start, 0)
+        for s in on_screen(shown, snapshot.rate)
+        if isinstance(s.content, Picture) and s.start < shown.length and s.end > 0
     ) / max(1, snapshot.length)
     sheet = f"{int(100 * share + 1e-9)} % cut" if share else NOT_CUT.sheet
     checks = f"{findings} check{'s' if findings != 1 else ''}" if findings else "all clear"

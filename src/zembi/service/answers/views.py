@@ -683,12 +683,16 @@ class EditBadges:
 class EditView:
     """An edit, its lanes from the bottom up, and what they put on screen.
 
+    ``length`` is of the song, whose first frame is 0; ``lead`` and ``tail`` frames of film come before and after it.
+
     Where ``kept`` is given, the lists hold only what changed since the version that it names.
     """
 
     id: int
     name: str
     length: int
+    lead: int
+    tail: int
     lanes: list[LaneView]
     programme: ProgrammeView
     findings: list[FindingView]

@@ -50,7 +50,7 @@ def used_media(snapshot: Snapshot) -> list[Media]:
         shown: set[str] = {s.media for s in every(connection, Select)}
         for version in every(connection, Version) if snapshot.length else []:
             programme = snapshot.programme(load_edit(connection, version.id))
-            shown.update(media_seen(programme, 0, version.length))
+            shown.update(media_seen(programme, programme.first, programme.end))
         shown |= {str(s.source["media"]) for s in every(connection, KeptItem) if "media" in s.source}
     return [m for m in snapshot.media if m.id in shown or m.kind == "stem" or m.id == snapshot.about.song]
 

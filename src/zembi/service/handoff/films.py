@@ -90,7 +90,8 @@ def film_of(
         snapshot = replace(snapshot, about=replace(snapshot.about, width=size[0], height=size[1]))
     edit = edit_of(project, edit_id)
     programme = snapshot.programme(edit)
-    begin, until = max(0, first or 0), min(edit.length, edit.length if end is None else end)
+    begin = edit.first if first is None else max(edit.first, first)
+    until = edit.end if end is None else min(edit.end, end)
     if until <= begin:
         raise BadInput("There is nothing to render: the range is empty.")
     used = sorted(media_seen(programme, begin, until))
@@ -128,7 +129,8 @@ def queue_render(
     """Queue rendering an edit as it is now; refused at once where it cannot succeed."""
     film = film_of(project, edit_id, first, end)
     need_room(project.folder, film_bytes(film), "Rendering")
-    part = "" if film.first == 0 and film.end == snapshot_of(project).length else f"_{film.first}-{film.end}"
+    whole = (film.first, film.end) == (film.programme.first, film.programme.end)
+    part = "" if whole else f"_{film.first}-{film.end}"
     number = 1 + len(project.database.all(Job, kind="render"))
     file = f"{file_stem(project.about.name)}{part}_{number}.mp4"
     arguments = {
@@ -259,7 +261,8 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
         _on_screen(snapshot, edit),
         reels,
         snapshot.rate,
-        first=snapshot.about.first_frame,
+        # The list begins no earlier than a day does.
+        first=max(snapshot.about.first_frame, edit.lead),
     )
     return text.encode()
 
@@ -270,8 +273,14 @@ def _csv(snapshot: Snapshot, edit: Edit) -> bytes:
     ).encode()
 
 
-def _vtt(snapshot: Snapshot, _edit: Edit) -> bytes:
-    return write_vtt(cues_of(snapshot)).encode()
+def _vtt(snapshot: Snapshot, edit: Edit) -> bytes:
+    return write_vtt(_in_film(cues_of(snapshot), edit, snapshot)).encode()
+
+
+def _in_film(cues: list[Cue], edit: Edit, snapshot: Snapshot) -> list[Cue]:
+    """Cues in seconds of the film, which may begin before the song."""
+    by = float(edit.lead / snapshot.rate)
+    return [replace(c, start_s=c.start_s + by, end_s=c.end_s + by) for c in cues]
 
 
 def _midi(snapshot: Snapshot, _edit: Edit) -> bytes:
@@ -283,7 +292,7 @@ def _titles(form: str) -> Callable[[Snapshot, Edit], bytes]:
         cues = title_cues(snapshot.programme(edit).layers, snapshot.rate)
         if not cues:
             raise NotFound("There is no title in this edit.")
-        return write_titles(cues, form).encode()
+        return write_titles(_in_film(cues, edit, snapshot), form).encode()
 
     return write
 

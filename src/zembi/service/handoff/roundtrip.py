@@ -84,11 +84,11 @@ def _film(project: Project, edit_id: int, sent: Sent) -> tuple[Film, dict[str, A
 
 def _film_of_passage(project: Project, edit_id: int, sent: Sent) -> tuple[Film, dict[str, Any]]:
     """The film as it is seen in a range: what comes back lies over all of it."""
-    length = edit_of(project, edit_id).length
-    first, end = max(0, sent.first), min(length, sent.end)
+    edit = edit_of(project, edit_id)
+    first, end = max(edit.first, sent.first), min(edit.end, sent.end)
     if end <= first:
         raise BadInput("The passage is empty.")
-    begin, until = max(0, first - sent.handles), min(length, end + sent.handles)
+    begin, until = max(edit.first, first - sent.handles), min(edit.end, end + sent.handles)
     film = replace(film_of(project, edit_id, begin, until), song=None)
     if not film.files:
         raise Refused("This passage shows no picture that could be sent.")
@@ -114,7 +114,7 @@ def _film_of_item(project: Project, edit_id: int, item_id: int, handles: int) ->
     lane, index = edit.find(item_id)
     item, end = edit.placed([lane])[index]
     start = item.start
-    first, last = max(0, start - handles), min(edit.length, end + handles)
+    first, last = max(edit.first, start - handles), min(edit.end, end + handles)
     timed = replace(item, treatments=tuple(t for t in item.treatments if isinstance(t, TIME)))
     spans = made_of(timed, end, start - first, last - end, snapshot.material, lane.kind.name)
     used = sorted({s.media for s in spans if s.media is not None})
@@ -192,7 +192,7 @@ def bring_back(
     name = inside.stem
     # Refused before anything is added.
     edit = edit_of(project, edit_id)
-    if end > edit.length:
+    if end > edit.end:
         raise Refused(f"{name} belongs to frames {first} to {end}, and the song is shorter now.")
     _laid(edit, own_lane, first, end, clip, facts.duration_s, name, project.rate)
     (media,) = add_files(workspace, project, runner, [str(inside)], "broll")

@@ -15,7 +15,7 @@ export function FilmSoFar({ edit }: { edit: EditView }) {
   const angles = new Set(shots.flatMap((s) => (s.source.angle === null ? [] : [s.source.angle]))).size;
   const seconds = (value: number, digits: number) => (shots.length ? `${value.toFixed(digits)} s` : "–");
   const facts = [
-    ["Length", minutes(edit.length / rate)],
+    ["Length", minutes((edit.lead + edit.length + edit.tail) / rate)],
     ["Shots", String(shots.length)],
     ["Cutaways", String(itemsOn(edit, "over").length)],
     ["Angles", `${angles} of ${state.angles.length}`],

@@ -223,9 +223,11 @@ function RenderPanel() {
   const loop = useClock((c) => c.loop);
   const [part, setPart] = useState<"whole" | "loop">("whole");
   const renders = jobs.filter((j) => j.kind === "render");
+  const edit = useEdit();
+  const around = (edit?.lead ?? 0) + (edit?.tail ?? 0);
   const range =
     part === "loop" && loop
-      ? { first: frameAt(loop[0], rate), end: Math.min(state.length, frameAt(loop[1], rate)) }
+      ? { first: frameAt(loop[0], rate), end: Math.min(state.length + (edit?.tail ?? 0), frameAt(loop[1], rate)) }
       : { first: null, end: null };
   const start = () =>
     act(() =>
@@ -246,7 +248,9 @@ function RenderPanel() {
         that
       </p>
       <Radio.Group value={loop ? part : "whole"} onChange={(e) => setPart(e.target.value)}>
-        <Radio value="whole">whole song, {minutes(state.song?.seconds ?? 0)}</Radio>
+        <Radio value="whole">
+          {around ? "whole film" : "whole song"}, {minutes((state.song?.seconds ?? 0) + around / rate)}
+        </Radio>
         <Radio value="loop" disabled={!loop}>
           loop range
           {loop && state.song

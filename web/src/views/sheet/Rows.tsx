@@ -6,7 +6,7 @@ import { useProject } from "../../api/project";
 import { beatsBetween } from "../../parts/beats";
 import { useWidth } from "../../parts/Canvas";
 import { clock, useClock } from "../../player/clock";
-import { cellsOf, fittingRow, type Per, repeatsOf, type Row, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
+import { cellsOf, fittingRow, type Per, repeatsOf, type Row, rowsAround, rowsOf, TIGHT, WIDE_NAME } from "./geometry";
 import { useChoice, WAVE_HEIGHT } from "./choice";
 import { type RowProps, SheetRow } from "./SheetRow";
 import styles from "./Rows.module.css";
@@ -40,6 +40,7 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
   const [pane, width] = useWidth<HTMLDivElement>();
   const { rate, state } = useProject();
   const height = useHeight(pane);
+  const { lead, tail, length } = edit;
   const here =
     around === undefined
       ? -1
@@ -49,10 +50,15 @@ export const Rows = memo(function Rows({ song, edit, dense, around, compare = fa
         );
   const lines = useMemo(() => {
     const all = compare ? repeatLines(song, per) : linesOf(song, !dense, per);
-    if (here < 0) return all;
+    if (here < 0) {
+      const scale = all.find((l) => l.kind === "row")?.row.seconds ?? 1;
+      const { before, after } = rowsAround({ lead, tail, length }, rate, scale);
+      const line = (row: Row): Line => ({ kind: "row", row, begins: undefined });
+      return [...before.map(line), ...all, ...after.map(line)];
+    }
     const rows = all.filter((l) => l.kind === "row");
     return rows.slice(Math.min(here, Math.max(0, rows.length - 2)), here + 2);
-  }, [song, dense, here, compare, per]);
+  }, [song, dense, here, compare, per, lead, tail, length, rate]);
   // The whole song fits the pane: its rows share the height, down to what a number can still be read in.
   const wave = useChoice((c) => WAVE_HEIGHT[c.wave]);
   const rowHeight = dense ? fittingRow(height, lines.length) : compare ? 62 : 88 + wave;

@@ -11,7 +11,18 @@ import { clock } from "../../player/clock";
 import { spanAt } from "../../player/layers";
 import { mediaTime } from "../../player/timemap";
 import { colour, hueOf } from "../../theme";
-import { cellsIn, comingOf, type LaneCells, levelOf, type Row, type RowCells, TIGHT, timeOf, xOf } from "./geometry";
+import {
+  AROUND,
+  cellsIn,
+  comingOf,
+  type LaneCells,
+  levelOf,
+  type Row,
+  type RowCells,
+  TIGHT,
+  timeOf,
+  xOf,
+} from "./geometry";
 import { useChoice } from "./choice";
 import { nameOf } from "./titles/card";
 import { RowGhost } from "./Ghost";
@@ -53,6 +64,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
   const head = useRef<HTMLDivElement>(null);
   const { phrase } = row;
   const tight = dense && height < TIGHT;
+  const outside = phrase.section === AROUND && (phrase.start_s < 0 ? "lead-in" : "tail");
   useEffect(
     () =>
       clock.subscribe((at) => {
@@ -75,19 +87,26 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
         !dense ? "sheet-row" : tight ? "sheet-row dense tight" : begins ? "sheet-row dense named" : "sheet-row dense",
       )}
       style={{ ["--row" as string]: `${height}px`, ["--wave" as string]: `${wave}px` }}
-      data-testid={`row-${phrase.first_bar}`}
+      data-testid={outside ? `row-${outside}` : `row-${phrase.first_bar}`}
     >
-      <div className={cx("row-name")}>
-        {begins && <strong title={begins}>{begins}</strong>}
-        <b>
-          {phrase.section + 1}.{phrase.number}
-        </b>
-        <span>{phrase.bars > 1 ? "bars" : "bar"}</span>
-        <span>
-          {phrase.first_bar}
-          {phrase.bars > 1 && `–${phrase.first_bar + phrase.bars - 1}`}
-        </span>
-      </div>
+      {outside ? (
+        <div className={cx("row-name")}>
+          <b>{outside}</b>
+          <span>{(phrase.end_s - phrase.start_s).toFixed(1)} s</span>
+        </div>
+      ) : (
+        <div className={cx("row-name")}>
+          {begins && <strong title={begins}>{begins}</strong>}
+          <b>
+            {phrase.section + 1}.{phrase.number}
+          </b>
+          <span>{phrase.bars > 1 ? "bars" : "bar"}</span>
+          <span>
+            {phrase.first_bar}
+            {phrase.bars > 1 && `–${phrase.first_bar + phrase.bars - 1}`}
+          </span>
+        </div>
+      )}
       <div className={cx("row-lane")} style={{ width }} {...drop}>
         <div className={cx("lyric")}>{phrase.lyric}</div>
         <div className={cx("shots")}>
@@ -150,7 +169,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
               {c.width > 80 && <span>{inWords(c.item)}</span>}
             </button>
           ))}
-        {!tight && <Beats row={row} song={song} kept={kept} width={width} height={wave} />}
+        {!tight && !outside && <Beats row={row} song={song} kept={kept} width={width} height={wave} />}
         <RowGhost row={row} rate={rate} width={width} />
         {!tight && <RowMarks row={row} song={song} kept={kept} width={width} dense={dense} />}
         <div ref={head} className={cx("row-head")} />

@@ -87,7 +87,11 @@ export function Viewer() {
           second window
         </TextButton>
         <span className="mono">
-          shot {index + 1} of {shots.length} · {shot ? ((shot.end - shot.start) / rate).toFixed(2) : "0"} s
+          {shot
+            ? `shot ${index + 1} of ${shots.length} · ${((shot.end - shot.start) / rate).toFixed(2)} s`
+            : frame < 0
+              ? "before the song"
+              : "after the song"}
         </span>
       </div>
       {bench ? (

@@ -3,7 +3,19 @@ import { describe, expect, it } from "vitest";
 import type { EditView, ItemView, PhraseView, SongView, SpanView } from "../../api/client";
 import { barBeat, barLines, nearestBeat, signed, timecode } from "../../parts/format";
 import { peakOf, pyramid } from "../../parts/peaks";
-import { columnsFor, cellsIn, cellsOf, comingOf, fittingRow, levelOf, type Row, rowsOf, timeOf, xOf } from "./geometry";
+import {
+  cellsIn,
+  cellsOf,
+  columnsFor,
+  comingOf,
+  fittingRow,
+  levelOf,
+  rowsAround,
+  rowsOf,
+  timeOf,
+  type Row,
+  xOf,
+} from "./geometry";
 
 const phrase = (start_s: number, end_s: number): PhraseView => ({
   section: 0,
@@ -205,5 +217,14 @@ describe("the columns of the live layout", () => {
     expect([1, 2, 4, 5, 6, 9].map((count) => columnsFor(count, 16 / 9))).toEqual([1, 2, 2, 3, 3, 3]);
     expect([1, 3, 6, 9].map((count) => columnsFor(count, 9 / 16))).toEqual([1, 3, 6, 5]);
     expect([4, 9].map((count) => columnsFor(count, 1))).toEqual([2, 5]);
+  });
+});
+
+describe("film around the song", () => {
+  it("has a row before the others and one after, to their scale, or drawn closer where it is longer", () => {
+    const { before, after } = rowsAround({ lead: 48, tail: 240, length: 960 }, 24, 8);
+    expect(before.map((r) => [r.phrase.first_frame, r.phrase.end_frame, r.seconds])).toEqual([[-48, 0, 8]]);
+    expect(after.map((r) => [r.phrase.start_s, r.phrase.end_s, r.seconds])).toEqual([[40, 50, 10]]);
+    expect(rowsAround({ lead: 0, tail: 0, length: 960 }, 24, 8)).toEqual({ before: [], after: [] });
   });
 });

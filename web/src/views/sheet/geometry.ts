@@ -23,6 +23,26 @@ export function rowsOf(song: Laid, per: Per = "phrase"): Row[] {
   return phrases.map((phrase) => ({ phrase, seconds: Math.max(usual, phrase.end_s - phrase.start_s) }));
 }
 
+/** Rows of the film before the song and after it, to the scale of the others; none where there is no such part. */
+export function rowsAround(
+  { lead, tail, length }: Pick<EditView, "lead" | "tail" | "length">,
+  rate: number,
+  scale: number,
+): { before: Row[]; after: Row[] } {
+  const row = (first_frame: number, end_frame: number): Row[] => {
+    if (end_frame <= first_frame) return [];
+    const [start_s, end_s] = [first_frame / rate, end_frame / rate];
+    const phrase = { section: AROUND, number: 0, bars: 0, first_bar: 0, lyric: "" };
+    return [
+      { phrase: { ...phrase, first_frame, end_frame, start_s, end_s }, seconds: Math.max(scale, end_s - start_s) },
+    ];
+  };
+  return { before: row(-lead, 0), after: row(length, length + tail) };
+}
+
+/** The section of a row that lies outside the song. */
+export const AROUND = -1;
+
 /** Phrases parted every so many bars; the words stand over the first part. */
 function parted({ phrases, beats, beat_frames, bars, first_bar }: Laid, every: number): PhraseView[] {
   return phrases.flatMap((phrase) => {

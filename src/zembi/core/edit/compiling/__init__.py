@@ -36,5 +36,5 @@ def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme
     for lane in edit.lanes:
         if lane.on:
             lanes.append(_COMPILE[lane.kind.name](lane, edit, lanes, material))
-    layers = [layer for lane in lanes for layer in lane.layers(edit.length)]
-    return Programme(edit.length, tuple(layers), sound)
+    layers = [layer for lane in lanes for layer in lane.layers(edit.first, edit.end)]
+    return Programme(edit.length, tuple(layers), sound, edit.lead, edit.tail)

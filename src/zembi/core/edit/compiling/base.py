@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from functools import lru_cache
 from itertools import chain
 
 from zembi.core.edit.compiling.material import Material
@@ -12,7 +13,7 @@ from zembi.core.edit.model import Edit, Item, Lane
 from zembi.core.errors import ZembiError
 from zembi.core.memory import each_by_identity
 from zembi.core.picture.chain import PLAIN, Chain, later
-from zembi.core.programme.model import Span, trimmed
+from zembi.core.programme.model import Black, Span, Why, trimmed
 from zembi.core.treatments.model import TRANSITIONS, Transition
 from zembi.core.treatments.transitions import Crossing, around_cut, crossing
 
@@ -27,16 +28,28 @@ def compile_base(lane: Lane, edit: Edit, _beneath: Sequence[Woven], material: Ma
     for shot, end in placed:
         if shot.treatments:
             woven.tints += tints_of(shot, end, material, lane.kind.name)
+    # Before and after the song the film is black where nothing lies over it.
+    head, tail = (
+        [_black(edit.first, 0)] if edit.lead else [],
+        [_black(edit.length, edit.end)] if edit.tail else [],
+    )
+    woven.spans += head
     if not any(before) and not any(after):
-        woven.spans += chain.from_iterable(shown)
+        woven.spans += [*chain.from_iterable(shown), *tail]
         return woven
     below: Sequence[Span] = ()
     for spans, early in zip(shown, before, strict=True):
         over = tuple(_later_over(below, spans, material.rate)) if early else spans
         woven.spans += over
         below = over
+    woven.spans += tail
     woven.spans.sort(key=lambda s: s.start)
     return woven
+
+
+@lru_cache(maxsize=64)
+def _black(first: int, end: int) -> Span:
+    return Span(first, end, Black(), why=Why("around", first))
 
 
 _shots_spans = each_by_identity(8)(item_spans)

@@ -29,11 +29,11 @@ class Woven:
     tints: list[tuple[Colouring, Why]] = field(default_factory=list)
     finish: Callable[[list[Span]], list[Span]] = lambda spans: spans
 
-    def layers(self, length: int) -> list[Layer]:
+    def layers(self, first: int, end: int) -> list[Layer]:
         """The layers of the programme that it becomes."""
         spans = self.finish(self.spans)
         own = [Layer(self.name, tuple(spans))] if spans else []
-        return [*own, *_tint_layers(self.colours_name, self.tints, length)]
+        return [*own, *_tint_layers(self.colours_name, self.tints, first, end)]
 
 
 #: Compile a lane: it, the edit, the lanes beneath as they are so far, and the material.
@@ -54,11 +54,13 @@ def woven_items(lane: Lane, placed: Sequence[tuple[Item, int]], material: Materi
     return woven
 
 
-def _tint_layers(name: str, tints: Sequence[tuple[Colouring, Why]], length: int) -> list[Layer]:
+def _tint_layers(
+    name: str, tints: Sequence[tuple[Colouring, Why]], film_first: int, film_end: int
+) -> list[Layer]:
     """Colours in as few layers as they fit in side by side."""
     lanes: list[list[Span]] = []
     for tint, why in tints:
-        first, end = max(0, tint.first), min(length, tint.end)
+        first, end = max(film_first, tint.first), min(film_end, tint.end)
         if end <= first or tint.colour is None:
             continue
         span = Span(first, end, Colour(tint.colour), chain=later(tint.chain, first - tint.first), why=why)

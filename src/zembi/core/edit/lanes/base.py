@@ -172,7 +172,7 @@ def move_cuts(edit: Edit, to: dict[int, int], rate: Fraction) -> Edit:
 
 
 def insert(edit: Edit, first: int, frames: int, source: Source, rate: Fraction) -> Edit:
-    """Put something in front of what comes at a frame: all lanes move on from there, and the end falls out of the song.
+    """Put something in front of what comes at a frame: all lanes move on from there, and the end falls out of the song; what lies after the song stays.
 
     Shots that run over the frame go on after it, each picture as it was. The caller has checked that nothing is lost.
     """
@@ -188,7 +188,12 @@ def insert(edit: Edit, first: int, frames: int, source: Source, rate: Fraction) 
         ),
     ]
     over = [
-        replace(lane, items=tuple(items.moved_on(i, frames) if i.start >= first else i for i in lane.items))
+        replace(
+            lane,
+            items=tuple(
+                items.moved_on(i, frames) if first <= i.start < edit.length else i for i in lane.items
+            ),
+        )
         for lane in edit.lanes[1:]
     ]
     return with_shots(replace(edit, lanes=(edit.lanes[0], *over)), shots)

@@ -29,13 +29,13 @@ def lay_over(
     """Lay a clip on a lane; what of that lane lies underneath gives way.
 
     Raises:
-        Refused: outside the song, or the clip is too short (with the number of frames missing).
+        Refused: outside the film, or the clip is too short (with the number of frames missing).
     """
-    if not 0 <= start < edit.length:
-        raise Refused(f"Frame {start} lies outside the song (0 to {edit.length - 1}).")
+    if not edit.first <= start < edit.end:
+        raise Refused(f"Frame {start} lies outside the film ({edit.first} to {edit.end - 1}).")
     if end <= start:
         raise Refused("A cutaway is at least one frame long.")
-    end = min(end, edit.length)
+    end = min(end, edit.end)
     check_long_enough(name, clip, end - start, clip_end_s, rate)
     kept: list[Item] = []
     for item in lane.items:

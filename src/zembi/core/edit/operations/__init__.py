@@ -5,6 +5,7 @@ import math
 from typing import Any
 
 from zembi.core.edit.model import Edit, checked
+from zembi.core.edit.operations.around import Surround
 from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeOut
 from zembi.core.edit.operations.assembling import Assemble
 from zembi.core.edit.operations.context import Context
@@ -55,6 +56,7 @@ __all__ = [
     "Slip",
     "Slot",
     "Split",
+    "Surround",
     "Swap",
     "Switch",
     "TakeOff",
@@ -72,6 +74,7 @@ Operation = (
     | Lay | LayAt | LayOver | TakeOff | MoveItem | Split | Lift | Drop  # laying
     | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | Assemble  # filling
     | Treat | TreatRange  # treatments
+    | Surround  # before and after the song
     | LayCard | SetCard | LayLyrics  # titles
     | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes
 )  # fmt: skip

@@ -12,10 +12,10 @@ from zembi.core.edit.planning import Pace
 from zembi.core.errors import BadInput, Refused
 from zembi.core.footage.look import Look
 from zembi.core.programme.model import Span
-from zembi.core.song.grid import Grid, Unit, needed_grid
+from zembi.core.song.grid import Grid, Unit, needed_grid, place_among, time_at
 from zembi.core.song.heard import Heard
 from zembi.core.song.hits import HIT_KINDS, HIT_NAMES
-from zembi.core.timebase import frame_at
+from zembi.core.timebase import frame_at, seconds_to_frame
 
 #: Strength of a hit, 0 to 1, from which cuts fall on it.
 STRONG = 0.5
@@ -193,6 +193,29 @@ class Context:
         if unit == "free":
             return min(max(0, frame_at(working_s, self.rate)), last)
         return min(self.cuts.frame_of(self.point(working_s, unit), lead), last)
+
+    def frame_around(self, edit: Edit, working_s: float, unit: Unit, lead: int | None) -> int:
+        """As :meth:`frame`, and in the lead-in and tail too, where beats and bars go on as at the song's ends.
+
+        Raises:
+            BadInput, Refused: as :meth:`frame`.
+        """
+        at = frame_at(working_s, self.rate)
+        if 0 <= at < edit.length or not edit.first <= at < edit.end:
+            return self.frame(edit, working_s, unit, lead)
+        if unit == "free":
+            return at
+        grid = self.need_grid()
+        points = grid.bar_times if unit == "bar" else grid.beats
+        step = 2 if unit == "half" else 1
+        nearest = time_at(points, round(place_among(points, working_s) * step) / step)
+        return min(max(edit.first, seconds_to_frame(nearest, self.rate)), edit.end - 1)
+
+    def end_around(self, edit: Edit, working_s: float, unit: Unit, lead: int | None) -> int:
+        """As :meth:`frame_around`, for an end (exclusive): at the latest that of the film."""
+        if frame_at(working_s, self.rate) >= edit.end:
+            return edit.end
+        return self.frame_around(edit, working_s, unit, lead)
 
     def angle(self, angle: int) -> AngleSource:
         """An angle as a source.

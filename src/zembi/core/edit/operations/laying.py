@@ -142,16 +142,26 @@ class LayOver:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         clip, known = context.clip(self.media, self.speed, self.select)
-        first = context.frame(edit, self.working_s, self.unit, self.lead)
+        first = context.frame_around(edit, self.working_s, self.unit, self.lead)
+        reach = (known.out_s - clip.in_s) / clip.speed
         if self.end_s is not None:
-            last = context.frame(edit, self.end_s, self.unit, self.lead)
+            last = context.end_around(edit, self.end_s, self.unit, self.lead)
+        elif (part := around(edit, first)) is not None:
+            last = max(first + 1, min(part, first + int(reach * float(context.rate) + 1e-6)))
         else:
             here = self.working_s if self.unit == "free" else context.point(self.working_s, self.unit)
-            reach = (known.out_s - clip.in_s) / clip.speed
-            last = max(first + 1, ends_by_itself(here, self.unit, reach, context, self.lead))
-        last = min(last, edit.length)
+            ends = min(edit.length, ends_by_itself(here, self.unit, reach, context, self.lead))
+            last = max(first + 1, ends)
+        last = min(last, edit.end)
         lane = lane_for(edit, self.lane)
         return lay_over(edit, lane, first, last, clip, known.out_s, known.name, context.rate)
+
+
+def around(edit: Edit, frame: int) -> int | None:
+    """End (exclusive) of the lead-in or the tail where a frame lies in one: there what is laid ends by itself."""
+    if frame < 0:
+        return 0
+    return edit.end if frame >= edit.length else None
 
 
 def ends_by_itself(

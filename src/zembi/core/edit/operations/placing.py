@@ -8,7 +8,7 @@ from zembi.core.edit.lanes import base
 from zembi.core.edit.lanes.over import lay_over
 from zembi.core.edit.model import AngleSource, ClipSource, Edit, Empty, Item
 from zembi.core.edit.operations.context import Context, Footage
-from zembi.core.edit.operations.laying import A_BAR_LONG, By, ends_by_itself, lane_for, seen
+from zembi.core.edit.operations.laying import A_BAR_LONG, By, around, ends_by_itself, lane_for, seen
 from zembi.core.errors import Refused
 from zembi.core.song.grid import Unit
 from zembi.core.timebase import frame_at, frame_to_seconds
@@ -119,6 +119,11 @@ class LayAt:
         if self.way == "end":
             first = _cut_so_far(edit)
             return first, self._until(edit, self._point_before(first, context), None, context), first
+        if self.way == "over" and (part := around(edit, frame_at(self.working_s, context.rate))) is not None:
+            first = context.frame_around(edit, self.working_s, self.unit, None)
+            reach_s = (known.out_s - clip.in_s) / clip.speed
+            frames = part - first if self.by == "fitted" else int(reach_s * float(context.rate) + 1e-6)
+            return first, max(first + 1, min(part, first + frames)), first
         first = context.frame(edit, self.working_s, self.unit, None)
         here = self.working_s if self.unit == "free" else context.point(self.working_s, self.unit)
         if self.way in ("next", "over"):
@@ -191,7 +196,8 @@ def _cannot_move_on(edit: Edit, first: int, frames: int) -> str:
     """Reason that what lies from a frame on cannot move on by so many frames; empty where it can."""
     for lane in edit.lanes:
         for item, end in edit.placed([lane]):
-            if end <= first or (lane.kind.gaps and item.start < first):
+            # What lies after the song stays there.
+            if end <= first or (lane.kind.gaps and not first <= item.start < edit.length):
                 continue
             if isinstance(item.source, AngleSource):
                 return "An angle comes after that: its lips would leave the song. Lay the clip over it instead, or into its shot."

@@ -10,7 +10,7 @@ from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.model import CardSource, Edit, Item, Lane, checked, ends_of
 from zembi.core.edit.operations.context import Context, SungLine
 from zembi.core.edit.operations.lanes import with_new_lane
-from zembi.core.edit.operations.laying import ends_by_itself
+from zembi.core.edit.operations.laying import around, ends_by_itself
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song.grid import Unit
 from zembi.core.timebase import seconds_to_frame
@@ -90,13 +90,15 @@ class LayCard:
     def on(self, edit: Edit, context: Context) -> Edit:
         """The edit after it."""
         checked_card(self.card)
-        first = context.frame(edit, self.working_s, self.unit, self.lead)
+        first = context.frame_around(edit, self.working_s, self.unit, self.lead)
         if self.end_s is not None:
-            last = context.frame(edit, self.end_s, self.unit, self.lead)
+            last = context.end_around(edit, self.end_s, self.unit, self.lead)
+        elif (part := around(edit, first)) is not None:
+            last = part
         else:
             here = self.working_s if self.unit == "free" else context.point(self.working_s, self.unit)
-            last = ends_by_itself(here, self.unit, None, context, self.lead)
-        last = min(max(last, first + 1), edit.length)
+            last = min(edit.length, ends_by_itself(here, self.unit, None, context, self.lead))
+        last = min(max(last, first + 1), edit.end)
         return _laid(edit, [Item(first, CardSource(self.card), last)], self.lane)
 
 
@@ -184,20 +186,20 @@ class LayLyrics:
         if not sung:
             raise Refused("No line of the lyrics with a time begins there: time the lines on the Song view.")
         groups = [sung[n : n + self.lines] for n in range(0, len(sung), self.lines)]
-        spans = [self._span(group, edit.length, context) for group in groups]
+        spans = [self._span(group, edit, context) for group in groups]
         out = []
         for n, (group, (start, until)) in enumerate(zip(groups, spans, strict=True)):
             # The next one takes its place: two lines do not stand over each other.
-            following = spans[n + 1][0] if n + 1 < len(spans) else edit.length
+            following = spans[n + 1][0] if n + 1 < len(spans) else edit.end
             until = max(start + 1, min(until, following))
             words = [part for line in group for part in broken_line(line.text, self.letters)]
             out.append(Item(start, CardSource(worded(PRESETS[self.style], *words), group[0].id), until))
         return out
 
-    def _span(self, group: Sequence[SungLine], length: int, context: Context) -> tuple[int, int]:
+    def _span(self, group: Sequence[SungLine], edit: Edit, context: Context) -> tuple[int, int]:
         start = seconds_to_frame(group[0].start_s, context.rate) - self.lead
         until = seconds_to_frame(group[-1].end_s, context.rate) + self.hold
-        return max(0, min(start, length - 1)), min(max(until, 1), length)
+        return max(edit.first, min(start, edit.length - 1)), min(max(until, 1), edit.end)
 
 
 def said_short(card: Card) -> str:

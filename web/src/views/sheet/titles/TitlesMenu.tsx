@@ -9,6 +9,7 @@ import { NumberField } from "../../../parts/NumberField";
 import { TextButton } from "../../../parts/TextButton";
 import { clock } from "../../../player/clock";
 import type { Card } from "../../../player/cards";
+import { Around } from "../Around";
 import { useChoice } from "../choice";
 import { nameOf } from "./card";
 import { OwnStyles } from "./styles";
@@ -71,6 +72,7 @@ function Titles({ close }: { close: () => void }) {
       </div>
       <OwnStyles lay={(card) => void lay(card)} />
       <LyricTitles close={close} />
+      <Around />
       {titles.length > 0 && song && (
         <>
           <h3>{titles.length === 1 ? "One title" : `${titles.length} titles`} in the film</h3>
