@@ -54,7 +54,7 @@ def whole(before: dict[str, Any], answer: dict[str, Any]) -> dict[str, Any]:
 def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
     source = SourceView("angle", 1, None, 0.0, 1.0, 0, "", None, None)
     spans = [
-        [SpanView(a, a + 1, "picture", "m", "", (), False, None, None) for a in some]
+        [SpanView(a, a + 1, "picture", "m", "", (), False, None, None, None) for a in some]
         for some in (starts, over)
     ]
 
@@ -63,7 +63,7 @@ def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
         return LaneView(number, kind, kind, True, False, items)
 
     return EditView(
-        1, "cut", 100, [lane(1, "base", starts), lane(2, "over", over)],
+        1, "cut", 100, 0, 0, [lane(1, "base", starts), lane(2, "over", over)],
         ProgrammeView([s for s in spans if s], SoundView((), 0.0, 0.0, 0.0, "smooth")),
         [FindingView("hole", a, a + 1, "no picture") for a in wrong], "cut", None, "cut",
         EditBadges("half cut", "all clear"), 0, None,

@@ -15,6 +15,7 @@ from pydantic import TypeAdapter
 from tests.api.test_work import edit
 from zembi.core.titles.card import Card, CardLine
 from zembi.core.titles.presets import PRESETS, worded
+from zembi.media.titles.fonts import FOLDER
 from zembi.media.titles.raster import card_picture
 from zembi.service.titles.cards import scaled
 
@@ -248,3 +249,104 @@ def test_styles_of_ones_own_are_kept_for_all_projects_and_taken_along(client: Te
         assert client.post(f"{styles}/file", json={"text": wrong}).status_code == 400
     assert client.post(styles, json={"name": "", "card": asdict(kept)}).status_code == 400
     assert len(client.get(styles).json()) == 1
+
+
+def test_the_contrast_of_a_title_is_measured_against_the_pictures_under_it(client: TestClient) -> None:
+    numbers = [a["number"] for a in client.get(URL).json()["angles"]]
+    assert numbers
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    lay(client, Card((CardLine("HELLO"),), size=0.3, box="#000000", box_opacity=1.0), at=4.0)
+    lay(
+        client,
+        Card((CardLine("HELLO"),), size=0.3, colour="#101010", box="#000000", box_opacity=1.0),
+        at=12.0,
+    )
+    found = client.get(f"{URL}/edits/1/titles/contrast").json()
+    assert [c["ratio"] > 15 for c in found] == [True, False]
+    assert found[0]["text"] == ""
+    assert "hard to read" in found[1]["text"]
+    (one,) = client.get(f"{URL}/edits/1/titles/contrast?item={found[1]['item']}").json()
+    assert one == found[1]
+    assert client.get(f"{URL}/edits/77/titles/contrast").status_code == 404
+
+
+@pytest.mark.parametrize("form", ["srt", "vtt", "lrc"])
+def test_titles_that_went_out_come_back_in(client: TestClient, form: str) -> None:
+    for at, words in ((4.0, "lamp room"), (8.0, "burn the fog away")):
+        lay(client, card(words), at=at, unit="free", end_s=at + 2)
+    before = [(t["start"], t["end"], t["source"]["words"]) for t in titles(edit(client))]
+    text = client.get(f"{URL}/edits/1/export/titles.{form}").text
+    for title in titles(edit(client)):
+        client.post(f"{URL}/edits/1", json={"op": "take off", "item": title["id"]})
+    view = client.post(f"{URL}/edits/1/titles", json={"text": text, "name": f"titles.{form}"}).json()
+    after = [(t["start"], t["end"], t["source"]["words"]) for t in titles(view)]
+    if form == "lrc":
+        # Only when they begin is held: each ends as the next begins, the last after as long as a line lasts.
+        assert after == [(96, 192, "lamp room"), (192, 336, "burn the fog away")]
+    else:
+        assert after == before
+    assert view["undo"] == "Lay 2 titles"
+
+
+@pytest.mark.parametrize("text", ["", "no times at all", "WEBVTT\n", "\x00", "1\n00:99:00,000 --> x\nwords"])
+def test_a_file_without_timed_words_is_refused(client: TestClient, text: str) -> None:
+    refused = client.post(f"{URL}/edits/1/titles", json={"text": text})
+    assert refused.status_code in (400, 422)
+    assert len(refused.json()["detail"]) > 15
+
+
+def test_a_font_file_lies_where_files_may_be_read(client: TestClient, footage: Any, tmp_path: Any) -> None:
+    inside = footage / "own.woff"
+    inside.write_bytes(next(FOLDER.glob("limelight-latin-400*.woff")).read_bytes())
+    try:
+        made = lay(client, Card((CardLine("Lamp"),), file=str(inside)))
+        assert made.status_code == 200, made.text
+        assert not [f for f in made.json()["findings"] if "stands in" in f["text"]]
+        gone = lay(client, Card((CardLine("Room"),), file=str(footage / "gone.woff")), at=12.0).json()
+        assert [f["text"] for f in gone["findings"] if "stands in" in f["text"]] == [
+            "The title “Room”: The font file gone.woff is not there: “plain” stands in."
+        ]
+    finally:
+        inside.unlink()
+    outside = tmp_path / "secret.ttf"
+    outside.write_bytes(b"x")
+    for path in (str(outside), "/etc/passwd", f"{footage}/../../secret.ttf", "own.woff", "x" * 5000):
+        refused = lay(client, Card((CardLine("x"),), file=path))
+        assert refused.status_code in (400, 403), path
+        query = {"card": json.dumps({"lines": [{"text": "x"}], "file": path}), "width": 64, "height": 36}
+        assert client.get(f"{URL}/card.png", params=query).status_code in (400, 403)
+
+
+def test_what_is_shown_of_a_card_is_drawn_for_the_page(client: TestClient) -> None:
+    query = {"card": json.dumps({"lines": [{"text": "one two"}]}), "width": 320, "height": 180}
+
+    def light(shown: dict[str, Any] | None) -> int:
+        more = {} if shown is None else {"shown": json.dumps(shown)}
+        answer = client.get(f"{URL}/card.png", params=query | more)
+        return int((np.asarray(Image.open(io.BytesIO(answer.content)))[..., 3] > 200).sum())
+
+    assert 0 == light({"end": 0}) < light({"end": 3}) < light(None) == light({})
+    for wrong in (
+        '{"end": "x"}',
+        '{"grow": 1e9}',
+        '{"heavier": -1}',
+        '{"end": 99999999}',
+        '{"colour": "red"}',
+        "[]",
+        "x",
+    ):
+        assert client.get(f"{URL}/card.png", params=query | {"shown": wrong}).status_code in (400, 422)
+
+
+def test_words_come_as_they_are_sung(client: TestClient) -> None:
+    lrc = "[00:04.00]<00:04.00> lamp <00:04.50> room\n[00:08.00]burn\n"
+    client.put(f"{URL}/song/lyrics", json={"text": lrc})
+    made = client.post(f"{URL}/edits/1", json={"op": "lay lyrics", "lead": 4}).json()
+    first, second = titles(made)
+    treat = {"op": "treat", "treatments": [{"kind": "one by one", "sung": True}]}
+    view = client.post(f"{URL}/edits/1", json={**treat, "items": [first["id"]]}).json()
+    spans = [s for s in view["programme"]["layers"][-1] if s["start"] < 150]
+    assert [(s["start"], s["shown"] and s["shown"]["end"]) for s in spans] == [(92, 0), (96, 4), (108, 9)]
+    refused = client.post(f"{URL}/edits/1", json={**treat, "items": [second["id"]]})
+    assert refused.status_code == 409
+    assert "LRC" in refused.json()["detail"]

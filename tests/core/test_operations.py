@@ -43,6 +43,7 @@ from zembi.core.edit.operations import (
     Lay,
     LayAt,
     LayCard,
+    LayCues,
     LayLyrics,
     LayOver,
     Lift,
@@ -72,6 +73,7 @@ from zembi.core.edit.operations import (
     arguments,
 )
 from zembi.core.edit.operations.context import AngleCoverage, Footage, SectionContext, SungLine
+from zembi.core.edit.operations.titles import TimedWords
 from zembi.core.errors import BadInput, Refused, ZembiError
 from zembi.core.song.corrections import Corrections, build_grid
 from zembi.core.song.cutdown import SongMap
@@ -310,7 +312,7 @@ def operations(draw: st.DrawFn) -> Operation:
         FillByRules(start, frame, seed=draw(st.integers(0, 9))),
         Treat((start,), draw(st.lists(treatments, max_size=3).map(tuple))),
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
-        LayCard(CARD, at, unit, lead), SetCard((start,), CARD), LayLyrics(start, frame),
+        LayCard(CARD, at, unit, lead), SetCard((start,), CARD), LayLyrics(start, frame), LayCues((TimedWords(at, at + 1, "words"),)),
         Surround(Length(draw(st.integers(0, 8)), "bars"), Length(draw(st.integers(0, 90)), "frames")),
         AddLane("over"), ChangeLane(2, locked=True), OrderLane(2, 1), RemoveLane(2),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
@@ -328,12 +330,12 @@ def test_every_operation_keeps_what_it_does_not_know(operation: Operation) -> No
     except (Refused, BadInput):
         return
     assert getattr(after, "unknown", None) == "kept"
-    made = 1 if isinstance(operation, AddLane | LayCard | LayLyrics) else 0
+    made = 1 if isinstance(operation, AddLane | LayCard | LayLyrics | LayCues) else 0
     assert [getattr(lane, "unknown", None) for lane in after.lanes].count(None) == made
     assert {i.start for i in before.shots} & {i.start for i in after.shots}
     known = {i.id for lane in before.lanes for i in lane.items}
     laid = isinstance(
-        operation, LayAt | LayOver | LayCard | LayLyrics | RoughCut | MakeSlots | CutAs | TreatRange
+        operation, LayAt | LayOver | LayCard | LayLyrics | LayCues | RoughCut | MakeSlots | CutAs | TreatRange
     )
     for item in (i for lane in after.lanes for i in lane.items):
         # What is laid anew is new; what was there, and every part of it, keeps what it carries.

@@ -9,16 +9,22 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from zembi.core.edit.carry import through_cutdown
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.model import AngleSource, CardSource, Edit, Item, source_from_dict, source_to_dict
-from zembi.core.edit.operations import LayCard, LayLyrics, MoveItem, SetCard, TakeOff, Treat, apply
-from zembi.core.edit.operations.context import Context, SungLine
+from zembi.core.edit.operations import LayCard, LayCues, LayLyrics, MoveItem, SetCard, TakeOff, Treat, apply
+from zembi.core.edit.operations.context import Context, SectionContext, SungLine
+from zembi.core.edit.operations.titles import SectionStyle, TimedWords
+from zembi.core.edit.rates import at_rate
 from zembi.core.errors import BadInput, Refused
+from zembi.core.interchange.titles import read_titles, title_cues, write_titles
 from zembi.core.picture.chain import acts_at
 from zembi.core.programme.model import Title
+from zembi.core.song.cutdown import song_map
 from zembi.core.song.grid import Grid
+from zembi.core.timebase import seconds_to_frame
 from zembi.core.titles.card import LIMITS, Card, CardLine, card_from_dict, card_to_dict, checked_card
 from zembi.core.titles.lyric import broken_line, letters_a_second
 from zembi.core.titles.presets import PRESETS, worded
@@ -272,3 +278,115 @@ def test_thousands_of_lines_are_laid_at_once_and_two_at_one_time_on_two_lanes() 
     first, second = titles(laid)
     assert (len(first), len(second)) == (7000, 1)
     assert all(a[1] is not None and a[1] <= b[0] for a, b in pairwise(first))
+
+
+def sections_context(*names: str) -> Context:
+    parts = tuple(SectionContext(10.0 * n, name=name) for n, name in enumerate(names))
+    return replace(CONTEXT, sections=parts)
+
+
+def test_each_section_may_have_a_style_and_all_may_have_ones_own() -> None:
+    context = sections_context("Verse", "Chorus")
+    styled = LayLyrics(card=card("x", font="hand"), by_section=(SectionStyle("Chorus", "lyric large"),))
+    after = apply(edit(), styled, context)
+    (lane,) = after.of_kind(TITLES)
+    fonts = [i.source.card.font for i in lane.items if isinstance(i.source, CardSource)]
+    assert fonts == ["hand", "hand", PRESETS["lyric large"].font]
+    with pytest.raises(BadInput, match="no style"):
+        apply(edit(), LayLyrics(by_section=(SectionStyle("Chorus", "of nobody"),)), context)
+
+
+def test_words_with_times_become_titles_where_they_lie_in_the_film() -> None:
+    cues = (
+        TimedWords(2.0, 4.0, "lamp room\nburn the fog"), TimedWords(3.0, 3.5, "oh"), TimedWords(-9.0, -3.0, "before"),
+        TimedWords(39.0, 50.0, "the last"), TimedWords(60.0, 61.0, "after"), TimedWords(5.0, 5.0, "nothing"),
+    )  # fmt: skip
+    after = apply(edit(), LayCues(cues), CONTEXT)
+    # Two at one time lie on two lanes.
+    assert titles(after) == [
+        [(48, 96, "lamp room\nburn the fog"), (936, 960, "the last")], [(72, 84, "oh")],
+    ]  # fmt: skip
+    # In a film that begins before the song, times are of the film.
+    later = apply(replace(edit(), lead=48), LayCues(cues[:1]), CONTEXT)
+    assert titles(later) == [[(0, 48, "lamp room\nburn the fog")]]
+    with pytest.raises(Refused, match="None of these"):
+        apply(edit(), LayCues(cues[4:5]), CONTEXT)
+    with pytest.raises(BadInput, match="control character"):
+        apply(edit(), LayCues((TimedWords(0.0, 1.0, "a\x07b"),)), CONTEXT)
+
+
+@settings(max_examples=60)
+@given(
+    st.lists(
+        st.tuples(
+            st.integers(0, 300),
+            st.integers(1, 60),
+            st.lists(
+                st.text(st.characters(categories=("Ll", "Lu")), min_size=1, max_size=8),
+                min_size=1,
+                max_size=4,
+            ),
+        ),
+        min_size=1,
+        max_size=12,
+    )
+)
+def test_titles_come_back_from_subrip_in_their_frames(laid: list[tuple[int, int, list[str]]]) -> None:
+    now = edit()
+    at = 0
+    for gap, frames, words in laid:
+        start, at = at + gap % 40, at + gap % 40 + frames
+        if at > LENGTH:
+            break
+        now = apply(now, LayCard(card(" ".join(words)), start / 24, "free", end_s=at / 24), CONTEXT)
+    shown = compiled(now, Material({}, {}, RATE))
+    for form in ("srt", "vtt"):
+        cues = read_titles(write_titles(title_cues(shown.layers, RATE), form))
+        again = apply(
+            edit(), LayCues(tuple(TimedWords(c.start_s, c.end_s, c.text) for c in cues), letters=200), CONTEXT
+        )
+        assert titles(again) == titles(now)
+
+
+@settings(max_examples=60)
+@given(st.floats(0.5, 36.0), st.floats(0.5, 3.5), st.sampled_from([8.0, 12.0, 20.0]), st.floats(1.0, 12.0))
+def test_titles_stay_with_their_part_of_the_song_in_a_cutdown(
+    start: float, long: float, out: float, taken: float
+) -> None:
+    now = apply(edit(), LayCard(card("here"), start, "free", end_s=min(39.9, start + long)), CONTEXT)
+    whole, kept = song_map([], 40.0), song_map([(out, out + taken)], 40.0)
+    shorter = through_cutdown(now, whole, kept, GRID, RATE)
+    found = [i for lane in shorter.of_kind(TITLES) for i in lane.items]
+    before = now.of_kind(TITLES)[0].items[0]
+    a, b = before.start / 24, (before.end or 0) / 24
+    if a >= out - 0.2 and b <= out + taken + 0.2:
+        assert all((i.end or 0) - i.start <= 12 for i in found)
+    elif b < out - 0.2:
+        assert [(i.start, i.end) for i in found] == [(before.start, before.end)]
+    elif a > out + taken + 0.2:
+        (moved,) = found
+        assert abs(kept.to_song(moved.start / 24) - a) < 0.15
+        assert (moved.end or 0) - moved.start == pytest.approx((before.end or 0) - before.start, abs=3)
+    back = through_cutdown(shorter, kept, whole, GRID, RATE)
+    if b < out - 0.2 or a > out + taken + 0.2:
+        again = back.of_kind(TITLES)[0].items[0]
+        assert abs(again.start - before.start) <= 3
+
+
+@settings(max_examples=40)
+@given(st.floats(0.5, 30.0), st.sampled_from(["24000/1001", "25", "30", "50", "60"]))
+def test_titles_on_beats_lie_on_them_at_another_rate(start: float, to: str) -> None:
+    new = Fraction(to)
+    now = apply(edit(), LayCard(card("here"), start, "beat"), CONTEXT)
+    after = at_rate(now, round(40 * new), RATE, new, GRID).edit
+    (title,) = after.of_kind(TITLES)[0].items
+    beat = min(GRID.beats, key=lambda b: abs(b - start))
+    assert title.start == seconds_to_frame(beat, new)
+
+
+def test_a_style_over_words_of_a_fill_keeps_what_follows_the_song_when_undone() -> None:
+    now = apply(edit(), LayLyrics(), CONTEXT)
+    ids = tuple(i.id for i in now.of_kind(TITLES)[0].items)
+    styled = apply(now, SetCard(ids, PRESETS["lyric large"], style=True), CONTEXT)
+    lines = [i.source.line for i in styled.of_kind(TITLES)[0].items if isinstance(i.source, CardSource)]
+    assert lines == [7, 8, 9]

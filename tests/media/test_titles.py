@@ -22,6 +22,8 @@ from zembi.core.titles.shown import Shown
 from zembi.media.compositor import CompositeLayer, coded, composed
 from zembi.media.render import Film, film_pictures
 from zembi.media.sheet import planes_of
+from zembi.media.titles import fonts
+from zembi.media.titles.contrast import contrast
 from zembi.media.titles.fonts import FILES, chain_of, font_for, font_of
 from zembi.media.titles.layout import set_card
 from zembi.media.titles.raster import card_picture
@@ -289,3 +291,64 @@ def test_words_come_in_the_film_in_their_frames() -> None:
     assert light[0] == light[1]
     assert light[2] == light[3]
     assert light[2] > 1.5 * light[0] > 0
+
+
+def test_a_font_file_is_used_where_it_is_there_and_is_named_where_it_is_not(tmp_path: Path) -> None:
+    own = tmp_path / "own.woff"
+    here = card("Lamp Room", font="plain", file=str(own))
+    plain = set_card(card("Lamp Room", font="plain"), WIDE)
+    assert set_card(here, WIDE).stand_in == "The font file own.woff is not there: “plain” stands in."
+    assert set_card(here, WIDE).glyphs == plain.glyphs
+    own.write_bytes(next(fonts.FOLDER.glob("limelight-latin-400*.woff")).read_bytes())
+    laid = set_card(here, WIDE)
+    assert laid.stand_in == ""
+    assert {g.font.name for g in laid.glyphs if g.number} == {"own"}
+    assert laid.right - laid.left == pytest.approx(advance("Lamp Room", "display", False), abs=1e-6)
+    # A letter that it has not is taken from the family that it stands beside.
+    assert not set_card(card("Жук", font="plain", file=str(own)), WIDE).missing
+    own.write_text("no font at all")
+    assert "no font" in set_card(here, WIDE).stand_in
+    assert set_card(here, WIDE).glyphs == plain.glyphs
+
+
+def test_a_font_file_that_is_too_large_or_a_folder_is_named(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(fonts, "MOST_FONT_BYTES", 1000)
+    large = tmp_path / "large.ttf"
+    large.write_bytes(b"\0" * 2000)
+    assert "too large" in set_card(card("x", file=str(large)), WIDE).stand_in
+    assert "stands in" in set_card(card("x", file=str(tmp_path)), WIDE).stand_in
+
+
+def flat(value: int, size: tuple[int, int] = (512, 288)) -> NDArray[np.uint8]:
+    return np.full((size[1], size[0], 3), value, np.uint8)
+
+
+def test_contrast_is_that_of_letters_and_what_is_around_them() -> None:
+    white = card("HELLO", size=0.3, colour="#ffffff")
+    # White over black and over white are the scale's ends (WCAG 2.2).
+    assert contrast(white, [flat(0)]) == pytest.approx(21, abs=1)
+    assert contrast(white, [flat(255)]) == pytest.approx(1, abs=0.05)
+    # #767676 is the grey on which white has 4.54 to 1.
+    assert contrast(white, [flat(0x76)]) == pytest.approx(4.54, abs=0.15)
+    # The worst of three counts.
+    assert contrast(white, [flat(0), flat(0x76), flat(0)]) == pytest.approx(4.54, abs=0.15)
+
+
+def test_an_outline_a_box_and_a_shadow_make_words_readable() -> None:
+    white = card("HELLO", size=0.3, colour="#ffffff")
+    over_light = [flat(240)]
+    plain = contrast(white, over_light) or 0
+    assert plain < 1.3
+    assert (contrast(replace(white, outline=0.1, outline_colour="#000000"), over_light) or 0) > 10
+    assert (contrast(replace(white, box="#000000", box_opacity=1.0), over_light) or 0) > 15
+    assert (contrast(replace(white, shadow=0.1), over_light) or 0) > plain
+
+
+def test_a_picture_that_is_light_in_one_part_makes_those_letters_hard_to_read() -> None:
+    white = card("HELLO HELLO", size=0.2, colour="#ffffff")
+    half = flat(0)
+    half[:, 256:] = 255
+    assert (contrast(white, [half]) or 9) < 1.5
+    assert contrast(card(".", size=0.01), [flat(0)]) is None

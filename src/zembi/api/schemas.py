@@ -649,6 +649,15 @@ class KeepRecipe(Body):
     treatments: Annotated[list[Treatment], Field(min_length=1, max_length=24)]
 
 
+class TitlesText(Body):
+    """A file of timed text, and the style in which its words are laid: by name, or a card of one's own."""
+
+    text: Annotated[str, Field(max_length=1_000_000)]
+    name: Name = ""
+    style: Name = "lyric low"
+    card: Card | None = None
+
+
 class KeepTitleStyle(Body):
     """A card to keep as a title style under a name."""
 

@@ -7,12 +7,20 @@ from pydantic import TypeAdapter, ValidationError
 
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import disposition
-from zembi.api.schemas import KeepTitleStyle, Ok, RecipeText
+from zembi.api.routers.sheet import EditId, edit_answer
+from zembi.api.schemas import KeepTitleStyle, Ok, RecipeText, TitlesText
+from zembi.core.edit.operations import LayCues
+from zembi.core.edit.operations.titles import TimedWords
 from zembi.core.errors import BadInput
+from zembi.core.interchange.titles import read_titles
 from zembi.core.titles.card import Card
-from zembi.core.titles.shown import Shown
+from zembi.core.titles.shown import Shown, checked_shown
+from zembi.service.answers.edit import edit_view
+from zembi.service.answers.views import EditView
+from zembi.service.edit import cutting
 from zembi.service.project.named import NamedFile
 from zembi.service.titles.cards import CardSet, card_png, card_set
+from zembi.service.titles.contrast import TitleContrast, title_contrasts
 from zembi.service.titles.styles import TitleStyle, styles_of, title_styles
 
 router = APIRouter(tags=["titles"])
@@ -22,6 +30,7 @@ _SHOWN = TypeAdapter(Shown)
 T = TypeVar("T")
 #: A card as JSON: an address that says all of it can be kept for ever.
 CardText = Annotated[str, Query(max_length=40_000)]
+ShownText = Annotated[str, Query(max_length=1000)]
 Side = Annotated[int, Query(ge=2, le=8192)]
 
 
@@ -40,10 +49,10 @@ def _read(adapter: TypeAdapter[T], text: str, wrong: str) -> T:
 
 @router.get("/projects/{project_id}/card.png", response_class=Response)
 def picture_of_card(
-    project: ProjectDep, card: CardText, width: Side, height: Side, shown: CardText = "{}"
+    project: ProjectDep, card: CardText, width: Side, height: Side, shown: ShownText = "{}"
 ) -> Response:
     """The film's picture of a card, or of what is ``shown`` of it, scaled to a size, with alpha."""
-    seen = _read(_SHOWN, shown, "That says not what is shown of a card")
+    seen = checked_shown(_read(_SHOWN, shown, "That says not what is shown of a card"))
     head = {"cache-control": "private, max-age=86400"}
     return Response(card_png(project, _card(card), width, height, seen), media_type="image/png", headers=head)
 
@@ -52,6 +61,22 @@ def picture_of_card(
 def how_card_is_set(project: ProjectDep, card: CardText) -> CardSet:
     """Lines of a card as they are broken, its extent, and letters that no font has."""
     return card_set(project, _card(card))
+
+
+@router.post("/projects/{project_id}/edits/{edit_id}/titles", response_model=EditView)
+def read_titles_in(edit_id: EditId, body: TitlesText, project: ProjectDep) -> Response:
+    """Lay the words of a file of timed text (SubRip, WebVTT, LRC) as titles; the answer is the edit after it."""
+    cues = tuple(TimedWords(c.start_s, c.end_s, c.text) for c in read_titles(body.text, body.name))
+    done = cutting.operate(project, edit_id, LayCues(cues, body.style, body.card))
+    return edit_answer(project, edit_view(project, edit_id, done))
+
+
+@router.get("/projects/{project_id}/edits/{edit_id}/titles/contrast")
+def contrast_of_titles(
+    project: ProjectDep, edit_id: EditId, item: Annotated[int | None, Query(ge=0, lt=2**63)] = None
+) -> list[TitleContrast]:
+    """Contrast of the titles of an edit, or of one of them, against the pictures under them."""
+    return title_contrasts(project, edit_id, item)
 
 
 def _styles(studio: StudioDep) -> NamedFile[TitleStyle]:

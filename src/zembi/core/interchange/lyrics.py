@@ -12,9 +12,8 @@ _LRC_TIME = r"(\d{1,4}):(\d{1,2})(?:[.:](\d{1,3}))?"
 _STAMP = re.compile(rf"\[{_LRC_TIME}\][ \t]{{0,16}}")
 _WORD = re.compile(rf"<{_LRC_TIME}>([^<]*)")
 _WORD_TIME = re.compile(rf"<{_LRC_TIME}>")
-_SRT_TIMES = re.compile(
-    r"(\d{1,3}):(\d{2}):(\d{2})[,.](\d{3})[ \t]{0,16}-->[ \t]{0,16}\d{1,3}:\d{2}:\d{2}[,.]\d{3}"
-)
+_SRT_TIME = r"(\d{1,3}):(\d{2}):(\d{2})[,.](\d{3})"
+_SRT_TIMES = re.compile(rf"{_SRT_TIME}[ \t]{{0,16}}-->[ \t]{{0,16}}{_SRT_TIME}")
 #: Words with times that repeats of a line may make together.
 _MOST_WORDS = 50_000
 _FARTHEST_OFFSET_S = 3600.0
@@ -80,21 +79,27 @@ def _offset(said: str, before: float) -> float:
 
 def read_srt(text: str) -> list[LyricLine]:
     """SubRip: each subtitle a line at its start; its end is not kept."""
-    out: list[LyricLine] = []
-    at_s: float | None = None
+    return [LyricLine(" ".join(c.text.split()), c.start_s) for c in srt_cues(text)]
+
+
+def srt_cues(text: str) -> list[Cue]:
+    """SubRip with its ends, line by line; tags are left out."""
+    out: list[Cue] = []
+    times: re.Match[str] | None = None
     words: list[str] = []
     for line in [*plain_lines(text), ""]:
-        times = _SRT_TIMES.search(line) if "-->" in line else None
-        if times:
-            h, m, s, ms = (int(v) for v in times.groups())
-            at_s, words = h * 3600 + m * 60 + s + ms / 1000, []
+        found = _SRT_TIMES.search(line) if "-->" in line else None
+        if found:
+            times, words = found, []
         elif line.strip():
             words.append(line)
         else:
-            plain = " ".join(without_tags(" ".join(words)).split())
-            if at_s is not None and plain:
-                out.append(LyricLine(plain, at_s))
-            at_s, words = None, []
+            plain = [" ".join(part.split()) for part in without_tags("\n".join(words)).split("\n")]
+            if times is not None and any(plain):
+                n = [int(v) for v in times.groups()]
+                start, end = (h * 3600 + m * 60 + s + ms / 1000 for h, m, s, ms in (n[:4], n[4:]))
+                out.append(Cue(start, end, "\n".join(p for p in plain if p)))
+            times, words = None, []
     return out
 
 

@@ -33,10 +33,9 @@ from zembi.core.programme.sound import SILENT, Sound, song_sound
 from zembi.core.song.cutdown import SongMap
 from zembi.core.timebase import nearest_standard_rate
 from zembi.core.timemap import NO_TIME, Piece, TimeMap
-from zembi.core.titles.card import MOST_LETTERS, Card, card_from_dict, card_to_dict
-from zembi.core.titles.shown import ALL, Shown
+from zembi.core.titles.card import Card, card_from_dict, card_to_dict
+from zembi.core.titles.shown import ALL, Shown, checked_shown
 from zembi.core.treatments.colours import checked_colour
-from zembi.core.treatments.spelling import MOST_GROW
 
 #: The kind of generator that makes black.
 _BLACK = "black"
@@ -416,14 +415,7 @@ def _read_shown(own: Any) -> Shown:
     Raises:
         BadInput: it is damaged.
     """
-    seen = Shown(**(own or {}))
-    within(float(seen.grow), "The growth of a sung word", 0.0, MOST_GROW)
-    within(float(seen.heavier), "The weight of a sung word", 0.0, 1.0)
-    for letter in (seen.first, seen.end or 0, seen.lit_first, seen.lit_end):
-        within(float(letter), "A letter of a title", 0.0, float(MOST_LETTERS))
-    if seen.colour:
-        checked_colour(str(seen.colour))
-    return seen
+    return checked_shown(Shown(**(own or {})))
 
 
 def _extent(one: Any, what: str, film: tuple[int, int]) -> tuple[int, int]:

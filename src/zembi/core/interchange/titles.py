@@ -3,11 +3,13 @@
 from collections.abc import Iterable
 from fractions import Fraction
 
-from zembi.core.interchange.lists import Cue, write_vtt
-from zembi.core.interchange.lyrics import write_lrc, write_srt
+from zembi.core.errors import BadInput
+from zembi.core.interchange.limits import at_most
+from zembi.core.interchange.lists import Cue, read_vtt, write_vtt
+from zembi.core.interchange.lyrics import cues_of, read_lyrics, srt_cues, write_lrc, write_srt
 from zembi.core.programme.flatten import whole_titles
 from zembi.core.programme.model import Layer, Title
-from zembi.core.song.lyrics import LyricLine
+from zembi.core.song.lyrics import LONGEST_LINE_S, LyricLine
 
 #: Formats of timed text by their endings, each with what it cannot hold of titles.
 NOT_HELD = {
@@ -26,6 +28,26 @@ def title_cues(layers: Iterable[Layer], rate: Fraction) -> list[Cue]:
         if isinstance(s.content, Title)
     ]
     return sorted(cues, key=lambda c: (c.start_s, c.end_s))
+
+
+def read_titles(text: str, name: str = "") -> list[Cue]:
+    """Words with times of the film from SubRip, WebVTT or LRC; a line of LRC ends as the next one begins.
+
+    Raises:
+        BadInput: none of these, nothing in it has a time, or there is too much of it.
+    """
+    plain = text.lstrip("\ufeff")
+    if plain.startswith("WEBVTT"):
+        cues = [c for c in read_vtt(plain, name) if c.text]
+    elif cues := srt_cues(plain):
+        pass
+    else:
+        lines = [line for line in read_lyrics(plain, name) if line.at_s is not None]
+        cues = cues_of(lines, max((line.at_s or 0.0 for line in lines), default=0.0) + LONGEST_LINE_S)
+    if not cues:
+        raise BadInput(f"{name or 'The text'} holds no words with times: SubRip, WebVTT and LRC are read.")
+    at_most(len(cues), name or "The text")
+    return cues
 
 
 def write_titles(cues: list[Cue], form: str) -> str:

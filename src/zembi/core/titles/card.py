@@ -26,6 +26,7 @@ LIMITS: Mapping[str, tuple[float, float]] = {
 #: Least and largest size of a line in sizes of its card.
 LINE_SIZES = (0.1, 5.0)
 MOST_LINES, MOST_LETTERS = 24, 2000
+LONGEST_PATH = 4096
 #: Position of an anchor in the frame: 0 left or top, 0.5 in the middle, 1 right or bottom.
 _ACROSS = {"left": 0.0, "right": 1.0}
 _DOWN = {"top": 0.0, "bottom": 1.0}
@@ -54,7 +55,8 @@ class Card:
 
     Attributes:
         lines: From the top down; one that is too long for the safe area is broken between words where it is set.
-        font: Its family.
+        font: Its family; also what stands in where ``file`` cannot be read.
+        file: Path of a font file that it is set in instead; "" for the family.
         bold: Whether it is set in the heavier weight.
         size: The em in heights of the frame.
         colour: "#rrggbb", as those that follow.
@@ -90,6 +92,7 @@ class Card:
     x: float = 0.0
     y: float = 0.0
     turn: float = 0.0
+    file: str = ""
 
     @property
     def text(self) -> str:
@@ -134,9 +137,11 @@ def checked_card(card: Card) -> Card:
         _check(name.replace("_", " "), getattr(card, name), least, most)
     for line in card.lines:
         _check("size of a line", line.size, *LINE_SIZES)
-        _check_colour(line.colour or "#000000")
+        check_colour(line.colour or "#000000")
     for colour in (card.colour, card.outline_colour, card.shadow_colour, card.box or "#000000"):
-        _check_colour(colour)
+        check_colour(colour)
+    if len(card.file) > LONGEST_PATH:
+        raise BadInput("The path of the font file is too long.")
     for name, kind in (("font", Family), ("align", Align), ("anchor", Anchor)):
         if getattr(card, name) not in get_args(kind):
             raise BadInput(
@@ -150,7 +155,12 @@ def _check(what: str, value: float, least: float, most: float) -> None:
         raise BadInput(f"The {what} of a card is {least:g} to {most:g}, not {value:g}.")
 
 
-def _check_colour(colour: str) -> None:
+def check_colour(colour: str) -> None:
+    """Check that a colour is written as "#rrggbb".
+
+    Raises:
+        BadInput: it is not.
+    """
     digits = colour[1:]
     if len(colour) != 7 or colour[0] != "#" or any(d not in "0123456789abcdefABCDEF" for d in digits):
         raise BadInput(f"“{colour[:20]}” is no colour: write it as #rrggbb.")

@@ -5,6 +5,9 @@ import unicodedata
 from dataclasses import dataclass
 from typing import Literal
 
+from zembi.core.errors import BadInput
+from zembi.core.titles.card import MOST_LETTERS, check_colour
+
 #: What comes at a time.
 By = Literal["letter", "word", "line"]
 #: Zero width joiner: what follows it belongs to what is before it (UAX #29, GB9 and GB11).
@@ -45,6 +48,25 @@ class Shown:
 
 #: All of a card, none of it told from the rest.
 ALL = Shown()
+#: Most that letters grow by, and widest line that makes them heavier, in ems.
+MOST_GROW, MOST_HEAVIER = 1.0, 0.3
+
+
+def checked_shown(shown: Shown) -> Shown:
+    """What is seen of a card, if it can be drawn.
+
+    Raises:
+        BadInput: which value is out of range.
+    """
+    for name, value, most in (("grow", shown.grow, MOST_GROW), ("heavier", shown.heavier, MOST_HEAVIER)):
+        if not 0 <= value <= most:
+            raise BadInput(f"“{name}” of what is shown of a card is 0 to {most:g}, not {value:g}.")
+    for letter in (shown.first, shown.end or 0, shown.lit_first, shown.lit_end):
+        if not 0 <= letter <= MOST_LETTERS:
+            raise BadInput(f"A card has no letter {letter}.")
+    if shown.colour:
+        check_colour(shown.colour)
+    return shown
 
 
 def pieces(text: str, by: By) -> list[tuple[int, int]]:

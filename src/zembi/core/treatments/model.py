@@ -319,7 +319,7 @@ class SpellOn:
     sung: bool = False
     cursor: bool = False
     off: bool = False
-    kind: Literal["spell on"] = "spell on"
+    kind: Literal["one by one"] = "one by one"
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from typing import Any
 
 from zembi.core.errors import BadInput, Refused
 from zembi.core.timebase import seconds_to_frame
-from zembi.core.titles.shown import ALL, Shown, pieces
+from zembi.core.titles.shown import ALL, Shown, checked_shown, pieces
 from zembi.core.treatments.model import SpellOn, SungWord, WordTreatment
 from zembi.core.treatments.music import Length
 from zembi.core.treatments.timing import Ground, Words
@@ -19,9 +19,8 @@ from zembi.core.treatments.timing import Ground, Words
 Changes = Sequence[tuple[int, Mapping[str, Any]]]
 #: Longest time over which the letters of a sung word come, and after which a word that no other follows is sung no more.
 _WORD_S, _LAST_S = 0.5, 1.0
-#: Most that the sung word grows by, and the line around it that makes it heavier, in ems.
-MOST_GROW, _HEAVIER = 1.0, 0.035
-_COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
+#: Width of the line around the sung word that makes it heavier, in ems.
+_HEAVIER = 0.035
 
 
 def together(changes: Sequence[Changes]) -> list[tuple[int, Shown]]:
@@ -152,12 +151,9 @@ def _plain(word: str) -> str:
 
 @spelling.register
 def _sung_word(t: SungWord, ground: Ground) -> Changes:
-    if not _COLOUR.fullmatch(t.colour):
-        raise BadInput(f"“{t.colour[:20]}” is no colour: write it as #rrggbb.")
-    if not 0 <= t.grow <= MOST_GROW:
-        raise BadInput(f"The sung word grows by 0 to {100 * MOST_GROW:g} %.")
-    sung = sung_words(_words(ground), ground)
     told = {"colour": t.colour, "grow": t.grow, "heavier": _HEAVIER if t.heavier else 0.0}
+    checked_shown(Shown(**told))  # type: ignore[arg-type]
+    sung = sung_words(_words(ground), ground)
     changes: list[tuple[int, Mapping[str, Any]]] = []
     for at, first, end in sung:
         lit = {"lit_first": sung[0][1] if t.keep else first, "lit_end": end}

@@ -26,6 +26,8 @@ STAND_INS = (
     "noto-sans-hebrew",
     "noto-sans-devanagari",
 )
+#: Largest font file that is read.
+MOST_FONT_BYTES = 64 << 20
 _WEIGHTS = {False: 400, True: 700}
 
 
@@ -93,6 +95,26 @@ def chain_of(family: Family, bold: bool) -> tuple[Font, ...]:
     if not out:
         raise UnreadableMedia("The fonts of titles are not there: run make build.")
     return tuple(out)
+
+
+def chain_with(file: str, family: Family, bold: bool) -> tuple[tuple[Font, ...], str]:
+    """The chain of a card that names a font file, and why that cannot be used, in words; "" where it can."""
+    if not file:
+        return chain_of(family, bold), ""
+    path = Path(file)
+    try:
+        return (_font_file(path, path.stat().st_mtime_ns), *chain_of(family, bold)), ""
+    except (OSError, ValueError):
+        return chain_of(family, bold), f"The font file {path.name} is not there: “{family}” stands in."
+    except UnreadableMedia as fault:
+        return chain_of(family, bold), f"{fault.message} “{family}” stands in."
+
+
+@lru_cache(maxsize=32)
+def _font_file(path: Path, _stamp: int) -> Font:
+    if path.stat().st_size > MOST_FONT_BYTES:
+        raise UnreadableMedia(f"{path.name} is larger than {MOST_FONT_BYTES >> 20} MB, too large for a font.")
+    return font_of.__wrapped__(path)
 
 
 def font_for(chain: tuple[Font, ...], letter: str) -> Font | None:

@@ -5,13 +5,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import groupby
+from pathlib import Path
 
 import uharfbuzz as hb
 from bidi import algorithm as bidi
 
 from zembi.core.titles.card import SAFE, Card, CardLine
 from zembi.core.titles.shown import Shown
-from zembi.media.titles.fonts import Font, chain_of, font_for
+from zembi.media.titles.fonts import Font, chain_with, font_for
 
 #: Letters that show nothing and need no glyph: joiners, marks of direction, variation selectors.
 _UNSEEN = frozenset(range(0x200B, 0x2010)) | frozenset(range(0x202A, 0x202F)) | frozenset(range(0x2060, 0x2070)) | frozenset(range(0xFE00, 0xFE10)) | {0xFEFF, 0x00AD}  # fmt: skip
@@ -52,6 +53,7 @@ class SetCard:
         left, top, right, bottom: Its extent in ems from its point, letters above and below the line included.
         lines: The words line by line as they were broken.
         missing: Letters that no font has.
+        stand_in: Why its font file is not used, in words; "" where it is, or none is named.
     """
 
     glyphs: tuple[Glyph, ...]
@@ -61,6 +63,7 @@ class SetCard:
     bottom: float
     lines: tuple[str, ...]
     missing: tuple[str, ...]
+    stand_in: str = ""
 
 
 @dataclass(frozen=True)
@@ -74,16 +77,29 @@ class _Run:
         return sum(g[4] for g in self.glyphs)
 
 
-# Each operation on an edit checks all of its titles: as many are remembered as long films have.
-@lru_cache(maxsize=1 << 12)
 def set_card(card: Card, aspect: float) -> SetCard:
     """Set a card in a frame of an aspect (width by height); lines too long for the safe area are broken between words."""
+    return _set_card(card, aspect, font_stamp(card))
+
+
+def font_stamp(card: Card) -> int:
+    """A number that changes when the font file of a card does, comes or goes; 0 where it names none."""
+    try:
+        return Path(card.file).stat().st_mtime_ns if card.file else 0
+    except (OSError, ValueError):
+        return -1
+
+
+# Each operation on an edit checks all of its titles: as many are remembered as long films have.
+@lru_cache(maxsize=1 << 12)
+def _set_card(card: Card, aspect: float, _stamp: int) -> SetCard:
     room = (1 - 2 * SAFE) * aspect / card.size
     rows: list[tuple[CardLine, str, int, _Run]] = []
     missing: dict[str, None] = {}
+    stand_in = ""
     first = 0
     for line in card.lines:
-        chain = chain_of(card.font, card.bold if line.bold is None else line.bold)
+        chain, stand_in = chain_with(card.file, card.font, card.bold if line.bold is None else line.bold)
         missing.update(dict.fromkeys(c for c in line.text if not _is_set(chain, c)))
         for begin, text in _broken(line.text, chain, card.tracking, room / line.size):
             rows.append((line, text, first + begin, _shaped(text, chain, card.tracking)))
@@ -118,7 +134,14 @@ def set_card(card: Card, aspect: float) -> SetCard:
             )
             x += advance * line.size
     return SetCard(
-        tuple(glyphs), left, top, left + widest, top + height, tuple(r[1] for r in rows), tuple(missing)
+        tuple(glyphs),
+        left,
+        top,
+        left + widest,
+        top + height,
+        tuple(r[1] for r in rows),
+        tuple(missing),
+        stand_in,
     )
 
 

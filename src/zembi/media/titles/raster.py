@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from zembi.core.titles.card import Card
 from zembi.core.titles.shown import ALL, Shown
-from zembi.media.titles.layout import ASCENT, Glyph, SetCard, seen_of, set_card
+from zembi.media.titles.layout import ASCENT, Glyph, SetCard, font_stamp, seen_of, set_card
 
 Cover = NDArray[np.float32]
 Picture = NDArray[np.float32]
@@ -58,9 +58,13 @@ class CardPicture:
 _DRAWING = Lock()
 
 
-@lru_cache(maxsize=64)
 def card_picture(card: Card, width: int, height: int, shown: Shown = ALL) -> CardPicture:
     """Draw what is seen of a card for a frame of a size; what of it lies outside is cut off."""
+    return _card_picture(card, width, height, shown, font_stamp(card))
+
+
+@lru_cache(maxsize=64)
+def _card_picture(card: Card, width: int, height: int, shown: Shown, _stamp: int) -> CardPicture:
     with _DRAWING:
         laid = set_card(card, width / height)
         return _drawn(card, laid if shown == ALL else seen_of(laid, shown), shown, width, height)

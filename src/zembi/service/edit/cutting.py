@@ -29,6 +29,7 @@ from zembi.core.song.heard import (
 from zembi.core.song.hits import HitKind
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.song.spectrum import BANDS
+from zembi.core.titles.card import Card
 from zembi.service.broll.shotlist import planned_lines
 from zembi.service.media.analyses import cuts_within, look_of, worths
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
@@ -36,6 +37,7 @@ from zembi.service.project.tags import check_tag
 from zembi.service.project.transactions import one_moment, one_transaction
 from zembi.service.project.workspace import Project
 from zembi.service.song.lyrics import lines_of, sung_lines
+from zembi.service.titles.cards import check_font
 from zembi.store import tables
 from zembi.store.edits import save_edit
 from zembi.store.entities import Angle as KeptAngle
@@ -68,12 +70,24 @@ def operate(project: Project, edit_id: int, operation: Operation) -> Done:
         BadInput: a value that cannot be meant.
         Refused: in plain words, why it cannot be done.
     """
+    check_fonts(project, operation)
     edit, snapshot = edit_of(project, edit_id), snapshot_of(project)
     context = context_of(snapshot)
     after, name = apply(edit, operation, context), operation.named(context)
     with project.database.changing(name, {"op": operation.op, **arguments(operation)}, edit_id) as change:
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)
+
+
+def check_fonts(project: Project, operation: Operation) -> None:
+    """Check that the font file that an operation brings lies where files may be read.
+
+    Raises:
+        BadInput, NotAllowed: it does not.
+    """
+    card = getattr(operation, "card", None)
+    if isinstance(card, Card):
+        check_font(project, card)
 
 
 @one_moment
@@ -83,6 +97,7 @@ def preview(project: Project, edit_id: int, operation: Operation) -> Done:
     Raises:
         BadInput, Refused: as :func:`operate`.
     """
+    check_fonts(project, operation)
     edit, snapshot = edit_of(project, edit_id), snapshot_of(project)
     context = context_of(snapshot)
     return Done(operation.named(context), snapshot, edit_id, apply(edit, operation, context), False)

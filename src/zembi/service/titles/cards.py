@@ -3,16 +3,17 @@
 import io
 from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from zembi.core.errors import BadInput
+from zembi.core.errors import BadInput, NotAllowed
 from zembi.core.titles.card import Card, checked_card
 from zembi.core.titles.shown import ALL, Shown
-from zembi.media.titles.layout import extent, set_card
+from zembi.media.titles.layout import extent, font_stamp, set_card
 from zembi.media.titles.raster import CardPicture, card_picture
 from zembi.service.project.workspace import Project
 
@@ -27,15 +28,39 @@ class CardSet:
     Attributes:
         lines: Its words line by line, as they were broken.
         missing: Letters that no font has.
+        stand_in: Why its font file is not used, in words; "" where it is, or none is named.
         left, top, right, bottom: Its extent in widths and heights of the frame from the frame's left and top, not turned.
     """
 
     lines: tuple[str, ...]
     missing: tuple[str, ...]
+    stand_in: str
     left: float
     top: float
     right: float
     bottom: float
+
+
+def check_font(project: Project, card: Card) -> None:
+    """Check that the font file of a card lies where files may be read.
+
+    Raises:
+        NotAllowed: outside the allowed media folders and the project's own.
+        BadInput: nothing that a file can be called.
+    """
+    if not card.file:
+        return
+    try:
+        real = Path(card.file).expanduser().resolve()
+    except (OSError, RuntimeError, ValueError) as fault:
+        raise BadInput(f"“{card.file[:80]}” is not a path that can be followed ({fault}).") from None
+    if not Path(card.file).is_absolute():
+        raise BadInput("Write the whole path of the font file, from the root of the disk on.")
+    if not any(real.is_relative_to(f) for f in (project.folder.resolve(), *project.media_folders)):
+        raise NotAllowed(
+            f"{real.name} lies in {real.parent}, outside the allowed media folders. Start zembi serve with --media to allow "
+            "that folder."
+        )
 
 
 def card_set(project: Project, card: Card) -> CardSet:
@@ -44,10 +69,11 @@ def card_set(project: Project, card: Card) -> CardSet:
     Raises:
         BadInput: it cannot be.
     """
+    check_font(project, card)
     about = project.about
     aspect = about.width / about.height
     laid = set_card(checked_card(card), aspect)
-    return CardSet(laid.lines, laid.missing, *extent(card, aspect))
+    return CardSet(laid.lines, laid.missing, laid.stand_in, *extent(card, aspect))
 
 
 def card_png(project: Project, card: Card, width: int, height: int, shown: Shown = ALL) -> bytes:
@@ -58,12 +84,13 @@ def card_png(project: Project, card: Card, width: int, height: int, shown: Shown
     """
     if width * height > LARGEST:
         raise BadInput(f"A picture of a card has {LARGEST:,} points at most, not {width} by {height}.")
+    check_font(project, card)
     about = project.about
-    return _png(checked_card(card), (about.width, about.height), (width, height), shown)
+    return _png(checked_card(card), (about.width, about.height), (width, height), shown, font_stamp(card))
 
 
 @lru_cache(maxsize=128)
-def _png(card: Card, film: tuple[int, int], size: tuple[int, int], shown: Shown) -> bytes:
+def _png(card: Card, film: tuple[int, int], size: tuple[int, int], shown: Shown, _stamp: int) -> bytes:
     out = io.BytesIO()
     picture = scaled(card_picture(card, *film, shown), size)
     cover = picture[..., 3:]

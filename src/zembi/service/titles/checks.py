@@ -40,6 +40,8 @@ def _of_one(span: Span, aspect: float, rate: Fraction) -> list[str]:
     if laid.missing:
         letters = ", ".join(f"“{c}”" for c in laid.missing[:8])
         out.append(f"{named} has {letters}, which no font has: an empty box is seen.")
+    if laid.stand_in:
+        out.append(f"{named}: {laid.stand_in}")
     left, top, right, bottom = _extent(span, aspect)
     if min(left, top) < SAFE - _ROOM or max(right, bottom) > 1 - SAFE + _ROOM:
         out.append(f"{named} reaches out of the safe area.")

@@ -9,6 +9,7 @@ import { useEdit, useProject } from "../../api/project";
 import { Collect } from "./Collect";
 import { FilmSoFar } from "./FilmSoFar";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
+import { useContrasts } from "../sheet/titles/useContrasts";
 import { GoneFiles } from "../../parts/GoneFiles";
 import { Replace } from "../../parts/Replace";
 import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
@@ -34,12 +35,14 @@ const FORMATS = [
 export function HandoffView() {
   const { state } = useProject();
   const edit = useEdit();
+  const contrasts = useContrasts();
   if (!state.song || !edit)
     return (
       <EmptyPage now="handoff" title="There is nothing to hand off yet. Add the song first.">
         <GoToSong />
       </EmptyPage>
     );
+  const hard = (contrasts ?? []).filter((c) => c.text).map((c) => ({ ...c, kind: "title" }));
   const titled = itemsOn(edit, "titles").length > 0;
   const offline = state.media.filter((m) => m.condition !== "ok");
   return (
@@ -49,7 +52,7 @@ export function HandoffView() {
         <h2>Checks</h2>
         <GoneFiles />
         {offline.length > 0 && <Offline files={offline} />}
-        <Findings findings={edit.findings} />
+        <Findings findings={[...edit.findings, ...hard]} />
       </section>
       <section>
         <h2>The film</h2>
@@ -104,7 +107,7 @@ function NotSeen({ kind, edit, version }: { kind: "otio" | "edl"; edit: number; 
 /** Findings that are seen at once. */
 const FITTING = 9;
 
-function Findings({ findings }: { findings: FindingView[] }) {
+function Findings({ findings }: { findings: readonly Pick<FindingView, "kind" | "start" | "end" | "text">[] }) {
   const { state, rate } = useProject();
   const go = useNavigate();
   if (!findings.length)

@@ -110,6 +110,19 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
       <div className={cx("row-lane")} style={{ width }} {...drop}>
         <div className={cx("lyric")}>{phrase.lyric}</div>
         <div className={cx("shots")}>
+          {outside && (
+            <div
+              className={cx("around")}
+              style={{ width: xOf(row, phrase.end_s, width) }}
+              onPointerDown={(event) => {
+                const box = event.currentTarget.getBoundingClientRect();
+                clock.seek(Math.min(phrase.end_s - 1e-3, timeOf(row, event.clientX - box.left, width)));
+              }}
+              data-testid={`around-${outside}`}
+            >
+              black and silent; lay titles and pictures over it
+            </div>
+          )}
           {cellsIn(cells.shots, row, rate, width).map((cell) => (
             <ShotCell
               key={cell.item.id}

@@ -20,6 +20,8 @@ from zembi.core.titles.presets import LYRIC_STYLES, PRESETS, worded
 
 #: Most frames before a line's beginning and after its end that its title is seen.
 MOST_LEAD = 240
+#: Most titles that are laid at once from a file.
+MOST_CUES = 5000
 
 
 class _Room:
@@ -134,12 +136,22 @@ class SetCard:
 
 
 @dataclass(frozen=True)
+class SectionStyle:
+    """The style of the words of one section, by the names of both."""
+
+    section: str
+    style: str
+
+
+@dataclass(frozen=True)
 class LayLyrics:
     """Lay the lines of the lyrics that begin in a range of frames as titles, each while it is sung.
 
     Args:
         first, end: The range (half-open); the whole song without.
         style: Name of a card to begin with.
+        card: A card of one's own instead; each title has its own words.
+        by_section: Styles of sections that have another.
         lines: How many lines of the lyrics stand in a title, one or two.
         lead: Frames that a title is there before its line begins.
         hold: Frames that it stays after its line ends.
@@ -149,6 +161,8 @@ class LayLyrics:
     first: int = 0
     end: int | None = None
     style: str = "lyric low"
+    card: Card | None = None
+    by_section: tuple[SectionStyle, ...] = ()
     lines: Literal[1, 2] = 1
     lead: int = 4
     hold: int = 6
@@ -170,9 +184,8 @@ class LayLyrics:
             BadInput: a style that there is not, or a number that cannot be meant.
             Refused: no line with a time begins there.
         """
-        if self.style not in LYRIC_STYLES:
-            known = ", ".join(LYRIC_STYLES)
-            raise BadInput(f"“{self.style}” is no style for the words of the song; there are {known}.")
+        if self.card is not None:
+            checked_card(self.card)
         if not (0 <= self.lead <= MOST_LEAD and 0 <= self.hold <= MOST_LEAD and 8 <= self.letters <= 200):
             raise BadInput(
                 f"A title comes and stays at most {MOST_LEAD} frames before and after, in lines of 8 to 200 letters."
@@ -193,13 +206,81 @@ class LayLyrics:
             following = spans[n + 1][0] if n + 1 < len(spans) else edit.end
             until = max(start + 1, min(until, following))
             words = [part for line in group for part in broken_line(line.text, self.letters)]
-            out.append(Item(start, CardSource(worded(PRESETS[self.style], *words), group[0].id), until))
+            style = self._style_at(group[0].start_s, context)
+            out.append(Item(start, CardSource(worded(style, *words), group[0].id), until))
         return out
+
+    def _style_at(self, working_s: float, context: Context) -> Card:
+        """Style of the words that are sung at a time."""
+        begun = [s.name for s in context.sections if s.start_s <= working_s + 1e-6]
+        own = [one.style for one in self.by_section if begun and one.section == begun[-1]]
+        return style_of(own[-1]) if own else self.card or style_of(self.style)
 
     def _span(self, group: Sequence[SungLine], edit: Edit, context: Context) -> tuple[int, int]:
         start = seconds_to_frame(group[0].start_s, context.rate) - self.lead
         until = seconds_to_frame(group[-1].end_s, context.rate) + self.hold
         return max(edit.first, min(start, edit.length - 1)), min(max(until, 1), edit.end)
+
+
+def style_of(name: str) -> Card:
+    """A card to begin with for words of the song.
+
+    Raises:
+        BadInput: there is none of that name.
+    """
+    if name not in LYRIC_STYLES:
+        known = ", ".join(LYRIC_STYLES)
+        raise BadInput(f"“{name}” is no style for the words of the song; there are {known}.")
+    return PRESETS[name]
+
+
+@dataclass(frozen=True)
+class TimedWords:
+    """Words from one second of the film to another, line by line."""
+
+    start_s: float
+    end_s: float
+    text: str
+
+
+@dataclass(frozen=True)
+class LayCues:
+    """Lay words with times, as a file of timed text has them, as titles; what lies outside the film is left out.
+
+    Args:
+        cues: In seconds of the film, which may begin before the song.
+        style: Name of a card to begin with.
+        card: A card of one's own instead.
+        letters: A line with more is broken where the sense allows.
+    """
+
+    cues: tuple[TimedWords, ...]
+    style: str = "lyric low"
+    card: Card | None = None
+    letters: int = 42
+    op: Literal["lay cues"] = "lay cues"
+
+    def named(self, _context: Context) -> str:
+        """Name of the operation for undo."""
+        return f"Lay {len(self.cues)} titles" if len(self.cues) != 1 else "Lay a title"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        if not 8 <= self.letters <= 200:
+            raise BadInput("Titles are broken in lines of 8 to 200 letters.")
+        style = checked_card(self.card) if self.card is not None else style_of(self.style)
+        items = []
+        for cue in sorted(self.cues, key=lambda c: (c.start_s, c.end_s)):
+            start, end = (seconds_to_frame(s, context.rate) - edit.lead for s in (cue.start_s, cue.end_s))
+            start, end = max(edit.first, start), min(end, edit.end)
+            words = [part for line in cue.text.splitlines() for part in broken_line(line, self.letters)]
+            if start < end and any(w.strip() for w in words):
+                items.append(Item(start, CardSource(checked_card(worded(style, *words))), end))
+        if not items:
+            raise Refused("None of these words lies in the film.")
+        if len(items) > MOST_CUES:
+            raise Refused(f"At most {MOST_CUES:,} titles are laid at once.")
+        return _laid(edit, items)
 
 
 def said_short(card: Card) -> str:

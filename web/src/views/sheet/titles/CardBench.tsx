@@ -1,5 +1,5 @@
 import { Button, Checkbox, ColorPicker, Input, Segmented, Select } from "antd";
-import { type ReactNode, useRef } from "react";
+import { type ReactNode, useRef, useState } from "react";
 import type { ItemView } from "../../../api/client";
 import { itemBy } from "../../../api/lanes";
 import { TITLES } from "../../../api/facts";
@@ -15,6 +15,7 @@ import { KeepStyle } from "./styles";
 import styles from "./Titles.module.css";
 import { useCard } from "./useCard";
 import { useCardSet } from "./useCardSet";
+import { useContrasts } from "./useContrasts";
 
 const cx = classes(styles);
 
@@ -82,6 +83,12 @@ function Bench({ item }: { item: ItemView }) {
             data-testid="card-words"
           />
           {card.lines.length > 1 && <Lines card={card} change={change} />}
+          <Readable item={item} />
+          {set?.stand_in && (
+            <p className="bad" data-testid="card-stand-in">
+              {set.stand_in}
+            </p>
+          )}
           {set && set.missing.length > 0 && (
             <p className="bad" data-testid="card-missing">
               No font has {set.missing.map((m) => `“${m}”`).join(", ")}: an empty box is seen.
@@ -92,6 +99,17 @@ function Bench({ item }: { item: ItemView }) {
         <Standing card={card} change={change} />
       </div>
     </section>
+  );
+}
+
+/** Its contrast against the pictures under it, as they are now. */
+function Readable({ item }: { item: ItemView }) {
+  const found = useContrasts(item.id)?.[0];
+  if (!found?.ratio) return null;
+  return (
+    <p className={found.text ? "bad" : "soft"} data-testid="card-contrast" title={found.text}>
+      Contrast {found.ratio.toFixed(1)} : 1{found.text && ", hard to read: an outline, a shadow or a box helps"}
+    </p>
   );
 }
 
@@ -180,26 +198,57 @@ function Colour({
   );
 }
 
+/** The choice of a font that is a file. */
+const FILE = "file" as const;
+
+/** The path of a font file inside an allowed media folder; written once it is typed whole. */
+function FontFile({ value, set }: { value: string; set: (path: string) => void }) {
+  const [path, setPath] = useState(value);
+  const done = () => path.trim() !== value && set(path.trim());
+  return (
+    <Input
+      size="small"
+      value={path}
+      onChange={(e) => setPath(e.target.value)}
+      onBlur={done}
+      onPressEnter={done}
+      placeholder="/path/of/a/font.otf"
+      aria-label="Path of the font file"
+      title="A font file inside an allowed media folder"
+      data-testid="card-font-file"
+      style={{ width: 190 }}
+    />
+  );
+}
+
 /** How its letters look. */
 function Letters(part: Part) {
   const { card, change } = part;
+  const [named, setNamed] = useState(card.file !== "");
   return (
     <div className={cx("fields letters")}>
       <Field name="font">
         <Select
           size="small"
-          value={card.font}
-          onChange={(font) => change({ font })}
-          options={TITLES.fonts.map((value) => ({ value, label: value }))}
+          value={named ? FILE : card.font}
+          onChange={(font) => {
+            setNamed(font === FILE);
+            if (font !== FILE) change({ font, file: "" });
+          }}
+          options={[...TITLES.fonts.map((value) => ({ value, label: value })), { value: FILE, label: "a font file…" }]}
           aria-label="Font"
           data-testid="card-font"
           popupMatchSelectWidth={false}
           style={{ width: 112 }}
         />
       </Field>
-      <Checkbox checked={card.bold} onChange={(e) => change({ bold: e.target.checked })}>
-        heavy
-      </Checkbox>
+      {named ? (
+        <FontFile value={card.file} set={(file) => change({ file })} />
+      ) : (
+        <Checkbox checked={card.bold} onChange={(e) => change({ bold: e.target.checked })}>
+          heavy
+        </Checkbox>
+      )}
       <Percent {...part} of="size" name="size" />
       <Field name="colour">
         <Colour {...part} of="colour" name="Colour" />

@@ -1,5 +1,6 @@
-import { Button, Popover, Segmented, Select } from "antd";
+import { Button, Popover, Segmented, Select, Upload } from "antd";
 import { useState } from "react";
+import { api, data } from "../../../api/client";
 import { itemsOn } from "../../../api/lanes";
 import { TITLES, within } from "../../../api/facts";
 import { useEdit, useProject } from "../../../api/project";
@@ -12,7 +13,7 @@ import type { Card } from "../../../player/cards";
 import { Around } from "../Around";
 import { useChoice } from "../choice";
 import { nameOf } from "./card";
-import { OwnStyles } from "./styles";
+import { OwnStyles, useStyles } from "./styles";
 import styles from "./Titles.module.css";
 
 const cx = classes(styles);
@@ -72,6 +73,7 @@ function Titles({ close }: { close: () => void }) {
       </div>
       <OwnStyles lay={(card) => void lay(card)} />
       <LyricTitles close={close} />
+      <ReadTitles close={close} />
       <Around />
       {titles.length > 0 && song && (
         <>
@@ -97,12 +99,57 @@ function Titles({ close }: { close: () => void }) {
   );
 }
 
+type Own = ReturnType<typeof useStyles>["styles"];
+
+/** Styles in which words of the song are laid: those to begin with, and one's own. */
+const styleOptions = (own: Own) => [
+  ...TITLES.lyrics.styles.map((value) => ({ value, label: value })),
+  ...own.map(({ name }) => ({ value: `own ${name}`, label: name })),
+];
+
+/** A style as an operation names it. */
+function styled(style: string, own: Own): { style?: string; card?: Card } {
+  const found = own.find(({ name }) => style === `own ${name}`);
+  return found ? { card: found.card } : { style };
+}
+
+/** The words of a file of timed text as titles. */
+function ReadTitles({ close }: { close: () => void }) {
+  const { ofEdit, act } = useProject();
+  const read = async (file: File) => {
+    const text = await file.text();
+    const done = await act(() =>
+      data(
+        api.POST("/api/v1/projects/{project_id}/edits/{edit_id}/titles", {
+          params: ofEdit(),
+          body: { text, name: file.name, style: TITLES.lyrics.style },
+        }),
+      ),
+    );
+    if (done) close();
+  };
+  return (
+    <Upload
+      accept=".srt,.vtt,.lrc"
+      showUploadList={false}
+      beforeUpload={(file) => {
+        void read(file);
+        return false;
+      }}
+    >
+      <TextButton data-testid="read-titles">Read titles from a file (SubRip, WebVTT, LRC)…</TextButton>
+    </Upload>
+  );
+}
+
 /** The timed lines of the lyrics as titles, all of them or those of a section. */
 function LyricTitles({ close }: { close: () => void }) {
   const { state, rate, operate } = useProject();
   const song = state.song;
   const [where, setWhere] = useState<number | "all">("all");
-  const [style, setStyle] = useState(TITLES.lyrics.style);
+  const [style, setStyle] = useState<string>(TITLES.lyrics.style);
+  const [bySection, setBySection] = useState<Record<string, string> | null>(null);
+  const { styles: own } = useStyles();
   const [lines, setLines] = useState(TITLES.lyrics.lines);
   const [lead, setLead] = useState(TITLES.lyrics.lead);
   const [hold, setHold] = useState(TITLES.lyrics.hold);
@@ -121,7 +168,8 @@ function LyricTitles({ close }: { close: () => void }) {
     const range = section
       ? { first: Math.round(section.start_s * rate), end: Math.round(section.end_s * rate) }
       : { first: 0, end: null };
-    if (await operate({ op: "lay lyrics", ...range, style, lines, lead, hold })) close();
+    const by_section = Object.entries(bySection ?? {}).map(([name, its]) => ({ section: name, style: its }));
+    if (await operate({ op: "lay lyrics", ...range, ...styled(style, own), by_section, lines, lead, hold })) close();
   };
   return (
     <>
@@ -144,7 +192,7 @@ function LyricTitles({ close }: { close: () => void }) {
           size="small"
           value={style}
           onChange={setStyle}
-          options={TITLES.lyrics.styles.map((value) => ({ value, label: value }))}
+          options={styleOptions(own)}
           aria-label="Style"
           popupMatchSelectWidth={false}
           style={{ width: 110 }}
@@ -159,6 +207,31 @@ function LyricTitles({ close }: { close: () => void }) {
           ]}
         />
       </div>
+      {bySection ? (
+        <div className={cx("by-section")} data-testid="by-section">
+          {song.sections
+            .filter((s) => inside.some((l) => l.at_s >= s.start_s - 1e-3 && l.at_s < s.end_s - 1e-3))
+            .map((s) => (
+              <span key={s.id} className={cx("fields")}>
+                <span className="soft">{s.name}</span>
+                <Select
+                  size="small"
+                  value={bySection[s.name] ?? TITLES.lyrics.style}
+                  onChange={(its) => setBySection({ ...bySection, [s.name]: its })}
+                  options={styleOptions([])}
+                  aria-label={`Style of ${s.name}`}
+                  popupMatchSelectWidth={false}
+                  style={{ width: 110 }}
+                />
+              </span>
+            ))}
+          <TextButton onClick={() => setBySection(null)}>one style for all</TextButton>
+        </div>
+      ) : (
+        <TextButton onClick={() => setBySection({})} data-testid="style-each">
+          a style each section…
+        </TextButton>
+      )}
       <div className={cx("fields")}>
         <span className="soft">before the voice</span>
         <NumberField

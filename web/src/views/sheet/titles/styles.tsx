@@ -12,7 +12,7 @@ const cx = classes(own);
 const KEY = ["title styles"];
 
 /** Title styles of one's own, kept for all projects; what is done to them is told where it cannot be. */
-function useStyles() {
+export function useStyles() {
   const cache = useQueryClient();
   const { message } = App.useApp();
   const styles = useQuery({ queryKey: KEY, queryFn: () => data(api.GET("/api/v1/title-styles")) });

@@ -56,7 +56,7 @@ const lies: Field = { name: "place", label: "lies", type: "choice" };
 
 export const OFFERED: readonly Offered[] = [
   {
-    kind: "spell on",
+    kind: "one by one",
     word: "one by one",
     says: "letters, words or lines come, or go, one after another",
     group: "words",
@@ -64,8 +64,8 @@ export const OFFERED: readonly Offered[] = [
       { name: "side", label: "at its", type: "choice" },
       { name: "by", label: "by", type: "choice" },
       { name: "sung", label: "as they are sung", type: "yes" },
-      { name: "every", label: "one every", type: "length", less: (t) => t.kind === "spell on" && t.sung },
-      { name: "cursor", label: "with a cursor", type: "yes", less: (t) => t.kind === "spell on" && t.side === "out" },
+      { name: "every", label: "one every", type: "length", less: (t) => t.kind === "one by one" && t.sung },
+      { name: "cursor", label: "with a cursor", type: "yes", less: (t) => t.kind === "one by one" && t.side === "out" },
     ],
   },
   {
