@@ -25,7 +25,15 @@ from zembi.core.programme.model import Title
 from zembi.core.song.cutdown import song_map
 from zembi.core.song.grid import Grid
 from zembi.core.timebase import seconds_to_frame
-from zembi.core.titles.card import LIMITS, Card, CardLine, card_from_dict, card_to_dict, checked_card
+from zembi.core.titles.card import (
+    LIMITS,
+    Card,
+    CardLine,
+    CardPart,
+    card_from_dict,
+    card_to_dict,
+    checked_card,
+)
 from zembi.core.titles.lyric import broken_line, letters_a_second
 from zembi.core.titles.presets import PRESETS, worded
 from zembi.core.treatments.looks import look
@@ -65,6 +73,10 @@ def titles(edit: Edit) -> list[list[tuple[int, int | None, str]]]:
     card("x", size=0.0), card("x", size=float("nan")), card("x", turn=181.0), card("x", colour="red"), card("x", colour="#12345g"),
     card("x", box="blue"), card("x", font="gothic"), card("x", anchor="somewhere"), card("x", align="justified"),
     Card((CardLine("x", size=9.0),)), Card((CardLine("x", colour="#fff"),)),
+    *(Card((CardLine("abc", parts=p),)) for p in (
+        (CardPart(0, 4),), (CardPart(2, 2),), (CardPart(-1, 2),), (CardPart(0, 2), CardPart(1, 3)), (CardPart(0, 1, 9.0),),
+        (CardPart(0, 1, colour="red"),), tuple(CardPart(0, 1) for _ in range(50)),
+    )),
 ])  # fmt: skip
 def test_what_cannot_be_set_is_refused_in_words(wrong: Card) -> None:
     with pytest.raises(BadInput) as told:
@@ -78,7 +90,14 @@ def test_a_card_is_the_same_after_it_was_stored(data: st.DataObject) -> None:
     words = st.text(st.characters(exclude_categories=("Cc", "Cs")), min_size=1, max_size=20)
     lines = data.draw(
         st.lists(
-            st.builds(CardLine, words, st.floats(0.1, 5.0), st.sampled_from([None, True, False])),
+            st.builds(
+                CardLine,
+                words,
+                st.floats(0.1, 5.0),
+                st.sampled_from([None, True, False]),
+                st.sampled_from([None, "#123456"]),
+                st.sampled_from([(), (CardPart(0, 1, 2.0, True, "#00ff00"),)]),
+            ),
             min_size=1,
             max_size=4,
         )

@@ -16,7 +16,7 @@ from zembi.core.picture.chain import Act
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.picture.steps import OPACITY, PLACE
 from zembi.core.programme.model import Black, Layer, Programme, Span, Title
-from zembi.core.titles.card import Card, CardLine
+from zembi.core.titles.card import Card, CardLine, CardPart
 from zembi.core.titles.presets import PRESETS, worded
 from zembi.core.titles.shown import Shown
 from zembi.media.compositor import CompositeLayer, coded, composed
@@ -352,3 +352,33 @@ def test_a_picture_that_is_light_in_one_part_makes_those_letters_hard_to_read() 
     half[:, 256:] = 255
     assert (contrast(white, [half]) or 9) < 1.5
     assert contrast(card(".", size=0.01), [flat(0)]) is None
+
+
+def test_parts_of_a_line_have_their_own_size_weight_and_colour_on_one_baseline() -> None:
+    parts = (CardPart(0, 4, 2.0, None, "#ff0000"), CardPart(5, 9, 1.0, True))
+    line = CardLine("LAMP ROOM BY", bold=False, parts=parts)
+    laid = set_card(Card((line,), font="plain", shadow=0.0), WIDE)
+    plain = set_card(Card((CardLine("LAMP ROOM BY", bold=False),), font="plain", shadow=0.0), WIDE)
+    assert len({g.y for g in laid.glyphs}) == 1
+    assert [g.em for g in laid.glyphs] == [2.0] * 4 + [1.0] * 8
+    assert [g.colour for g in laid.glyphs] == ["#ff0000"] * 4 + ["#ffffff"] * 8
+    assert {g.font.name for g in laid.glyphs[5:9]} != {g.font.name for g in laid.glyphs[:4]}
+    wide = 2 * advance("LAMP", "plain", False) + advance("ROOM", "plain", True)
+    rest = plain.right - plain.left - advance("LAMP", "plain", False) - advance("ROOM", "plain", False)
+    assert laid.right - laid.left == pytest.approx(wide + rest, abs=0.03)
+    # The line is as high as its largest letters.
+    assert laid.bottom - laid.top == pytest.approx(2 * (plain.bottom - plain.top), abs=1e-6)
+    assert [g.letter for g in laid.glyphs] == [*range(12)]
+
+
+def test_a_line_of_parts_is_broken_by_what_they_measure() -> None:
+    words = "lamp room lamp room lamp room"
+    small = Card((CardLine(words),), size=0.1)
+    assert len(set_card(small, WIDE).lines) == 1
+    large = Card((CardLine(words, parts=(CardPart(0, len(words), 2.0),)),), size=0.1)
+    assert set_card(large, WIDE).lines == set_card(Card((CardLine(words, 2.0),), size=0.1), WIDE).lines
+    later = Card((CardLine(words, parts=(CardPart(20, 24, 5.0, None, "#00ff00"),)),), size=0.1)
+    laid = set_card(later, WIDE)
+    assert len(laid.lines) > 1
+    green = [g.letter for g in laid.glyphs if g.colour == "#00ff00"]
+    assert green == [20, 21, 22, 23]

@@ -26,10 +26,26 @@ LIMITS: Mapping[str, tuple[float, float]] = {
 #: Least and largest size of a line in sizes of its card.
 LINE_SIZES = (0.1, 5.0)
 MOST_LINES, MOST_LETTERS = 24, 2000
+#: Most parts of a line.
+MOST_PARTS = 40
 LONGEST_PATH = 4096
 #: Position of an anchor in the frame: 0 left or top, 0.5 in the middle, 1 right or bottom.
 _ACROSS = {"left": 0.0, "right": 1.0}
 _DOWN = {"top": 0.0, "bottom": 1.0}
+
+
+@dataclass(frozen=True)
+class CardPart:
+    """Letters ``first`` to ``end`` (exclusive) of a line that look otherwise. What is None is as the line has it.
+
+    ``size`` is in sizes of the line.
+    """
+
+    first: int
+    end: int
+    size: float = 1.0
+    bold: bool | None = None
+    colour: str | None = None
 
 
 @dataclass(frozen=True)
@@ -41,12 +57,14 @@ class CardLine:
         size: In sizes of the card.
         bold: Whether it is set in the heavier weight.
         colour: "#rrggbb".
+        parts: Letters of it that look otherwise, in order and without overlap.
     """
 
     text: str
     size: float = 1.0
     bold: bool | None = None
     colour: str | None = None
+    parts: tuple[CardPart, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -138,6 +156,7 @@ def checked_card(card: Card) -> Card:
     for line in card.lines:
         _check("size of a line", line.size, *LINE_SIZES)
         check_colour(line.colour or "#000000")
+        _check_parts(line)
     for colour in (card.colour, card.outline_colour, card.shadow_colour, card.box or "#000000"):
         check_colour(colour)
     if len(card.file) > LONGEST_PATH:
@@ -148,6 +167,18 @@ def checked_card(card: Card) -> Card:
                 f"“{getattr(card, name)}” is no {name} of a card; there are {', '.join(get_args(kind))}."
             )
     return card
+
+
+def _check_parts(line: CardLine) -> None:
+    at = 0
+    if len(line.parts) > MOST_PARTS:
+        raise BadInput(f"A line of a card has {MOST_PARTS} parts at most.")
+    for part in line.parts:
+        if not at <= part.first < part.end <= len(line.text):
+            raise BadInput("The parts of a line follow each other inside it.")
+        at = part.end
+        _check("size of a part", part.size, *LINE_SIZES)
+        check_colour(part.colour or "#000000")
 
 
 def _check(what: str, value: float, least: float, most: float) -> None:
@@ -174,11 +205,21 @@ def card_to_dict(card: Card) -> dict[str, Any]:
         for f in fields(Card)
         if f.name != "lines" and getattr(card, f.name) != getattr(plain, f.name)
     }
-    bare = CardLine("")
+    bare, plain_part = CardLine(""), CardPart(0, 0)
     out["lines"] = [
-        {k: v for k, v in asdict(line).items() if k == "text" or v != getattr(bare, k)} for line in card.lines
+        {k: v for k, v in asdict(line).items() if k == "text" or (k != "parts" and v != getattr(bare, k))}
+        | _parts_to_dict(line, plain_part)
+        for line in card.lines
     ]
     return out
+
+
+def _parts_to_dict(line: CardLine, plain: CardPart) -> dict[str, Any]:
+    told = [
+        {k: v for k, v in asdict(part).items() if k in ("first", "end") or v != getattr(plain, k)}
+        for part in line.parts
+    ]
+    return {"parts": told} if told else {}
 
 
 def card_from_dict(data: Mapping[str, Any]) -> Card:
@@ -188,7 +229,10 @@ def card_from_dict(data: Mapping[str, Any]) -> Card:
         BadInput: something in it is not of a card.
     """
     try:
-        lines = tuple(CardLine(**line) for line in data["lines"])
+        lines = tuple(
+            CardLine(**{**line, "parts": tuple(CardPart(**part) for part in line.get("parts", ()))})
+            for line in data["lines"]
+        )
         return checked_card(Card(**{**data, "lines": lines}))
     except (KeyError, TypeError, AttributeError) as fault:
         raise BadInput(f"A card is damaged ({fault}).") from None

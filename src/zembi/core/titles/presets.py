@@ -29,4 +29,9 @@ LYRIC_STYLES = ("lyric low", "lyric large", "caption")
 def worded(style: Card, *lines: str) -> Card:
     """A card in the style of another with these lines; each is as large, heavy and coloured as the one it takes the place of."""
     kept = [*style.lines[: len(lines)], *[style.lines[-1]] * max(0, len(lines) - len(style.lines))]
-    return replace(style, lines=tuple(replace(k, text=t) for k, t in zip(kept, lines, strict=True)))
+    return replace(style, lines=tuple(_with_text(k, t) for k, t in zip(kept, lines, strict=True)))
+
+
+def _with_text(line: CardLine, text: str) -> CardLine:
+    """A line with another text; parts are of letters, and stay only with the very same."""
+    return line if text == line.text else replace(line, text=text, parts=())

@@ -66,15 +66,56 @@ class SetCard:
     stand_in: str = ""
 
 
+#: Glyph in ems of its line: (font, number, x offset, y offset, advance, letter, size in sizes of the line).
+_Placed = tuple[Font, int, float, float, float, int, float]
+
+
 @dataclass(frozen=True)
 class _Run:
-    """Glyphs of a line in the order in which they are seen: (font, number, x offset, y offset, advance, letter)."""
+    """Glyphs of a line in the order in which they are seen."""
 
-    glyphs: tuple[tuple[Font, int, float, float, float, int], ...]
+    glyphs: tuple[_Placed, ...]
 
     @property
     def width(self) -> float:
         return sum(g[4] for g in self.glyphs)
+
+
+@dataclass(frozen=True)
+class _Part:
+    """Letters of a line up to ``end`` (exclusive) that are set alike: in these fonts and in this size."""
+
+    end: int
+    chain: tuple[Font, ...]
+    size: float = 1.0
+
+
+def _parts_of(line: CardLine, card: Card) -> tuple[tuple[_Part, ...], str]:
+    """A line in parts that are set alike, and why its font file cannot be used, in words."""
+    bold = card.bold if line.bold is None else line.bold
+    chain, stand_in = chain_with(card.file, card.font, bold)
+    out: list[_Part] = []
+    at = 0
+    for part in line.parts:
+        if part.first > at:
+            out.append(_Part(part.first, chain))
+        own = bold if part.bold is None else part.bold
+        out.append(_Part(part.end, chain_with(card.file, card.font, own)[0], part.size))
+        at = part.end
+    if at < len(line.text) or not out:
+        out.append(_Part(len(line.text), chain))
+    return tuple(out), stand_in
+
+
+def _between(parts: tuple[_Part, ...], first: int, end: int) -> tuple[_Part, ...]:
+    """The parts of letters ``first`` to ``end`` (exclusive), counted from there."""
+    out: list[_Part] = []
+    at = 0
+    for part in parts:
+        if part.end > first and (at < end or not out):
+            out.append(replace(part, end=min(part.end, end) - first))
+        at = part.end
+    return tuple(out) or (replace(parts[-1], end=end - first),)
 
 
 def set_card(card: Card, aspect: float) -> SetCard:
@@ -94,42 +135,46 @@ def font_stamp(card: Card) -> int:
 @lru_cache(maxsize=1 << 12)
 def _set_card(card: Card, aspect: float, _stamp: int) -> SetCard:
     room = (1 - 2 * SAFE) * aspect / card.size
-    rows: list[tuple[CardLine, str, int, _Run]] = []
+    rows: list[tuple[CardLine, str, int, int, _Run]] = []
     missing: dict[str, None] = {}
     stand_in = ""
     first = 0
     for line in card.lines:
-        chain, stand_in = chain_with(card.file, card.font, card.bold if line.bold is None else line.bold)
-        missing.update(dict.fromkeys(c for c in line.text if not _is_set(chain, c)))
-        for begin, text in _broken(line.text, chain, card.tracking, room / line.size):
-            rows.append((line, text, first + begin, _shaped(text, chain, card.tracking)))
+        parts, stand_in = _parts_of(line, card)
+        missing.update(
+            dict.fromkeys(c for n, c in enumerate(line.text) if not _is_set(_at(parts, n).chain, c))
+        )
+        for begin, text in _broken(line.text, parts, card.tracking, room / line.size):
+            own = _between(parts, begin, begin + len(text))
+            rows.append((line, text, first, begin, _shaped(text, own, card.tracking)))
         first += len(line.text) + 1
-    widths = [run.width * line.size for line, _, _, run in rows]
+    widths = [run.width * line.size for line, *_, run in rows]
     widest = max(widths, default=0.0)
+    tall = [line.size * max((g[6] for g in run.glyphs), default=1.0) for line, *_, run in rows]
     baselines: list[float] = []
     above = 0.0
-    for n, (line, _, _, _) in enumerate(rows):
-        step = (DESCENT * above + ASCENT * line.size) * card.spacing / (ASCENT + DESCENT)
-        baselines.append(baselines[-1] + step if n else ASCENT * line.size)
-        above = line.size
-    height = baselines[-1] + DESCENT * rows[-1][0].size
+    for n, size in enumerate(tall):
+        step = (DESCENT * above + ASCENT * size) * card.spacing / (ASCENT + DESCENT)
+        baselines.append(baselines[-1] + step if n else ASCENT * size)
+        above = size
+    height = baselines[-1] + DESCENT * tall[-1]
     across, down = card.pivot
     left, top = -across * widest, -down * height
     aside = {"left": 0.0, "centre": 0.5, "right": 1.0}[card.align]
     glyphs: list[Glyph] = []
-    for (line, _, begin, run), width, baseline in zip(rows, widths, baselines, strict=True):
+    for (line, _, of_line, begin, run), width, baseline in zip(rows, widths, baselines, strict=True):
         x = left + aside * (widest - width)
-        for font, number, dx, dy, advance, letter in run.glyphs:
+        for font, number, dx, dy, advance, letter, size in run.glyphs:
             glyphs.append(
                 Glyph(
                     font,
                     number,
                     x + dx * line.size,
                     top + baseline - dy * line.size,
-                    line.size,
-                    line.colour or card.colour,
-                    begin + letter,
-                    advance,
+                    line.size * size,
+                    _colour_at(line, begin + letter) or card.colour,
+                    of_line + begin + letter,
+                    advance / size,
                 )
             )
             x += advance * line.size
@@ -182,18 +227,28 @@ def extent(card: Card, aspect: float) -> tuple[float, float, float, float]:
     return x + laid.left * across, y + laid.top * up, x + laid.right * across, y + laid.bottom * up
 
 
+def _at(parts: tuple[_Part, ...], letter: int) -> _Part:
+    return next((p for p in parts if letter < p.end), parts[-1])
+
+
+def _colour_at(line: CardLine, letter: int) -> str | None:
+    own = next((p.colour for p in line.parts if p.first <= letter < p.end), None)
+    return own or line.colour
+
+
 def _is_set(chain: tuple[Font, ...], letter: str) -> bool:
     return letter.isspace() or ord(letter) in _UNSEEN or font_for(chain, letter) is not None
 
 
-def _broken(text: str, chain: tuple[Font, ...], tracking: float, room: float) -> Iterator[tuple[int, str]]:
+def _broken(text: str, parts: tuple[_Part, ...], tracking: float, room: float) -> Iterator[tuple[int, str]]:
     """Pieces of a line that fit, each with the index of its first letter: as many words as there is room for; one that is
     too long by itself stays whole."""
     words = text.split(" ")
     at = begin = 0
     taken: list[str] = []
     for word in words:
-        if taken and _shaped(" ".join([*taken, word]), chain, tracking).width > room:
+        tried = " ".join([*taken, word])
+        if taken and _shaped(tried, _between(parts, begin, begin + len(tried)), tracking).width > room:
             yield begin, " ".join(taken)
             begin, taken = at, []
         taken.append(word)
@@ -202,17 +257,16 @@ def _broken(text: str, chain: tuple[Font, ...], tracking: float, room: float) ->
 
 
 @lru_cache(maxsize=2048)
-def _shaped(text: str, chain: tuple[Font, ...], tracking: float) -> _Run:
+def _shaped(text: str, parts: tuple[_Part, ...], tracking: float) -> _Run:
     """A line shaped: runs of one direction and one font, in the order in which they are seen (UAX #9, rule L2)."""
-    pieces: list[list[tuple[Font, int, float, float, float, int]]] = []
+    pieces: list[list[_Placed]] = []
     levels = _levels(text)
     runs = [(level, [i for i, _ in group]) for level, group in groupby(enumerate(levels), key=lambda p: p[1])]
     for level, indexes in _seen_order(runs):
         backwards = bool(level % 2)
-        of_fonts = _of_fonts(text, indexes, chain)
-        for font, letters in reversed(of_fonts) if backwards else of_fonts:
-            if font is not None:
-                pieces.append(_glyphs(text, letters, font, backwards, tracking))
+        of_fonts = _of_fonts(text, indexes, parts)
+        for font, part, letters in reversed(of_fonts) if backwards else of_fonts:
+            pieces.append(_glyphs(text, letters, font, backwards, tracking, part.size))
     return _Run(tuple(g for piece in pieces for g in piece))
 
 
@@ -251,32 +305,33 @@ def _seen_order(runs: list[tuple[int, list[int]]]) -> list[tuple[int, list[int]]
 
 
 def _of_fonts(
-    text: str, indexes: Sequence[int], chain: tuple[Font, ...]
-) -> list[tuple[Font | None, list[int]]]:
+    text: str, indexes: Sequence[int], parts: tuple[_Part, ...]
+) -> list[tuple[Font, _Part, list[int]]]:
     """Letters in order with the font that has them. Marks and joiners go with the letter before them; what no font has, is a
     box of the first."""
-    out: list[tuple[Font | None, list[int]]] = []
+    out: list[tuple[Font, _Part, list[int]]] = []
     for index in indexes:
         letter = text[index]
-        before = out[-1][0] if out else None
+        part = _at(parts, index)
+        before = out[-1][0] if out and out[-1][1] is part else None
         joined = (
             unicodedata.combining(letter)
             or ord(letter) in _UNSEEN
             or unicodedata.category(letter).startswith("M")
         )
         keeps = before is not None and (ord(letter) in before.letters or joined)
-        font = before if keeps else font_for(chain, letter) or before or chain[0]
-        if out and out[-1][0] is font:
-            out[-1][1].append(index)
+        font = before if keeps and before else font_for(part.chain, letter) or before or part.chain[0]
+        if out and out[-1][0] is font and out[-1][1] is part:
+            out[-1][2].append(index)
         else:
-            out.append((font, [index]))
+            out.append((font, part, [index]))
     return out
 
 
 def _glyphs(
-    text: str, indexes: Sequence[int], font: Font, backwards: bool, tracking: float
-) -> list[tuple[Font, int, float, float, float, int]]:
-    """Glyphs of letters of one font and one direction, in ems of their line."""
+    text: str, indexes: Sequence[int], font: Font, backwards: bool, tracking: float, size: float
+) -> list[_Placed]:
+    """Glyphs of letters of one font, one direction and one size, in ems of their line."""
     buffer = hb.Buffer()
     buffer.add_str("".join(text[i] for i in indexes))
     buffer.guess_segment_properties()
@@ -292,10 +347,11 @@ def _glyphs(
             (
                 font,
                 info.codepoint,
-                place.x_offset / font.upem,
-                place.y_offset / font.upem,
-                advance,
+                place.x_offset / font.upem * size,
+                place.y_offset / font.upem * size,
+                advance * size,
                 indexes[info.cluster],
+                size,
             )
         )
     return out

@@ -10,7 +10,7 @@ import { NumberField } from "../../../parts/NumberField";
 import { lengthOf } from "../passage";
 import { useChoice } from "../choice";
 import { inWords } from "../treating/kinds";
-import { ANCHORS, type Full, type Line, nameOf, typed } from "./card";
+import { ANCHORS, chosenIn, type Full, type Line, nameOf, styledPart, typed } from "./card";
 import { KeepStyle } from "./styles";
 import styles from "./Titles.module.css";
 import { useCard } from "./useCard";
@@ -41,6 +41,7 @@ function Bench({ item }: { item: ItemView }) {
     if (card.lines.length >= styles.current.length) styles.current = card.lines;
     type({ lines: typed(styles.current, text) });
   };
+  const [chosen, setChosen] = useState<ReturnType<typeof chosenIn>>(null);
   const song = state.song;
   const end = () => useChoice.setState({ item: null });
   return (
@@ -78,10 +79,15 @@ function Bench({ item }: { item: ItemView }) {
             value={card.lines.map((l) => l.text).join("\n")}
             autoSize={{ minRows: 2, maxRows: 5 }}
             onChange={(e) => write(e.target.value)}
+            onSelect={(e) => {
+              const { selectionStart, selectionEnd, value } = e.currentTarget;
+              setChosen(chosenIn(value, selectionStart, selectionEnd));
+            }}
             onBlur={done}
             aria-label="Words of the title"
             data-testid="card-words"
           />
+          {chosen && card.lines[chosen.line] && <Chosen card={card} change={change} {...chosen} />}
           {card.lines.length > 1 && <Lines card={card} change={change} />}
           <Readable item={item} />
           {set?.stand_in && (
@@ -116,6 +122,46 @@ function Readable({ item }: { item: ItemView }) {
 interface Part {
   card: Full;
   change: (more: Partial<Full>) => void;
+}
+
+/** The letters that are selected in the words, in a size, weight and colour of their own. */
+function Chosen({ card, change, line, first, end }: Part & { line: number; first: number; end: number }) {
+  const of = card.lines[line] as Line;
+  const part = of.parts?.find((p) => p.first <= first && first < p.end);
+  const set = (more: Parameters<typeof styledPart>[3]) =>
+    change({
+      lines: card.lines.map((l, i) => (i === line ? { ...l, parts: styledPart(l.parts ?? [], first, end, more) } : l)),
+    });
+  const [min, max] = TITLES.line_sizes;
+  return (
+    <div className={cx("line")} data-testid="card-part">
+      <span className={cx("line-text")} title="What is selected above">
+        {of.text.slice(first, end)}
+      </span>
+      <NumberField
+        value={Math.round(100 * (part?.size ?? 1))}
+        min={100 * min}
+        max={100 * max}
+        suffix="%"
+        change={(size) => set({ size: size / 100 })}
+        aria-label="Size of the selected letters"
+        style={{ width: 68 }}
+      />
+      <Checkbox checked={part?.bold ?? of.bold ?? card.bold} onChange={(e) => set({ bold: e.target.checked })}>
+        heavy
+      </Checkbox>
+      <ColorPicker
+        size="small"
+        disabledAlpha
+        value={part?.colour ?? of.colour ?? card.colour}
+        onChangeComplete={(c) => set({ colour: c.toHexString().slice(0, 7) })}
+        aria-label="Colour of the selected letters"
+      />
+      <Button size="small" onClick={() => set({ size: 1, bold: null, colour: null })}>
+        as the line
+      </Button>
+    </div>
+  );
 }
 
 /** Each line in its own size and weight. */
