@@ -1,4 +1,4 @@
-"""Playing in the real page: frames of the programme that are drawn with nine angles beside it, pulses and dissolves.
+"""Playing in the real page: frames of the programme that are drawn with nine angles beside it, pulses, dissolves and titles.
 
 The demo's takes are laid side by side over one passage, so that nine angles have picture there. Prints how many frames
 of the programme were drawn of those that the song went through, beside the same passage of one plain shot with no wall.
@@ -10,6 +10,7 @@ import argparse
 import shutil
 import sys
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -21,8 +22,10 @@ from tests.browser.chromium import chromium
 from tests.browser.conftest import serving, until
 from tests.browser.editor import Editor
 from zembi.core.edit.lanes import new_edit
-from zembi.core.edit.model import AngleSource, Beneath, Item
-from zembi.core.treatments.model import Dissolve, Pulse
+from zembi.core.edit.lanes.titles import TITLES
+from zembi.core.edit.model import AngleSource, Beneath, CardSource, Item, Lane, checked
+from zembi.core.titles.card import Anchor, Card, CardLine
+from zembi.core.treatments.model import Dissolve, Pulse, SpellOn
 from zembi.core.treatments.music import Length, On
 from zembi.demo.project import PROJECT_ID, make_demo
 from zembi.service.project.workspace import Workspace
@@ -33,7 +36,8 @@ from zembi.store.entities import Pass, Version
 RATE = 24
 #: The passage, in song time: as long as the shortest take that is laid there.
 FIRST_S, LONG_S = 30.0, 13.5
-PLAYED_S = 11.0
+#: Seconds that are played before frames are counted, and that they are.
+WARM_S, PLAYED_S = 1.5, 9.5
 NINE = 9
 
 
@@ -59,8 +63,11 @@ def side_by_side(folder: Path) -> list[int]:
     return known
 
 
-def cut(folder: Path, angles: list[int], treated: bool) -> None:
-    """Write the edit: one plain shot, or a cut on each of so many frames, every other a dissolve, all of it pulsing."""
+def cut(folder: Path, angles: list[int], treated: bool, titled: bool = False) -> None:
+    """Write the edit: one plain shot, or a cut on each of so many frames, every other a dissolve, all of it pulsing.
+
+    With ``titled`` three cards lie over it: one that stands, one that comes letter by letter, and one that pulses.
+    """
     project = Workspace(folder).open(PROJECT_ID)
     first, end = round(FIRST_S * RATE), round((FIRST_S + LONG_S) * RATE)
     length = project.database.one(Version, id=1).length
@@ -73,9 +80,28 @@ def cut(folder: Path, angles: list[int], treated: bool) -> None:
         ]
         pulse = Item(first, Beneath(), end, treatments=(Pulse("scale", 0.06, On("low", 0.0)),))
         edit = new_edit(length, (Item(0, AngleSource(angles[0])), *shots), ranges=(pulse,))
+    if titled:
+        cards = (
+            (card("burn the fog away, the light is low", "bottom", 0.07), ()),
+            (
+                card("Orrin Vale and the Keepers", "top left", 0.06),
+                (SpellOn(by="letter", every=Length(4, "frames")),),
+            ),
+            (card("LAMP ROOM", "middle", 0.2), (Pulse("scale", 0.06, On("beat")),)),
+        )
+        lanes = [
+            Lane(TITLES, (Item(first, CardSource(words), end, treatments=treatments),), f"Titles {n}")
+            for n, (words, treatments) in enumerate(cards)
+        ]
+        edit = checked(replace(edit, lanes=(*edit.lanes, *lanes)))
     with project.database.changing("to be played") as change:
         save_edit(change, 1, edit, load_edit(change.connection, 1))
     project.database.close()
+
+
+def card(words: str, anchor: Anchor, size: float) -> Card:
+    """A card of one line with an outline."""
+    return Card((CardLine(words),), anchor=anchor, size=size, outline=0.03)
 
 
 def played(editor: Editor, live: bool) -> tuple[int, int, int]:
@@ -90,18 +116,22 @@ def played(editor: Editor, live: bool) -> tuple[int, int, int]:
     until(lambda: editor.programme()["frame"] == str(frame), "the first picture")
     said: dict[str, Any] = editor.page.execute_async_script(
         """
-        const done = arguments[arguments.length - 1], [seconds] = arguments, canvas = document.getElementById("programme");
-        const seen = new Set(), watch = new MutationObserver(() => seen.add(canvas.dataset.frame));
-        watch.observe(canvas, { attributes: true, attributeFilter: ["data-frame"] });
+        const done = arguments[arguments.length - 1], [warm, seconds] = arguments;
+        const canvas = document.getElementById("programme"), seen = new Set();
+        const watch = new MutationObserver(() => seen.add(canvas.dataset.frame));
         window.zembi.clock.play();
-        const begin = window.zembi.clock.position();
         setTimeout(() => {
-          const end = window.zembi.clock.position();
-          window.zembi.clock.pause();
-          watch.disconnect();
-          done({ drawn: seen.size, from: begin, to: end, wall: document.querySelectorAll("canvas").length - 1 });
-        }, seconds * 1000);
+          const begin = window.zembi.clock.position();
+          watch.observe(canvas, { attributes: true, attributeFilter: ["data-frame"] });
+          setTimeout(() => {
+            const end = window.zembi.clock.position();
+            window.zembi.clock.pause();
+            watch.disconnect();
+            done({ drawn: seen.size, from: begin, to: end, wall: document.querySelectorAll("canvas").length - 1 });
+          }, seconds * 1000);
+        }, warm * 1000);
         """,
+        WARM_S,
         PLAYED_S,
     )
     return int(said["drawn"]), round((said["to"] - said["from"]) * RATE), int(said["wall"])
@@ -123,12 +153,14 @@ def main() -> None:
         page.set_window_size(1280, 939)
         page.set_script_timeout(60)
         try:
-            for name, live, treated in (
-                ("one plain shot, small wall", False, False),
-                ("one plain shot, nine angles", True, False),
-                ("cuts, dissolves and pulses, nine angles", True, True),
+            for name, live, treated, titled in (
+                ("one plain shot, small wall", False, False, False),
+                ("one plain shot, nine angles", True, False, False),
+                ("one plain shot, three titles, nine angles", True, False, True),
+                ("cuts, dissolves and pulses, nine angles", True, True, False),
+                ("all that and three titles, nine angles", True, True, True),
             ):
-                cut(folder, angles, treated)
+                cut(folder, angles, treated, titled)
                 with serving(folder) as server:
                     drawn, went, wall = played(Editor(page, server), live)
                 print(

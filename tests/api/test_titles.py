@@ -27,6 +27,15 @@ def lay(client: TestClient, one: Card, at: float = 4.0, **more: Any) -> Any:
     return client.post(f"{URL}/edits/1", json=body)
 
 
+def in_frame(answer: Any, width: int, height: int) -> np.ndarray:
+    """The picture of a card in its frame, values from 0 to 1."""
+    part = np.asarray(Image.open(io.BytesIO(answer.content)), np.float32) / 255
+    left, top = map(int, answer.headers["card-place"].split())
+    out = np.zeros((height, width, 4), np.float32)
+    out[top : top + part.shape[0], left : left + part.shape[1]] = part
+    return out
+
+
 def titles(view: dict[str, Any]) -> list[dict[str, Any]]:
     return [i for lane in view["lanes"] if lane["kind"] == "titles" for i in lane["items"]]
 
@@ -76,12 +85,13 @@ def test_the_page_gets_the_films_picture_of_a_card(client: TestClient) -> None:
     answer = client.get(f"{URL}/card.png", params=query)
     assert (answer.status_code, answer.headers["content-type"]) == (200, "image/png")
     assert "max-age" in answer.headers["cache-control"]
-    seen = np.asarray(Image.open(io.BytesIO(answer.content)), np.float32) / 255
+    seen = in_frame(answer, 320, 180)
+    assert np.asarray(Image.open(io.BytesIO(answer.content))).shape[:2] != (180, 320), "only what it covers"
     drawn = card_picture(one, 320, 180).whole()
     premultiplied = np.concatenate([seen[..., :3] * seen[..., 3:], seen[..., 3:]], axis=2)
     assert np.abs(premultiplied - drawn).max() < 1.5 / 255
-    small = client.get(f"{URL}/card.png", params={**query, "width": 160, "height": 90}).content
-    assert Image.open(io.BytesIO(small)).size == (160, 90)
+    small = in_frame(client.get(f"{URL}/card.png", params={**query, "width": 160, "height": 90}), 160, 90)
+    assert small[..., 3].sum() == pytest.approx(seen[..., 3].sum() / 4, rel=0.02)
 
 
 def test_how_a_card_is_set_is_told(client: TestClient) -> None:
@@ -212,7 +222,10 @@ def test_titles_are_checked(client: TestClient) -> None:
 def test_a_small_picture_of_a_card_is_the_films_by_areas(size: tuple[int, int]) -> None:
     picture = card_picture(worded(PRESETS["caption"], "Lamp Room"), 320, 180)
     wanted = cv2.resize(picture.whole(), size, interpolation=cv2.INTER_AREA)
-    assert np.abs(scaled(picture, size) - wanted).max() < 1e-5
+    part, left, top = scaled(picture, size)
+    drawn = np.zeros_like(wanted)
+    drawn[top : top + part.shape[0], left : left + part.shape[1]] = part
+    assert np.abs(drawn - wanted).max() < 1e-5
 
 
 def test_a_picture_of_a_card_is_no_larger_than_a_film(client: TestClient) -> None:

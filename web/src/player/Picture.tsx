@@ -1,4 +1,4 @@
-import { CardPictures, cardAddress } from "./cards";
+import { type CardImage, CardPictures, cardAddress } from "./cards";
 import { useEffect, useLayoutEffect, useRef } from "react";
 import { useAddresses, useEdit, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
@@ -6,7 +6,7 @@ import { compose, fitted, type Part } from "./compositor";
 import { withoutSteps } from "./without";
 import { STILLS } from "../api/facts";
 import type { Act } from "./chain";
-import { type Layers, nextEdge, type Seen, seenAt } from "./layers";
+import { coming, type Layers, nextEdge, type Seen, seenAt } from "./layers";
 import { canDecode, partOf, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
@@ -20,8 +20,9 @@ interface Props {
 const AHEAD = 6;
 /** Frames before a cut at which its other side is prefetched. */
 const SOON = 20;
-/** Cuts ahead that are looked at: words that come one after another are many. */
-const EDGES = 8;
+/** Frames before a card at which its picture is asked for, and how many that come next: words one by one are many cards. */
+const CARDS_SOON = 72;
+const CARDS_AHEAD = 20;
 /** A frame without any span. */
 const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
@@ -52,8 +53,19 @@ export function Picture({ layers, size, label, id }: Props) {
     let stills = new Map<string, HTMLImageElement>();
     const pool = new ProxyPool(() => draw(clock.position()), size === "programme" ? 8 : 3);
     const cards = new CardPictures(() => draw(clock.position()));
-    const cardOf = (span: Seen["span"]) =>
-      span.card ? cards.get(cardAddress(project, span.card, target.width, target.height, span.shown)) : null;
+    const imageOf = ({ card, shown }: Seen["span"]) =>
+      card ? cards.get(cardAddress(project, card, target.width, target.height, shown)) : null;
+    let seenLast = new Map<string, CardImage>();
+    /** The picture of a card now. While it plays the film goes on: one whose next letter is still to come is seen without it. */
+    const cardOf = (span: Seen["span"], playing: boolean) => {
+      const found = imageOf(span);
+      if (!span.card || found === null) return null;
+      const words = JSON.stringify(span.card);
+      if (found) seenLast.set(words, found);
+      const last = seenLast.get(words);
+      // One that is no longer kept is closed.
+      return found ?? (playing && last?.of.width ? last : undefined);
+    };
 
     const note = (frame: number, media: string, source: number, key: string) => {
       shown = key;
@@ -79,7 +91,7 @@ export function Picture({ layers, size, label, id }: Props) {
       for (const { span, acts } of seen) {
         const still = span.media ? stillOf(span.media, mediaTime(span.time, frame - span.start, fps)) : {};
         if (!still) return;
-        const card = cardOf(span);
+        const card = cardOf(span, false);
         if (span.kind === "title" && !card) continue;
         parts.push({ acts, ...still, ...plainOf(span, card) });
         key += ` ${span.media ?? span.text} ${"crop" in still ? still.crop : ""} ${keyOf(acts)}`;
@@ -129,10 +141,10 @@ export function Picture({ layers, size, label, id }: Props) {
         out.key += `${span.kind} ${keyOf(acts)} `;
         if (span.kind === "black") [out.media, out.source] = ["", -1];
         if (!span.media) {
-          const card = cardOf(span);
+          const card = cardOf(span, ahead > 0);
           if (card === undefined) out.missing = true;
           if (span.kind !== "title" || card) out.parts.push({ acts, ...plainOf(span, card) });
-          out.key += span.card ? JSON.stringify([span.card, span.shown]) : span.text;
+          out.key += span.card ? numberOf(card ?? span.card) : span.text;
           continue;
         }
         const proxy = pool.get(latest.current.addressOf, span.media, size);
@@ -156,15 +168,10 @@ export function Picture({ layers, size, label, id }: Props) {
     };
     /** Have the first frames of what comes next ready before the cut comes. */
     const lookAhead = (now: Layers, frame: number, fps: number) => {
-      for (let edge = frame, n = 0; n < EDGES; n++) {
-        edge = nextEdge(now, edge);
-        if (edge > frame + SOON) return;
-        prepare(now, edge, fps);
-      }
-    };
-    const prepare = (now: Layers, next: number, fps: number) => {
+      for (const span of coming(now, frame, CARDS_SOON, CARDS_AHEAD)) imageOf(span);
+      const next = nextEdge(now, frame);
+      if (frame < next - SOON) return;
       for (const { span } of seenAt(now, next, latest.current.aspect)) {
-        cardOf(span);
         if (!span.media) continue;
         const proxy = pool.get(latest.current.addressOf, span.media, size);
         const at = mediaTime(span.time, next - span.start, fps);
@@ -177,6 +184,7 @@ export function Picture({ layers, size, label, id }: Props) {
       pool.close();
       cards.close();
       stills = new Map();
+      seenLast = new Map();
     };
   }, [project, size]);
 
@@ -190,12 +198,22 @@ export function Picture({ layers, size, label, id }: Props) {
   return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
 }
 
+const numbers = new WeakMap<object, number>();
+let given = 0;
+
+/** A number that an object keeps. */
+function numberOf(object: object): number {
+  const number = numbers.get(object) ?? ++given;
+  numbers.set(object, number);
+  return number;
+}
+
 /** Key that tells a chain in a frame from another. */
 const keyOf = (acts: readonly Act[]): string =>
   acts.map(({ step, values }) => `${step} ${Object.values(values).join(" ")}`).join(" ");
 
 /** Content of a span without a picture of a file: a card, a colour, or black. */
-function plainOf({ kind, text }: Seen["span"], card: ImageBitmap | null | undefined): Partial<Part> {
+function plainOf({ kind, text }: Seen["span"], card: CardImage | null | undefined): Partial<Part> {
   return kind === "title" ? (card ? { card } : {}) : kind === "colour" ? { colour: text } : {};
 }
 

@@ -6,6 +6,14 @@ export type Card = NonNullable<SpanView["card"]>;
 /** What is seen of it. */
 export type Shown = NonNullable<SpanView["shown"]>;
 
+/** Fetch the picture of a card. */
+async function image(address: string): Promise<CardImage> {
+  const answer = await fetch(address);
+  if (!answer.ok) throw new Error(address);
+  const [left = 0, top = 0] = (answer.headers.get("card-place") ?? "0 0").split(" ").map(Number);
+  return { of: await createImageBitmap(await answer.blob()), left, top };
+}
+
 /** Most pictures of cards that are kept. */
 const KEPT = 64;
 
@@ -16,14 +24,21 @@ export function cardAddress(project: string, card: Card, width: number, height: 
   return `/api/v1/projects/${project}/card.png?width=${width}&height=${height}&card=${text}${part}`;
 }
 
+/** The part of the frame that a card covers, and its first column and row. */
+export interface CardImage {
+  of: ImageBitmap;
+  left: number;
+  top: number;
+}
+
 /** Pictures of cards, fetched once each; a card that cannot be set is null, so that nothing waits for it. */
 export class CardPictures {
-  private readonly known = new Map<string, ImageBitmap | null | undefined>();
+  private readonly known = new Map<string, CardImage | null | undefined>();
 
   constructor(private readonly ready: () => void) {}
 
   /** The picture at an address; undefined while it is still to come. */
-  get(address: string): ImageBitmap | null | undefined {
+  get(address: string): CardImage | null | undefined {
     if (!this.known.has(address)) this.fetch(address);
     const found = this.known.get(address);
     if (found) {
@@ -35,20 +50,18 @@ export class CardPictures {
   }
 
   close(): void {
-    for (const picture of this.known.values()) picture?.close();
+    for (const picture of this.known.values()) picture?.of.close();
     this.known.clear();
   }
 
   private fetch(address: string): void {
     this.known.set(address, undefined);
-    fetch(address)
-      .then((answer) => (answer.ok ? answer.blob() : Promise.reject(new Error(address))))
-      .then((blob) => createImageBitmap(blob))
+    image(address)
       .catch(() => null)
       .then((picture) => {
         this.known.set(address, picture);
         for (const [old, one] of [...this.known].slice(0, Math.max(0, this.known.size - KEPT))) {
-          one?.close();
+          one?.of.close();
           this.known.delete(old);
         }
         this.ready();

@@ -77,8 +77,8 @@ describe("composing", () => {
     expect(drawn(done)).toEqual(["#000 0 0 40 20 at 1", "#000 0 0 40 20 at 1"]);
     done.length = 0;
     const beneath = { acts: PLAIN, image: image("a"), size: [240, 120] as [number, number] };
-    compose(paper, 240, 120, [beneath, { acts: [seen(0.5)], card: image("words") }]);
-    expect(drawn(done)).toEqual(["a 0 0 240 120 at 1", "words 0 0 240 120 at 0.5"]);
+    compose(paper, 240, 120, [beneath, { acts: [seen(0.5)], card: { of: image("words"), left: 20, top: 60 } }]);
+    expect(drawn(done)).toEqual(["a 0 0 240 120 at 1", "words 20 60 at 0.5"]);
   });
 
   it("leaves out and names the steps that need WebGL2 where there is none", () => {

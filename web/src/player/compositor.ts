@@ -17,8 +17,8 @@ export interface Part {
   crop?: Box;
   /** Where in the image its alpha lies, as grey. */
   matte?: Box;
-  /** A picture of the frame's shape that hides only what it covers. */
-  card?: CanvasImageSource;
+  /** Words: the part of the frame that they cover, at the size of the canvas, and where it lies. */
+  card?: { of: CanvasImageSource; left: number; top: number };
   colour?: string;
   /** The frame after the image, and how much of it is mixed in. */
   next?: CanvasImageSource;
@@ -137,7 +137,7 @@ function lay(paper: Paper, width: number, height: number, part: Part): void {
 
 function draw(paper: Paper, width: number, height: number, part: Part): void {
   if (part.card) {
-    paper.drawImage(part.card, 0, 0, width, height);
+    paper.drawImage(part.card.of, part.card.left, part.card.top);
     return;
   }
   if (part.colour) {

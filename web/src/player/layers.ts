@@ -65,6 +65,18 @@ export function nextEdge(layers: Layers, frame: number): number {
   return next;
 }
 
+/** Cards that begin within so many frames after one, at most so many of each layer. */
+export function* coming(layers: Layers, frame: number, within: number, most: number): Generator<Span> {
+  for (const spans of layers) {
+    const first = lastFrom(spans, frame) + 1;
+    for (let i = first; i < Math.min(spans.length, first + most); i++) {
+      const span = spans[i] as Span;
+      if (span.start > frame + within) break;
+      if (span.card) yield span;
+    }
+  }
+}
+
 export interface Seen {
   span: Span;
   acts: readonly Act[];

@@ -19,7 +19,7 @@ from zembi.service.answers.edit import edit_view
 from zembi.service.answers.views import EditView
 from zembi.service.edit import cutting
 from zembi.service.project.named import NamedFile
-from zembi.service.titles.cards import CardSet, card_png, card_set
+from zembi.service.titles.cards import CardSet, card_image, card_set
 from zembi.service.titles.contrast import TitleContrast, title_contrasts
 from zembi.service.titles.styles import TitleStyle, styles_of, title_styles
 
@@ -51,10 +51,14 @@ def _read(adapter: TypeAdapter[T], text: str, wrong: str) -> T:
 def picture_of_card(
     project: ProjectDep, card: CardText, width: Side, height: Side, shown: ShownText = "{}"
 ) -> Response:
-    """The film's picture of a card, or of what is ``shown`` of it, scaled to a size, with alpha."""
+    """The film's picture of a card, or of what is ``shown`` of it, in a frame of a size, with alpha.
+
+    It is the part that the card covers; the header ``card-place`` says its first column and row.
+    """
     seen = checked_shown(_read(_SHOWN, shown, "That says not what is shown of a card"))
-    head = {"cache-control": "private, max-age=86400"}
-    return Response(card_png(project, _card(card), width, height, seen), media_type="image/png", headers=head)
+    made = card_image(project, _card(card), width, height, seen)
+    head = {"cache-control": "private, max-age=86400", "card-place": f"{made.left} {made.top}"}
+    return Response(made.png, media_type="image/png", headers=head)
 
 
 @router.get("/projects/{project_id}/card")

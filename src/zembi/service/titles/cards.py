@@ -76,37 +76,53 @@ def card_set(project: Project, card: Card) -> CardSet:
     return CardSet(laid.lines, laid.missing, laid.stand_in, *extent(card, aspect))
 
 
-def card_png(project: Project, card: Card, width: int, height: int, shown: Shown = ALL) -> bytes:
-    """The film's picture of what is seen of a card, scaled to a size, as PNG with alpha.
+@dataclass(frozen=True)
+class CardImage:
+    """The part of the frame that a card covers, as PNG with alpha; ``left`` and ``top`` are its first column and row."""
+
+    png: bytes
+    left: int
+    top: int
+
+
+def card_image(project: Project, card: Card, width: int, height: int, shown: Shown = ALL) -> CardImage:
+    """The film's picture of what is seen of a card, in a frame scaled to a size.
 
     Raises:
         BadInput: it cannot be set, or is asked for too large.
+        NotAllowed: its font file lies where none may be read.
     """
     if width * height > LARGEST:
         raise BadInput(f"A picture of a card has {LARGEST:,} points at most, not {width} by {height}.")
     check_font(project, card)
     about = project.about
-    return _png(checked_card(card), (about.width, about.height), (width, height), shown, font_stamp(card))
+    film = (about.width, about.height)
+    return _image(checked_card(card), film, (width, height), shown, font_stamp(card))
 
 
-@lru_cache(maxsize=128)
-def _png(card: Card, film: tuple[int, int], size: tuple[int, int], shown: Shown, _stamp: int) -> bytes:
+@lru_cache(maxsize=256)
+def _image(card: Card, film: tuple[int, int], size: tuple[int, int], shown: Shown, _stamp: int) -> CardImage:
     out = io.BytesIO()
-    picture = scaled(card_picture(card, *film, shown), size)
+    picture, left, top = scaled(card_picture(card, *film, shown), size)
     cover = picture[..., 3:]
     picture[..., :3] = np.divide(
         picture[..., :3], cover, out=np.zeros_like(picture[..., :3]), where=cover > 0
     )
     Image.fromarray(np.rint(picture * 255).astype(np.uint8), "RGBA").save(out, "PNG", compress_level=1)
-    return out.getvalue()
+    return CardImage(out.getvalue(), left, top)
 
 
-def scaled(picture: CardPicture, size: tuple[int, int]) -> NDArray[np.float32]:
-    """The frame's picture at a size, each point the mean of those that it stands for; premultiplied."""
+def scaled(picture: CardPicture, size: tuple[int, int]) -> tuple[NDArray[np.float32], int, int]:
+    """The part of a frame of a size that a card covers, each point the mean of those that it stands for; premultiplied.
+
+    Returns:
+        The part, and its first column and row.
+    """
     film = picture.size
     step = film[0] // size[0]
     if (size[0] * step, size[1] * step) != film:
-        return np.asarray(cv2.resize(picture.whole(), size, interpolation=cv2.INTER_AREA), np.float32)
+        whole = np.asarray(cv2.resize(picture.whole(), size, interpolation=cv2.INTER_AREA), np.float32)
+        return whole, 0, 0
     # Only where the card lies is there anything to be scaled.
     rows, columns = picture.part
     top, left = rows.start // step, columns.start // step
@@ -117,6 +133,5 @@ def scaled(picture: CardPicture, size: tuple[int, int]) -> NDArray[np.float32]:
         slice(columns.start - left * step, columns.stop - left * step),
     )
     part[within] = picture.rgba
-    out = np.zeros((*size[::-1], 4), np.float32)
-    out[top:bottom, left:right] = cv2.resize(part, (right - left, bottom - top), interpolation=cv2.INTER_AREA)
-    return out
+    small = cv2.resize(part, (right - left, bottom - top), interpolation=cv2.INTER_AREA)
+    return np.asarray(small, np.float32), left, top
