@@ -138,6 +138,79 @@ def test_the_words_of_a_chorus_become_titles_and_follow_their_lines(editor: Edit
     assert undone == "Time a line"
 
 
+def test_words_come_one_by_one_in_their_frames(editor: Editor) -> None:
+    title = titles(editor)[0]
+    editor.page.execute_script("window.zembi.clock.seek((arguments[0] + 0.2) / 24)", title["start"] + 20)
+    editor.find("title").click()
+    editor.press("[data-testid=card-bench] button", "Treated", part=True)
+    editor.click("add-treatment")
+    editor.press("[data-testid='add-one by one']")
+    until(
+        lambda: len((titles(editor)[0]["treated"] or {"treatments": []})["treatments"]) == 2, "it is written"
+    )
+    ids = [title["id"]]
+    each = {"kind": "one by one", "by": "letter", "every": {"value": 6, "unit": "frames"}}
+    editor.server.send("/edits/1", {"op": "treat", "items": ids, "treatments": [each]})
+    editor.page.refresh()
+    editor.find("rows")
+    seen = []
+    for n in (0, 5, 6, 12, 18, 30):
+        editor.page.execute_script("window.zembi.clock.seek((arguments[0] + 0.2) / 24)", title["start"] + n)
+        until(lambda n=n: editor.programme()["frame"] == str(title["start"] + n), f"frame {n}")
+        seen.append(letters(editor, 0.04, 0.04, 0.5, 0.3))
+    # HHHH: each letter as light as the next.
+    one = seen[0]
+    assert one > 20
+    assert seen == pytest.approx([one, one, 2 * one, 3 * one, 4 * one, 4 * one], rel=0.15)
+
+
+def test_a_lead_in_of_four_bars_has_a_card_and_plays_in_silence(editor: Editor) -> None:
+    editor.click("titles")
+    editor.press("[data-testid=titles-menu] .ant-segmented-item", "bars")
+    field = editor.find("around-lead")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("4", Keys.ENTER)
+    until(lambda: editor.edit()["lead"] > 0, "it is written")
+    song = editor.server.get()["song"]
+    bar = song["beats"][song["bars"][1]] - song["beats"][song["bars"][0]]
+    lead = editor.edit()["lead"]
+    assert lead == pytest.approx(4 * bar * 24, abs=1)
+    editor.keys(Keys.ESCAPE)
+    editor.page.execute_script("window.zembi.clock.seek(arguments[0])", -2 * bar)
+    editor.find("around-lead-in")
+    title = lay(editor, "chapter-word")
+    assert title["start"] < 0
+    assert title["end"] == 0, "up to the song"
+    until(lambda: editor.programme()["frame"] == str(title["start"]), "the playhead goes there")
+    until(lambda: (picture(editor)[..., 0] > 200).any(), "it is seen over black")
+    assert letters(editor, 0.2, 0.3, 0.8, 0.7) == 0, "it is yellow, not white"
+    assert editor.find("timecode").text.startswith("−00:00:0")
+    undone = editor.server.get()["undo"]
+    assert undone.startswith("Lay the title")
+    # Nothing inside the song moved.
+    assert editor.edit()["shots"][0]["start"] == 0
+
+
+def test_letters_that_are_selected_have_a_look_of_their_own(editor: Editor) -> None:
+    words = editor.find("card-words")
+    words.send_keys(Keys.CONTROL, "a")
+    words.send_keys("one TWO")
+    words.send_keys(Keys.SHIFT, Keys.ARROW_LEFT * 3)
+    part = editor.find("card-part")
+    assert "TWO" in part.text
+    size = part.find_element(By.CSS_SELECTOR, "input[aria-label='Size of the selected letters']")
+    size.send_keys(Keys.CONTROL, "a")
+    size.send_keys("200", Keys.ENTER)
+
+    def parts() -> Any:
+        mine = [t for t in titles(editor) if t["start"] < 0]
+        return mine[0]["source"]["card"]["lines"][0].get("parts")
+
+    found = until(parts, "it is written")
+    assert [(p["first"], p["end"], p["size"]) for p in found] == [(4, 7, 2.0)]
+    editor.keys(Keys.ESCAPE)
+
+
 def test_titles_are_reached_and_named_by_the_keyboard(editor: Editor) -> None:
     editor.page.refresh()
     editor.find("rows")

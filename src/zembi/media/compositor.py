@@ -7,6 +7,7 @@ worked out in floating point and rounded once; one that is only enlarged, or onl
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 import av
 import cv2
@@ -70,10 +71,13 @@ def composed(parts: list[CompositeLayer], width: int, height: int) -> av.VideoFr
             if own is None:
                 own = _frame(out or [], width, height)
                 out = [np.asarray(p) for p in planes_of(own)]
-            card = _card_planes(part.card, part.shown, size)
-            for act in acts:
-                card = _placed_card(card, act.values, size)
-            _lay_card(out or [], card, opacity)
+            if acts or opacity < 1:
+                moving = _moving_card(part.card, part.shown, size)
+                for act in acts:
+                    moving = _placed_card(moving, act.values, size)
+                _lay_moving(out or [], moving, opacity)
+            else:
+                _lay_card(out or [], _card_planes(part.card, part.shown, size))
             continue
         own = None
         drawn = _in_eight_bits(part, acts, size) or _acted(part, acts, size)
@@ -180,14 +184,14 @@ class _CardPlane:
     Attributes:
         left, top: Its first column and row.
         both: Of shape (rows, columns, 2): values less black's, premultiplied, and how much each hides.
-        whole: The same in whole numbers of 65536 a value, for a card that stays the same from frame to frame: how much of
-            what lies beneath is kept, and what comes to it. None where each frame has another.
+        kept, added: The same in whole numbers of 65536 a value: how much of what lies beneath is kept, and what comes to it.
     """
 
     left: int
     top: int
     both: NDArray[np.float32]
-    whole: tuple[NDArray[np.uint32], NDArray[np.uint32]] | None = None
+    kept: NDArray[np.uint32]
+    added: NDArray[np.uint32]
 
     @property
     def part(self) -> tuple[slice, slice]:
@@ -195,11 +199,11 @@ class _CardPlane:
         return slice(self.top, self.top + rows), slice(self.left, self.left + columns)
 
 
-def _in_whole_numbers(both: NDArray[np.float32], black: int) -> tuple[NDArray[np.uint32], NDArray[np.uint32]]:
+def _card_plane(left: int, top: int, both: NDArray[np.float32], black: int) -> _CardPlane:
     values, cover = both[..., 0].astype(np.float64), both[..., 1].astype(np.float64)
     # Half a value, so that cutting off the fraction rounds.
     added = np.rint((values + black * cover) * (1 << 16)).astype(np.uint32) + np.uint32(1 << 15)
-    return np.rint((1 - cover) * (1 << 16)).astype(np.uint32), added
+    return _CardPlane(left, top, both, np.rint((1 - cover) * (1 << 16)).astype(np.uint32), added)
 
 
 @lru_cache(maxsize=32)
@@ -224,35 +228,68 @@ def _card_planes(card: Card, shown: Shown, size: tuple[int, int]) -> tuple[_Card
         hides = small if k else cover
         both = np.stack((np.asarray(plane), np.asarray(hides)), axis=-1).astype(np.float32)
         by = 2 if k else 1
-        out.append(_CardPlane(picture.left // by, picture.top // by, both, _in_whole_numbers(both, BLACK[k])))
+        out.append(_card_plane(picture.left // by, picture.top // by, both, BLACK[k]))
     return tuple(out)
 
 
-def _placed_card(
-    planes: tuple[_CardPlane, ...], values: Values, size: tuple[int, int]
-) -> tuple[_CardPlane, ...]:
+@dataclass(frozen=True, eq=False)
+class _MovingCard:
+    """A card that is another in each frame, in 8 bit as it is laid: premultiplied values and how much they hide.
+
+    Four channels, which OpenCV moves as quickly as one: luma, cover and two that are empty, and both chromas, cover and an
+    empty one at half the size. Each with its first column and row.
+    """
+
+    luma: tuple[NDArray[np.uint8], int, int]
+    chroma: tuple[NDArray[np.uint8], int, int]
+
+
+@lru_cache(maxsize=32)
+def _moving_card(card: Card, shown: Shown, size: tuple[int, int]) -> _MovingCard:
+    planes = _card_planes(card, shown, size)
+
+    def eight(k: int, channel: int) -> NDArray[np.uint8]:
+        both = planes[k].both
+        value = (
+            both[..., 0] + np.float32(BLACK[k]) * both[..., 1]
+            if channel == 0
+            else both[..., 1] * np.float32(255)
+        )
+        return np.clip(np.rint(value), 0, 255).astype(np.uint8)
+
+    luma = [eight(0, 0), eight(0, 1)]
+    chroma = [eight(1, 0), eight(2, 0), eight(1, 1)]
+    four = [np.dstack([*given, *[np.zeros_like(given[0])] * (4 - len(given))]) for given in (luma, chroma)]
+    return _MovingCard((four[0], planes[0].left, planes[0].top), (four[1], planes[1].left, planes[1].top))
+
+
+def _placed_card(moving: _MovingCard, values: Values, size: tuple[int, int]) -> _MovingCard:
     """A card scaled, turned and shifted: only where it lies is anything worked out."""
-    out = []
-    for k, plane in enumerate(planes):
-        both, left, top = placed_part(plane.both, plane.left, plane.top, values, plane_size(size, k))
-        out.append(_CardPlane(left, top, both))
-    return tuple(out)
+    return _MovingCard(
+        placed_part(*moving.luma, values, plane_size(size, 0)),
+        placed_part(*moving.chroma, values, plane_size(size, 1)),
+    )
 
 
-def _lay_card(planes: Sequence[Plane], card: tuple[_CardPlane, ...], opacity: float) -> None:
-    """Lay a card over planes, in place."""
-    for k, (plane, over_it) in enumerate(zip(planes, card, strict=True)):
+def _lay_card(planes: Sequence[Plane], card: tuple[_CardPlane, ...]) -> None:
+    """Lay a card that stays over planes, in place, to half a value."""
+    for plane, over_it in zip(planes, card, strict=True):
         beneath = plane[over_it.part]
-        if over_it.whole is not None and opacity >= 1:
-            kept, added = over_it.whole
-            beneath[:] = (beneath * kept + added) >> np.uint32(16)
+        beneath[:] = (beneath * over_it.kept + over_it.added) >> np.uint32(16)
+
+
+def _lay_moving(planes: Sequence[Plane], moving: _MovingCard, opacity: float) -> None:
+    """Lay a card that moves or fades over planes, in place, to a value."""
+    for first, ((four, left, top), cover_at) in ((0, (moving.luma, 1)), (1, (moving.chroma, 2))):
+        if not four.size:
             continue
-        values, cover = cv2.split(over_it.both) if over_it.both.size else (over_it.both[..., 0],) * 2
-        under = beneath.astype(np.float32) - np.float32(BLACK[k])
-        share = np.float32(opacity)
-        # Half a value, so that cutting off the fraction rounds.
-        mixed = under - under * (cover * share) + values * share + np.float32(BLACK[k] + 0.5)
-        beneath[:] = np.clip(mixed, 0, 255)
+        channels: Sequence[Any] = cv2.split(
+            four if opacity >= 1 else cv2.convertScaleAbs(four, alpha=opacity)
+        )
+        kept = cv2.bitwise_not(channels[cover_at])
+        for k, value in enumerate(channels[:cover_at]):
+            beneath = planes[first + k][top : top + four.shape[0], left : left + four.shape[1]]
+            beneath[:] = cv2.add(cv2.multiply(beneath, kept, scale=1 / 255), value)
 
 
 def _card_sheet(card: Card, shown: Shown, size: tuple[int, int]) -> Sheet:

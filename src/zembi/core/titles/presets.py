@@ -8,12 +8,12 @@ _WORDS = (CardLine("Words"),)
 
 #: By name; their words are examples.
 PRESETS: dict[str, Card] = {
-    "main title": Card((CardLine("Title"), CardLine("by somebody", 0.4, False)), "slab", size=0.16, tracking=0.03, shadow=0.04),
+    "main title": Card((CardLine("Title"), CardLine("by somebody", 0.4, False)), "slab", size=0.16, tracking=0.03, outline=0.04, shadow=0.04),
     "act and song": Card(
         (CardLine("The act"), CardLine("The song", 0.8, False)), "plain", size=0.06, align="left", anchor="bottom left"
     ),
     "end card": Card(
-        (CardLine("The song"), CardLine("the act", 0.55, False), CardLine("filmed by", 0.4, False)), "serif", False, 0.11, shadow=0.0
+        (CardLine("The song"), CardLine("the act", 0.55, False), CardLine("filmed by", 0.4, False)), "serif", False, 0.11, outline=0.045, shadow=0.0
     ),
     "chapter word": Card(_WORDS, "condensed", size=0.3, colour="#f7e6b0", tracking=0.06),
     "caption": Card(_WORDS, "plain", False, 0.05, box="#1e2230", shadow=0.0, anchor="bottom"),

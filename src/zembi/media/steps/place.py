@@ -1,6 +1,7 @@
 """Place and scale in the film: an affine map of the planes, bilinear, nothing outside the picture."""
 
 import math
+from typing import Any
 
 import cv2
 import numpy as np
@@ -53,9 +54,13 @@ def _placed(plane: Sheetlike, values: Values) -> Sheetlike:
     return np.asarray(cv2.warpAffine(plane, back, (width, height), flags=_HOW, borderMode=edge), np.float32)
 
 
+#: A picture, or a part of one, of whatever kind of number.
+Part = NDArray[Any]
+
+
 def placed_part(
-    part: Sheetlike, left: int, top: int, values: Values, size: tuple[int, int]
-) -> tuple[Sheetlike, int, int]:
+    part: Part, left: int, top: int, values: Values, size: tuple[int, int]
+) -> tuple[Part, int, int]:
     """A part of a picture with nothing around it, placed as :func:`act` places the whole.
 
     Args:
@@ -83,4 +88,4 @@ def placed_part(
     own = back.copy()
     own[:, 2] += back[:, :2] @ first - (left, top)
     out = cv2.warpAffine(part, own, (wide, high), flags=_HOW, borderMode=cv2.BORDER_CONSTANT)
-    return np.asarray(out, np.float32), int(first[0]), int(first[1])
+    return np.asarray(out), int(first[0]), int(first[1])

@@ -18,7 +18,7 @@ READABLE = 3.0
 #: Share of what surrounds the letters that may have less.
 _SPARED = 0.2
 #: How far around letters their surroundings reach, in ems.
-_AROUND = 0.1
+_AROUND = 0.06
 
 
 def luminance(rgb: NDArray[np.floating]) -> Floats:

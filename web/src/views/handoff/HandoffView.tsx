@@ -52,7 +52,13 @@ export function HandoffView() {
         <h2>Checks</h2>
         <GoneFiles />
         {offline.length > 0 && <Offline files={offline} />}
-        <Findings findings={[...edit.findings, ...hard]} />
+        <Findings findings={edit.findings} />
+        {hard.length > 0 && (
+          <>
+            <h2>Titles that are hard to read</h2>
+            <Findings findings={hard} />
+          </>
+        )}
       </section>
       <section>
         <h2>The film</h2>

@@ -7,6 +7,7 @@ import { useEdit, useProject } from "../../../api/project";
 import { barBeat } from "../../../parts/format";
 import { classes } from "../../../parts/classes";
 import { NumberField } from "../../../parts/NumberField";
+import { TextButton } from "../../../parts/TextButton";
 import { lengthOf } from "../passage";
 import { useChoice } from "../choice";
 import { inWords } from "../treating/kinds";
@@ -157,9 +158,9 @@ function Chosen({ card, change, line, first, end }: Part & { line: number; first
         onChangeComplete={(c) => set({ colour: c.toHexString().slice(0, 7) })}
         aria-label="Colour of the selected letters"
       />
-      <Button size="small" onClick={() => set({ size: 1, bold: null, colour: null })}>
-        as the line
-      </Button>
+      <TextButton onClick={() => set({ size: 1, bold: null, colour: null })} title="As the rest of the line">
+        plain
+      </TextButton>
     </div>
   );
 }
