@@ -363,3 +363,21 @@ def test_words_come_as_they_are_sung(client: TestClient) -> None:
     refused = client.post(f"{URL}/edits/1", json={**treat, "items": [second["id"]]})
     assert refused.status_code == 409
     assert "LRC" in refused.json()["detail"]
+
+
+def test_what_was_changed_by_hand_is_told_and_given_back(client: TestClient) -> None:
+    client.put(f"{URL}/song/lyrics", json={"text": "[00:04.00]lamp room\n[00:08.00]burn the fog away\n"})
+    made = client.post(f"{URL}/edits/1", json={"op": "lay lyrics"}).json()
+    first = titles(made)[0]["id"]
+
+    def told() -> list[str]:
+        return list(client.get(f"{URL}/edits/1/titles/{first}/line").json()["by_hand"])
+
+    assert told() == []
+    client.post(f"{URL}/edits/1", json={"op": "move item", "item": first, "frames": 9})
+    assert told() == ["place"]
+    client.post(f"{URL}/edits/1", json={"op": "follow line", "items": [first]})
+    assert told() == []
+    client.post(f"{URL}/undo")
+    assert told() == ["place"]
+    assert client.get(f"{URL}/edits/1/titles/99999/line").status_code == 409

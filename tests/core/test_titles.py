@@ -14,13 +14,23 @@ from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.model import AngleSource, CardSource, Edit, Item, source_from_dict, source_to_dict
-from zembi.core.edit.operations import LayCard, LayCues, LayLyrics, MoveItem, SetCard, TakeOff, Treat, apply
+from zembi.core.edit.operations import (
+    FollowLine,
+    LayCard,
+    LayCues,
+    LayLyrics,
+    MoveItem,
+    SetCard,
+    TakeOff,
+    Treat,
+    apply,
+)
 from zembi.core.edit.operations.context import Context, SectionContext, SungLine
-from zembi.core.edit.operations.titles import SectionStyle, TimedWords
+from zembi.core.edit.operations.titles import SectionStyle, TimedWords, by_hand
 from zembi.core.edit.rates import at_rate
 from zembi.core.errors import BadInput, Refused
 from zembi.core.interchange.titles import read_titles, title_cues, write_titles
-from zembi.core.picture.chain import acts_at
+from zembi.core.picture.chain import Act, acts_at
 from zembi.core.programme.model import Title
 from zembi.core.song.cutdown import song_map
 from zembi.core.song.grid import Grid
@@ -37,7 +47,7 @@ from zembi.core.titles.card import (
 from zembi.core.titles.lyric import broken_line, letters_a_second
 from zembi.core.titles.presets import PRESETS, worded
 from zembi.core.treatments.looks import look
-from zembi.core.treatments.model import Fade, FlickerOn, Freeze, PunchIn
+from zembi.core.treatments.model import ComeIn, Fade, FlickerOn, Freeze, PunchIn
 from zembi.core.treatments.music import Length, Music
 from zembi.core.treatments.timing import Ground
 
@@ -409,3 +419,83 @@ def test_a_style_over_words_of_a_fill_keeps_what_follows_the_song_when_undone() 
     styled = apply(now, SetCard(ids, PRESETS["lyric large"], style=True), CONTEXT)
     lines = [i.source.line for i in styled.of_kind(TITLES)[0].items if isinstance(i.source, CardSource)]
     assert lines == [7, 8, 9]
+
+
+@pytest.mark.parametrize(("side", "way", "there"), [
+    ("in", "up", [(0.0, 0.25), (0.0, 0.0)]), ("in", "left", [(0.25, 0.0), (0.0, 0.0)]),
+    ("out", "down", [(0.0, 0.0), (0.0, 0.25)]), ("out", "right", [(0.0, 0.0), (0.25, 0.0)]),
+])  # fmt: skip
+def test_something_comes_from_a_side_and_goes_to_one(
+    side: str, way: str, there: list[tuple[float, float]]
+) -> None:
+    ground = Ground(0, 48, Music(RATE, GRID))
+    chain = look(ComeIn(side, way, over=Length(12, "frames"), shape="straight"), ground, 16 / 9)  # type: ignore[arg-type]
+    at = [place(acts_at(chain, f, 16 / 9)) for f in ((0, 12) if side == "in" else (36, 48))]
+    assert [(round(x, 6), round(y, 6)) for x, y, _ in at] == there
+    half = place(acts_at(chain, 6 if side == "in" else 42, 16 / 9))
+    assert abs(half[0]) + abs(half[1]) == pytest.approx(0.125)
+
+
+def place(acts: tuple[Act, ...]) -> tuple[float, float, float]:
+    """Shift and scale of a chain that only places."""
+    return (acts[0].values["x"], acts[0].values["y"], acts[0].values["scale"]) if acts else (0.0, 0.0, 1.0)
+
+
+def test_something_grows_until_it_stays_and_a_size_that_cannot_be_is_refused() -> None:
+    ground = Ground(0, 48, Music(RATE, GRID))
+    chain = look(ComeIn(by=0.0, scale=0.5, over=Length(1), shape="straight"), ground, 16 / 9)
+    assert [place(acts_at(chain, f, 16 / 9))[2] for f in (0, 6, 12, 40)] == pytest.approx(
+        [0.5, 0.75, 1.0, 1.0]
+    )
+    assert look(ComeIn(by=0.0), ground, 16 / 9) == ()
+    for wrong in (ComeIn(by=3.0), ComeIn(scale=0.0), ComeIn(by=-1.0)):
+        with pytest.raises(BadInput):
+            look(wrong, ground, 16 / 9)
+
+
+def hung() -> tuple[Edit, list[Item]]:
+    now = apply(edit(), LayLyrics(), CONTEXT)
+    return now, list(now.of_kind(TITLES)[0].items)
+
+
+def test_only_the_chosen_lines_become_titles() -> None:
+    assert titles(apply(edit(), LayLyrics(only=(7, 9)), CONTEXT)) == [
+        [(92, 174, "lamp room, lamp room"), (296, 318, "turn")]
+    ]
+    with pytest.raises(Refused, match="No line"):
+        apply(edit(), LayLyrics(only=()), CONTEXT)
+
+
+def test_what_was_changed_by_hand_is_named_and_given_back() -> None:
+    now, items = hung()
+    first = items[0].id
+    assert [by_hand(i, LENGTH, LINES, RATE) for i in items] == [[], [], []]
+    moved = apply(now, MoveItem(first, 7), CONTEXT)
+    changed = apply(moved, SetCard((first,), card("of nobody")), CONTEXT)
+
+    def said(of: Edit) -> list[str]:
+        lane, index = of.find(first)
+        return list(by_hand(lane.items[index], LENGTH, LINES, RATE))
+
+    assert (said(moved), said(changed)) == (["place"], ["place", "words"])
+    words = apply(changed, FollowLine((first,), ("words",)), CONTEXT)
+    assert said(words) == ["place"]
+    lane, index = words.find(first)
+    assert lane.items[index].start == items[0].start + 7
+    whole = apply(changed, FollowLine((first,)), CONTEXT)
+    assert said(whole) == []
+    lane, index = whole.find(first)
+    assert (lane.items[index].start, lane.items[index].end) == (items[0].start, items[0].end)
+
+
+def test_a_title_without_a_line_has_none_to_follow() -> None:
+    now = apply(edit(), LayCard(CARDS[0], 2.0, "beat"), CONTEXT)
+    (title,) = now.of_kind(TITLES)[0].items
+    assert by_hand(title, LENGTH, LINES, RATE) == []
+    with pytest.raises(Refused, match="follows no line"):
+        apply(now, FollowLine((title.id,)), CONTEXT)
+    with pytest.raises(BadInput, match="Choose"):
+        apply(now, FollowLine(()), CONTEXT)
+
+
+CARDS = [card("Lamp Room")]

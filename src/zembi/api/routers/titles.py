@@ -8,7 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 from zembi.api.context import ProjectDep, StudioDep
 from zembi.api.download import disposition
 from zembi.api.routers.sheet import EditId, edit_answer
-from zembi.api.schemas import KeepTitleStyle, Ok, RecipeText, TitlesText
+from zembi.api.schemas import Id, KeepTitleStyle, Ok, RecipeText, TitlesText
 from zembi.core.edit.operations import LayCues
 from zembi.core.edit.operations.titles import TimedWords
 from zembi.core.errors import BadInput
@@ -21,6 +21,7 @@ from zembi.service.edit import cutting
 from zembi.service.project.named import NamedFile
 from zembi.service.titles.cards import CardSet, card_image, card_set
 from zembi.service.titles.contrast import TitleContrast, title_contrasts
+from zembi.service.titles.lines import TitleLine, title_line
 from zembi.service.titles.styles import TitleStyle, styles_of, title_styles
 
 router = APIRouter(tags=["titles"])
@@ -81,6 +82,12 @@ def contrast_of_titles(
 ) -> list[TitleContrast]:
     """Contrast of the titles of an edit, or of one of them, against the pictures under them."""
     return title_contrasts(project, edit_id, item)
+
+
+@router.get("/projects/{project_id}/edits/{edit_id}/titles/{item}/line")
+def line_of_title(project: ProjectDep, edit_id: EditId, item: Id) -> TitleLine:
+    """What of a title was changed by hand, against the line of the lyrics that it follows."""
+    return title_line(project, edit_id, item)
 
 
 def _styles(studio: StudioDep) -> NamedFile[TitleStyle]:

@@ -63,12 +63,19 @@ class Beneath:
 
 @dataclass(frozen=True)
 class CardSource:
-    """Words in the frame; ``line`` is the line of the lyrics that they follow, None where they follow none."""
+    """Words in the frame.
+
+    Attributes:
+        card: The words and their style.
+        line: The line of the lyrics that they follow; None where they follow none.
+        leads: Frames that they were laid before that line begins, and after it (or the second one) ends.
+    """
 
     kind: ClassVar = "card"
 
     card: Card
     line: int | None = None
+    leads: tuple[int, int] | None = None
 
 
 Source = AngleSource | ClipSource | BlackSource | Empty | Beneath | CardSource
@@ -322,7 +329,8 @@ def source_to_dict(source: Source) -> dict[str, Any]:
     if isinstance(source, ClipSource):
         return {"kind": source.kind, "media": source.media, "in_s": source.in_s, "speed": source.speed}
     if isinstance(source, CardSource):
-        follows = {} if source.line is None else {"line": source.line}
+        follows: dict[str, Any] = {} if source.line is None else {"line": source.line}
+        follows |= {"leads": list(source.leads)} if source.leads else {}
         return {"kind": source.kind, "card": card_to_dict(source.card), **follows}
     if isinstance(source, Empty) and source.words:
         return {"kind": source.kind, "words": source.words}
@@ -341,8 +349,12 @@ def source_from_dict(data: dict[str, Any]) -> Source:
         if data["kind"] == ClipSource.kind:
             return ClipSource(str(data["media"]), float(data["in_s"]), float(data.get("speed", 1.0)))
         if data["kind"] == CardSource.kind:
-            line = data.get("line")
-            return CardSource(card_from_dict(data["card"]), None if line is None else int(line))
+            line, leads = data.get("line"), data.get("leads")
+            return CardSource(
+                card_from_dict(data["card"]),
+                None if line is None else int(line),
+                (int(leads[0]), int(leads[1])) if leads else None,
+            )
         if data["kind"] == Empty.kind:
             return Empty(str(data.get("words", "")))
         for plain in (BlackSource, Beneath):

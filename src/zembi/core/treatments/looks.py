@@ -12,6 +12,7 @@ from zembi.core.picture.steps import BARS, BLUR, GLOW, GRAIN, LIGHTNESS, OPACITY
 from zembi.core.treatments.model import (
     Bars,
     Blur,
+    ComeIn,
     Drift,
     FlickerOn,
     Glow,
@@ -191,6 +192,28 @@ def _framing(scale: float, x: float, y: float) -> tuple[float, float, float]:
     _within(y, "The place in the picture", 0, 1)
     room = (scale - 1) / 2
     return scale, min(room, max(-room, (0.5 - x) * scale)), min(room, max(-room, (0.5 - y) * scale))
+
+
+@look.register
+def _come_in(t: ComeIn, ground: Ground, _aspect: float) -> Chain:
+    _within(t.by, "The way that something comes", 0, 2)
+    _within(t.scale, "The size from which something comes", 0.01, 10)
+    count = ground.frames
+    if t.side == "in":
+        first, last = 0, min(count, ground.length(t.over, 0))
+    else:
+        first, last = count - min(count, max(1, ground.music.before(t.over, ground.end))), count
+
+    def between(away: float, there: float) -> Curve:
+        ends = (away, there) if t.side == "in" else (there, away)
+        return Curve((Key(first, ends[0], t.shape), Key(last, ends[1], "hold")))
+
+    # It moves the way that is said: what comes up begins below.
+    sign = {"left": (1, 0), "right": (-1, 0), "up": (0, 1), "down": (0, -1)}[t.way]
+    back = 1 if t.side == "in" else -1
+    moves = {n: between(back * k * t.by, 0.0) for n, k in zip(("x", "y"), sign, strict=True) if k and t.by}
+    grows = {"scale": between(t.scale, 1.0)} if t.scale != 1 else {}
+    return (PLACE(**moves, **grows),) if moves or grows else PLAIN
 
 
 @look.register

@@ -307,6 +307,23 @@ class FlickerOn:
 
 
 @dataclass(frozen=True)
+class ComeIn:
+    """Something comes from a side, or grows, until it stays; or goes so at its end.
+
+    ``by`` is how far away it begins, in shares of the frame; ``scale`` its size there.
+    """
+
+    side: Literal["in", "out"] = "in"
+    way: Way = "up"
+    by: float = 0.25
+    scale: float = 1.0
+    over: Length = _BEAT
+    shape: Shape = "slow end"
+    off: bool = False
+    kind: Literal["come in"] = "come in"
+
+
+@dataclass(frozen=True)
 class SpellOn:
     """A title comes, or goes, letter by letter, word by word or line by line: each so long after the one before it.
 
@@ -456,6 +473,7 @@ LookTreatment = (
     | StepUp
     | Shake
     | FlickerOn
+    | ComeIn
     | PunchIn
     | Drift
     | Mirror

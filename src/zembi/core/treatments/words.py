@@ -9,6 +9,7 @@ from zembi.core.treatments.model import (
     Bars,
     Blend,
     Blur,
+    ComeIn,
     Dip,
     Drift,
     Fade,
@@ -110,6 +111,10 @@ def _picture(t: Treatment, ground: Ground) -> str:
         return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
     if isinstance(t, FlickerOn):
         return f"{t.side} over {len(t.pattern)} frames, {t.pattern.count('1')} of them on"
+    if isinstance(t, ComeIn):
+        away = [f"{t.way} by {100 * t.by:g} %"] if t.by else []
+        size = [f"{'from' if t.side == 'in' else 'to'} {100 * t.scale:g} %"] if t.scale != 1 else []
+        return ", ".join([t.side, *away, *size, f"over {t.over}"])
     if isinstance(t, SpellOn):
         pace = "as they are sung" if t.sung else f"one every {t.every}"
         return f"{t.side}, {t.by} by {t.by}, {pace}"

@@ -16,7 +16,7 @@ from zembi.core.edit.operations.placing import LayAt
 from zembi.core.edit.operations.planned import FillByRules, RoughCut
 from zembi.core.edit.operations.slots import Chosen, Clear, Fill, MakeSlots, Slot
 from zembi.core.edit.operations.timing import Loosen, Push, Tighten
-from zembi.core.edit.operations.titles import LayCard, LayCues, LayLyrics, SetCard
+from zembi.core.edit.operations.titles import FollowLine, LayCard, LayCues, LayLyrics, SetCard
 from zembi.core.edit.operations.treating import Treat, TreatRange
 from zembi.core.errors import BadInput, Refused
 
@@ -33,6 +33,7 @@ __all__ = [
     "Drop",
     "Fill",
     "FillByRules",
+    "FollowLine",
     "Hold",
     "Join",
     "Lay",
@@ -76,7 +77,7 @@ Operation = (
     | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | Assemble  # filling
     | Treat | TreatRange  # treatments
     | Surround  # before and after the song
-    | LayCard | SetCard | LayLyrics | LayCues  # titles
+    | LayCard | SetCard | LayLyrics | LayCues | FollowLine  # titles
     | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes
 )  # fmt: skip
 

@@ -3,6 +3,7 @@
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from typing import Literal
 
 from zembi.core.edit.items import with_item
@@ -149,6 +150,7 @@ class LayLyrics:
 
     Args:
         first, end: The range (half-open); the whole song without.
+        only: Lines by their ids, where only some are meant.
         style: Name of a card to begin with.
         card: A card of one's own instead; each title has its own words.
         by_section: Styles of sections that have another.
@@ -160,6 +162,7 @@ class LayLyrics:
 
     first: int = 0
     end: int | None = None
+    only: tuple[int, ...] | None = None
     style: str = "lyric low"
     card: Card | None = None
     by_section: tuple[SectionStyle, ...] = ()
@@ -195,6 +198,7 @@ class LayLyrics:
             line
             for line in context.lyrics()
             if self.first <= seconds_to_frame(line.start_s, context.rate) < last
+            and (self.only is None or line.id in self.only)
         ]
         if not sung:
             raise Refused("No line of the lyrics with a time begins there: time the lines on the Song view.")
@@ -207,7 +211,9 @@ class LayLyrics:
             until = max(start + 1, min(until, following))
             words = [part for line in group for part in broken_line(line.text, self.letters)]
             style = self._style_at(group[0].start_s, context)
-            out.append(Item(start, CardSource(worded(style, *words), group[0].id), until))
+            out.append(
+                Item(start, CardSource(worded(style, *words), group[0].id, (self.lead, self.hold)), until)
+            )
         return out
 
     def _style_at(self, working_s: float, context: Context) -> Card:
@@ -281,6 +287,72 @@ class LayCues:
         if len(items) > MOST_CUES:
             raise Refused(f"At most {MOST_CUES:,} titles are laid at once.")
         return _laid(edit, items)
+
+
+#: What of a title that follows a line can be changed by hand.
+Part = Literal["place", "words"]
+
+
+def by_hand(item: Item, length: int, lines: Sequence[SungLine], rate: Fraction) -> list[Part]:
+    """What of a title was changed by hand, against the line of the lyrics that it follows.
+
+    Args:
+        item: The title.
+        length: Frames of the song, for one without an end.
+        lines: Timed lines in order, in working time.
+        rate: Programme rate.
+    """
+    source = item.source
+    line = next((s for s in lines if isinstance(source, CardSource) and s.id == source.line), None)
+    if line is None or not isinstance(source, CardSource):
+        return []
+    out: list[Part] = []
+    if source.leads and item.start != max(0, seconds_to_frame(line.start_s, rate) - source.leads[0]):
+        out.append("place")
+    words = source.card.text.split()
+    if words[: len(line.text.split())] != line.text.split():
+        out.append("words")
+    return out
+
+
+@dataclass(frozen=True)
+class FollowLine:
+    """Give titles back to the lines of the lyrics that they follow: their places, their words, or both."""
+
+    items: tuple[int, ...]
+    parts: tuple[Part, ...] = ("place", "words")
+    op: Literal["follow line"] = "follow line"
+
+    def named(self, _context: Context) -> str:
+        """Name of the operation for undo."""
+        return "Let a title follow its line" if len(self.items) == 1 else "Let titles follow their lines"
+
+    def on(self, edit: Edit, context: Context) -> Edit:
+        """The edit after it."""
+        if not self.items:
+            raise BadInput("Choose a title first.")
+        lines = {line.id: line for line in context.lyrics()}
+        for item_id in self.items:
+            lane, index = edit.find(item_id)
+            item = lane.items[index]
+            source = item.source
+            line = (
+                lines.get(source.line) if isinstance(source, CardSource) and source.line is not None else None
+            )
+            if line is None or not isinstance(source, CardSource):
+                raise Refused("That title follows no line of the lyrics that has a time.")
+            if "words" in self.parts:
+                longest = max(max(len(part.text) for part in source.card.lines), 24)
+                source = replace(source, card=worded(source.card, *broken_line(line.text, longest)))
+            start, end = item.start, item.end or edit.end
+            if "place" in self.parts:
+                lead, hold = source.leads or (LayLyrics.lead, LayLyrics.hold)
+                start = max(edit.first, seconds_to_frame(line.start_s, context.rate) - lead)
+                end = min(edit.end, seconds_to_frame(line.end_s, context.rate) + hold)
+                following = [i.start for i in lane.items if i.start > start and i.id != item_id]
+                end = max(start + 1, min(end, min(following, default=end)))
+            edit = with_item(edit, lane, index, replace(item, start=start, end=end, source=source))
+        return edit
 
 
 def said_short(card: Card) -> str:

@@ -1,6 +1,7 @@
 import { Button, Checkbox, ColorPicker, Input, Segmented, Select } from "antd";
 import { type ReactNode, useRef, useState } from "react";
-import type { ItemView } from "../../../api/client";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, data, type ItemView } from "../../../api/client";
 import { itemBy } from "../../../api/lanes";
 import { TITLES } from "../../../api/facts";
 import { useEdit, useProject } from "../../../api/project";
@@ -53,7 +54,7 @@ function Bench({ item }: { item: ItemView }) {
           <span className="soft">
             bar {barBeat(song, (item.start + 0.5) / rate)} to {barBeat(song, (item.end - 0.5) / rate)} ·{" "}
             {lengthOf(song, item, rate)}
-            {item.source.line !== null && " · follows a line of the lyrics"}
+            {item.source.line !== null && <Follows item={item} />}
           </span>
         )}
         <span className={cx("grow")} />
@@ -106,6 +107,39 @@ function Bench({ item }: { item: ItemView }) {
         <Standing card={card} change={change} />
       </div>
     </section>
+  );
+}
+
+/** What of it was changed by hand, and the way back to its line. */
+function Follows({ item }: { item: ItemView }) {
+  const { id, operate } = useProject();
+  const edit = useEdit();
+  const { data: line } = useQuery({
+    queryKey: ["title line", id, edit?.id, edit?.version, item.id],
+    queryFn: () =>
+      data(
+        api.GET("/api/v1/projects/{project_id}/edits/{edit_id}/titles/{item}/line", {
+          params: { path: { project_id: id, edit_id: edit?.id ?? 0, item: item.id } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  return (
+    <>
+      {" · follows a line of the lyrics"}
+      {line?.by_hand.map((part) => (
+        <span key={part} data-testid={`by-hand-${part}`}>
+          {` · by hand: ${part} `}
+          <TextButton
+            onClick={() => void operate({ op: "follow line", items: [item.id], parts: [part] })}
+            title="As the line has it again"
+          >
+            give back
+          </TextButton>
+        </span>
+      ))}
+    </>
   );
 }
 

@@ -1,6 +1,7 @@
-import { Button, Popover, Segmented, Select, Upload } from "antd";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Button, Checkbox, Popover, Segmented, Select, Upload } from "antd";
 import { useState } from "react";
-import { api, data } from "../../../api/client";
+import { api, data, type Operation } from "../../../api/client";
 import { itemsOn } from "../../../api/lanes";
 import { TITLES, within } from "../../../api/facts";
 import { useEdit, useProject } from "../../../api/project";
@@ -99,6 +100,47 @@ function Titles({ close }: { close: () => void }) {
   );
 }
 
+interface Lines {
+  lines: readonly { id: number; text: string }[];
+  without: ReadonlySet<number>;
+  change: (without: ReadonlySet<number>) => void;
+  /** What would be laid; null where nothing is chosen. */
+  operation: Operation | null;
+}
+
+/** Lines that are laid, each as its title would break it. */
+function ChosenLines({ lines, without, change, operation }: Lines) {
+  const { ahead, id } = useProject();
+  const edit = useEdit();
+  const { data: would } = useQuery({
+    queryKey: ["lyric titles", id, edit?.version, JSON.stringify(operation)],
+    queryFn: async () => {
+      const before = new Set(itemsOn(edit, "titles").map((t) => t.id));
+      const after = await ahead(operation as Operation);
+      const made = itemsOn(after, "titles").filter((t) => !before.has(t.id));
+      return Object.fromEntries(made.map((t) => [t.source.line, t.source.words]));
+    },
+    enabled: operation !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const toggle = (line: number, on: boolean) => {
+    const next = new Set(without);
+    if (on) next.delete(line);
+    else next.add(line);
+    change(next);
+  };
+  return (
+    <div className={cx("chosen-lines")} data-testid="chosen-lines">
+      {lines.map((line) => (
+        <Checkbox key={line.id} checked={!without.has(line.id)} onChange={(e) => toggle(line.id, e.target.checked)}>
+          {(would?.[line.id] ?? line.text).replaceAll("\n", " / ")}
+        </Checkbox>
+      ))}
+    </div>
+  );
+}
+
 type Own = ReturnType<typeof useStyles>["styles"];
 
 /** Styles in which words of the song are laid: those to begin with, and one's own. */
@@ -156,7 +198,9 @@ function LyricTitles({ close }: { close: () => void }) {
   const timed = song?.lyrics.filter((l) => l.timed) ?? [];
   const section = where === "all" ? undefined : song?.sections.find((s) => s.id === where);
   const inside = timed.filter((l) => !section || (l.at_s >= section.start_s - 1e-3 && l.at_s < section.end_s - 1e-3));
-  const count = Math.ceil(inside.length / lines);
+  const [without, setWithout] = useState<ReadonlySet<number>>(new Set());
+  const [listed, setListed] = useState(false);
+  const count = Math.ceil(inside.filter((l) => !without.has(l.id)).length / lines);
   if (!song) return null;
   if (!timed.length)
     return (
@@ -164,12 +208,16 @@ function LyricTitles({ close }: { close: () => void }) {
         The words of the song become titles once its lines are timed, under Lyrics on the Song view.
       </p>
     );
-  const lay = async () => {
+  const operation = () => {
     const range = section
       ? { first: Math.round(section.start_s * rate), end: Math.round(section.end_s * rate) }
       : { first: 0, end: null };
     const by_section = Object.entries(bySection ?? {}).map(([name, its]) => ({ section: name, style: its }));
-    if (await operate({ op: "lay lyrics", ...range, ...styled(style, own), by_section, lines, lead, hold })) close();
+    const only = without.size ? inside.filter((l) => !without.has(l.id)).map((l) => l.id) : null;
+    return { op: "lay lyrics" as const, ...range, only, ...styled(style, own), by_section, lines, lead, hold };
+  };
+  const lay = async () => {
+    if (await operate(operation())) close();
   };
   return (
     <>
@@ -207,6 +255,13 @@ function LyricTitles({ close }: { close: () => void }) {
           ]}
         />
       </div>
+      {listed ? (
+        <ChosenLines lines={inside} without={without} change={setWithout} operation={count ? operation() : null} />
+      ) : (
+        <TextButton onClick={() => setListed(true)} data-testid="choose-lines">
+          which lines, and how they are broken…
+        </TextButton>
+      )}
       {bySection ? (
         <div className={cx("by-section")} data-testid="by-section">
           {song.sections

@@ -327,6 +327,20 @@ export const OFFERED: readonly Offered[] = [
     ],
   },
   {
+    kind: "come in",
+    word: "come in",
+    says: "comes from a side, or grows, until it stays; or goes so",
+    group: "picture",
+    fields: [
+      { name: "side", label: "at its", type: "choice" },
+      { name: "way", label: "moves", type: "choice" },
+      { name: "by", label: "by", type: "percent" },
+      { name: "scale", label: "size there", type: "percent" },
+      { name: "over", label: "over", type: "length" },
+      shape,
+    ],
+  },
+  {
     kind: "pulse",
     word: "pulse",
     says: "grows on each hit and falls back",
