@@ -374,7 +374,7 @@ def test_what_was_changed_by_hand_is_told_and_given_back(client: TestClient) -> 
         return list(client.get(f"{URL}/edits/1/titles/{first}/line").json()["by_hand"])
 
     assert told() == []
-    client.post(f"{URL}/edits/1", json={"op": "move item", "item": first, "frames": 9})
+    client.post(f"{URL}/edits/1", json={"op": "move item", "item": first, "frames": -9})
     assert told() == ["place"]
     client.post(f"{URL}/edits/1", json={"op": "follow line", "items": [first]})
     assert told() == []

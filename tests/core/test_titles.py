@@ -430,10 +430,11 @@ def test_something_comes_from_a_side_and_goes_to_one(
 ) -> None:
     ground = Ground(0, 48, Music(RATE, GRID))
     chain = look(ComeIn(side, way, over=Length(12, "frames"), shape="straight"), ground, 16 / 9)  # type: ignore[arg-type]
-    at = [place(acts_at(chain, f, 16 / 9)) for f in ((0, 12) if side == "in" else (36, 48))]
-    assert [(round(x, 6), round(y, 6)) for x, y, _ in at] == there
+    at = [place(acts_at(chain, f, 16 / 9)) for f in ((0, 12) if side == "in" else (35, 47))]
+    # A frame shows the middle of its time: half a frame of twelve from the end of the way.
+    assert [p[:2] for p in at] == [pytest.approx(xy, abs=0.25 / 24 + 1e-9) for xy in there]
     half = place(acts_at(chain, 6 if side == "in" else 42, 16 / 9))
-    assert abs(half[0]) + abs(half[1]) == pytest.approx(0.125)
+    assert abs(half[0]) + abs(half[1]) == pytest.approx(0.125, abs=0.25 / 24 + 1e-9)
 
 
 def place(acts: tuple[Act, ...]) -> tuple[float, float, float]:
@@ -445,7 +446,7 @@ def test_something_grows_until_it_stays_and_a_size_that_cannot_be_is_refused() -
     ground = Ground(0, 48, Music(RATE, GRID))
     chain = look(ComeIn(by=0.0, scale=0.5, over=Length(1), shape="straight"), ground, 16 / 9)
     assert [place(acts_at(chain, f, 16 / 9))[2] for f in (0, 6, 12, 40)] == pytest.approx(
-        [0.5, 0.75, 1.0, 1.0]
+        [0.5 + 0.5 / 24, 0.75 + 0.5 / 24, 1.0, 1.0]
     )
     assert look(ComeIn(by=0.0), ground, 16 / 9) == ()
     for wrong in (ComeIn(by=3.0), ComeIn(scale=0.0), ComeIn(by=-1.0)):
