@@ -162,6 +162,8 @@ EACH: list[Any] = [
     m.Pulse("lightness", 0.4, On("beat")), m.Pulse("shift", 0.05, On("beat")), m.Pulse("turn", 4.0, On("beat")), m.StepUp("scale", 0.15, On("beat")),
     m.Shake(0.02, 1.0), m.PunchIn(1.6, 0.3, 0.4), m.Drift(1.0, 0.5, 0.5, 1.4, 0.4, 0.6), m.Mirror(), m.Turn(8.0), m.Bars(2.39), m.Vignette(0.7),
     m.Blur(0.03, "in", Length(1, "bars")), m.Blur(0.01, "all"), m.Sharpen(1.0), m.Glow(0.6), m.Grain(0.5), (m.Blur(0.02, "out"), m.PunchIn(1.5), m.Grain(0.3, 7), m.Bars(2.0)),
+    m.Grade(exposure=1.2, temperature=0.5), m.Grade(contrast=1.6, saturation=0.2, tint=-0.4), (m.PunchIn(1.3), m.Grade(shadows=0.8, highlights=-0.7, high_saturation=0.1, strength=0.6)),
+    m.ComeIn("in", "left", 0.4, 0.5), m.ComeIn("out", "down", 0.3),
 ]  # fmt: skip
 
 

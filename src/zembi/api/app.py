@@ -18,6 +18,7 @@ from zembi.api.guard import Guard
 from zembi.api.listening import LOOPBACK
 from zembi.api.routers import (
     broll,
+    colour,
     coverage,
     handoff,
     lineup,
@@ -83,6 +84,7 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
         handoff,
         treatments,
         titles,
+        colour,
     ):
         app.include_router(module.router, prefix=API)
     describe(app)

@@ -6,6 +6,7 @@
 import dataclasses
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
+from zembi.core.colour.grade import CONTROLS, LUT_SIZE
 from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.operations.around import MOST_AROUND_S
@@ -68,6 +69,7 @@ def facts() -> dict[str, Any]:
             "fonts": list(get_args(Family)), "aligns": list(get_args(Align)), "anchors": list(get_args(Anchor)),
             "safe": SAFE,
         },
+        "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()}, "lut_size": LUT_SIZE,
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip
 

@@ -49,6 +49,12 @@ interface TreatmentFacts {
   joins: boolean;
 }
 
+/** Least and largest of each control of a grade, in the order in which they act. */
+export const GRADE = facts.grade as unknown as Readonly<Record<string, [number, number]>>;
+
+/** Points of a grade's table along each colour. */
+export const LUT_SIZE = facts.lut_size;
+
 /** Defaults of each kind of treatment, the choices of its fields, the subjects it can lie on, and whether it joins two shots. */
 export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;
 

@@ -7,6 +7,7 @@ import { withoutSteps } from "./without";
 import { STILLS } from "../api/facts";
 import type { Act } from "./chain";
 import { coming, type Layers, nextEdge, type Seen, seenAt } from "./layers";
+import { luts } from "./luts";
 import { canDecode, partOf, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
@@ -138,6 +139,8 @@ export function Picture({ layers, size, label, id }: Props) {
     const partsOf = (seen: readonly Seen[], frame: number, fps: number, ahead: number) => {
       const out = { parts: [] as Part[], key: "", media: "", source: -1, missing: false };
       for (const { span, acts } of seen) {
+        // A colour whose table is still to come is waited for, as a picture is.
+        if (acts.some((a) => a.step === "grade" && luts.get(a.values) === undefined)) out.missing = true;
         out.key += `${span.kind} ${keyOf(acts)} `;
         if (span.kind === "black") [out.media, out.source] = ["", -1];
         if (!span.media) {
@@ -179,8 +182,10 @@ export function Picture({ layers, size, label, id }: Props) {
       }
     };
     const stop = clock.subscribe(draw);
+    const deaf = luts.subscribe(() => draw(clock.position()));
     return () => {
       stop();
+      deaf();
       pool.close();
       cards.close();
       stills = new Map();

@@ -10,6 +10,8 @@ export interface Texture {
   height: number;
   /** Its framebuffer; none where it only holds an upload. */
   buffer: WebGLFramebuffer | null;
+  /** True for a table of colours, which has three dimensions. */
+  table?: true;
 }
 
 type Uniform = number | readonly [number, number] | readonly ["int", number] | Texture;
@@ -89,12 +91,7 @@ export class Painter {
     if (!picture) this.used.push(texture);
     else {
       if (known) gl.deleteTexture(known.of);
-      this.uploaded.set(picture, texture);
-      for (const [old, { of }] of this.uploaded) {
-        if (this.uploaded.size <= KEPT) break;
-        gl.deleteTexture(of);
-        this.uploaded.delete(old);
-      }
+      this.keep(picture, texture);
     }
     return texture;
   }
@@ -107,6 +104,37 @@ export class Painter {
       this.lasting.set(name, texture);
     }
     return texture;
+  }
+
+  /** The texture of a table of colours (half floats, red changing first), uploaded once. */
+  table(key: object, size: number, points: Uint16Array): Texture {
+    const known = this.uploaded.get(key);
+    if (known) {
+      this.uploaded.delete(key);
+      this.uploaded.set(key, known);
+      return known;
+    }
+    const { gl } = this;
+    const of = gl.createTexture();
+    gl.bindTexture(gl.TEXTURE_3D, of);
+    gl.texParameteri(gl.TEXTURE_3D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+    gl.texParameteri(gl.TEXTURE_3D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+    gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, false);
+    gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA16F, size, size, size, 0, gl.RGBA, gl.HALF_FLOAT, points);
+    gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, true);
+    const texture: Texture = { of, width: size, height: size, buffer: null, table: true };
+    this.keep(key, texture);
+    return texture;
+  }
+
+  /** Keep an upload, and give up those used longest ago. */
+  private keep(key: object, texture: Texture): void {
+    this.uploaded.set(key, texture);
+    for (const [old, { of }] of this.uploaded) {
+      if (this.uploaded.size <= KEPT) break;
+      this.gl.deleteTexture(of);
+      this.uploaded.delete(old);
+    }
   }
 
   /** A texture of points, four bytes each, as they are. */
@@ -178,7 +206,7 @@ export class Painter {
     for (const [name, value] of Object.entries({ picture, ...uniforms })) {
       if (typeof value === "object" && "of" in value) {
         gl.activeTexture(gl.TEXTURE0 + unit);
-        gl.bindTexture(gl.TEXTURE_2D, value.of);
+        gl.bindTexture(value.table ? gl.TEXTURE_3D : gl.TEXTURE_2D, value.of);
         this.set(program, name, ["int", unit++]);
       } else this.set(program, name, value);
     }

@@ -5,10 +5,22 @@ import random
 from collections.abc import Callable, Sequence
 from functools import singledispatch
 
+from zembi.core.colour.grade import CONTROLS, REST, checked_grade
 from zembi.core.errors import BadInput
 from zembi.core.picture.chain import PLAIN, Chain
 from zembi.core.picture.curves import Curve, Key
-from zembi.core.picture.steps import BARS, BLUR, GLOW, GRAIN, LIGHTNESS, OPACITY, PLACE, SHARPEN, VIGNETTE
+from zembi.core.picture.steps import (
+    BARS,
+    BLUR,
+    GLOW,
+    GRADE,
+    GRAIN,
+    LIGHTNESS,
+    OPACITY,
+    PLACE,
+    SHARPEN,
+    VIGNETTE,
+)
 from zembi.core.treatments.model import (
     Bars,
     Blur,
@@ -16,6 +28,7 @@ from zembi.core.treatments.model import (
     Drift,
     FlickerOn,
     Glow,
+    Grade,
     Grain,
     LookTreatment,
     Mirror,
@@ -192,6 +205,14 @@ def _framing(scale: float, x: float, y: float) -> tuple[float, float, float]:
     _within(y, "The place in the picture", 0, 1)
     room = (scale - 1) / 2
     return scale, min(room, max(-room, (0.5 - x) * scale)), min(room, max(-room, (0.5 - y) * scale))
+
+
+@look.register
+def _grade(t: Grade, _ground: Ground, _aspect: float) -> Chain:
+    values = checked_grade({name: getattr(t, name) for name in CONTROLS})
+    changed = {name: value for name, value in values.items() if value != REST[name]}
+    # A strength or a pivot alone does nothing.
+    return (GRADE(**changed),) if changed.keys() - {"strength", "pivot"} else PLAIN
 
 
 @look.register

@@ -324,6 +324,27 @@ class ComeIn:
 
 
 @dataclass(frozen=True)
+class Grade:
+    """Colours changed by controls; see :data:`zembi.core.colour.grade.CONTROLS` for what each does and its limits."""
+
+    exposure: float = 0.0
+    temperature: float = 0.0
+    tint: float = 0.0
+    contrast: float = 1.0
+    pivot: float = 0.18
+    blacks: float = 0.0
+    shadows: float = 0.0
+    highlights: float = 0.0
+    whites: float = 0.0
+    saturation: float = 1.0
+    low_saturation: float = 1.0
+    high_saturation: float = 1.0
+    strength: float = 1.0
+    off: bool = False
+    kind: Literal["grade"] = "grade"
+
+
+@dataclass(frozen=True)
 class SpellOn:
     """A title comes, or goes, letter by letter, word by word or line by line: each so long after the one before it.
 
@@ -474,6 +495,7 @@ LookTreatment = (
     | Shake
     | FlickerOn
     | ComeIn
+    | Grade
     | PunchIn
     | Drift
     | Mirror

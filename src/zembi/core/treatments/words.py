@@ -2,6 +2,7 @@
 
 from fractions import Fraction
 
+from zembi.core.colour.grade import CONTROLS, REST
 from zembi.core.timebase import frames_shown
 from zembi.core.treatments.model import (
     TIME,
@@ -18,6 +19,7 @@ from zembi.core.treatments.model import (
     FlickerOn,
     Freeze,
     Glow,
+    Grade,
     Grain,
     JumpCuts,
     Mirror,
@@ -111,6 +113,13 @@ def _picture(t: Treatment, ground: Ground) -> str:
         return f"{'from' if t.side == 'in' else 'to'} {what} over {t.over}"
     if isinstance(t, FlickerOn):
         return f"{t.side} over {len(t.pattern)} frames, {t.pattern.count('1')} of them on"
+    if isinstance(t, Grade):
+        told = [
+            f"{name.replace('_', ' ')} {getattr(t, name):g}"
+            for name in CONTROLS
+            if getattr(t, name) != REST[name] and name != "pivot"
+        ]
+        return ", ".join(told) or "as it is"
     if isinstance(t, ComeIn):
         away = [f"{t.way} by {100 * t.by:g} %"] if t.by else []
         size = [f"{'from' if t.side == 'in' else 'to'} {100 * t.scale:g} %"] if t.scale != 1 else []

@@ -8,6 +8,7 @@ from zembi.media.steps import (
     bars,
     blur,
     glow,
+    grade,
     grain,
     lightness,
     matte,
@@ -21,6 +22,7 @@ from zembi.media.steps import (
 ACTS: dict[str, Callable[[Sheet, Values], Sheet]] = {
     "matte": matte.act,
     "place": place.act,
+    "grade": grade.act,
     "lightness": lightness.act,
     "blur": blur.act,
     "sharpen": sharpen.act,

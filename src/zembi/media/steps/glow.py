@@ -17,7 +17,7 @@ def act(sheet: Sheet, values: Values) -> Sheet:
     """The picture over which its own lights are screened."""
     amount = np.float32(min(1.0, values["amount"]))
     height, width = sheet.planes[0].shape
-    colours = [np.clip(c, 0, 1) for c in _rgb(sheet)]
+    colours = [np.clip(c, 0, 1) for c in rgb_of(sheet)]
     lit = []
     for colour in colours:
         step = max(1, height // 270)
@@ -25,11 +25,11 @@ def act(sheet: Sheet, values: Values) -> Sheet:
         light = soft(np.asarray(small * small, np.float32), WIDE * small.shape[0])
         large = cv2.resize(light, (width, height), interpolation=cv2.INTER_LINEAR)
         lit.append(amount * large * (1 - colour))
-    return sheet.with_planes([a + b for a, b in zip(sheet.planes, _planes(lit), strict=True)])
+    return sheet.with_planes([a + b for a, b in zip(sheet.planes, planes_of_rgb(lit), strict=True)])
 
 
-def _rgb(sheet: Sheet) -> list[Sheetlike]:
-    """Red, green and blue, 0 to 1, of every point of luma; the inverse of :func:`_planes`."""
+def rgb_of(sheet: Sheet) -> list[Sheetlike]:
+    """Red, green and blue, 0 to 1, of every point of luma; the inverse of :func:`planes_of_rgb`."""
     luma = sheet.planes[0] * np.float32(1 / 219)
     size = (luma.shape[1], luma.shape[0])
     blue, red = (
@@ -40,7 +40,8 @@ def _rgb(sheet: Sheet) -> list[Sheetlike]:
     return [r, g, b]
 
 
-def _planes(colours: list[Sheetlike]) -> list[Sheetlike]:
+def planes_of_rgb(colours: list[Sheetlike]) -> list[Sheetlike]:
+    """Planes of a picture from red, green and blue of every point of luma."""
     r, g, b = colours
     luma = np.float32(_RED) * r + np.float32(1 - _RED - _BLUE) * g + np.float32(_BLUE) * b
     half = (luma.shape[1] // 2, luma.shape[0] // 2)

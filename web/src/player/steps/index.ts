@@ -3,6 +3,7 @@
 import { bars } from "./bars";
 import { blur } from "./blur";
 import { glow } from "./glow";
+import { grade } from "./grade";
 import { grain } from "./grain";
 import { lightness } from "./lightness";
 import { matte } from "./matte";
@@ -16,6 +17,7 @@ import { vignette } from "./vignette";
 export const STEPS: Readonly<Record<string, PageStep>> = {
   matte,
   place,
+  grade,
   lightness,
   blur,
   sharpen,

@@ -4,6 +4,7 @@ from zembi.core.picture.step import StepKind
 from zembi.core.picture.steps.bars import BARS
 from zembi.core.picture.steps.blur import BLUR
 from zembi.core.picture.steps.glow import GLOW
+from zembi.core.picture.steps.grade import GRADE
 from zembi.core.picture.steps.grain import GRAIN
 from zembi.core.picture.steps.lightness import LIGHTNESS
 from zembi.core.picture.steps.matte import MATTE
@@ -14,10 +15,10 @@ from zembi.core.picture.steps.shift import SHIFT
 from zembi.core.picture.steps.vignette import VIGNETTE
 
 __all__ = [
-    "BARS", "BLUR", "GLOW", "GRAIN", "LIGHTNESS", "MATTE", "OPACITY", "PLACE", "SHARPEN", "SHIFT", "STEPS", "VIGNETTE",
+    "BARS", "BLUR", "GLOW", "GRADE", "GRAIN", "LIGHTNESS", "MATTE", "OPACITY", "PLACE", "SHARPEN", "SHIFT", "STEPS", "VIGNETTE",
 ]  # fmt: skip
 
 STEPS: dict[str, StepKind] = {
     kind.name: kind
-    for kind in (MATTE, PLACE, LIGHTNESS, BLUR, SHARPEN, GLOW, VIGNETTE, GRAIN, BARS, SHIFT, OPACITY)
+    for kind in (MATTE, PLACE, GRADE, LIGHTNESS, BLUR, SHARPEN, GLOW, VIGNETTE, GRAIN, BARS, SHIFT, OPACITY)
 }

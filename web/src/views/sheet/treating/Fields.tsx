@@ -1,7 +1,7 @@
 import { Checkbox, ColorPicker, Input, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { MediaView } from "../../../api/client";
-import { HIT_KINDS, HITS, within } from "../../../api/facts";
+import { GRADE, HIT_KINDS, HITS, within } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
 import { type Drag, follow } from "../../../parts/drag";
 import { classes } from "../../../parts/classes";
@@ -214,15 +214,26 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
         />
       ));
     default: {
-      const share = field.type === "percent";
-      const suffix = { times: "×", seconds: "s", degrees: "°", percent: "%", number: ": 1", count: "" }[field.type];
+      const share = field.type === "percent" || field.type === "control";
+      const suffix = {
+        times: "×",
+        seconds: "s",
+        degrees: "°",
+        percent: "%",
+        number: ": 1",
+        count: "",
+        stops: "stops",
+        control: "",
+      }[field.type];
+      const limits = treatment.kind === "grade" ? GRADE[field.name] : undefined;
       const number =
         (value as number | null) ?? (field.type === "seconds" ? (clip?.said.moment_s ?? clip?.seconds ?? 0) : 0);
       return (
         <NumberField
           value={share ? Math.round(number * 1e4) / 100 : number}
           change={(v) => set(share ? v / 100 : field.type === "count" ? Math.max(1, Math.round(v)) : v)}
-          step={share || field.type === "count" ? 1 : 0.05}
+          {...(limits ? { min: (share ? 100 : 1) * limits[0], max: (share ? 100 : 1) * limits[1] } : {})}
+          step={share || field.type === "count" ? 1 : field.type === "stops" ? 0.1 : 0.05}
           precision={field.type === "count" ? 0 : undefined}
           suffix={suffix}
           aria-label={label}

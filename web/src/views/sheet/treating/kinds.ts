@@ -1,7 +1,7 @@
 /** Every kind of treatment as the page offers it: its word, what it begins with, and what of it can be said. Pure. */
 
 import type { ItemView, MediaView, Schemas, SongView } from "../../../api/client";
-import { FADES, TREATMENTS } from "../../../api/facts";
+import { FADES, GRADE, TREATMENTS } from "../../../api/facts";
 import { timeAt } from "../../../parts/beats";
 import { barBeat } from "../../../parts/format";
 
@@ -25,7 +25,7 @@ export type Subject =
 
 export type Field = { name: string; label: string; less?: (t: Treatment) => boolean } & (
   | { type: "times" | "seconds" | "degrees" | "number" | "count" }
-  | { type: "percent" }
+  | { type: "percent" | "stops" | "control" }
   | { type: "length" | "on" | "place" | "colour" | "yes" | "speeds" | "places" | "pattern" }
   | { type: "choice" }
 );
@@ -327,6 +327,27 @@ export const OFFERED: readonly Offered[] = [
     ],
   },
   {
+    kind: "grade",
+    word: "grade",
+    says: "its colours: exposure, balance, contrast, tones, saturation",
+    group: "colour",
+    fields: [
+      { name: "exposure", label: "exposure", type: "stops" },
+      { name: "temperature", label: "warmer", type: "control" },
+      { name: "tint", label: "redder", type: "control" },
+      { name: "contrast", label: "contrast", type: "times" },
+      { name: "pivot", label: "about", type: "percent", less: (t) => t.kind === "grade" && t.contrast === 1 },
+      { name: "blacks", label: "blacks", type: "control" },
+      { name: "shadows", label: "shadows", type: "control" },
+      { name: "highlights", label: "highlights", type: "control" },
+      { name: "whites", label: "whites", type: "control" },
+      { name: "saturation", label: "saturation", type: "percent" },
+      { name: "low_saturation", label: "of what is dark", type: "percent" },
+      { name: "high_saturation", label: "of what is bright", type: "percent" },
+      { name: "strength", label: "strength", type: "percent" },
+    ],
+  },
+  {
     kind: "come in",
     word: "come in",
     says: "comes from a side, or grows, until it stays; or goes so",
@@ -475,6 +496,8 @@ export const OFFERED: readonly Offered[] = [
 /** Step of a drag for each kind of number, and a small one. */
 const STEPS = {
   percent: [0.01, 0.002],
+  stops: [0.1, 0.02],
+  control: [0.02, 0.005],
   times: [0.05, 0.01],
   seconds: [0.1, 0.01],
   degrees: [0.5, 0.1],
@@ -494,7 +517,9 @@ export function dragged(treatment: Treatment, field: Field, steps: number, small
   }
   if (!(field.type in STEPS) || typeof value !== "number") return treatment;
   const next = round(value + steps * STEPS[field.type as keyof typeof STEPS][small ? 1 : 0]);
-  return { ...treatment, [field.name]: field.type === "count" ? Math.max(1, next) : next };
+  const limits = treatment.kind === "grade" ? GRADE[field.name] : undefined;
+  const inside = limits ? Math.min(limits[1], Math.max(limits[0], next)) : next;
+  return { ...treatment, [field.name]: field.type === "count" ? Math.max(1, inside) : inside };
 }
 
 const round = (value: number) => Math.round(value * 1e4) / 1e4;

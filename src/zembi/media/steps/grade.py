@@ -1,0 +1,83 @@
+"""Grade in the film: each colour looked up in the grade's table, tetrahedral in between, in floating point."""
+
+import tempfile
+from collections import OrderedDict
+from fractions import Fraction
+from pathlib import Path
+from threading import local
+
+import av
+import numpy as np
+from av.filter import Graph
+
+from zembi.core.colour.cube import write_cube
+from zembi.core.colour.grade import lut_of
+from zembi.core.picture.step import Values
+from zembi.media.sheet import Sheet, Sheetlike
+from zembi.media.steps.glow import planes_of_rgb, rgb_of
+
+#: Tables that are kept ready, in each thread: a filter is used by one at a time.
+_KEPT = 8
+_READY = local()
+#: The library's order of planes.
+_ORDER = (1, 2, 0)
+
+
+def act(sheet: Sheet, values: Values) -> Sheet:
+    """The picture with its colours looked up."""
+    colours = rgb_of(sheet)
+    cover = None if sheet.cover is None else np.maximum(sheet.cover[0], np.float32(1e-6))
+    if cover is not None:
+        colours = [np.asarray(c / cover, np.float32) for c in colours]
+    looked_up = [np.asarray(c, np.float32) for c in _looked_up(colours, values)]
+    if cover is not None:
+        assert sheet.cover is not None
+        looked_up = [c * sheet.cover[0] for c in looked_up]
+    return sheet.with_planes(planes_of_rgb(looked_up))
+
+
+def _looked_up(colours: list[Sheetlike], values: Values) -> list[Sheetlike]:
+    height, width = colours[0].shape
+    frame = av.VideoFrame(width, height, "gbrpf32le")
+    for plane, k in zip(frame.planes, _ORDER, strict=True):
+        rows = np.frombuffer(memoryview(plane), np.float32).reshape(height, plane.line_size // 4)
+        np.clip(colours[k], 0, 1, out=rows[:, :width])
+    frame.pts, frame.time_base = 0, Fraction(1, 24)
+    graph = _graph((width, height), tuple(values.items()))
+    graph.push(frame)
+    out = graph.vpull()
+    rows_of = [
+        np.frombuffer(memoryview(p), np.float32).reshape(height, p.line_size // 4)[:, :width]
+        for p in out.planes
+    ]
+    return [np.array(rows_of[_ORDER.index(k)]) for k in range(3)]
+
+
+def _graph(size: tuple[int, int], values: tuple[tuple[str, float], ...]) -> Graph:
+    ready: OrderedDict[object, Graph] = _READY.__dict__.setdefault("graphs", OrderedDict())
+    key = size, values
+    if key not in ready:
+        while len(ready) >= _KEPT:
+            ready.popitem(last=False)
+        ready[key] = _made(size, dict(values))
+    ready.move_to_end(key)
+    return ready[key]
+
+
+def _made(size: tuple[int, int], values: Values) -> Graph:
+    graph = Graph()
+    # The library reads the table from a file, once.
+    with tempfile.TemporaryDirectory() as folder:
+        table = Path(folder) / "grade.cube"
+        table.write_text(write_cube(lut_of(values)))
+        source = graph.add_buffer(
+            width=size[0],
+            height=size[1],
+            format=av.VideoFormat("gbrpf32le", *size),
+            time_base=Fraction(1, 24),
+        )
+        graph.link_nodes(
+            source, graph.add("lut3d", f"file={table}:interp=tetrahedral"), graph.add("buffersink")
+        )
+        graph.configure()
+    return graph
