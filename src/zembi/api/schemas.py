@@ -619,6 +619,12 @@ class FitFile(Body):
     to: FrameIt | None = None
 
 
+class GradeFile(Body):
+    """Controls of a grade by name; see ``core/colour/grade.py``. None of them is no grade."""
+
+    values: dict[Name, Annotated[float, Field(allow_inf_nan=False)]] = {}
+
+
 class ReplaceFile(Body):
     """The file that takes another's place; without ``accept`` only what differs is told."""
 

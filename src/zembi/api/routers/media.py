@@ -14,6 +14,7 @@ from zembi.api.schemas import (
     Dropped,
     FileKind,
     FitFile,
+    GradeFile,
     LabelFiles,
     Ok,
     Relink,
@@ -208,3 +209,10 @@ def _derived(project: ProjectDep, media_id: str, what: str) -> Path:
     if what not in DERIVED:
         raise NotFound(f"{what} is nothing that is made from a file.")
     return library.derived_path(project, media_id, what)
+
+
+@router.put("/projects/{project_id}/media/{media_id}/grade")
+def grade(media_id: str, body: GradeFile, project: ProjectDep) -> Ok:
+    """Give a file a grade, or none: every shot that shows it follows."""
+    library.grade(project, media_id, body.values)
+    return Ok()

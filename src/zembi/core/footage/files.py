@@ -91,6 +91,7 @@ class SaidOfFile(Said):
     Attributes:
         in_s, out_s: In and out of a clip; None where none was set.
         fit: How it lies in the film.
+        grade: Its colours wherever it is shown: controls that are not at rest, with their values.
         role: What a stem holds, "" where it is none.
         camera: What the editor calls its camera.
         slate: What its slate says.
@@ -100,6 +101,7 @@ class SaidOfFile(Said):
     in_s: float | None = None
     out_s: float | None = None
     fit: Fit = WHOLE
+    grade: tuple[tuple[str, float], ...] = ()
     role: str = ""
     camera: str = ""
     slate: str = ""
@@ -134,7 +136,14 @@ def said_of_file_from_dict(data: Mapping[str, Any]) -> SaidOfFile:
     fit = dict(data.get("fit", {}))
     to = fit.pop("to", None)
     lies = Fit(**fit, to=Framing(**to) if to else None)
-    return SaidOfFile(**_known(SaidOfFile, data) | {"tags": tuple(data.get("tags", ())), "fit": lies})
+    return SaidOfFile(
+        **_known(SaidOfFile, data)
+        | {
+            "tags": tuple(data.get("tags", ())),
+            "fit": lies,
+            "grade": tuple(data.get("grade", {}).items()),
+        }
+    )
 
 
 def said_to_dict(said: Said) -> dict[str, Any]:
@@ -143,4 +152,6 @@ def said_to_dict(said: Said) -> dict[str, Any]:
     out = {k: v for k, v in vars(said).items() if v != rest[k]}
     if "tags" in out:
         out["tags"] = list(said.tags)
+    if "grade" in out:
+        out["grade"] = dict(out["grade"])
     return {k: asdict(v) if isinstance(v, Fit) else v for k, v in out.items()}

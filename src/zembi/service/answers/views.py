@@ -89,6 +89,7 @@ class MediaView:
     fate: list[str]
     fit: "FitView"
     placed: "PlacedView"
+    grade: dict[str, float]
     said: "SaidView"
 
 

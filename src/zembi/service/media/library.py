@@ -5,7 +5,7 @@ import re
 import secrets
 import shutil
 import unicodedata
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
@@ -13,6 +13,7 @@ from typing import Any
 
 from sqlalchemy import update
 
+from zembi.core.colour.grade import REST, checked_grade
 from zembi.core.errors import BadInput, Cancelled, NoRoom, NotFound, Refused, UnreadableMedia
 from zembi.core.footage.files import Facts, SaidOfFile, facts_to_dict, said_to_dict
 from zembi.core.footage.fit import Fit, checked_fit
@@ -462,6 +463,22 @@ def fit(project: Project, media_id: str, wanted: Fit) -> None:
         raise BadInput(f"{row.name} is no still: a slow move over a still is all that is kept with a file.")
     said = replace(row.said, fit=checked_fit(wanted))
     with project.database.changing(f"Fit {row.name}") as change:
+        change.update(tables.media, {"id": media_id}, {"tags": said_to_dict(said)})
+
+
+@one_transaction
+def grade(project: Project, media_id: str, values: Mapping[str, float]) -> None:
+    """Give a file a grade, or none: every shot that shows it follows.
+
+    Raises:
+        BadInput: a control that there is not, a value out of range, or the file has no picture.
+    """
+    row = project.database.one(Media, id=media_id)
+    if row.kind not in ("take", "broll"):
+        raise BadInput(f"{row.name} has no picture whose colours could be changed.")
+    changed = tuple((name, value) for name, value in checked_grade(values).items() if value != REST[name])
+    said = replace(row.said, grade=changed)
+    with project.database.changing(f"Grade {row.name}") as change:
         change.update(tables.media, {"id": media_id}, {"tags": said_to_dict(said)})
 
 

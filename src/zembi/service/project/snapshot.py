@@ -15,10 +15,11 @@ from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import STRONG
 from zembi.core.errors import Refused
-from zembi.core.footage.fit import AS_IT_LIES, WHOLE, Lie, chain_of, lie_of
+from zembi.core.footage.fit import AS_IT_LIES, WHOLE, Lie, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
 from zembi.core.memory import by_identity
+from zembi.core.picture.steps import GRADE
 from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
@@ -289,6 +290,7 @@ class Snapshot:
             self.rate,
             self.length,
             self.fits,
+            self.grades,
             self.music,
             film if all(film) else (1920, 1080),
             self.contents,
@@ -337,6 +339,11 @@ class Snapshot:
         return tuple((media, lie) for media, lie in lies if lie != AS_IT_LIES)
 
     @cached_property
+    def grades(self) -> tuple[tuple[str, tuple[tuple[str, float], ...]], ...]:
+        """Grades of the files that have one of their own."""
+        return tuple((m.id, m.said.grade) for m in self.media if m.said.grade)
+
+    @cached_property
     def sound(self) -> Sound:
         """Sound of the song in the film."""
         if self.song is None or not self.song_seconds:
@@ -383,24 +390,29 @@ def _material(
     rate: Fraction,
     length: int,
     fits: tuple[tuple[str, Lie], ...],
+    grades: tuple[tuple[str, tuple[tuple[str, float], ...]], ...],
     music: Music,
     film: tuple[int, int],
     contents: tuple[tuple[str, Path], ...],
     rates: tuple[tuple[str, Fraction], ...],
 ) -> Material:
-    lies, derived = dict(fits), dict(contents)
+    derived = dict(contents)
+    own = Material({}, {}, rate, dict(fits), {media: (GRADE(**dict(values)),) for media, values in grades})
+
+    def seen(span: Span) -> Span:
+        if span.media is None or (span.media not in own.fits and span.media not in own.grades):
+            return span
+        return replace(span, chain=own.of_file(span.media, span.frames))
+
     spans = {
-        angle: tuple(
-            replace(s, chain=chain_of(lies[s.media], s.end - s.start)) if s.media in lies else s
-            for s in angle_spans(angle, passes, feeds, rate, length)
-        )
-        for angle, _ in names
+        angle: tuple(seen(s) for s in angle_spans(angle, passes, feeds, rate, length)) for angle, _ in names
     }
     return Material(
         spans,
         dict(names),
         rate,
-        lies,
+        own.fits,
+        own.grades,
         music,
         film[0] / film[1],
         lambda media: movements(derived[media]) if media in derived else (),

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from zembi.core.edit.model import AngleSource, CardSource, ClipSource, Empty, Source
 from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of
+from zembi.core.picture.chain import PLAIN, Chain
 from zembi.core.programme.model import EMPTY_SLOT, Black, Content, Hole, Picture, Span, Title, Why, trimmed
 from zembi.core.timemap import playback
 from zembi.core.treatments.music import Music
@@ -26,6 +27,7 @@ class Material:
         names: What to call each angle where it has nothing.
         rate: Programme rate.
         fits: How each file lies in the frame where that is not whole and upright.
+        grades: The grade of each file that has one of its own.
         music: What treatments follow.
         aspect: Width of the film by its height.
         moments: Asks for the seconds of a file at which something in it begins to move.
@@ -37,11 +39,16 @@ class Material:
     names: Mapping[int, str]
     rate: Fraction
     fits: Mapping[str, Lie] = field(default_factory=dict)
+    grades: Mapping[str, Chain] = field(default_factory=dict)
     music: Music | None = None
     aspect: float = 16 / 9
     moments: Callable[[str], Sequence[float]] = _no_moments
     rates: Mapping[str, Fraction] = field(default_factory=dict)
     making: Callable[[int], float] | None = None
+
+    def of_file(self, media: str, frames: int) -> Chain:
+        """What is done to a file's picture wherever it is shown: its grade, and how it lies in the frame."""
+        return (*self.grades.get(media, PLAIN), *chain_of(self.fits.get(media, AS_IT_LIES), frames))
 
     def ground(self, first: int, end: int, source: Source | None = None) -> Ground:
         """Ground of the treatments of a shot or range."""
@@ -65,7 +72,7 @@ def source_spans(source: Source, start: int, end: int, why: Why, material: Mater
     if isinstance(source, ClipSource):
         content: Content = Picture(source.media)
         time = playback(end - start, source.in_s, source.speed)
-        chain = chain_of(material.fits.get(source.media, AS_IT_LIES), end - start)
+        chain = material.of_file(source.media, end - start)
         return (Span(start, end, content, time, chain, why),)
     if isinstance(source, CardSource):
         return (Span(start, end, Title(source.card), why=why),)

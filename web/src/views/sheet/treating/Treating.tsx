@@ -6,10 +6,12 @@ import { useEdit, useProject } from "../../../api/project";
 import { classes } from "../../../parts/classes";
 import { barBeat } from "../../../parts/format";
 import { clock } from "../../../player/clock";
+import { spanAt } from "../../../player/layers";
 import { frameAt, mediaTime, type Piece } from "../../../player/timemap";
 import { useChoice } from "../choice";
 import { lengthOf } from "../passage";
 import { Fields } from "./Fields";
+import { FileGrade } from "./FileGrade";
 import { filled, offered, ofClip, offeredFor, othersFor, placeAt, type Treatment } from "./kinds";
 import { LayOn } from "./LayOn";
 import { Offer } from "./Offer";
@@ -75,6 +77,9 @@ export function Treating() {
     (subject.kind === "passage" &&
       shotsOf(edit).some((s) => s.source.kind === "angle" && s.start < subject.end && s.end > subject.first));
   const own = source?.kind === "clip" ? source.speed : 1;
+  // The file that a shot shows first: its own, or that of its angle.
+  const seenFirst = subject.kind === "shot" ? spanAt(edit.programme.layers[0] ?? [], first)?.media : source?.media;
+  const file = state.media.find((m) => m.id === seenFirst);
   return (
     <section className={cx("panel")} data-testid="treating" aria-label="Treatments">
       <div className={cx("head")}>
@@ -140,6 +145,14 @@ export function Treating() {
               ? "What is added lies over whatever is cut in this passage."
               : "What is added changes the picture of this shot; its cuts stay where they are."}
           </p>
+        )}
+        {file && (
+          <FileGrade
+            file={file}
+            chosen={chosen?.kind === "grade" && !chosen.off ? chosen : null}
+            take={() => write(list.filter((_, i) => i !== at))}
+            add={add}
+          />
         )}
       </div>
     </section>
