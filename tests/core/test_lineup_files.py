@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import opentimelineio as otio
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from zembi.core.errors import BadInput
@@ -44,6 +44,7 @@ def ref(first_frame: int = 86_400, rate: Fraction = Fraction(24)) -> TakeRef:
     return TakeRef(MediaRef("file:///m/GAL_01.mp4", "GAL_01", 40.0), rate, first_frame)
 
 
+@example(0.0, 41.0, 20.0, 2.0, Fraction(24))
 @given(
     st.floats(0, 15), st.floats(-3, 50), st.floats(2, 20), st.sampled_from([1.0, 1.00012, 0.5, 2.0, 1.25]),
     st.sampled_from([Fraction(24), Fraction(24000, 1001), Fraction(60)]),

@@ -158,7 +158,7 @@ def read_lineup(text: str, name: str = "the timeline") -> list[PassRow]:
     timeline = read_document(text, name)
     rows = in_words(name)(
         lambda: [
-            _checked(_read_clip(clip), name)
+            _checked(_read_clip(clip, _song_end_s(timeline)), name)
             for track in timeline.video_tracks()
             for clip in track.find_clips()
             if isinstance(clip.media_reference, otio.schema.ExternalReference)
@@ -183,7 +183,13 @@ def _checked(row: PassRow, name: str) -> PassRow:
     return row
 
 
-def _read_clip(clip: Any) -> PassRow:
+def _song_end_s(timeline: Any) -> float:
+    """Seconds at which the song of a timeline ends; without any, of a song that never does."""
+    ends = [track.duration().to_seconds() for track in timeline.audio_tracks()]
+    return max(ends, default=math.inf)
+
+
+def _read_clip(clip: Any, song_end_s: float) -> PassRow:
     placed = clip.transformed_time_range(clip.trimmed_range(), clip.parent())
     start = placed.start_time.to_seconds()
     trimmed, url = clip.trimmed_range(), str(clip.media_reference.target_url)
@@ -205,5 +211,7 @@ def _read_clip(clip: Any) -> PassRow:
     exact = PassRow(**{n: kept[n] for n in names})
     line_says = exact.song_start_s + exact.rate * (take_start - exact.take_start_s)
     same = abs(line_says - start) < 1e-4 and abs(exact.rate * scalar - 1) < 1e-6
-    covered = exact.song_start_s - 0.1 < start and abs(exact.song_end_s - start - seconds) < 0.1
+    # What runs on after the song was written to the song's end.
+    whole = min(exact.song_end_s, max(song_end_s, start))
+    covered = exact.song_start_s - 0.1 < start and abs(whole - start - seconds) < 0.1
     return exact if same and covered else read
