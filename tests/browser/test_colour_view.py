@@ -39,6 +39,7 @@ def test_a_shot_is_brought_up_and_seen_as_the_film_has_it(editor: Editor) -> Non
     shot = shots(editor)[4]
     frame = shot["start"] + 10
     before = light_at(editor, frame)
+    was = picture(editor)
     open_on(editor, shot)
     add(editor, "grade")
     fill(editor, "exposure", "0.8")
@@ -51,7 +52,8 @@ def test_a_shot_is_brought_up_and_seen_as_the_film_has_it(editor: Editor) -> Non
     until(written, "it is written")
     until(lambda: light_at(editor, frame) > 1.15 * before, "it is lighter")
     seen = picture(editor)
-    assert seen[..., 0].mean() / seen[..., 2].mean() > 1.1, "and warmer"
+    red_by_blue = [p[..., 0].mean() / p[..., 2].mean() for p in (was, seen)]
+    assert red_by_blue[1] > 1.1 * red_by_blue[0], "and warmer"
     project = open_folder(editor.server.data / "projects" / "lamp-room")
     worst = differences(editor, project, [frame, frame + 5])
     project.database.close()

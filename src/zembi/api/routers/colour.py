@@ -1,6 +1,6 @@
 """Colour: the tables of grades, for the page and as ``.cube`` files."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Query, Response
@@ -25,14 +25,18 @@ def _values(text: str) -> dict[str, float]:
         raise BadInput(f"These are no values of a grade: {fault.errors()[0]['msg']}.") from None
 
 
-@router.get("/grade.{form}", response_class=Response)
-def table_of_grade(form: Literal["lut", "cube"], values: Values) -> Response:
-    """The table of a grade: red, green, blue and 1 of each point as 16-bit floats, red changing first; or a ``.cube``."""
+@router.get("/grade.lut", response_class=Response)
+def table_of_grade(values: Values) -> Response:
+    """The table of a grade: red, green, blue and 1 of each point as 16-bit floats, red changing first."""
     lut = lut_of(_values(values))
-    if form == "cube":
-        head = {"content-disposition": disposition("grade.cube")}
-        return Response(write_cube(lut, "grade"), media_type="text/plain", headers=head)
     points = np.ones((*lut.shape[:3], 4), np.float16)
     points[..., :3] = lut
     head = {"cache-control": "private, max-age=86400"}
     return Response(points.tobytes(), media_type="application/octet-stream", headers=head)
+
+
+@router.get("/grade.cube", response_class=Response)
+def grade_as_cube(values: Values) -> Response:
+    """The table of a grade as a ``.cube`` for other programs."""
+    text = write_cube(lut_of(_values(values)), "grade")
+    return Response(text, media_type="text/plain", headers={"content-disposition": disposition("grade.cube")})

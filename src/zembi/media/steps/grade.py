@@ -11,7 +11,7 @@ import numpy as np
 from av.filter import Graph
 
 from zembi.core.colour.cube import write_cube
-from zembi.core.colour.grade import lut_of
+from zembi.core.colour.grade import REST, lut_of
 from zembi.core.picture.step import Values
 from zembi.media.sheet import Sheet, Sheetlike
 from zembi.media.steps.glow import planes_of_rgb, rgb_of
@@ -25,6 +25,8 @@ _ORDER = (1, 2, 0)
 
 def act(sheet: Sheet, values: Values) -> Sheet:
     """The picture with its colours looked up."""
+    if values == REST:
+        return sheet
     colours = rgb_of(sheet)
     cover = None if sheet.cover is None else np.maximum(sheet.cover[0], np.float32(1e-6))
     if cover is not None:
