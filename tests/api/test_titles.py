@@ -75,7 +75,13 @@ def test_the_lyrics_become_titles_in_one_step(client: TestClient) -> None:
 def test_a_title_stays_where_it_is_when_the_grid_moves_and_comes_along_when_asked(client: TestClient) -> None:
     lay(client, card("Lamp Room"), at=6.0, unit="bar")
     (before,) = titles(edit(client))
-    client.patch(f"{URL}/song/grid", json={"action": "nudge", "seconds": 0.125})
+    follow = client.patch(f"{URL}/song/grid", json={"action": "nudge", "seconds": 0.125}).json()
+    assert titles(edit(client))[0]["start"] == before["start"]
+    (of_edit,) = follow["edits"]
+    answer = client.patch(f"{URL}/song/grid/cuts", json={"edits": [of_edit]})
+    assert answer.status_code == 200, answer.text
+    assert titles(edit(client))[0]["start"] == before["start"] + 3
+    client.post(f"{URL}/undo")
     assert titles(edit(client))[0]["start"] == before["start"]
 
 

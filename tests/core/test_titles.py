@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zembi.core.edit.carry import through_cutdown
+from zembi.core.edit.carry import bring_cuts, cuts_on_grid, through_cutdown
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.lanes import new_edit
 from zembi.core.edit.lanes.titles import TITLES
@@ -500,3 +500,41 @@ def test_a_title_without_a_line_has_none_to_follow() -> None:
 
 
 CARDS = [card("Lamp Room")]
+
+
+@settings(max_examples=60)
+@given(st.integers(2, 60), st.integers(1, 8), st.floats(-0.1, 0.1), st.booleans())
+def test_titles_follow_a_grid_that_moved_where_they_lay_on_it(
+    beat: int, long: int, by: float, half: bool
+) -> None:
+    start = 0.5 * beat + (0.25 if half else 0.0)
+    now = apply(edit(), LayCard(card("on it"), start, "half", end_s=start + 0.5 * long), CONTEXT)
+    now = apply(now, LayCard(card("off it"), 0.21, "free", end_s=0.38), CONTEXT)
+    after = Grid(tuple(b + by for b in GRID.beats), GRID.bars, GRID.first_bar)
+    moves = cuts_on_grid(now, GRID, after, RATE)
+    brought = bring_cuts(now, moves, RATE)
+    placed = {
+        i.source.card.text: i
+        for lane in brought.of_kind(TITLES)
+        for i in lane.items
+        if isinstance(i.source, CardSource)
+    }
+    before = {
+        i.source.card.text: i
+        for lane in now.of_kind(TITLES)
+        for i in lane.items
+        if isinstance(i.source, CardSource)
+    }
+    assert placed["off it"] == before["off it"]
+    shots = {s.start for s in now.shots}
+    for edge in ("start", "end"):
+        was, is_ = getattr(before["on it"], edge), getattr(placed["on it"], edge)
+        if was not in shots and 0 < was < LENGTH:
+            assert is_ == seconds_to_frame(was / 24 + by, RATE) or abs(is_ - was - 24 * by) <= 1
+
+
+def test_words_of_the_song_follow_their_lines_and_no_grid() -> None:
+    now, items = hung()
+    after = Grid(tuple(b + 0.2 for b in GRID.beats), GRID.bars, GRID.first_bar)
+    brought = bring_cuts(now, cuts_on_grid(now, GRID, after, RATE), RATE)
+    assert list(brought.of_kind(TITLES)[0].items) == items

@@ -2,10 +2,22 @@
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import pairwise
 
 from zembi.core.edit.items import head_trimmed, later, missing_before, moved_on
 from zembi.core.edit.lanes.base import move_cuts
-from zembi.core.edit.model import AngleSource, ClipSource, Edit, Item, Lane, Source, checked, ends_of
+from zembi.core.edit.lanes.titles import TITLES
+from zembi.core.edit.model import (
+    AngleSource,
+    CardSource,
+    ClipSource,
+    Edit,
+    Item,
+    Lane,
+    Source,
+    checked,
+    ends_of,
+)
 from zembi.core.song.cutdown import SongMap
 from zembi.core.song.grid import Grid
 from zembi.core.timebase import frame_to_seconds, frames_for_length, seconds_to_frame
@@ -18,32 +30,68 @@ def cuts_on_grid(edit: Edit, before: Grid, after: Grid, rate: Fraction) -> list[
     """Cuts that lay on a beat or half-beat of a grid, and where they would lie on another: (frame, new frame).
 
     A cut goes to the nearest beat of the new grid (to a half-beat where it lay on one); those that stay are not
-    listed, nor those that would meet their neighbour or whose clip has no picture that early.
+    listed, nor those that would meet their neighbour or whose clip has no picture that early. Ends of titles are listed
+    alike, but for those of titles that follow the lyrics.
     """
+
+    def on_grid(frame: int) -> int:
+        """The frame to which one that lay on the grid goes; itself where it did not."""
+        for unit in ("beat", "half"):
+            point = before.nearest(frame_to_seconds(frame, rate), unit)
+            if seconds_to_frame(point, rate) == frame:
+                return seconds_to_frame(after.nearest(point, unit), rate)
+        return frame
+
     out: list[tuple[int, int]] = []
     for i, shot in enumerate(edit.shots[1:], 1):
-        at = frame_to_seconds(shot.start, rate)
-        for unit in ("beat", "half"):
-            point = before.nearest(at, unit)
-            if seconds_to_frame(point, rate) == shot.start:
-                to = seconds_to_frame(after.nearest(point, unit), rate)
-                floor = (
-                    out[-1][1] if out and out[-1][0] == edit.shots[i - 1].start else edit.shots[i - 1].start
-                )
-                reaches = not missing_before(head_trimmed(shot, to, rate), edit.end_of(i), rate)
-                if to != shot.start and floor < to < edit.length and reaches:
-                    out.append((shot.start, to))
-                break
-    return out
+        to = on_grid(shot.start)
+        floor = out[-1][1] if out and out[-1][0] == edit.shots[i - 1].start else edit.shots[i - 1].start
+        reaches = not missing_before(head_trimmed(shot, to, rate), edit.end_of(i), rate)
+        if to != shot.start and floor < to < edit.length and reaches:
+            out.append((shot.start, to))
+    # A cut that cannot go keeps what begins with it.
+    stay = {shot.start for shot in edit.shots} | {0, edit.length}
+    out += [(f, to) for f in on_music(edit) - stay if f != (to := on_grid(f)) and 0 < to < edit.length]
+    return sorted(out)
+
+
+def on_music(edit: Edit) -> set[int]:
+    """Frames that can be brought along: those of cuts, and the ends of titles."""
+    titles = {f for i in _titles_on_music(edit) for f in (i.start, i.end or edit.length)}
+    return {shot.start for shot in edit.shots} | titles
+
+
+def _titles_on_music(edit: Edit) -> list[Item]:
+    """Titles inside the song that follow no line of the lyrics."""
+    return [
+        item
+        for lane in edit.of_kind(TITLES)
+        for item in lane.items
+        if isinstance(item.source, CardSource) and item.source.line is None and 0 <= item.start < edit.length
+    ]
 
 
 def bring_cuts(edit: Edit, moves: list[tuple[int, int]], rate: Fraction) -> Edit:
-    """Move cuts as :func:`cuts_on_grid` offers; clips keep their picture in place, other lanes stay.
+    """Move cuts as :func:`cuts_on_grid` offers; clips keep their picture in place, titles come along, other lanes stay.
 
     Raises:
         Refused: as :func:`~zembi.core.edit.lanes.base.move_cuts`.
     """
-    return move_cuts(edit, dict(moves), rate)
+    to = dict(moves)
+    after = move_cuts(edit, to, rate)
+    follow = {item.id for item in _titles_on_music(edit)}
+    for lane in edit.of_kind(TITLES):
+        moved = [_with_ends(i, to) if i.id in follow else i for i in lane.items]
+        ordered = sorted(moved, key=lambda i: i.start)
+        # Where two would meet, those of the lane stay.
+        if all((a.end or 0) <= b.start for a, b in pairwise(ordered)):
+            after = after.with_items(lane, ordered)
+    return after
+
+
+def _with_ends(item: Item, to: dict[int, int]) -> Item:
+    start, end = to.get(item.start, item.start), to.get(item.end or 0, item.end or 0)
+    return replace(item, start=start, end=end) if start < end else item
 
 
 def fitted(edit: Edit, length: int) -> Edit:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from inspect import signature
 from typing import Any
 
-from zembi.core.edit.carry import bring_cuts, cuts_on_grid
+from zembi.core.edit.carry import bring_cuts, cuts_on_grid, on_music
 from zembi.core.errors import BadInput, Refused
 from zembi.core.song import corrections as corrected
 from zembi.core.song.corrections import Corrections, checked_metre
@@ -256,7 +256,7 @@ def bring_along(project: Project, moves: Mapping[int, list[tuple[int, int]]]) ->
         rate = project.rate
         for edit_id, of_one in moves.items():
             edit = edit_of(project, edit_id)
-            if {a for a, _ in of_one} - {s.start for s in edit.shots}:
+            if {a for a, _ in of_one} - on_music(edit):
                 raise Refused("The edit has changed since; correct the grid again to bring cuts along.")
             save_edit(change, edit_id, bring_cuts(edit, of_one, rate), edit)
 
