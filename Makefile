@@ -15,7 +15,10 @@ export PYTHONDONTWRITEBYTECODE :=
 # The demo project that the browser tests work on copies of.
 TEST_DEMO := build/test-demo
 
-.PHONY: demo dist test unit core pages install build check browser bench abuse client locks clean
+# Tests that listen to whole songs or look through whole films: left out of the quick ones.
+LONG := song sync speeds hearing footage strokes drums other_music file_facts passages measure
+
+.PHONY: demo dist test test-fast unit quick core pages install build check browser bench abuse client locks clean
 
 demo: build
 	@$(BIN)/zembi demo $(if $(DATA),--data $(DATA))
@@ -26,6 +29,14 @@ test:
 	@$(MAKE) --no-print-directory dist
 	@$(MAKE) --no-print-directory -j4 --output-sync=target check unit core pages
 	ZEMBI_TEST_DEMO=$(TEST_DEMO) $(BIN)/pytest tests/browser -m clock
+
+# What most changes touch, in under two minutes: the rules, the page's own tests, and the core's.
+test-fast: build $(VENV)/dev.stamp
+	@$(MAKE) --no-print-directory -j3 --output-sync=target check unit quick
+
+quick:
+	$(BIN)/pytest -n $(WORKERS) tests/core tests/test_architecture.py tests/test_constants.py \
+	  $(foreach name,$(LONG),--ignore=tests/core/test_$(name).py)
 
 unit:
 	cd web && npx --no-install vitest run
