@@ -470,13 +470,13 @@ def test_only_the_chosen_lines_become_titles() -> None:
 def test_what_was_changed_by_hand_is_named_and_given_back() -> None:
     now, items = hung()
     first = items[0].id
-    assert [by_hand(i, LENGTH, LINES, RATE) for i in items] == [[], [], []]
+    assert [by_hand(i, now, LINES, RATE) for i in items] == [[], [], []]
     moved = apply(now, MoveItem(first, 7), CONTEXT)
     changed = apply(moved, SetCard((first,), card("of nobody")), CONTEXT)
 
     def said(of: Edit) -> list[str]:
         lane, index = of.find(first)
-        return list(by_hand(lane.items[index], LENGTH, LINES, RATE))
+        return list(by_hand(lane.items[index], of, LINES, RATE))
 
     assert (said(moved), said(changed)) == (["place"], ["place", "words"])
     words = apply(changed, FollowLine((first,), ("words",)), CONTEXT)
@@ -492,7 +492,7 @@ def test_what_was_changed_by_hand_is_named_and_given_back() -> None:
 def test_a_title_without_a_line_has_none_to_follow() -> None:
     now = apply(edit(), LayCard(CARDS[0], 2.0, "beat"), CONTEXT)
     (title,) = now.of_kind(TITLES)[0].items
-    assert by_hand(title, LENGTH, LINES, RATE) == []
+    assert by_hand(title, now, LINES, RATE) == []
     with pytest.raises(Refused, match="follows no line"):
         apply(now, FollowLine((title.id,)), CONTEXT)
     with pytest.raises(BadInput, match="Choose"):
@@ -538,3 +538,14 @@ def test_words_of_the_song_follow_their_lines_and_no_grid() -> None:
     after = Grid(tuple(b + 0.2 for b in GRID.beats), GRID.bars, GRID.first_bar)
     brought = bring_cuts(now, cuts_on_grid(now, GRID, after, RATE), RATE)
     assert list(brought.of_kind(TITLES)[0].items) == items
+
+
+def test_a_title_that_was_laid_into_the_lead_in_is_not_by_hand() -> None:
+    first = SungLine(5, "at once", 0.0, 2.0)
+    context = replace(CONTEXT, lyrics=lambda: (first,))
+    now = apply(replace(edit(), lead=48), LayLyrics(), context)
+    (title,) = now.of_kind(TITLES)[0].items
+    assert title.start == -4
+    assert by_hand(title, now, (first,), RATE) == []
+    back = apply(apply(now, MoveItem(title.id, 3), context), FollowLine((title.id,)), context)
+    assert back.of_kind(TITLES)[0].items[0].start == -4

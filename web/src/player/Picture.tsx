@@ -1,6 +1,6 @@
 import { type CardImage, CardPictures, cardAddress } from "./cards";
 import { useEffect, useLayoutEffect, useRef } from "react";
-import { useAddresses, useEdit, useProject } from "../api/project";
+import { useAddresses, useProject } from "../api/project";
 import { clock, useClock } from "./clock";
 import { compose, fitted, type Part } from "./compositor";
 import { withoutSteps } from "./without";
@@ -37,12 +37,10 @@ export function Picture({ layers, size, label, id }: Props) {
   const { state, rate, id: project } = useProject();
   const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const edit = useEdit();
   const { length, width, height } = state;
-  const [first, end] = [-(edit?.lead ?? 0), length + (edit?.tail ?? 0)];
-  const latest = useRef({ layers, rate, first, end, addressOf, aspect: width / height });
+  const latest = useRef({ layers, rate, length, addressOf, aspect: width / height });
   useLayoutEffect(() => {
-    latest.current = { layers, rate, first, end, addressOf, aspect: width / height };
+    latest.current = { layers, rate, length, addressOf, aspect: width / height };
   });
 
   useEffect(() => {
@@ -114,7 +112,9 @@ export function Picture({ layers, size, label, id }: Props) {
       return sheet.complete && sheet.naturalWidth ? stillPart(sheet, at, index) : null;
     };
     const draw = (position: number) => {
-      const { layers: now, rate: fps, first: from, end: until, aspect } = latest.current;
+      const { layers: now, rate: fps, length: song, aspect } = latest.current;
+      // The film may begin before the song and end after it: its lowest layer does.
+      const [from, until] = [Math.min(0, now[0]?.[0]?.start ?? 0), Math.max(song, now[0]?.at(-1)?.end ?? 0)];
       const frame = Math.min(Math.max(from, frameAt(position, fps)), Math.max(from, until - 1));
       const seen = seenAt(now, frame, aspect);
       if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);

@@ -139,6 +139,13 @@ def fit(media_id: str, body: FitFile, project: ProjectDep) -> Ok:
     return Ok()
 
 
+@router.put("/projects/{project_id}/media/{media_id}/grade")
+def grade(media_id: str, body: GradeFile, project: ProjectDep) -> Ok:
+    """Give a file a grade, or none: every shot that shows it follows."""
+    library.grade(project, media_id, body.values)
+    return Ok()
+
+
 @router.post("/projects/{project_id}/files/searches")
 def find_again(body: Relink, project: ProjectDep, studio: StudioDep) -> FoundAgain:
     """Look in a folder for every file that is gone, by content."""
@@ -209,10 +216,3 @@ def _derived(project: ProjectDep, media_id: str, what: str) -> Path:
     if what not in DERIVED:
         raise NotFound(f"{what} is nothing that is made from a file.")
     return library.derived_path(project, media_id, what)
-
-
-@router.put("/projects/{project_id}/media/{media_id}/grade")
-def grade(media_id: str, body: GradeFile, project: ProjectDep) -> Ok:
-    """Give a file a grade, or none: every shot that shows it follows."""
-    library.grade(project, media_id, body.values)
-    return Ok()

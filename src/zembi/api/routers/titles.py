@@ -86,7 +86,7 @@ def contrast_of_titles(
 
 @router.get("/projects/{project_id}/edits/{edit_id}/titles/{item}/line")
 def line_of_title(project: ProjectDep, edit_id: EditId, item: Id) -> TitleLine:
-    """What of a title was changed by hand, against the line of the lyrics that it follows."""
+    """Parts of a title that were changed by hand, against the line of the lyrics that it follows."""
     return title_line(project, edit_id, item)
 
 

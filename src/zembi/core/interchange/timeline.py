@@ -410,7 +410,7 @@ def _with_own(layers: list[Layer], own: Any, film: tuple[int, int], said: list[s
 
 
 def _read_shown(own: Any) -> Shown:
-    """What of a title is seen, where it is written.
+    """The seen part of a title, where it is written.
 
     Raises:
         BadInput: it is damaged.

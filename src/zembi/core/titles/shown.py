@@ -1,4 +1,4 @@
-"""What of a card is seen: words that come one after another, and the one that is sung."""
+"""The seen part of a card: words that come one after another, and the one that is sung."""
 
 import re
 import unicodedata
@@ -16,7 +16,7 @@ _JOINER = "‍"
 
 @dataclass(frozen=True)
 class Shown:
-    """What of a card is seen. Letters are counted through its words, line breaks too.
+    """The seen part of a card. Letters are counted through its words, line breaks too.
 
     Attributes:
         first: The first letter that is seen.
@@ -38,11 +38,11 @@ class Shown:
     cursor: bool = False
 
     def sees(self, letter: int) -> bool:
-        """Whether a letter is seen."""
+        """True if a letter is seen."""
         return self.first <= letter and (self.end is None or letter < self.end)
 
     def lights(self, letter: int) -> bool:
-        """Whether a letter is told from the others."""
+        """True if a letter is told from the others."""
         return self.lit_first <= letter < self.lit_end
 
 
@@ -53,7 +53,7 @@ MOST_GROW, MOST_HEAVIER = 1.0, 0.3
 
 
 def checked_shown(shown: Shown) -> Shown:
-    """What is seen of a card, if it can be drawn.
+    """The seen part of a card, if it can be drawn.
 
     Raises:
         BadInput: which value is out of range.

@@ -24,7 +24,7 @@ _HEAVIER = 0.035
 
 
 def together(changes: Sequence[Changes]) -> list[tuple[int, Shown]]:
-    """What is seen from which frame on, counted from a title's first, by all of its treatments."""
+    """The seen part from each frame on at which it changes, counted from a title's first, by all of its treatments."""
     out: list[tuple[int, Shown]] = []
     now = ALL
     for frame, change in sorted((c for of in changes for c in of), key=lambda c: c[0]):
@@ -109,7 +109,7 @@ def _frame(at_s: float, ground: Ground) -> int:
 
 
 def sung_words(words: Words, ground: Ground) -> list[tuple[float, int, int]]:
-    """When each word of a title is sung: (seconds, its first letter, the letter after it), in order.
+    """Time at which each word of a title is sung: (seconds, its first letter, the letter after it), in order.
 
     Words of the title are found among those of its line of the lyrics, and of the lines after it for a title of two; one
     that is not there is sung with the word before it.

@@ -81,7 +81,7 @@ def _of_one(snapshot: Snapshot, shown: Programme, layer: int, span: Span) -> Tit
 
 
 def _picture(snapshot: Snapshot, below: Programme, frame: int) -> NDArray[np.uint8]:
-    """What is seen beneath in a frame, from stills."""
+    """The picture beneath a title in a frame, from stills."""
     about = snapshot.about
     aspect = about.width / about.height
     size = (round(_HEIGHT * aspect / 2) * 2, _HEIGHT)

@@ -1,4 +1,4 @@
-"""What a title that follows a line of the lyrics shares with it."""
+"""Titles against the lines of the lyrics that they follow."""
 
 from dataclasses import dataclass
 
@@ -11,7 +11,7 @@ from zembi.service.song.lyrics import sung_lines
 
 @dataclass(frozen=True)
 class TitleLine:
-    """What of a title was changed by hand; it can be given back to its line."""
+    """Parts of a title that were changed by hand; they can be given back to its line."""
 
     by_hand: list[Part]
 
@@ -26,4 +26,4 @@ def title_line(project: Project, edit_id: int, item: int) -> TitleLine:
     """
     snapshot, edit = snapshot_of(project), edit_of(project, edit_id)
     lane, index = edit.find(item)
-    return TitleLine(by_hand(lane.items[index], edit.length, sung_lines(snapshot), snapshot.rate))
+    return TitleLine(by_hand(lane.items[index], edit, sung_lines(snapshot), snapshot.rate))

@@ -47,7 +47,7 @@ class Material:
     making: Callable[[int], float] | None = None
 
     def of_file(self, media: str, frames: int) -> Chain:
-        """What is done to a file's picture wherever it is shown: its grade, and how it lies in the frame."""
+        """Chain of a file's picture wherever it is shown: its grade, and how it lies in the frame."""
         return (*self.grades.get(media, PLAIN), *chain_of(self.fits.get(media, AS_IT_LIES), frames))
 
     def ground(self, first: int, end: int, source: Source | None = None) -> Ground:

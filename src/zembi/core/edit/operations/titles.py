@@ -223,9 +223,8 @@ class LayLyrics:
         return style_of(own[-1]) if own else self.card or style_of(self.style)
 
     def _span(self, group: Sequence[SungLine], edit: Edit, context: Context) -> tuple[int, int]:
-        start = seconds_to_frame(group[0].start_s, context.rate) - self.lead
         until = seconds_to_frame(group[-1].end_s, context.rate) + self.hold
-        return max(edit.first, min(start, edit.length - 1)), min(max(until, 1), edit.end)
+        return _first_of(group[0], self.lead, edit, context.rate), min(max(until, 1), edit.end)
 
 
 def style_of(name: str) -> Card:
@@ -289,16 +288,21 @@ class LayCues:
         return _laid(edit, items)
 
 
-#: What of a title that follows a line can be changed by hand.
+def _first_of(line: SungLine, lead: int, edit: Edit, rate: Fraction) -> int:
+    """First frame of a title that comes so many frames before its line, inside the film."""
+    return max(edit.first, min(seconds_to_frame(line.start_s, rate) - lead, edit.length - 1))
+
+
+#: Parts of a title that follows a line which can be changed by hand.
 Part = Literal["place", "words"]
 
 
-def by_hand(item: Item, length: int, lines: Sequence[SungLine], rate: Fraction) -> list[Part]:
-    """What of a title was changed by hand, against the line of the lyrics that it follows.
+def by_hand(item: Item, edit: Edit, lines: Sequence[SungLine], rate: Fraction) -> list[Part]:
+    """Parts of a title that were changed by hand, against the line of the lyrics that it follows.
 
     Args:
         item: The title.
-        length: Frames of the song, for one without an end.
+        edit: The edit that it is of.
         lines: Timed lines in order, in working time.
         rate: Programme rate.
     """
@@ -307,7 +311,7 @@ def by_hand(item: Item, length: int, lines: Sequence[SungLine], rate: Fraction) 
     if line is None or not isinstance(source, CardSource):
         return []
     out: list[Part] = []
-    if source.leads and item.start != max(0, seconds_to_frame(line.start_s, rate) - source.leads[0]):
+    if source.leads and item.start != _first_of(line, source.leads[0], edit, rate):
         out.append("place")
     words = source.card.text.split()
     if words[: len(line.text.split())] != line.text.split():
@@ -347,7 +351,7 @@ class FollowLine:
             start, end = item.start, item.end or edit.end
             if "place" in self.parts:
                 lead, hold = source.leads or (LayLyrics.lead, LayLyrics.hold)
-                start = max(edit.first, seconds_to_frame(line.start_s, context.rate) - lead)
+                start = _first_of(line, lead, edit, context.rate)
                 end = min(edit.end, seconds_to_frame(line.end_s, context.rate) + hold)
                 following = [i.start for i in lane.items if i.start > start and i.id != item_id]
                 end = max(start + 1, min(end, min(following, default=end)))
