@@ -1,6 +1,5 @@
 """Treatments that lay a colour over the picture, or let what lies beneath it through: fades, dips, flashes, strobe."""
 
-import re
 from dataclasses import dataclass
 from functools import singledispatch
 
@@ -8,6 +7,7 @@ from zembi.core.errors import BadInput
 from zembi.core.picture.chain import Chain
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.picture.steps.opacity import OPACITY
+from zembi.core.titles.card import check_colour
 from zembi.core.treatments.looks import swelling
 from zembi.core.treatments.model import (
     ColourTreatment,
@@ -23,7 +23,6 @@ from zembi.core.treatments.music import Length
 from zembi.core.treatments.timing import Ground
 from zembi.core.treatments.transitions import around_cut
 
-_CODE = re.compile(r"#[0-9a-fA-F]{6}")
 #: Flashes a second above which viewers who are sensitive to light may be harmed (ITU-R BT.1702).
 HARMLESS_FLASHES = 3.0
 
@@ -62,8 +61,7 @@ def checked_colour(colour: str) -> str:
     Raises:
         BadInput: not of the form #rrggbb.
     """
-    if not _CODE.fullmatch(colour):
-        raise BadInput(f"{colour!r} is no colour: write it as #rrggbb.")
+    check_colour(colour)
     return colour
 
 
