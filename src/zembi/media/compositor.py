@@ -14,9 +14,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from zembi.core.colour.video import codes_of
 from zembi.core.picture.chain import Act, covers
 from zembi.core.picture.step import Values
-from zembi.core.picture.steps import OPACITY, PLACE
+from zembi.core.picture.steps import GRADE, OPACITY, PLACE
 from zembi.core.picture.steps.place import fills
 from zembi.core.titles.card import Card
 from zembi.core.titles.shown import ALL, Shown
@@ -33,6 +34,7 @@ from zembi.media.sheet import (
     sheet_of,
 )
 from zembi.media.steps import ACTS
+from zembi.media.steps.dense import looked_up
 from zembi.media.steps.place import box, placed_part
 from zembi.media.titles.raster import card_picture
 
@@ -120,12 +122,22 @@ def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int,
         plain = [np.full(plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(value)]
         return plain if covers(acts) and not acts else None
     planes: list[Plane] = [np.asarray(p, np.uint8) for p in planes_of(part.frame)]
+    graded = next((k for k, act in enumerate(acts) if act.kind is not GRADE or not act.steady), len(acts))
+    # Only where nothing else is worked out after it, so that values are rounded once.
+    if graded and (graded == len(acts) or _enlarges(acts[graded:])):
+        planes = looked_up(planes, [act.values for act in acts[:graded]])
+        acts = acts[graded:]
     if not acts:
         return planes
-    if len(acts) == 1 and acts[0].kind is PLACE and fills(acts[0].values) and acts[0].values["scale"] > 1:
+    if _enlarges(acts):
         turned = [p[:, ::-1] for p in planes] if acts[0].values["mirror"] else planes
         return enlarged(turned, box(acts[0].values, *size))
     return None
+
+
+def _enlarges(acts: tuple[Act, ...]) -> bool:
+    """True if the picture is only enlarged, upright."""
+    return len(acts) == 1 and acts[0].kind is PLACE and fills(acts[0].values) and acts[0].values["scale"] > 1
 
 
 def _acted(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int, int]) -> Sheet:
@@ -158,13 +170,8 @@ def _frame(planes: list[Plane], width: int, height: int) -> av.VideoFrame:
 
 def coded(colour: str) -> tuple[int, int, int]:
     """The three values of a colour, "#rrggbb": ITU-R BT.709, limited range."""
-    red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
-    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
-    return (
-        round(16 + 219 * luma),
-        round(128 + 224 * (blue - luma) / 1.8556),
-        round(128 + 224 * (red - luma) / 1.5748),
-    )
+    luma, blue, red = codes_of(np.array([int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)])).tolist()
+    return round(luma), round(blue), round(red)
 
 
 def _mixed(under: list[Plane], above: list[Plane], opacity: float) -> list[Plane]:

@@ -2,12 +2,14 @@
 
 import itertools
 import os
-from collections import OrderedDict
-from collections.abc import Callable, Iterator
-from contextlib import suppress
+from collections import OrderedDict, deque
+from collections.abc import Callable, Generator, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing, suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import TypeVar
 
 import av
 import numpy as np
@@ -29,6 +31,9 @@ from zembi.media.sound import StreamResampler, sound_blocks
 
 #: Files kept open at once.
 _OPEN_FILES = 6
+#: Pictures made before the encoder asks for them: enough that neither waits for the other at each frame.
+_AHEAD = 4
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -109,7 +114,7 @@ class _Readers:
             reader.close()
 
 
-def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
+def film_pictures(film: Film) -> Generator[av.VideoFrame]:
     """Every frame of the film in order, at its size; repeated source frames are the same object."""
     readers = _Readers(film.files, film.width, film.height)
     black = composed([], film.width, film.height)
@@ -160,6 +165,23 @@ def film_pictures(film: Film) -> Iterator[av.VideoFrame]:
                 yield black if plain else composed(parts, film.width, film.height)
     finally:
         readers.close()
+
+
+def ahead(items: Generator[T], most: int) -> Iterator[T]:
+    """Items made in a thread of their own while the last is used, at most so many before they are asked for.
+
+    The generator is closed when the items are no longer wanted, and what it raises is raised here.
+    """
+    end = object()
+    with closing(items), ThreadPoolExecutor(1) as pool:
+        coming = deque(pool.submit(next, items, end) for _ in range(most))
+        try:
+            while (item := coming.popleft().result()) is not end:
+                coming.append(pool.submit(next, items, end))
+                yield item  # type: ignore[misc]
+        finally:
+            for one in coming:
+                one.cancel()
 
 
 def _moving(span: Span, film: Film, readers: _Readers, begin: int, until: int) -> Moving | None:
@@ -270,7 +292,7 @@ def _write(film: Film, part: Path, progress: Callable[[float, str], None]) -> No
         video.codec_context.colorspace = 1
         sound = _SoundTrack(out, film) if film.song is not None else None
         total = film.end - film.first
-        for number, picture in enumerate(film_pictures(film)):
+        for number, picture in enumerate(ahead(film_pictures(film), _AHEAD)):
             picture.pts, picture.time_base = number, 1 / film.rate
             picture.pict_type = 0
             out.mux(video.encode(picture))

@@ -1,7 +1,7 @@
 """The chain of a picture: typed steps in the order in which they act, each with its parameters over time."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from zembi.core.picture.step import Step, StepKind, Values
 from zembi.core.picture.steps import STEPS
@@ -14,10 +14,15 @@ PLAIN: Chain = ()
 
 @dataclass(frozen=True)
 class Act:
-    """A step in one frame."""
+    """A step in one frame.
+
+    Attributes:
+        steady: True if it is the same through all of its span, so that what is prepared for it is worth keeping.
+    """
 
     kind: StepKind
     values: Values
+    steady: bool = field(default=False, compare=False)
 
     @property
     def rests(self) -> bool:
@@ -40,7 +45,7 @@ def acts_at(chain: Chain, frame: int, aspect: float) -> tuple[Act, ...]:
     """
     out: list[Act] = []
     for step in chain:
-        act = Act(step.kind, step.at(frame))
+        act = Act(step.kind, step.at(frame), step.steady)
         if act.rests:
             continue
         if out and out[-1].kind is act.kind and act.kind.joined is not None:

@@ -64,6 +64,11 @@ class Step:
     kind: StepKind
     curves: tuple[tuple[str, Curve], ...]
 
+    @property
+    def steady(self) -> bool:
+        """True if none of its parameters changes."""
+        return all(len(curve.keys) == 1 for _, curve in self.curves)
+
     def at(self, frame: int) -> Values:
         """Its parameters in a frame of the span."""
         return {**self.kind.rest, **{name: curve.at(frame) for name, curve in self.curves}}
