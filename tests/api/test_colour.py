@@ -107,3 +107,60 @@ def test_a_file_takes_no_grade_that_cannot_be(client: TestClient, values: Any) -
     assert client.put(f"{URL}/media/{take}/grade", json={"values": values}).status_code in (400, 422)
     song = next(m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "song")
     assert client.put(f"{URL}/media/{song}/grade", json={"values": {}}).status_code == 400
+
+
+def jumps(client: TestClient) -> list[dict[str, Any]]:
+    answer = client.get(f"{URL}/edits/1/colour/jumps")
+    assert answer.status_code == 200, answer.text
+    return list(answer.json())
+
+
+def match(client: TestClient, **asked: Any) -> Any:
+    return client.get(f"{URL}/edits/1/colour/match", params=asked)
+
+
+def test_a_cut_jumps_more_once_one_side_is_dark_and_no_more_once_it_is_made_like_the_other(
+    client: TestClient,
+) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    shots = [i for lane in edit(client)["lanes"] if lane["kind"] == "base" for i in lane["items"]]
+    before = {j["frame"]: j for j in jumps(client)}
+    assert set(before) <= {s["start"] for s in shots}
+    cut = min(before.values(), key=lambda j: j["jump"])
+    dark = {"kind": "grade", "exposure": -2.0}
+    shot = cut["after"]["item"]
+    client.post(f"{URL}/edits/1", json={"op": "treat", "items": [shot], "treatments": [dark]})
+    there = next(j for j in jumps(client) if j["frame"] == cut["frame"])
+    assert there["jump"] > cut["jump"] + 5
+    found = match(client, item=shot, like=cut["before"]["item"]).json()
+    assert found["after"] < found["before"]
+    like = {"kind": "grade", **found["values"]}
+    client.post(f"{URL}/edits/1", json={"op": "treat", "items": [shot], "treatments": [like]})
+    after = next(j for j in jumps(client) if j["frame"] == cut["frame"])
+    assert after["jump"] < there["jump"]
+    # Of the file itself, with nothing but it: the same, since no file is graded yet.
+    assert match(client, item=shot, like=cut["before"]["item"], of="file").json()["values"] == found["values"]
+    assert match(client, item=shot).status_code == 200
+
+
+def test_a_match_that_cannot_be_is_refused(client: TestClient) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    shots = [i for lane in edit(client)["lanes"] if lane["kind"] == "base" for i in lane["items"]]
+    one = shots[0]["id"]
+    assert match(client, item=one, like=one).status_code == 400
+    assert match(client, item=10_000).status_code == 404
+    assert match(client, item=one, like=10_000).status_code == 404
+    assert match(client, item=one, of="camera").status_code == 422
+    assert client.get(f"{URL}/edits/99/colour/jumps").status_code == 404
+
+
+def test_a_cut_over_which_a_picture_comes_in_is_none(client: TestClient) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    for cut in jumps(client):
+        body = {"op": "treat", "items": [cut["after"]["item"]], "treatments": [{"kind": "dissolve"}]}
+        # Some have too little footage beside the cut.
+        if client.post(f"{URL}/edits/1", json=body).status_code == 200:
+            break
+    else:
+        pytest.fail("no cut takes a dissolve")
+    assert cut["frame"] not in {j["frame"] for j in jumps(client)}

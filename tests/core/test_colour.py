@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from zembi.core.colour.cube import read_cube, write_cube
 from zembi.core.colour.grade import CONTROLS, LUT_SIZE, REST, checked_grade, graded, grid, lut_of, through
+from zembi.core.colour.looks import LOOKS
 from zembi.core.colour.spaces import (
     balance,
     from_oklab,
@@ -265,3 +266,10 @@ def test_a_grade_is_stored_and_said_as_it_was_meant() -> None:
     with pytest.raises(BadInput):
         look(Grade(exposure=99.0), ground, 16 / 9)
     assert set(REST) == set(CONTROLS)
+
+
+@pytest.mark.parametrize("name", LOOKS)
+def test_every_look_can_be_laid_and_turns_no_grey_over(name: str) -> None:
+    after = luminance(to_light(done(GREYS, **LOOKS[name])))
+    assert (np.diff(after) >= -1e-9).all()
+    assert np.abs(done(SOME, **LOOKS[name]) - SOME).mean() > 0.01

@@ -7,6 +7,7 @@ import dataclasses
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
 from zembi.core.colour.grade import CONTROLS, LUT_SIZE
+from zembi.core.colour.looks import LOOKS
 from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.operations.around import MOST_AROUND_S
@@ -36,6 +37,7 @@ from zembi.core.treatments.model import (
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
 from zembi.media.derive import PROXY_SIZES, STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
+from zembi.service.colour.cuts import JUMPS
 from zembi.service.handoff.roundtrip import MOST_HANDLES
 
 
@@ -70,6 +72,7 @@ def facts() -> dict[str, Any]:
             "safe": SAFE,
         },
         "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()}, "lut_size": LUT_SIZE,
+        "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()], "jumps": JUMPS,
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip
 

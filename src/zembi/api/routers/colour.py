@@ -6,10 +6,15 @@ import numpy as np
 from fastapi import APIRouter, Query, Response
 from pydantic import TypeAdapter, ValidationError
 
+from zembi.api.context import ProjectDep
 from zembi.api.download import disposition
+from zembi.api.routers.sheet import EditId
+from zembi.api.schemas import Id
 from zembi.core.colour.cube import write_cube
 from zembi.core.colour.grade import lut_of
 from zembi.core.errors import BadInput
+from zembi.service.colour.cuts import CutJump, cut_jumps
+from zembi.service.colour.likeness import ItemMatch, Of, match_item
 
 router = APIRouter(tags=["colour"])
 
@@ -40,3 +45,17 @@ def grade_as_cube(values: Values) -> Response:
     """The table of a grade as a ``.cube`` for other programs."""
     text = write_cube(lut_of(_values(values)), "grade")
     return Response(text, media_type="text/plain", headers={"content-disposition": disposition("grade.cube")})
+
+
+@router.get("/projects/{project_id}/edits/{edit_id}/colour/jumps")
+def jumps_of_cuts(project: ProjectDep, edit_id: EditId) -> list[CutJump]:
+    """How much each cut jumps in lightness, colour and contrast, in the order of the film."""
+    return cut_jumps(project, edit_id)
+
+
+@router.get("/projects/{project_id}/edits/{edit_id}/colour/match")
+def match_of_item(
+    project: ProjectDep, edit_id: EditId, item: Id, like: Id | None = None, of: Of = "shot"
+) -> ItemMatch:
+    """The grade that makes an item, or the file that it shows, like another item, or like its section where none is named."""
+    return match_item(project, edit_id, item, like=like, of=of)
