@@ -87,7 +87,7 @@ def test_a_cell_of_the_matrix(editor: Editor) -> None:
     assert faults(editor) == []
 
 
-@pytest.mark.parametrize("name", ["rows", "whole song", "compare", "plan"])
+@pytest.mark.parametrize("name", ["rows", "whole song", "compare", "plan", "colour"])
 def test_each_layout_of_the_sheet(editor: Editor, name: str) -> None:
     editor.go("sheet")
     layout(editor, name)

@@ -5,12 +5,15 @@ from typing import Any
 
 import numpy as np
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import Driver
 from tests.browser.conftest import Server, until
 from tests.browser.editor import Editor
 from tests.browser.test_titles_view import picture
 from tests.browser.test_treatments import add, close, differences, fill, open_on
+from zembi.core.colour.looks import LOOKS
 from zembi.service.project.workspace import open_folder
 
 pytestmark = pytest.mark.browser
@@ -106,6 +109,137 @@ def test_a_passage_has_half_of_a_look(editor: Editor) -> None:
         editor.server.send("/undo", {})
     assert lights[1.0] < lights[0.5] < plain * 1.3
     assert np.isfinite(lights[0.5])
+
+
+def jumps(editor: Editor) -> dict[int, dict[str, Any]]:
+    return {j["frame"]: j for j in editor.server.get("/edits/1/colour/jumps")}
+
+
+def item(editor: Editor, id_: int) -> dict[str, Any]:
+    return next(i for lane in editor.edit()["lanes"] for i in lane["items"] if i["id"] == id_)
+
+
+def to_colour(editor: Editor) -> None:
+    editor.go("sheet")
+    editor.press("[data-testid=layout] .ant-segmented-item", "colour")
+    editor.find("colour")
+
+
+def grade_of(editor: Editor, id_: int) -> dict[str, Any]:
+    treated = item(editor, id_)["treated"]
+    return next((t for t in (treated or {}).get("treatments", []) if t["kind"] == "grade"), {})
+
+
+def test_the_worst_cut_is_made_like_what_comes_before_it_and_undone(editor: Editor) -> None:
+    before = jumps(editor)
+    worst = max(before.values(), key=lambda j: j["jump"])
+    to_colour(editor)
+    until(lambda: "cuts jump" in editor.find("worst").text, "the cuts are measured")
+    editor.click("worst")
+    until(lambda: editor.programme()["frame"] == str(worst["frame"]), "the playhead is there")
+    picture_before = picture(editor)
+    editor.click("match")
+    until(lambda: "differs by" in editor.find("matched").text, "it is told what it did")
+    values = grade_of(editor, worst["after"]["item"])
+    assert values, "it is a grade of the item that is seen, whose controls can be changed"
+    until(lambda: jumps(editor)[worst["frame"]]["jump"] < 0.7 * worst["jump"], "the cut jumps less")
+    until(lambda: abs(picture(editor).astype(int) - picture_before.astype(int)).mean() > 5, "and it is seen")
+    typed = editor.find("control-exposure").get_attribute("aria-valuenow")
+    assert float(typed or 0) == pytest.approx(values["exposure"], abs=0.01)
+    # As it was filmed, by a key, and back.
+    graded = picture(editor)
+    editor.keys("v")
+    until(lambda: abs(picture(editor).astype(int) - picture_before.astype(int)).mean() < 1, "as filmed")
+    editor.keys("v")
+    until(lambda: abs(picture(editor).astype(int) - graded.astype(int)).mean() < 1, "as graded")
+    editor.press("button", "Undo")
+    until(lambda: not grade_of(editor, worst["after"]["item"]), "undone")
+
+
+def test_a_control_is_dragged_by_its_word_walked_by_arrows_and_put_to_rest(editor: Editor) -> None:
+    shot = shots(editor)[4]
+    to_colour(editor)
+    editor.page.execute_script(f"window.zembi.clock.seek({(shot['start'] + 3.2) / 24})")
+    until(lambda: editor.programme()["frame"] == str(shot["start"] + 3), "the shot")
+    seen = max(
+        (
+            i
+            for lane in editor.edit()["lanes"]
+            for i in lane["items"]
+            if i["start"] <= shot["start"] + 3 < i["end"]
+        ),
+        key=lambda i: i["start"],
+    )
+    word = editor.find("control-exposure")
+    before = picture(editor).mean()
+    drag = ActionChains(editor.page).move_to_element(word).click_and_hold().move_by_offset(20, 0)
+    drag.perform()
+    until(lambda: picture(editor).mean() > before + 4, "it is seen while it is dragged")
+    assert not grade_of(editor, seen["id"]), "and not written before it is let go"
+    ActionChains(editor.page).release().perform()
+    until(lambda: grade_of(editor, seen["id"]).get("exposure", 0) > 0.3, "written")
+    dragged = grade_of(editor, seen["id"])["exposure"]
+    editor.page.execute_script("arguments[0].focus()", word)
+    editor.keys(Keys.ARROW_LEFT)
+    until(lambda: grade_of(editor, seen["id"])["exposure"] == pytest.approx(dragged - 0.05), "a step less")
+    editor.keys(Keys.HOME)
+    until(lambda: not grade_of(editor, seen["id"]), "at rest there is no grade")
+
+
+def test_the_split_shows_as_filmed_on_its_left(editor: Editor) -> None:
+    shot = shots(editor)[4]
+    body = {"op": "treat", "items": [shot["id"]], "treatments": [{"kind": "grade", "exposure": -2.0}]}
+    editor.server.send("/edits/1", body)
+    editor.page.refresh()
+    to_colour(editor)
+    light_at(editor, shot["start"] + 12)
+    editor.keys("s")
+    line = editor.find("split-line")
+    left = editor.page.find_element("css selector", "[aria-label='As filmed']")
+
+    def lights() -> tuple[float, float]:
+        return tuple(
+            float(editor.page.execute_script(
+                "const p = document.createElement('canvas').getContext('2d'); p.drawImage(arguments[0], 0, 0, 8, 8);"
+                "return p.getImageData(0, 0, 8, 8).data.reduce((a, b, i) => a + (i % 4 < 3 ? b : 0), 0);", of))
+            for of in (left, editor.element("#programme"))
+        )  # fmt: skip
+
+    until(lambda: lights()[0] > 1.5 * lights()[1] > 0, "the left is as filmed")
+    at = line.location["x"]
+    ActionChains(editor.page).move_to_element(line).click_and_hold().move_by_offset(60, 0).release().perform()
+    until(lambda: abs(editor.find("split-line").location["x"] - at - 60) <= 3, "the line is dragged")
+    editor.page.execute_script("arguments[0].focus()", line)
+    editor.keys(Keys.ARROW_LEFT)
+    until(lambda: editor.find("split-line").location["x"] < at + 58, "and walked")
+    editor.server.send("/undo", {})
+
+
+def test_a_look_over_the_bridge_at_half_its_strength(editor: Editor) -> None:
+    editor.page.refresh()
+    to_colour(editor)
+    bridge = next(s for s in editor.server.get()["song"]["sections"] if s["name"] == "Bridge")
+    light_at(editor, bridge["first_frame"] + 20)
+    before = picture(editor)
+    choose(editor, "[data-testid=look-passage]", "Wet rope")
+
+    def ranges() -> list[dict[str, Any]]:
+        return [i for lane in editor.edit()["lanes"] if lane["kind"] == "ranges" for i in lane["items"]]
+
+    until(lambda: bool(ranges()), "it lies over a passage")
+    (laid,) = ranges()
+    assert (laid["start"], laid["end"]) == (bridge["first_frame"], bridge["end_frame"])
+    assert laid["treated"]["treatments"][0]["strength"] == 0.5
+    assert laid["treated"]["treatments"][0]["contrast"] == LOOKS["Wet rope"]["contrast"]
+    until(lambda: abs(picture(editor).astype(int) - before.astype(int)).mean() > 2, "it is seen")
+    choose(editor, "[data-testid=look-passage]", "none")
+    until(lambda: not ranges(), "and taken off")
+
+
+def choose(editor: Editor, css: str, words: str) -> None:
+    """Choose from a list of Ant Design."""
+    editor.press(css)
+    editor.press(".ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option", words)
 
 
 def test_the_page_has_complained_of_nothing(editor: Editor) -> None:

@@ -55,7 +55,7 @@ export const GRADE = facts.grade as unknown as Readonly<Record<string, [number, 
 /** Points of a grade's table along each colour. */
 export const LUT_SIZE = facts.lut_size;
 /** Looks that come with the application, and how much a cut jumps that is pointed out. */
-export const LOOKS = facts.looks as readonly { name: string; values: Readonly<Record<string, number>> }[];
+export const LOOKS = facts.looks as unknown as readonly { name: string; values: Readonly<Record<string, number>> }[];
 export const JUMPS = facts.jumps;
 
 /** Defaults of each kind of treatment, the choices of its fields, the subjects it can lie on, and whether it joins two shots. */

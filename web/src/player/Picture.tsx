@@ -16,6 +16,10 @@ interface Props {
   size: ProxySize;
   label: string;
   id?: string;
+  /** The frame of the programme at which the picture stands; else it follows the clock. */
+  at?: number;
+  /** Drawn without its grades, as it was filmed. */
+  asFilmed?: boolean;
 }
 
 const AHEAD = 6;
@@ -33,14 +37,16 @@ const FAR = 24;
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
  * The drawn frame is also written on the element (data-frame, data-source-frame, data-media), read by tests.
  */
-export function Picture({ layers, size, label, id }: Props) {
+export function Picture({ layers, size, label, id, at, asFilmed = false }: Props) {
   const { state, rate, id: project } = useProject();
   const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
   const { length, width, height } = state;
-  const latest = useRef({ layers, rate, length, addressOf, aspect: width / height });
+  const now = { layers, rate, length, addressOf, aspect: width / height, at, asFilmed };
+  const latest = useRef(now);
+  const redraw = useRef<() => void>(() => undefined);
   useLayoutEffect(() => {
-    latest.current = { layers, rate, length, addressOf, aspect: width / height };
+    latest.current = now;
   });
 
   useEffect(() => {
@@ -50,8 +56,8 @@ export function Picture({ layers, size, label, id }: Props) {
     let shown = "";
     let last = { media: "", source: -1 };
     let stills = new Map<string, HTMLImageElement>();
-    const pool = new ProxyPool(() => draw(clock.position()), size === "programme" ? 8 : 3);
-    const cards = new CardPictures(() => draw(clock.position()));
+    const pool = new ProxyPool(() => draw(), size === "programme" ? 8 : 3);
+    const cards = new CardPictures(() => draw());
     const imageOf = ({ card, shown }: Seen["span"]) =>
       card ? cards.get(cardAddress(project, card, target.width, target.height, shown)) : null;
     let seenLast = new Map<string, CardImage>();
@@ -104,22 +110,22 @@ export function Picture({ layers, size, label, id }: Props) {
       let sheet = stills.get(address);
       if (!sheet) {
         sheet = new Image();
-        sheet.onload = () => draw(clock.position());
+        sheet.onload = () => draw();
         sheet.src = address;
         stills.set(address, sheet);
       }
       const { index } = pool.get(latest.current.addressOf, media, size);
       return sheet.complete && sheet.naturalWidth ? stillPart(sheet, at, index) : null;
     };
-    const draw = (position: number) => {
-      const { layers: now, rate: fps, length: song, aspect } = latest.current;
+    const draw = (position = clock.position()) => {
+      const { layers: now, rate: fps, length: song, aspect, at } = latest.current;
       // The film may begin before the song and end after it: its lowest layer does.
       const [from, until] = [Math.min(0, now[0]?.[0]?.start ?? 0), Math.max(song, now[0]?.at(-1)?.end ?? 0)];
-      const frame = Math.min(Math.max(from, frameAt(position, fps)), Math.max(from, until - 1));
-      const seen = seenAt(now, frame, aspect);
+      const frame = Math.min(Math.max(from, at ?? frameAt(position, fps)), Math.max(from, until - 1));
+      const seen = latest.current.asFilmed ? ungraded(seenAt(now, frame, aspect)) : seenAt(now, frame, aspect);
       if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);
       if (!canDecode) return drawStills(seen, frame, fps);
-      const ahead = useClock.getState().playing ? AHEAD : 0;
+      const ahead = at === undefined && useClock.getState().playing ? AHEAD : 0;
       if (ahead) lookAhead(now, frame, fps);
       const { parts, key, media, source, missing } = partsOf(seen, frame, fps, ahead);
       if (missing) {
@@ -181,9 +187,15 @@ export function Picture({ layers, size, label, id }: Props) {
         if (proxy.index) proxy.get(frameOnDisplay(proxy.index.times, at), 2);
       }
     };
-    const stop = clock.subscribe(draw);
-    const deaf = luts.subscribe(() => draw(clock.position()));
+    const stop = clock.subscribe((position) => {
+      // What stands at a frame is not drawn again with every tick.
+      if (latest.current.at === undefined) draw(position);
+    });
+    redraw.current = draw;
+    draw();
+    const deaf = luts.subscribe(() => draw());
     return () => {
+      redraw.current = () => undefined;
       stop();
       deaf();
       pool.close();
@@ -196,12 +208,17 @@ export function Picture({ layers, size, label, id }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown changed, if not the clock
   useEffect(() => {
     // A changed programme, or a file of another content, may change the picture under a standing playhead.
-    if (!useClock.getState().playing) clock.seek(clock.position());
-  }, [layers, addressOf]);
+    if (at !== undefined) redraw.current();
+    else if (!useClock.getState().playing) clock.seek(clock.position());
+  }, [layers, addressOf, at, asFilmed]);
 
   const [across, up] = pictureSize([width, height], size);
   return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
 }
+
+/** A stack without its grades. */
+const ungraded = (seen: readonly Seen[]): Seen[] =>
+  seen.map(({ span, acts }) => ({ span, acts: acts.filter((a) => a.step !== "grade") }));
 
 const numbers = new WeakMap<object, number>();
 let given = 0;

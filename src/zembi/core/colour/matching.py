@@ -117,7 +117,7 @@ def made_like(one: Colours, other: Colours) -> Match:
         if clipped < 1:
             weights, common = _both_show(graded(mine, _values(at)), theirs)
             rest = _REST + _APART * (1 - common)
-    values = {n: round(v, 3) for n, v in _values(at).items() if round(v, 3) != CONTROLS[n].rest}
+    values = {n: round(v, 2) for n, v in _values(at).items() if round(v, 2) != CONTROLS[n].rest}
     done = graded(np.asarray(one, np.float64), checked_grade(values)) if values else one
     before, after = difference(one, other), difference(done, other)
     return Match(values, before, after) if after.whole < before.whole else Match({}, before, before)

@@ -13,7 +13,7 @@ from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
 
 #: A cut that jumps by more than this is pointed out.
-JUMPS = 10.0
+JUMPS = 15.0
 
 
 @dataclass(frozen=True)

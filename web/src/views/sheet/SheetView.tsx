@@ -1,5 +1,5 @@
 import { itemBy, shotsOf } from "../../api/lanes";
-import { App, Button, Segmented, Select } from "antd";
+import { App, Button, Select } from "antd";
 import { NumberField } from "../../parts/NumberField";
 import { memo, useEffect, useState } from "react";
 import { api, data, type Unit } from "../../api/client";
@@ -13,8 +13,9 @@ import { clock, useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import { nextPlace } from "./pulls";
 import { useSheetActions } from "./actions";
-import { chooseWave, type Layout, openBench, useChoice, WAVES } from "./choice";
+import { chooseWave, openBench, useChoice, WAVES } from "./choice";
 import { ClipDrawer } from "./ClipDrawer";
+import { ColourView } from "./colour/ColourView";
 import { GhostSource } from "./Ghost";
 import { WAYS } from "./laying";
 import { tapHandler } from "../song/taps";
@@ -22,6 +23,7 @@ import { fallsNow, shotAt } from "./falls";
 import { onKeys, sectionAt } from "./keys";
 import type { Per } from "./geometry";
 import { Judge } from "./Judge";
+import { LayoutChoice } from "./LayoutChoice";
 import { LanesMenu } from "./LanesMenu";
 import { LiveView } from "./LiveView";
 import { aroundCut } from "./passage";
@@ -71,6 +73,7 @@ export function SheetView() {
     );
   const uncut = shotsOf(edit).length === 1;
   if (layout === "live") return <LiveView />;
+  if (layout === "colour") return <ColourView />;
   const resize = (to: number) => {
     const wide = Math.round(Math.min(window.innerWidth - 420, Math.max(380, to)));
     setSide(wide);
@@ -83,7 +86,7 @@ export function SheetView() {
   return (
     <div className={cx("sheet")} style={side ? { gridTemplateColumns: `minmax(0, 1fr) 6px ${side}px` } : undefined}>
       <section className={cx("sheet-side")}>
-        <Tools unit={state.unit as Unit} lead={state.lead} layout={layout} />
+        <Tools unit={state.unit as Unit} lead={state.lead} />
         {uncut && (
           <p className={cx("hint")}>
             Nothing is cut yet. Play and press 1 to 9 to switch angles as the song runs, or begin with a{" "}
@@ -152,11 +155,10 @@ export function SheetView() {
 interface ToolsProps {
   unit: Unit;
   lead: number;
-  layout: Layout;
 }
 
 /** Toolbar above the rows; memoised, so it is not drawn again for every cut. */
-const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
+const Tools = memo(function Tools({ unit, lead }: ToolsProps) {
   const { path, act } = useCommands();
   const settings = (body: { lead: number }) =>
     act(() => data(api.PATCH("/api/v1/projects/{project_id}/settings", { params: path, body })));
@@ -175,13 +177,7 @@ const Tools = memo(function Tools({ unit, lead, layout }: ToolsProps) {
       </span>
       <PassageMenu />
       <span className="grow" />
-      <Segmented
-        size="small"
-        value={layout}
-        onChange={(v) => useChoice.setState({ layout: v as Layout })}
-        options={["rows", "whole song", "compare", "plan", "live"]}
-        data-testid="layout"
-      />
+      <LayoutChoice />
     </div>
   );
 });

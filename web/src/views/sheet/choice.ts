@@ -7,7 +7,8 @@ import type { Per } from "./geometry";
 import type { By, LayAt, Way } from "./laying";
 import type { Subject } from "./treating/kinds";
 
-export type Layout = "rows" | "whole song" | "compare" | "plan" | "live";
+export const LAYOUTS = ["rows", "whole song", "compare", "plan", "live", "colour"] as const;
+export type Layout = (typeof LAYOUTS)[number];
 
 interface Choice {
   /** The shot that is chosen, and the item over the base lane, by their ids. */

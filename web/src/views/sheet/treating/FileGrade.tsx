@@ -1,19 +1,9 @@
 import { api, data, type MediaView } from "../../../api/client";
-import { GRADE, TREATMENTS } from "../../../api/facts";
+import { TREATMENTS } from "../../../api/facts";
 import { useProject } from "../../../api/project";
 import { TextButton } from "../../../parts/TextButton";
+import { changed, type Grade } from "../colour/grade";
 import type { Treatment } from "./kinds";
-
-type Grade = Extract<Treatment, { kind: "grade" }>;
-
-/** Controls of a grade that are not at rest. */
-function changed(grade: Grade): Record<string, number> {
-  const rest = TREATMENTS.grade?.begins ?? {};
-  const values = grade as unknown as Record<string, number>;
-  return Object.fromEntries(
-    Object.keys(GRADE).flatMap((name) => (values[name] === rest[name] ? [] : [[name, values[name] as number]])),
-  );
-}
 
 interface Props {
   /** The file that is seen. */
