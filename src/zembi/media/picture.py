@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from zembi.media.alpha import coded, fitted, has_alpha, over_black
 from zembi.media.size import fitted_inside
+from zembi.media.wide import WideFrames, wide_of
 
 _TURNS = {90: ["transpose=cclock"], 180: ["hflip", "vflip"], 270: ["transpose=clock"]}
 
@@ -38,7 +39,7 @@ class Upright:
         self._graph: Graph | None = None
         # Kept: a scaler of its own for every frame takes longer to make than to use.
         self._to_film, self._to_size = VideoReformatter(), VideoReformatter()
-        self._to_deep = VideoReformatter()
+        self._to_deep, self._wide = VideoReformatter(), WideFrames()
 
     @staticmethod
     def shown_size(frame: av.VideoFrame) -> tuple[int, int]:
@@ -51,7 +52,12 @@ class Upright:
         """The frame as 16-bit 4:2:0 of the fixed size, where it holds more than 8 bit and is upright and of this shape."""
         more = max(c.bits for c in frame.format.components) > 8
         shape = frame.width * self.height == frame.height * self.width
-        if not more or not shape or round(frame.rotation) % 360 or not is_films(frame):
+        if not more or not shape or round(frame.rotation) % 360:
+            return None
+        wide = wide_of(frame)
+        if wide:
+            return self._wide.film(frame, wide, (self.width, self.height), "yuv420p16le")
+        if not is_films(frame):
             return None
         return self._to_deep.reformat(
             frame, self.width, self.height, "yuv420p16le", interpolation=self._scaler.upper()
@@ -69,7 +75,10 @@ class Upright:
             frame = coded(over_black(frame)[0])
             frame.pts, frame.time_base = at, base
         rotation = round(frame.rotation) % 360
-        if not is_films(frame):
+        wide = wide_of(frame)
+        if wide:
+            frame = self._wide.film(frame, wide, self._no_larger(frame), "yuv420p")
+        elif not is_films(frame):
             frame = self._to_film.reformat(frame, format="yuv420p", **_FILM)
         plain = frame.format.name == "yuv420p" and not rotation
         if plain and (frame.width, frame.height) == (self.width, self.height):
@@ -85,6 +94,12 @@ class Upright:
         assert self._graph is not None
         self._graph.push(frame)
         return self._graph.vpull()
+
+    def _no_larger(self, frame: av.VideoFrame) -> tuple[int, int]:
+        """The size of a frame, in its own shape and as it lies in its file, no larger than the picture needs; even."""
+        across, up = self.shown_size(frame)
+        scale = min(1.0, max(self.width / across, self.height / up))
+        return max(2, round(frame.width * scale / 2) * 2), max(2, round(frame.height * scale / 2) * 2)
 
     def _build(self, frame: av.VideoFrame, rotation: int) -> Graph:
         graph = Graph()

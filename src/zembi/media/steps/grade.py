@@ -1,18 +1,15 @@
 """Grade in the film: each colour looked up in the grade's table, tetrahedral in between, in floating point."""
 
-import tempfile
 from collections import OrderedDict
-from fractions import Fraction
-from pathlib import Path
 from threading import local
 
 import av
 import numpy as np
 from av.filter import Graph
 
-from zembi.core.colour.cube import write_cube
 from zembi.core.colour.grade import REST, lut_of
 from zembi.core.picture.step import Values
+from zembi.media.lookup import looked_up, lookup_graph
 from zembi.media.sheet import Sheet, Sheetlike
 from zembi.media.steps.glow import planes_of_rgb, rgb_of
 
@@ -44,10 +41,7 @@ def _looked_up(colours: list[Sheetlike], values: Values) -> list[Sheetlike]:
     for plane, k in zip(frame.planes, _ORDER, strict=True):
         rows = np.frombuffer(memoryview(plane), np.float32).reshape(height, plane.line_size // 4)
         np.clip(colours[k], 0, 1, out=rows[:, :width])
-    frame.pts, frame.time_base = 0, Fraction(1, 24)
-    graph = _graph((width, height), tuple(values.items()))
-    graph.push(frame)
-    out = graph.vpull()
+    out = looked_up(_graph((width, height), tuple(values.items())), frame)
     rows_of = [
         np.frombuffer(memoryview(p), np.float32).reshape(height, p.line_size // 4)[:, :width]
         for p in out.planes
@@ -61,25 +55,6 @@ def _graph(size: tuple[int, int], values: tuple[tuple[str, float], ...]) -> Grap
     if key not in ready:
         while len(ready) >= _KEPT:
             ready.popitem(last=False)
-        ready[key] = _made(size, dict(values))
+        ready[key] = lookup_graph(size, "gbrpf32le", lambda: lut_of(dict(values)))
     ready.move_to_end(key)
     return ready[key]
-
-
-def _made(size: tuple[int, int], values: Values) -> Graph:
-    graph = Graph()
-    # The library reads the table from a file, once.
-    with tempfile.TemporaryDirectory() as folder:
-        table = Path(folder) / "grade.cube"
-        table.write_text(write_cube(lut_of(values)))
-        source = graph.add_buffer(
-            width=size[0],
-            height=size[1],
-            format=av.VideoFormat("gbrpf32le", *size),
-            time_base=Fraction(1, 24),
-        )
-        graph.link_nodes(
-            source, graph.add("lut3d", f"file={table}:interp=tetrahedral"), graph.add("buffersink")
-        )
-        graph.configure()
-    return graph
