@@ -6,13 +6,13 @@ import pytest
 
 from zembi.core.colour.grade import checked_grade, graded
 from zembi.core.colour.video import codes_of, rgb_of_codes
-from zembi.core.picture.chain import Act
+from zembi.core.picture.chain import Act, acts_at
 from zembi.core.picture.curves import Curve, Key
 from zembi.core.picture.steps import GRADE, PLACE
 from zembi.media.compositor import CompositeLayer, composed
 from zembi.media.render import ahead
 from zembi.media.sheet import planes_of
-from zembi.media.steps.dense import looked_up
+from zembi.media.steps.dense import graded_planes, looked_up, may_look_up
 
 SOME = [
     {"exposure": 3.0},
@@ -97,10 +97,10 @@ def test_a_steady_grade_and_one_that_changes_look_the_same() -> None:
     quick, slow = (
         middles(
             planes_of(
-                composed([CompositeLayer((Act(GRADE, values, steady),), frame_of(given))], width, height)
+                composed([CompositeLayer((Act(GRADE, values, moving),), frame_of(given))], width, height)
             )
         )
-        for steady in (True, False)
+        for moving in (frozenset[str](), frozenset({"exposure"}))
     )
     assert np.abs(quick.astype(int) - slow.astype(int)).mean() < 0.8
 
@@ -108,8 +108,8 @@ def test_a_steady_grade_and_one_that_changes_look_the_same() -> None:
 def test_a_grade_then_a_punch_in_is_the_punch_in_of_the_grade() -> None:
     given = planes(patches(12))
     height, width = given[0].shape
-    grade = Act(GRADE, checked_grade({"exposure": 0.4}), True)
-    closer = Act(PLACE, {**PLACE.rest, "scale": 1.5}, True)
+    grade = Act(GRADE, checked_grade({"exposure": 0.4}), frozenset())
+    closer = Act(PLACE, {**PLACE.rest, "scale": 1.5}, frozenset())
     both = composed([CompositeLayer((grade, closer), frame_of(given))], width, height)
     first = composed([CompositeLayer((grade,), frame_of(given))], width, height)
     after = composed([CompositeLayer((closer,), first)], width, height)
@@ -117,9 +117,27 @@ def test_a_grade_then_a_punch_in_is_the_punch_in_of_the_grade() -> None:
         assert np.array_equal(a, b)
 
 
-def test_only_a_grade_whose_curves_have_one_key_is_steady() -> None:
-    assert GRADE(exposure=1.0).steady
-    assert not GRADE(exposure=Curve((Key(0, 0.0, "straight"), Key(5, 1.0, "hold")))).steady
+def test_a_grade_is_looked_up_where_nothing_but_its_strength_moves() -> None:
+    comes = Curve((Key(0, 0.0, "straight"), Key(5, 1.0, "hold")))
+    for step, may in (
+        (GRADE(exposure=1.0), True),
+        (GRADE(exposure=1.0, strength=comes), True),
+        (GRADE(exposure=comes), False),
+    ):
+        (act,) = acts_at((step,), 3, 16 / 9)
+        assert may_look_up(act) is may
+
+
+def test_a_strength_that_comes_is_between_none_and_all_of_it() -> None:
+    given = planes(patches(13))
+    values = checked_grade({"exposure": 0.8, "saturation": 1.4})
+    whole = graded_planes(given, [Act(GRADE, values, frozenset())])
+    for share in (0.0, 0.3, 1.0):
+        half = graded_planes(given, [Act(GRADE, {**values, "strength": share}, frozenset({"strength"}))])
+        wanted = [b + (a.astype(float) - b) * share for a, b in zip(whole, given, strict=True)]
+        assert max(np.abs(h - w).max() for h, w in zip(half, wanted, strict=True)) <= 0.51
+        steady = graded_planes(given, [Act(GRADE, {**values, "strength": share}, frozenset())])
+        assert np.abs(middles(half).astype(int) - middles(steady)).mean() < 0.8
 
 
 def test_what_is_made_ahead_comes_in_order_and_ends() -> None:

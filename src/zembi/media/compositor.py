@@ -34,7 +34,7 @@ from zembi.media.sheet import (
     sheet_of,
 )
 from zembi.media.steps import ACTS
-from zembi.media.steps.dense import looked_up
+from zembi.media.steps.dense import graded_planes, may_look_up
 from zembi.media.steps.place import box, placed_part
 from zembi.media.titles.raster import card_picture
 
@@ -122,10 +122,12 @@ def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int,
         plain = [np.full(plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(value)]
         return plain if covers(acts) and not acts else None
     planes: list[Plane] = [np.asarray(p, np.uint8) for p in planes_of(part.frame)]
-    graded = next((k for k, act in enumerate(acts) if act.kind is not GRADE or not act.steady), len(acts))
+    graded = next(
+        (k for k, act in enumerate(acts) if act.kind is not GRADE or not may_look_up(act)), len(acts)
+    )
     # Only where nothing else is worked out after it, so that values are rounded once.
     if graded and (graded == len(acts) or _enlarges(acts[graded:])):
-        planes = looked_up(planes, [act.values for act in acts[:graded]])
+        planes = graded_planes(planes, acts[:graded])
         acts = acts[graded:]
     if not acts:
         return planes

@@ -17,12 +17,12 @@ class Act:
     """A step in one frame.
 
     Attributes:
-        steady: True if it is the same through all of its span, so that what is prepared for it is worth keeping.
+        moving: Parameters that change over its span; what is prepared for the others is worth keeping. None where not known.
     """
 
     kind: StepKind
     values: Values
-    steady: bool = field(default=False, compare=False)
+    moving: frozenset[str] | None = field(default=None, compare=False)
 
     @property
     def rests(self) -> bool:
@@ -45,7 +45,7 @@ def acts_at(chain: Chain, frame: int, aspect: float) -> tuple[Act, ...]:
     """
     out: list[Act] = []
     for step in chain:
-        act = Act(step.kind, step.at(frame), step.steady)
+        act = Act(step.kind, step.at(frame), step.moving)
         if act.rests:
             continue
         if out and out[-1].kind is act.kind and act.kind.joined is not None:

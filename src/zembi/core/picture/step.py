@@ -65,9 +65,9 @@ class Step:
     curves: tuple[tuple[str, Curve], ...]
 
     @property
-    def steady(self) -> bool:
-        """True if none of its parameters changes."""
-        return all(len(curve.keys) == 1 for _, curve in self.curves)
+    def moving(self) -> frozenset[str]:
+        """Its parameters that change over the span."""
+        return frozenset(name for name, curve in self.curves if len(curve.keys) > 1)
 
     def at(self, frame: int) -> Values:
         """Its parameters in a frame of the span."""

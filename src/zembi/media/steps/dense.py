@@ -8,6 +8,7 @@ itself is worked out: colours are not brought to red, green and blue picture by 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import groupby
 from typing import Any
 
 import cv2
@@ -16,6 +17,7 @@ from numpy.typing import NDArray
 
 from zembi.core.colour.grade import graded
 from zembi.core.colour.video import codes_of, rgb_of_codes
+from zembi.core.picture.chain import Act
 from zembi.core.picture.step import Values
 from zembi.media.sheet import Plane
 
@@ -38,6 +40,28 @@ class DenseTable:
 
     luma: NDArray[np.uint8]
     chroma: NDArray[np.uint16]
+
+
+def may_look_up(act: Act) -> bool:
+    """True if a grade can be looked up: all of it but its strength is the same through its span."""
+    return act.moving is not None and act.moving <= {"strength"}
+
+
+def graded_planes(planes: list[Plane], acts: Sequence[Act]) -> list[Plane]:
+    """Three planes of 4:2:0 after grades that can be looked up."""
+    for moves, run in groupby(acts, lambda act: bool(act.moving)):
+        if not moves:
+            planes = looked_up(planes, [act.values for act in run])
+            continue
+        for act in run:
+            # A strength mixes coded values, which are mixed alike in these planes.
+            share = act.values["strength"]
+            whole = looked_up(planes, [{**act.values, "strength": 1.0}])
+            planes = [
+                np.asarray(cv2.addWeighted(b, 1 - share, a, share, 0), np.uint8)
+                for a, b in zip(whole, planes, strict=True)
+            ]
+    return planes
 
 
 def looked_up(planes: list[Plane], grades: Sequence[Values]) -> list[Plane]:
