@@ -1,5 +1,5 @@
 import { Select } from "antd";
-import { LOOKS } from "../../../api/facts";
+import { GRADE, LOOKS } from "../../../api/facts";
 import { itemsOn } from "../../../api/lanes";
 import { useEdit, useProject } from "../../../api/project";
 import { NumberField } from "../../../parts/NumberField";
@@ -9,9 +9,11 @@ import { useClock } from "../../../player/clock";
 import { passageOf } from "../passage";
 import { filled, type Treatment } from "../treating/kinds";
 import styles from "./Colour.module.css";
-import { changed, type Grade, lookOf, REST, type Values } from "./grade";
+import { changed, type Grade, inRange, lookOf, REST, type Values } from "./grade";
 
 const cx = classes(styles);
+
+const STRENGTH = GRADE.strength ?? [0, 1];
 
 /** Looks over the passage at the playhead and over the whole film, whatever is cut there, each at a strength. */
 export function Looks({ frame }: { frame: number }) {
@@ -67,11 +69,11 @@ function Look({ first, end, name }: { first: number; end: number; name: string }
         <>
           <NumberField
             value={Math.round(100 * strength)}
-            min={0}
-            max={100}
+            min={100 * STRENGTH[0]}
+            max={100 * STRENGTH[1]}
             step={5}
             suffix="%"
-            change={(v) => write({ ...changed(grade), strength: Math.min(1, Math.max(0, v / 100)) })}
+            change={(v) => write({ ...changed(grade), strength: inRange("strength", v / 100) })}
             aria-label={`Strength of the look over ${name}`}
           />
           <TextButton href={cubeOf(changed(grade))} download>
