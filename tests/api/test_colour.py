@@ -164,3 +164,89 @@ def test_a_cut_over_which_a_picture_comes_in_is_none(client: TestClient) -> None
     else:
         pytest.fail("no cut takes a dissolve")
     assert cut["frame"] not in {j["frame"] for j in jumps(client)}
+
+
+#: A table that makes everything half as bright, as it is coded.
+HALF = "TITLE half\nLUT_3D_SIZE 2\n" + "\n".join(
+    f"{r / 2} {g / 2} {b / 2}" for b in (0, 1) for g in (0, 1) for r in (0, 1)
+)
+
+
+def keep(client: TestClient, text: str, name: str = "net loft.cube") -> Any:
+    return client.post(f"{URL}/tables", json={"kind": "cube", "name": name, "text": text})
+
+
+def test_a_table_of_a_camera_is_kept_given_to_its_files_and_in_the_film(client: TestClient) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    before = light(client)
+    kept = keep(client, HALF)
+    assert kept.status_code == 201, kept.text
+    number = kept.json()["number"]
+    assert keep(client, HALF, "again.cube").json() == kept.json() == {"number": number, "name": "net loft"}
+    assert client.get(f"{URL}/tables").json() == [kept.json()]
+    files = [m for m in client.get(URL).json()["media"] if m["kind"] in ("take", "broll")]
+    for m in files:
+        body = {"number": number, "share": 0.5}
+        assert client.put(f"{URL}/media/{m['id']}/table", json=body).status_code == 200
+    now = {m["id"]: m["table"] for m in client.get(URL).json()["media"]}
+    assert all(now[m["id"]] == {"number": number, "share": 0.5} for m in files)
+    half = light(client)
+    assert half == pytest.approx(0.75 * before, rel=0.02)
+    client.put(f"{URL}/media/{files[0]['id']}/grade", json={"values": {"exposure": 0.5}})
+    spans = [s for s in edit(client)["programme"]["layers"][0] if s["media"] == files[0]["id"]]
+    assert all([step["step"] for step in s["chain"][:2]] == ["table", "grade"] for s in spans)
+    client.post(f"{URL}/undo")
+    client.post(f"{URL}/undo")
+    now = {m["id"]: m["table"]["number"] for m in client.get(URL).json()["media"]}
+    assert [now[m["id"]] for m in files] == [*[number] * (len(files) - 1), 0]
+
+
+def test_the_page_gets_a_table_mixed_by_its_share(client: TestClient) -> None:
+    number = keep(client, HALF).json()["number"]
+    answer = client.get(f"{URL}/tables/{number}.lut", params={"share": 0.5})
+    points = np.frombuffer(answer.content, np.float16).reshape(LUT_SIZE, LUT_SIZE, LUT_SIZE, 4)
+    assert points[-1, -1, -1].tolist() == [0.75, 0.75, 0.75, 1.0]
+    assert points[0, 0, -1].tolist() == [0.75, 0.0, 0.0, 1.0]
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("", "does not say its size"),
+        ("LUT_3D_SIZE 2\n0 0 0\n1 1 x", "line 3"),
+        ("LUT_3D_SIZE 2\nnan 0 0", "line 2"),
+        ("LUT_3D_SIZE 900000", "line 1"),
+        ("LUT_3D_SIZE 65\n0 0 0", "has 1 colours"),
+        ("PK zip, no text", "does not say its size"),
+    ],
+)
+def test_a_table_that_is_none_is_refused_with_its_line(client: TestClient, text: str, said: str) -> None:
+    answer = keep(client, text)
+    assert answer.status_code == 400
+    assert said in answer.json()["detail"]
+    assert client.get(f"{URL}/tables").json() == []
+
+
+def test_a_name_leads_nowhere_and_a_table_that_is_gone_is_told(client: TestClient) -> None:
+    kept = keep(client, HALF + "\n#2", "../../etc/pass wd.cube").json()
+    assert "/" not in kept["name"]
+    take = next(m for m in client.get(URL).json()["media"] if m["kind"] == "take")
+    song = next(m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "song")
+    assert client.put(f"{URL}/media/{take['id']}/table", json={"number": 99}).status_code == 404
+    assert client.get(f"{URL}/tables/99.lut").status_code == 404
+    assert client.put(f"{URL}/media/{song}/table", json={"number": kept["number"]}).status_code == 400
+    assert client.put(f"{URL}/media/{take['id']}/table", json={"number": 0, "share": 3}).status_code == 422
+
+
+def test_a_log_curve_is_kept_as_a_table_and_each_once(client: TestClient) -> None:
+    made = [
+        client.post(f"{URL}/tables", json={"kind": "curve", "curve": curve}).json()
+        for curve in ("acescct", "film scan", "plain log", "acescct")
+    ]
+    assert made[3] == made[0]
+    assert len({m["number"] for m in made}) == 3
+    assert made[2]["name"].startswith("plain log 0.0833")
+    other = {"kind": "curve", "curve": "plain log", "slope": 0.07, "offset": 0.5}
+    assert client.post(f"{URL}/tables", json=other).json()["number"] != made[2]["number"]
+    assert client.post(f"{URL}/tables", json={**other, "slope": 0}).status_code == 422
+    assert client.post(f"{URL}/tables", json={"kind": "curve", "curve": "of a maker"}).status_code == 422

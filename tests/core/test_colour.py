@@ -18,6 +18,7 @@ from zembi.core.colour.spaces import (
     to_light,
     to_oklab,
 )
+from zembi.core.colour.tables import is_known, know, number_of, table_lut
 from zembi.core.errors import BadInput
 from zembi.core.treatments.looks import look
 from zembi.core.treatments.model import Grade, treatment_from_dict, treatment_to_dict
@@ -273,3 +274,39 @@ def test_every_look_can_be_laid_and_turns_no_grey_over(name: str) -> None:
     after = luminance(to_light(done(GREYS, **LOOKS[name])))
     assert (np.diff(after) >= -1e-9).all()
     assert np.abs(done(SOME, **LOOKS[name]) - SOME).mean() > 0.01
+
+
+def cube_text(kind: str) -> str:
+    """A table that doubles red and halves blue, in one or three dimensions, or over another domain."""
+    if kind == "one":
+        rows = [f"{min(1.0, 2 * v):.6f} {v:.6f} {v / 2:.6f}" for v in np.linspace(0, 1, 17)]
+        return "LUT_1D_SIZE 17\n" + "\n".join(rows)
+    size = 9
+    low, high = (0.0, 1.0) if kind == "three" else (-0.25, 1.25)
+    at = np.linspace(low, high, size)
+    rows = [f"{2 * r:.6f} {g:.6f} {b / 2:.6f}" for b in at for g in at for r in at]
+    head = "" if kind == "three" else f"DOMAIN_MIN {low} {low} {low}\nDOMAIN_MAX {high} {high} {high}\n"
+    return f"# of a camera\nLUT_3D_SIZE {size}\n{head}" + "\n".join(rows)
+
+
+@pytest.mark.parametrize("kind", ["one", "three", "wide"])
+@pytest.mark.parametrize("share", [1.0, 0.5, 0.0])
+def test_a_table_of_any_habit_acts_by_its_share(kind: str, share: float) -> None:
+    text = cube_text(kind)
+    know(number_of(text), text)
+    wanted = np.clip(SOME * [2.0, 1.0, 0.5], 0, 1)
+    found = through(table_lut(number_of(text), share), SOME)
+    assert np.abs(found - (SOME + (wanted - SOME) * share)).max() < 0.02 if kind != "one" else 0.01
+    assert np.abs(found - (SOME + (wanted - SOME) * share)).mean() < 1e-3
+
+
+def test_a_table_is_known_by_its_content_and_one_that_is_not_at_hand_changes_nothing() -> None:
+    one, other = cube_text("three"), cube_text("three") + "\n# "
+    assert number_of(one) != number_of(other)
+    assert 0 < number_of(one) < 2**48
+    assert float(number_of(one)) == number_of(one)
+    assert not is_known(12345)
+    assert np.allclose(through(table_lut(12345, 1.0), SOME), SOME, atol=1e-6)
+    with pytest.raises(BadInput):
+        know(12345, "LUT_3D_SIZE 2\n0 0 nan")
+    assert not is_known(12345)

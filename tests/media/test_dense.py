@@ -5,13 +5,15 @@ import numpy as np
 import pytest
 
 from zembi.core.colour.grade import checked_grade, graded
+from zembi.core.colour.tables import know, number_of
 from zembi.core.colour.video import codes_of, rgb_of_codes
 from zembi.core.picture.chain import Act, acts_at
 from zembi.core.picture.curves import Curve, Key
-from zembi.core.picture.steps import GRADE, PLACE
+from zembi.core.picture.steps import GRADE, PLACE, TABLE
 from zembi.media.compositor import CompositeLayer, composed
 from zembi.media.render import ahead
-from zembi.media.sheet import planes_of
+from zembi.media.sheet import coded_planes, planes_of, sheet_of
+from zembi.media.steps import ACTS
 from zembi.media.steps.dense import graded_planes, looked_up, may_look_up
 
 SOME = [
@@ -62,7 +64,7 @@ def test_the_table_has_the_grades_codes(values: dict[str, float]) -> None:
     codes = patches(5)
     whole = checked_grade(values)
     wanted = codes_of(graded(np.clip(rgb_of_codes(codes), 0, 1), whole))
-    off = np.abs(middles(looked_up(planes(codes), [whole])) - wanted)
+    off = np.abs(middles(looked_up(planes(codes), [Act(GRADE, whole)])) - wanted)
     # A quarter of a value is rounding.
     assert off.mean() < 0.75
     assert np.percentile(off, 99) < 3.5
@@ -71,7 +73,9 @@ def test_the_table_has_the_grades_codes(values: dict[str, float]) -> None:
 def test_greys_stay_grey_and_never_change_places() -> None:
     greys = np.stack([np.arange(16, 226.0), np.full(210, 128.0), np.full(210, 128.0)], -1)
     done = middles(
-        looked_up(planes(greys), [checked_grade({"exposure": 0.7, "contrast": 1.4, "saturation": 1.5})])
+        looked_up(
+            planes(greys), [Act(GRADE, checked_grade({"exposure": 0.7, "contrast": 1.4, "saturation": 1.5}))]
+        )
     )
     assert np.abs(done[:, 1:].astype(int) - 128).max() <= 1
     assert (np.diff(done[:, 0].astype(int)) >= 0).all()
@@ -81,7 +85,9 @@ def test_two_grades_are_one_table() -> None:
     codes = patches(9)
     one, two = checked_grade({"exposure": -0.6}), checked_grade({"temperature": 0.4, "contrast": 1.2})
     wanted = codes_of(graded(graded(np.clip(rgb_of_codes(codes), 0, 1), one), two))
-    assert np.abs(middles(looked_up(planes(codes), [one, two])) - wanted).mean() < 0.75
+    assert (
+        np.abs(middles(looked_up(planes(codes), [Act(GRADE, one), Act(GRADE, two)])) - wanted).mean() < 0.75
+    )
 
 
 def frame_of(given: list[np.ndarray]) -> av.VideoFrame:
@@ -103,6 +109,26 @@ def test_a_steady_grade_and_one_that_changes_look_the_same() -> None:
         for moving in (frozenset[str](), frozenset({"exposure"}))
     )
     assert np.abs(quick.astype(int) - slow.astype(int)).mean() < 0.8
+
+
+def test_a_table_of_the_project_is_looked_up_too_and_once_it_is_at_hand() -> None:
+    size = 9
+    at = np.linspace(0, 1, size)
+    text = f"LUT_3D_SIZE {size}\n" + "\n".join(f"{1 - r} {g} {b / 2}" for b in at for g in at for r in at)
+    codes = patches(17)
+    act = Act(TABLE, {"number": float(number_of(text)), "share": 0.5}, frozenset())
+    assert may_look_up(act)
+    before = middles(graded_planes(planes(codes), [act]))
+    assert np.abs(before.astype(int) - codes).max() <= 1, "not at hand: as it is"
+    know(number_of(text), text)
+    rgb = np.clip(rgb_of_codes(codes), 0, 1)
+    wanted = codes_of(rgb + (np.stack([1 - rgb[:, 0], rgb[:, 1], rgb[:, 2] / 2], -1) - rgb) * 0.5)
+    off = np.abs(middles(graded_planes(planes(codes), [act])) - wanted)
+    assert off.mean() < 0.75
+    # And in floating point, among other steps.
+    height, width = planes(codes)[0].shape
+    sheet = ACTS["table"](sheet_of(list(planes(codes)), (width, height)), act.values)
+    assert np.abs(middles(coded_planes(sheet)) - wanted).mean() < 0.75
 
 
 def test_a_grade_then_a_punch_in_is_the_punch_in_of_the_grade() -> None:

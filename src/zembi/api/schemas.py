@@ -4,6 +4,8 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, RootModel, model_validator
 
+from zembi.core.colour.cube import MOST_LETTERS
+from zembi.core.colour.logs import OFFSETS, PLAIN, SLOPES, Curve
 from zembi.core.edit import operations
 from zembi.core.edit.falls import MOST_LEAD
 from zembi.core.edit.model import SPEEDS
@@ -623,6 +625,34 @@ class GradeFile(Body):
     """Controls of a grade by name; see ``core/colour/grade.py``. None of them is no grade."""
 
     values: dict[Name, Annotated[float, Field(allow_inf_nan=False)]] = {}
+
+
+class KeepCube(Body):
+    """A ``.cube`` as text, and the name of its file."""
+
+    kind: Literal["cube"] = "cube"
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    text: Annotated[str, Field(max_length=MOST_LETTERS)]
+
+
+class KeepCurve(Body):
+    """A logarithmic curve of an open standard; of a plain log its two constants: coded = slope * log2(light) + offset."""
+
+    kind: Literal["curve"] = "curve"
+    curve: Curve
+    slope: Annotated[float, Field(ge=SLOPES[0], le=SLOPES[1], allow_inf_nan=False)] = PLAIN["slope"]
+    offset: Annotated[float, Field(ge=OFFSETS[0], le=OFFSETS[1], allow_inf_nan=False)] = PLAIN["offset"]
+
+
+#: A table to keep with a project.
+KeepTable = Annotated[KeepCube | KeepCurve, Field(discriminator="kind")]
+
+
+class TableOfFile(Body):
+    """The table in which a file's colours are looked up, by its number; 0 for none."""
+
+    number: Annotated[int, Field(ge=0, lt=2**48)]
+    share: Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)] = 1.0
 
 
 class ReplaceFile(Body):

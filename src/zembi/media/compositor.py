@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from zembi.core.colour.video import codes_of
 from zembi.core.picture.chain import Act, covers
 from zembi.core.picture.step import Values
-from zembi.core.picture.steps import GRADE, OPACITY, PLACE
+from zembi.core.picture.steps import OPACITY, PLACE
 from zembi.core.picture.steps.place import fills
 from zembi.core.titles.card import Card
 from zembi.core.titles.shown import ALL, Shown
@@ -122,9 +122,7 @@ def _in_eight_bits(part: CompositeLayer, acts: tuple[Act, ...], size: tuple[int,
         plain = [np.full(plane_size(size, k)[::-1], v, np.uint8) for k, v in enumerate(value)]
         return plain if covers(acts) and not acts else None
     planes: list[Plane] = [np.asarray(p, np.uint8) for p in planes_of(part.frame)]
-    graded = next(
-        (k for k, act in enumerate(acts) if act.kind is not GRADE or not may_look_up(act)), len(acts)
-    )
+    graded = next((k for k, act in enumerate(acts) if not may_look_up(act)), len(acts))
     # Only where nothing else is worked out after it, so that values are rounded once.
     if graded and (graded == len(acts) or _enlarges(acts[graded:])):
         planes = graded_planes(planes, acts[:graded])

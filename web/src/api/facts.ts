@@ -57,6 +57,14 @@ export const LUT_SIZE = facts.lut_size;
 /** Looks that come with the application, and how much a cut jumps that is pointed out. */
 export const LOOKS = facts.looks as unknown as readonly { name: string; values: Readonly<Record<string, number>> }[];
 export const JUMPS = facts.jumps;
+/** Logarithmic curves that tables are made of, and a plain log's two constants as they begin and their limits. */
+export const LOGS = facts.logs as unknown as {
+  curves: readonly ("acescct" | "film scan" | "plain log")[];
+  slope: number;
+  offset: number;
+  slopes: [number, number];
+  offsets: [number, number];
+};
 
 /** Defaults of each kind of treatment, the choices of its fields, the subjects it can lie on, and whether it joins two shots. */
 export const TREATMENTS = facts.treatments as unknown as Record<string, TreatmentFacts>;

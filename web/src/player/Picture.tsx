@@ -42,6 +42,7 @@ export function Picture({ layers, size, label, id, at, asFilmed = false }: Props
   const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
   const { length, width, height } = state;
+  luts.project = project;
   const now = { layers, rate, length, addressOf, aspect: width / height, at, asFilmed };
   const latest = useRef(now);
   const redraw = useRef<() => void>(() => undefined);
@@ -146,7 +147,7 @@ export function Picture({ layers, size, label, id, at, asFilmed = false }: Props
       const out = { parts: [] as Part[], key: "", media: "", source: -1, missing: false };
       for (const { span, acts } of seen) {
         // A colour whose table is still to come is waited for, as a picture is.
-        if (acts.some((a) => a.step === "grade" && luts.get(a.values) === undefined)) out.missing = true;
+        if (luts.waits(acts)) out.missing = true;
         out.key += `${span.kind} ${keyOf(acts)} `;
         if (span.kind === "black") [out.media, out.source] = ["", -1];
         if (!span.media) {

@@ -1,7 +1,6 @@
-/** Tables of grades, fetched from the server, which alone works them out; the same values have the same address. */
+/** Tables of colours, fetched from the server, which alone works them out; the same values have the same address. */
 
-import { LUT_SIZE } from "../api/facts";
-import type { Values } from "./steps/step";
+import type { Act, Values } from "./steps/step";
 
 /** Most tables that are kept: while a control is dragged each value has one. */
 const KEPT = 48;
@@ -13,21 +12,37 @@ export interface Lut {
   points: Uint16Array;
 }
 
+/** Address of the table of a step that changes colours alone; null for other steps, and where it does nothing. */
+export function addressOfLut(step: string, values: Values, project: string): string | null {
+  if (step === "grade") return `/api/v1/grade.lut?values=${encodeURIComponent(JSON.stringify(values))}`;
+  if (step === "table" && values.number)
+    return `/api/v1/projects/${project}/tables/${values.number}.lut?share=${values.share}`;
+  return null;
+}
+
 class Luts {
+  /** The project whose tables are meant. */
+  project = "";
   private readonly known = new Map<string, Lut | null | undefined>();
   private readonly waiting = new Set<() => void>();
 
-  /** The table of a grade; undefined while it is still to come, null where it cannot be had. */
-  get(values: Values): Lut | null | undefined {
-    const key = JSON.stringify(values);
-    if (!this.known.has(key)) this.fetch(key);
-    const found = this.known.get(key);
+  /** The table of a step; undefined while it is still to come, null where there is none or it cannot be had. */
+  get(step: string, values: Values): Lut | null | undefined {
+    const address = addressOfLut(step, values, this.project);
+    if (!address) return null;
+    if (!this.known.has(address)) this.fetch(address);
+    const found = this.known.get(address);
     if (found) {
       // Used last, thrown out last.
-      this.known.delete(key);
-      this.known.set(key, found);
+      this.known.delete(address);
+      this.known.set(address, found);
     }
     return found;
+  }
+
+  /** True while a table that one of the steps needs is still to come. */
+  waits(acts: readonly Act[]): boolean {
+    return acts.some((a) => this.get(a.step, a.values) === undefined);
   }
 
   /** Be told when a table has come; returns how to stop. */
@@ -36,14 +51,14 @@ class Luts {
     return () => this.waiting.delete(ready);
   }
 
-  private fetch(key: string): void {
-    this.known.set(key, undefined);
-    fetch(`/api/v1/grade.lut?values=${encodeURIComponent(key)}`)
-      .then((answer) => (answer.ok ? answer.arrayBuffer() : Promise.reject(new Error(key))))
-      .then((bytes): Lut => ({ size: LUT_SIZE, points: new Uint16Array(bytes) }))
+  private fetch(address: string): void {
+    this.known.set(address, undefined);
+    fetch(address)
+      .then((answer) => (answer.ok ? answer.arrayBuffer() : Promise.reject(new Error(address))))
+      .then((bytes): Lut => ({ size: Math.round(Math.cbrt(bytes.byteLength / 8)), points: new Uint16Array(bytes) }))
       .catch(() => null)
       .then((lut) => {
-        this.known.set(key, lut);
+        this.known.set(address, lut);
         for (const old of [...this.known.keys()].slice(0, Math.max(0, this.known.size - KEPT))) this.known.delete(old);
         for (const ready of this.waiting) ready();
       });

@@ -3,24 +3,31 @@
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Path, Query, Response
 from pydantic import TypeAdapter, ValidationError
 
 from zembi.api.context import ProjectDep
 from zembi.api.download import disposition
 from zembi.api.routers.sheet import EditId
-from zembi.api.schemas import Id
+from zembi.api.schemas import Id, KeepCube, KeepTable
 from zembi.core.colour.cube import write_cube
-from zembi.core.colour.grade import lut_of
+from zembi.core.colour.grade import Lut, lut_of
+from zembi.core.colour.logs import curve_lut
+from zembi.core.colour.tables import table_lut
 from zembi.core.errors import BadInput
 from zembi.service.colour.cuts import CutJump, cut_jumps
 from zembi.service.colour.likeness import ItemMatch, Of, match_item
+from zembi.service.project.lookups import TableFile, bring_table, keep_table, tables_of
 
 router = APIRouter(tags=["colour"])
 
 _VALUES = TypeAdapter(dict[str, float])
 #: Values of controls as JSON: an address that says all of a grade can be kept for ever.
 Values = Annotated[str, Query(max_length=1000)]
+
+
+#: Number of a table by its content.
+TableNumber = Annotated[int, Path(ge=1, lt=2**48)]
 
 
 def _values(text: str) -> dict[str, float]:
@@ -33,7 +40,10 @@ def _values(text: str) -> dict[str, float]:
 @router.get("/grade.lut", response_class=Response)
 def table_of_grade(values: Values) -> Response:
     """The table of a grade: red, green, blue and 1 of each point as 16-bit floats, red changing first."""
-    lut = lut_of(_values(values))
+    return _points(lut_of(_values(values)))
+
+
+def _points(lut: Lut) -> Response:
     points = np.ones((*lut.shape[:3], 4), np.float16)
     points[..., :3] = lut
     head = {"cache-control": "private, max-age=86400"}
@@ -59,3 +69,28 @@ def match_of_item(
 ) -> ItemMatch:
     """The grade that makes an item, or the file that it shows, like another item, or like its section where none is named."""
     return match_item(project, edit_id, item, like=like, of=of)
+
+
+@router.get("/projects/{project_id}/tables")
+def list_tables(project: ProjectDep) -> list[TableFile]:
+    """Tables of colours of the project, by name."""
+    return tables_of(project)
+
+
+@router.post("/projects/{project_id}/tables", status_code=201)
+def keep_table_of_colours(body: KeepTable, project: ProjectDep) -> TableFile:
+    """Keep a ``.cube`` with the project, or a table that is made of a logarithmic curve."""
+    if isinstance(body, KeepCube):
+        return keep_table(project, body.name, body.text)
+    constants = f" {body.slope:g} {body.offset:g}" if body.curve == "plain log" else ""
+    lut = curve_lut(body.curve, slope=body.slope, offset=body.offset)
+    return keep_table(project, f"{body.curve}{constants}", write_cube(lut, body.curve))
+
+
+@router.get("/projects/{project_id}/tables/{number}.lut", response_class=Response)
+def points_of_table(
+    project: ProjectDep, number: TableNumber, share: Annotated[float, Query(ge=0, le=1)] = 1.0
+) -> Response:
+    """A table as it acts, mixed by a share with the colours as they are; as a grade's table is sent."""
+    bring_table(project, number)
+    return _points(table_lut(number, share))

@@ -20,6 +20,7 @@ from zembi.api.schemas import (
     Relink,
     ReplaceFile,
     Started,
+    TableOfFile,
 )
 from zembi.core.errors import NotFound
 from zembi.core.footage.fit import Fit, Framing
@@ -143,6 +144,13 @@ def fit(media_id: str, body: FitFile, project: ProjectDep) -> Ok:
 def grade(media_id: str, body: GradeFile, project: ProjectDep) -> Ok:
     """Give a file a grade, or none: every shot that shows it follows."""
     library.grade(project, media_id, body.values)
+    return Ok()
+
+
+@router.put("/projects/{project_id}/media/{media_id}/table")
+def table(media_id: str, body: TableOfFile, project: ProjectDep) -> Ok:
+    """Look a file's colours up in a table of the project before its grade, or in none: every shot that shows it follows."""
+    library.colour_table(project, media_id, body.number, body.share)
     return Ok()
 
 

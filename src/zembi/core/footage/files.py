@@ -92,6 +92,7 @@ class SaidOfFile(Said):
         in_s, out_s: In and out of a clip; None where none was set.
         fit: How it lies in the film.
         grade: Its colours wherever it is shown: controls that are not at rest, with their values.
+        table, table_share: Number of the table of colours before that, 0 for none, and how much of it.
         role: What a stem holds, "" where it is none.
         camera: What the editor calls its camera.
         slate: What its slate says.
@@ -102,6 +103,8 @@ class SaidOfFile(Said):
     out_s: float | None = None
     fit: Fit = WHOLE
     grade: tuple[tuple[str, float], ...] = ()
+    table: int = 0
+    table_share: float = 1.0
     role: str = ""
     camera: str = ""
     slate: str = ""

@@ -16,12 +16,14 @@ from zembi.media.steps import (
     place,
     sharpen,
     shift,
+    table,
     vignette,
 )
 
 ACTS: dict[str, Callable[[Sheet, Values], Sheet]] = {
     "matte": matte.act,
     "place": place.act,
+    "table": table.act,
     "grade": grade.act,
     "lightness": lightness.act,
     "blur": blur.act,

@@ -1,11 +1,11 @@
-"""A grade of an 8-bit picture by direct lookup: a table of every code, so that a point costs one access to memory.
+"""Grades and tables of an 8-bit picture by direct lookup: a table of every code, so that a point costs one access to memory.
 
 Each point of luma is looked up by its own code and 7 bits of both colour differences there; each point of colour by 6 bits of
 the mean luma beside it and its own codes. The table is interpolated, axis by axis, from 65 points along each, where the grade
 itself is worked out: colours are not brought to red, green and blue picture by picture.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import groupby
@@ -15,10 +15,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from zembi.core.colour.grade import graded
+from zembi.core.colour.grade import graded, through
+from zembi.core.colour.spaces import Colours
+from zembi.core.colour.tables import is_known, table_lut
 from zembi.core.colour.video import codes_of, rgb_of_codes
 from zembi.core.picture.chain import Act
-from zembi.core.picture.step import Values
+from zembi.core.picture.step import StepKind, Values
+from zembi.core.picture.steps import GRADE, STEPS, TABLE
 from zembi.media.sheet import Plane
 
 _POINTS = 65
@@ -43,20 +46,20 @@ class DenseTable:
 
 
 def may_look_up(act: Act) -> bool:
-    """True if a grade can be looked up: all of it but its strength is the same through its span."""
-    return act.moving is not None and act.moving <= {"strength"}
+    """True if a step changes colours alone, and all of it but a grade's strength is the same through its span."""
+    return act.kind in _COLOURS and act.moving is not None and act.moving <= {"strength"}
 
 
 def graded_planes(planes: list[Plane], acts: Sequence[Act]) -> list[Plane]:
     """Three planes of 4:2:0 after grades that can be looked up."""
     for moves, run in groupby(acts, lambda act: bool(act.moving)):
         if not moves:
-            planes = looked_up(planes, [act.values for act in run])
+            planes = looked_up(planes, list(run))
             continue
         for act in run:
             # A strength mixes coded values, which are mixed alike in these planes.
             share = act.values["strength"]
-            whole = looked_up(planes, [{**act.values, "strength": 1.0}])
+            whole = looked_up(planes, [Act(act.kind, {**act.values, "strength": 1.0})])
             planes = [
                 np.asarray(cv2.addWeighted(b, 1 - share, a, share, 0), np.uint8)
                 for a, b in zip(whole, planes, strict=True)
@@ -64,9 +67,9 @@ def graded_planes(planes: list[Plane], acts: Sequence[Act]) -> list[Plane]:
     return planes
 
 
-def looked_up(planes: list[Plane], grades: Sequence[Values]) -> list[Plane]:
-    """Three planes of 4:2:0 after grades that follow each other, rounded once."""
-    table = _table(tuple(tuple(values.items()) for values in grades))
+def looked_up(planes: list[Plane], acts: Sequence[Act]) -> list[Plane]:
+    """Three planes of 4:2:0 after steps of colour that follow each other, rounded once."""
+    table = _table(tuple((act.kind.name, *act.values.items(), _at_hand(act)) for act in acts))
     luma, blue, red = planes
     height, width = luma.shape
     small = (blue.shape[1], blue.shape[0])
@@ -83,15 +86,28 @@ def _resized(plane: Plane, size: tuple[int, int], how: int) -> Plane:
     return np.asarray(cv2.resize(plane, size, interpolation=how), np.uint8)
 
 
+def _at_hand(act: Act) -> bool:
+    """Whether a table that is named can be used now: one that comes later makes another."""
+    return act.kind is not TABLE or is_known(int(act.values["number"]))
+
+
+def _tabled(colours: Colours, values: Values) -> Colours:
+    return through(table_lut(int(values["number"]), values["share"]), colours)
+
+
+#: Steps that change colours, whatever lies beside a point: what they do to coded colours, 0 to 1.
+_COLOURS: dict[StepKind, Callable[[Colours, Values], Colours]] = {GRADE: graded, TABLE: _tabled}
+
+
 @lru_cache(maxsize=_KEPT)
-def _table(grades: tuple[tuple[tuple[str, float], ...], ...]) -> DenseTable:
+def _table(steps: tuple[Any, ...]) -> DenseTable:
     # Greys, at 128, lie on points.
     luma, chroma = np.linspace(0, 256, _POINTS), np.linspace(0, 256, _POINTS)
     red, blue, bright = np.meshgrid(chroma, chroma, luma, indexing="ij")
     codes = np.stack((bright, blue, red), axis=-1)
     colours = np.clip(rgb_of_codes(codes), 0, 1)
-    for values in grades:
-        colours = graded(colours, dict(values))
+    for name, *values, _at_hand in steps:
+        colours = _COLOURS[STEPS[name]](colours, dict(values))
     done = codes_of(colours).astype(np.float32)
     fine, coarse = _weights(_LUMA_CODES), _weights(_LUMA_COARSE)
     whole, halved = _weights(_CHROMA_CODES), _weights(_CHROMA_COARSE)

@@ -54,6 +54,14 @@ class ProjectCard:
 
 
 @dataclass(frozen=True)
+class TableOfFileView:
+    """The table of colours of a file by its number, 0 for none, and how much of it."""
+
+    number: int
+    share: float
+
+
+@dataclass(frozen=True)
 class MediaView:
     """A file of the project. ``made_of`` names the content that stills, proxies and sound are made of, for their addresses."""
 
@@ -90,6 +98,7 @@ class MediaView:
     fit: "FitView"
     placed: "PlacedView"
     grade: dict[str, float]
+    table: TableOfFileView
     said: "SaidView"
 
 

@@ -11,7 +11,7 @@ from zembi.core.colour.spaces import Colours
 from zembi.core.edit.model import Edit, Item
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.picture.step import Step
-from zembi.core.picture.steps import GRADE
+from zembi.core.picture.steps import GRADE, TABLE
 from zembi.core.programme.model import Programme, Span
 from zembi.core.treatments.model import Grade
 from zembi.service.colour.samples import PLACES, pictures_of, sample
@@ -128,7 +128,8 @@ def _colours(
 
 def _grades(snapshot: Snapshot, item: Item, span: Span, stages: int) -> list[Step]:
     """Grades of a span's chain up to a stage: that of its file comes first, then those of the item, then of passages."""
-    steps = [s for s in span.chain if s.kind is GRADE]
-    of_file = int(any(media == span.media for media, _ in snapshot.grades))
+    steps = [s for s in span.chain if s.kind in (GRADE, TABLE)]
+    # A table says what the file's numbers mean: it is no grade that is to be found.
+    of_file = [s.kind for s in dict(snapshot.grades).get(span.media or "", ())]
     own = sum(isinstance(t, Grade) and not t.off for t in item.treatments)
-    return steps[: (0, of_file, of_file + own)[stages]]
+    return steps[: (of_file.count(TABLE), len(of_file), len(of_file) + own)[stages]]

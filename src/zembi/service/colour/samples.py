@@ -7,10 +7,11 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from zembi.core.colour.grade import graded
+from zembi.core.colour.grade import graded, through
 from zembi.core.colour.spaces import Colours
+from zembi.core.colour.tables import table_lut
 from zembi.core.picture.step import Step
-from zembi.core.picture.steps import GRADE
+from zembi.core.picture.steps import GRADE, TABLE
 from zembi.core.programme.model import Programme, Span
 from zembi.media.derive import STILL_EVERY_S, STILLS_SHEET
 from zembi.media.stills import still_at
@@ -45,8 +46,11 @@ def sample(snapshot: Snapshot, span: Span, frame: int, grades: Iterable[Step]) -
     if found is None:
         return None
     for step in grades:
+        values = step.at(frame - span.start)
         if step.kind is GRADE:
-            found = graded(found, step.at(frame - span.start))
+            found = graded(found, values)
+        elif step.kind is TABLE:
+            found = through(table_lut(int(values["number"]), values["share"]), found)
     return found
 
 

@@ -21,6 +21,7 @@ from zembi.jobs.runner import JobRunner
 from zembi.jobs.worker import Folders, LongWork, Report, Urgency
 from zembi.service.handoff.films import Export, file_stem, unique_name
 from zembi.service.media.footage import condition
+from zembi.service.project.lookups import FOLDER as TABLES
 from zembi.service.project.snapshot import Snapshot, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import INSIDE, Project, Workspace, open_folder, write_json
@@ -185,6 +186,8 @@ def _copy_project(project: Project, target: Path, copied: list[Copied]) -> None:
             connection.execute(update(tables.media).where(where).values(root=INSIDE, path=c.path))
     engine.dispose()
     part.replace(target / project.database.path.name)
+    if (project.folder / TABLES).is_dir():
+        shutil.copytree(project.folder / TABLES, target / TABLES, dirs_exist_ok=True)
 
 
 def collect_project(

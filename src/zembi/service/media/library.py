@@ -25,6 +25,7 @@ from zembi.media.probe import RAW_ENDINGS, SONG_ENDINGS, STILL_ENDINGS, VIDEO_EN
 from zembi.media.sound import MOST_SOUND_BYTES, too_much_sound
 from zembi.service.media.analyses import derived_facts
 from zembi.service.media.footage import condition, inside, stamp
+from zembi.service.project.lookups import bring_table
 from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.transactions import one_transaction
 from zembi.service.project.workspace import INSIDE, Project, Workspace, free_bytes
@@ -630,3 +631,20 @@ def _give_name(part: Path, folder: Path, name: str) -> Path:
             # A disk without links: what is there is looked for first.
             if not target.exists():
                 return part.rename(target)
+
+
+def colour_table(project: Project, media_id: str, number: int, share: float) -> None:
+    """Look a file's colours up in a table of the project before its grade, or in none (0): every shot that shows it follows.
+
+    Raises:
+        BadInput: the file has no picture.
+        NotFound: the project has no such table.
+    """
+    row = project.database.one(Media, id=media_id)
+    if row.kind not in ("take", "broll"):
+        raise BadInput(f"{row.name} has no picture whose colours could be changed.")
+    if number:
+        bring_table(project, number)
+    said = replace(row.said, table=number, table_share=share if number else 1.0)
+    with project.database.changing(f"Table of colours of {row.name}") as change:
+        change.update(tables.media, {"id": media_id}, {"tags": said_to_dict(said)})

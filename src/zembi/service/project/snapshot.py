@@ -1,6 +1,7 @@
 """One look at a project: its rows and what follows from them, read in a single transaction."""
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property, lru_cache
@@ -9,17 +10,21 @@ from typing import Any
 
 from sqlalchemy import Connection
 
+from zembi.core.colour.tables import is_known
 from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import STRONG
-from zembi.core.errors import Refused
+from zembi.core.errors import BadInput, NotFound, Refused
+from zembi.core.footage.files import SaidOfFile
 from zembi.core.footage.fit import AS_IT_LIES, WHOLE, Lie, lie_of
 from zembi.core.lineup.coverage import Feed, PassOnAngle, Run, angle_runs, angle_spans
 from zembi.core.lineup.keys import KEYS, keys_by_section
 from zembi.core.memory import by_identity
-from zembi.core.picture.steps import GRADE
+from zembi.core.picture.chain import Chain
+from zembi.core.picture.step import Step
+from zembi.core.picture.steps import GRADE, TABLE
 from zembi.core.programme.model import Picture, Programme, Span
 from zembi.core.programme.sound import Sound, song_sound
 from zembi.core.song.corrections import Corrections, build_grid, corrections_from_dict
@@ -39,6 +44,7 @@ from zembi.service.media.analyses import (
     read_analysis,
 )
 from zembi.service.media.footage import condition, last_condition
+from zembi.service.project.lookups import bring_table
 from zembi.service.project.workspace import Project
 from zembi.store.edits import load_edit
 from zembi.store.entities import (
@@ -339,9 +345,10 @@ class Snapshot:
         return tuple((media, lie) for media, lie in lies if lie != AS_IT_LIES)
 
     @cached_property
-    def grades(self) -> tuple[tuple[str, tuple[tuple[str, float], ...]], ...]:
-        """Grades of the files that have one of their own."""
-        return tuple((m.id, m.said.grade) for m in self.media if m.said.grade)
+    def grades(self) -> tuple[tuple[str, Chain], ...]:
+        """Steps of colour of the files that have their own: a table first, then a grade."""
+        found = [(m.id, _colours_of(self.project, m.said)) for m in self.media]
+        return tuple((media, chain) for media, chain in found if chain)
 
     @cached_property
     def sound(self) -> Sound:
@@ -367,6 +374,10 @@ class Snapshot:
             for m in self.media
             if m.id in used and (now := look_at(self.project, m)).state != "ok"
         }
+        for m in self.media:
+            if m.id in used and m.said.table and not is_known(m.said.table):
+                gone = f"The table of colours of “{m.name}” is not in the project's folder: it is seen without. Choose its file again."
+                wrong.setdefault(m.id, gone)
         return check(shown, ends, wrong, names, self.rate)
 
 
@@ -382,6 +393,18 @@ def _working_grid(grid: Grid, song: SongMap) -> Grid:
     return through_map(grid, song)
 
 
+def _colours_of(project: Project, said: SaidOfFile) -> Chain:
+    """Steps of colour of a file; a table that is gone does nothing, which a check tells."""
+    steps: list[Step] = []
+    if said.table:
+        with suppress(NotFound, BadInput):
+            bring_table(project, said.table)
+        steps.append(TABLE(number=float(said.table), share=said.table_share))
+    if said.grade:
+        steps.append(GRADE(**dict(said.grade)))
+    return tuple(steps)
+
+
 @lru_cache(maxsize=16)
 def _material(
     names: tuple[tuple[int, str], ...],
@@ -390,14 +413,14 @@ def _material(
     rate: Fraction,
     length: int,
     fits: tuple[tuple[str, Lie], ...],
-    grades: tuple[tuple[str, tuple[tuple[str, float], ...]], ...],
+    grades: tuple[tuple[str, Chain], ...],
     music: Music,
     film: tuple[int, int],
     contents: tuple[tuple[str, Path], ...],
     rates: tuple[tuple[str, Fraction], ...],
 ) -> Material:
     derived = dict(contents)
-    own = Material({}, {}, rate, dict(fits), {media: (GRADE(**dict(values)),) for media, values in grades})
+    own = Material({}, {}, rate, dict(fits), dict(grades))
 
     def seen(span: Span) -> Span:
         if span.media is None or (span.media not in own.fits and span.media not in own.grades):

@@ -25,10 +25,13 @@ vec4 colour(vec2 at) {
   return c.a > 0.0 ? vec4(graded(c.rgb / c.a) * c.a, c.a) : c;
 }`;
 
-export const grade: PageStep = {
+/** A step that looks every colour up in its table; the picture as it is while that cannot be had. */
+export const lookedUp = (step: string): PageStep => ({
   act: (painter, picture, values) => {
-    const lut = luts.get(values);
+    const lut = luts.get(step, values);
     if (!lut) return picture;
     return painter.pass(SHADER, picture, { lut: painter.table(lut, lut.size, lut.points), points: lut.size });
   },
-};
+});
+
+export const grade = lookedUp("grade");

@@ -12,11 +12,13 @@ import { place } from "./place";
 import { sharpen } from "./sharpen";
 import { shift } from "./shift";
 import type { PageStep } from "./step";
+import { table } from "./table";
 import { vignette } from "./vignette";
 
 export const STEPS: Readonly<Record<string, PageStep>> = {
   matte,
   place,
+  table,
   grade,
   lightness,
   blur,

@@ -12,13 +12,28 @@ from zembi.core.picture.steps.opacity import OPACITY
 from zembi.core.picture.steps.place import PLACE
 from zembi.core.picture.steps.sharpen import SHARPEN
 from zembi.core.picture.steps.shift import SHIFT
+from zembi.core.picture.steps.table import TABLE
 from zembi.core.picture.steps.vignette import VIGNETTE
 
 __all__ = [
-    "BARS", "BLUR", "GLOW", "GRADE", "GRAIN", "LIGHTNESS", "MATTE", "OPACITY", "PLACE", "SHARPEN", "SHIFT", "STEPS", "VIGNETTE",
+    "BARS", "BLUR", "GLOW", "GRADE", "GRAIN", "LIGHTNESS", "MATTE", "OPACITY", "PLACE", "SHARPEN", "SHIFT", "STEPS", "TABLE", "VIGNETTE",
 ]  # fmt: skip
 
 STEPS: dict[str, StepKind] = {
     kind.name: kind
-    for kind in (MATTE, PLACE, GRADE, LIGHTNESS, BLUR, SHARPEN, GLOW, VIGNETTE, GRAIN, BARS, SHIFT, OPACITY)
+    for kind in (
+        MATTE,
+        PLACE,
+        TABLE,
+        GRADE,
+        LIGHTNESS,
+        BLUR,
+        SHARPEN,
+        GLOW,
+        VIGNETTE,
+        GRAIN,
+        BARS,
+        SHIFT,
+        OPACITY,
+    )
 }

@@ -16,6 +16,7 @@ import { useTrial } from "../treating/useTrial";
 import styles from "./Colour.module.css";
 import { Controls } from "./Controls";
 import { changed, REST, type Values } from "./grade";
+import { Input } from "./Input";
 import { Jumps } from "./Jumps";
 import { cubeOf, Looks } from "./Looks";
 import { Match } from "./Match";
@@ -166,6 +167,7 @@ export function ColourView() {
       </div>
       <Jumps jumps={jumps} />
       <div className={cx("sheets")}>
+        <Input file={file} />
         <section className={cx("paper wide")} aria-label="Balance">
           <div className={cx("head")}>
             <h3>Balance</h3>
