@@ -138,6 +138,10 @@ def test_a_cut_jumps_more_once_one_side_is_dark_and_no_more_once_it_is_made_like
     client.post(f"{URL}/edits/1", json={"op": "treat", "items": [shot], "treatments": [like]})
     after = next(j for j in jumps(client) if j["frame"] == cut["frame"])
     assert after["jump"] < there["jump"]
+    # Once more: it is as near as it gets.
+    again = match(client, item=shot, like=cut["before"]["item"]).json()
+    assert again["after"] == again["before"] <= found["after"] + 0.05
+    assert again["values"] == found["values"]
     # Of the file itself, with nothing but it: the same, since no file is graded yet.
     assert match(client, item=shot, like=cut["before"]["item"], of="file").json()["values"] == found["values"]
     assert match(client, item=shot).status_code == 200

@@ -6,6 +6,7 @@ from typing import Literal
 
 import numpy as np
 
+from zembi.core.colour.grade import REST
 from zembi.core.colour.matching import difference, made_like
 from zembi.core.colour.spaces import Colours
 from zembi.core.edit.model import Edit, Item
@@ -70,9 +71,21 @@ def match_item(
     if theirs is None:
         raise BadInput("There is no picture there to be like, or its stills are still being made.")
     found = made_like(bare, theirs)
-    now = _colours(snapshot, shown, [mine], 2, at)
+    now = _colours(snapshot, shown, [mine], 1 if of == "file" else 2, at)
     before = found.before if now is None else difference(now, theirs)
+    if found.after.whole >= before.whole:
+        # As near as it gets: what is there stays.
+        return ItemMatch(_as_it_is(snapshot, shown, mine, of), round(before.whole, 2), round(before.whole, 2))
     return ItemMatch(found.values, round(before.whole, 2), round(found.after.whole, 2))
+
+
+def _as_it_is(snapshot: Snapshot, shown: Programme, item: Item, of: Of) -> Mapping[str, float]:
+    """Values of the grade that an item, or the file that it shows, has now."""
+    if of == "file":
+        media = next((s.media for s in pictures_of(shown, item.id)), None)
+        return dict(snapshot.by_id[media].said.grade) if media in snapshot.by_id else {}
+    own = next((t for t in item.treatments if isinstance(t, Grade) and not t.off), Grade())
+    return {name: getattr(own, name) for name, rest in REST.items() if getattr(own, name) != rest}
 
 
 def _known(items: Mapping[int, Item], item: int) -> Item:

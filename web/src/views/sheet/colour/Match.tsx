@@ -31,7 +31,7 @@ export function Match({ shot: { shot, before, after }, of, write }: Props) {
           params: { ...ofEdit(), query: { item: item ?? 0, of, ...(other ? { like: other.item.id } : {}) } },
         }),
       );
-      await write(found.values);
+      if (found.after < found.before) await write(found.values);
       return { ...found, item };
     },
   });
@@ -78,7 +78,9 @@ export function Match({ shot: { shot, before, after }, of, write }: Props) {
           <span className="bad">{match.error.message}</span>
         ) : done ? (
           <>
-            did: {inWords(done.values)}
+            {done.after < done.before
+              ? `did: ${inWords(done.values)}`
+              : "It is as near as it gets: nothing was changed."}
             <br />
             differs by <b className="mono">{done.before.toFixed(1)}</b> →{" "}
             <b className="mono">{done.after.toFixed(1)}</b>
