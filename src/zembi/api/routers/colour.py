@@ -59,7 +59,7 @@ def grade_as_cube(values: Values) -> Response:
 
 @router.get("/projects/{project_id}/edits/{edit_id}/colour/jumps")
 def jumps_of_cuts(project: ProjectDep, edit_id: EditId) -> list[CutJump]:
-    """How much each cut jumps in lightness, colour and contrast, in the order of the film."""
+    """Jump of each cut in lightness, colour and contrast, in the order of the film."""
     return cut_jumps(project, edit_id)
 
 

@@ -124,7 +124,7 @@ def made_like(one: Colours, other: Colours) -> Match:
 
 
 def _first(mine: Colours, theirs: Colours) -> Colours:
-    """Where the search begins: as many stops as the middles of both lie apart."""
+    """Start of the search: as many stops as the middles of both lie apart."""
     middles = [float(np.median(luminance(to_light(c)))) for c in (mine, theirs)]
     stops = np.log2(max(middles[1], 1e-4) / max(middles[0], 1e-4))
     return np.array([float(np.clip(stops, -2, 2)), 0.0, 0.0, 0.0, 0.0])

@@ -21,14 +21,14 @@ def number_of(text: str) -> int:
     return int.from_bytes(hashlib.sha256(text.encode()).digest()[: _BITS // 8]) or 1
 
 
-def know(number: int, text: str) -> None:
+def know(number: int, text: str, name: str = "The file") -> None:
     """Have a table at hand under its number; the same content is the same table in whatever project.
 
     Raises:
         BadInput: damaged, as :func:`read_cube` says.
     """
     if number not in _KNOWN:
-        _KNOWN[number] = read_cube(text)
+        _KNOWN[number] = read_cube(text, name)
 
 
 def is_known(number: int) -> bool:

@@ -87,7 +87,7 @@ def _resized(plane: Plane, size: tuple[int, int], how: int) -> Plane:
 
 
 def _at_hand(act: Act) -> bool:
-    """Whether a table that is named can be used now: one that comes later makes another."""
+    """True if a table that is named can be used now: one that comes later makes another."""
     return act.kind is not TABLE or is_known(int(act.values["number"]))
 
 
@@ -119,7 +119,7 @@ def _table(steps: tuple[Any, ...]) -> DenseTable:
 
 
 def _weights(codes: NDArray[np.floating[Any]]) -> NDArray[np.float32]:
-    """What each point of an axis adds at codes between two: of shape (codes, points)."""
+    """Weights of the points of an axis at codes between two: of shape (codes, points)."""
     at = codes / (256 / (_POINTS - 1))
     low = np.minimum(at.astype(int), _POINTS - 2)
     out = np.zeros((len(codes), _POINTS), np.float32)

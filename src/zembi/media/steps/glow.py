@@ -3,14 +3,13 @@
 import cv2
 import numpy as np
 
+from zembi.core.colour.video import BLUE, RED
 from zembi.core.picture.step import Values
 from zembi.media.sheet import Sheet, Sheetlike
 from zembi.media.steps.blur import soft
 
 #: Standard deviation of the blur, in heights of the picture.
 WIDE = 1 / 40
-#: Weights of red and blue in luma (ITU-R BT.709, 3).
-_RED, _BLUE = 0.2126, 0.0722
 
 
 def act(sheet: Sheet, values: Values) -> Sheet:
@@ -35,17 +34,17 @@ def rgb_of(sheet: Sheet) -> list[Sheetlike]:
     blue, red = (
         cv2.resize(p, size, interpolation=cv2.INTER_LINEAR) * np.float32(1 / 224) for p in sheet.planes[1:]
     )
-    r, b = luma + np.float32(2 * (1 - _RED)) * red, luma + np.float32(2 * (1 - _BLUE)) * blue
-    g = (luma - np.float32(_RED) * r - np.float32(_BLUE) * b) * np.float32(1 / (1 - _RED - _BLUE))
+    r, b = luma + np.float32(2 * (1 - RED)) * red, luma + np.float32(2 * (1 - BLUE)) * blue
+    g = (luma - np.float32(RED) * r - np.float32(BLUE) * b) * np.float32(1 / (1 - RED - BLUE))
     return [r, g, b]
 
 
 def planes_of_rgb(colours: list[Sheetlike]) -> list[Sheetlike]:
     """Planes of a picture from red, green and blue of every point of luma."""
     r, g, b = colours
-    luma = np.float32(_RED) * r + np.float32(1 - _RED - _BLUE) * g + np.float32(_BLUE) * b
+    luma = np.float32(RED) * r + np.float32(1 - RED - BLUE) * g + np.float32(BLUE) * b
     half = (luma.shape[1] // 2, luma.shape[0] // 2)
-    chroma = [(b - luma) / np.float32(2 * (1 - _BLUE)), (r - luma) / np.float32(2 * (1 - _RED))]
+    chroma = [(b - luma) / np.float32(2 * (1 - BLUE)), (r - luma) / np.float32(2 * (1 - RED))]
     return [
         luma * np.float32(219),
         *(cv2.resize(c, half, interpolation=cv2.INTER_AREA) * np.float32(224) for c in chroma),

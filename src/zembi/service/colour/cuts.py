@@ -1,4 +1,4 @@
-"""How much each cut jumps: the difference of the pictures on both sides of it."""
+"""Jumps of cuts: the difference of the pictures on both sides of it."""
 
 from dataclasses import dataclass
 from itertools import pairwise
@@ -33,7 +33,7 @@ class BesideCut:
 
 @dataclass(frozen=True)
 class CutJump:
-    """How much a cut jumps, in hundredths of the whole scale; see :class:`zembi.core.colour.matching.Difference`."""
+    """Jump of a cut, in hundredths of the whole scale; see :class:`zembi.core.colour.matching.Difference`."""
 
     frame: int
     before: BesideCut

@@ -96,18 +96,15 @@ def _known(items: Mapping[int, Item], item: int) -> Item:
 
 def _of_section(snapshot: Snapshot, edit: Edit, mine: Item) -> list[Item]:
     """Other shots that begin in the section of one."""
-    starts = [snapshot.map.to_working(s.start_s) * float(snapshot.rate) for s in snapshot.sections]
-
-    def section(item: Item) -> int:
-        return int(np.searchsorted(starts, item.start + 0.5))
-
-    shots = [i for i in edit.lanes[0].items if i.id != mine.id and section(i) == section(mine)]
+    sections = snapshot.falls.section_frames(snapshot.length)
+    first, end = next((s for s in sections if s[0] <= mine.start < s[1]), (0, snapshot.length))
+    shots = [i for i in edit.lanes[0].items if i.id != mine.id and first <= i.start < end]
     step = max(1, len(shots) // _MOST)
     return shots[::step]
 
 
 def _places(shown: Programme, mine: Item, others: list[Item]) -> tuple[Sequence[float], Sequence[float]]:
-    """Where in an item and in others it is looked at: near their cut where they are neighbours, else all through."""
+    """Places at which an item and others are looked at: near their cut where they are neighbours, else all through."""
     if len(others) == 1:
         (first, end), (begins, ends) = (_extent(pictures_of(shown, i.id)) for i in (mine, others[0]))
         if first == ends:

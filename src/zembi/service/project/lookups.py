@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 
-from zembi.core.colour.cube import read_cube
 from zembi.core.colour.tables import is_known, know, number_of
 from zembi.core.errors import BadInput, NotFound
 from zembi.service.project.workspace import Project
@@ -44,8 +43,8 @@ def keep_table(project: Project, name: str, text: str) -> TableFile:
     Raises:
         BadInput: damaged, with the line; too large; or no more files fit in the project's folder.
     """
-    read_cube(text, name)
     number = number_of(text)
+    know(number, text, name)
     known = next((t for t in tables_of(project) if t.number == number), None)
     if known is None:
         called = "".join(c for c in name.removesuffix(".cube") if c.isalnum() or c in " -_.")[:60].strip()
@@ -58,7 +57,6 @@ def keep_table(project: Project, name: str, text: str) -> TableFile:
             part.replace(folder / f"{_stem(number)} {known.name}.cube")
         except OSError as fault:
             raise BadInput(f"{name} cannot be kept with the project ({fault.strerror}).") from fault
-    know(number, text)
     return known
 
 
