@@ -6,7 +6,7 @@
 import dataclasses
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
-from zembi.core.colour.grade import CONTROLS, LUT_SIZE
+from zembi.core.colour.grade import CONTROLS
 from zembi.core.colour.logs import OFFSETS, PLAIN, SLOPES, Curve
 from zembi.core.colour.looks import LOOKS
 from zembi.core.edit.falls import MOST_LEAD
@@ -72,7 +72,7 @@ def facts() -> dict[str, Any]:
             "fonts": list(get_args(Family)), "aligns": list(get_args(Align)), "anchors": list(get_args(Anchor)),
             "safe": SAFE,
         },
-        "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()}, "lut_size": LUT_SIZE,
+        "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()},
         "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()], "jumps": JUMPS,
         "logs": {"curves": list(get_args(Curve)), **PLAIN, "slopes": list(SLOPES), "offsets": list(OFFSETS)},
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},

@@ -52,8 +52,6 @@ interface TreatmentFacts {
 /** Least and largest of each control of a grade, in the order in which they act. */
 export const GRADE = facts.grade as unknown as Readonly<Record<string, [number, number]>>;
 
-/** Points of a grade's table along each colour. */
-export const LUT_SIZE = facts.lut_size;
 /** Looks that come with the application, and how much a cut jumps that is pointed out. */
 export const LOOKS = facts.looks as unknown as readonly { name: string; values: Readonly<Record<string, number>> }[];
 export const JUMPS = facts.jumps;
