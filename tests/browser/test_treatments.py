@@ -272,7 +272,7 @@ def test_strobe_dissolve_jump_cuts_and_pulse_are_chosen_numbered_ordered_switche
     coming = next(
         s
         for s in after
-        if s["chain"] and s["chain"][-1]["step"] == "opacity" and s["start"] < start < s["end"]
+        if any(c["step"] == "opacity" for c in s["chain"] or ()) and s["start"] < start <= s["end"]
     )
     assert start - coming["start"] == pytest.approx(51, abs=2), "a bar before the bar line"
     add(editor, "pulse")

@@ -26,6 +26,7 @@ from zembi.core.edit.model import (
     checked,
 )
 from zembi.core.edit.operations import (
+    Accept,
     AddLane,
     Assemble,
     Bring,
@@ -315,7 +316,7 @@ def operations(draw: st.DrawFn) -> Operation:
         TreatRange(start, frame, draw(st.lists(treatments, max_size=3).map(tuple))),
         LayCard(CARD, at, unit, lead), SetCard((start,), CARD), LayLyrics(start, frame), LayCues((TimedWords(at, at + 1, "words"),)), FollowLine((start,)),
         Surround(Length(draw(st.integers(0, 8)), "bars"), Length(draw(st.integers(0, 90)), "frames")),
-        AddLane("over"), ChangeLane(2, locked=True), OrderLane(2, 1), RemoveLane(2),
+        AddLane("over"), ChangeLane(2, locked=True), OrderLane(2, 1), RemoveLane(2), Accept((start,), "jump", draw(st.sampled_from([None, "", "meant"]))),
         MakeSlots(start, frame, draw(st.sampled_from(["beat", "2 beats", "bar", "2 bars", "phrase", "mark", "second", "hit", "line"]))),
     ]  # fmt: skip
     assert {type(o) for o in made} == set(get_args(Operation)), "a new operation belongs in this list"

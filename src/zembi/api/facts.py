@@ -10,7 +10,9 @@ from zembi.core.colour.grade import CONTROLS
 from zembi.core.colour.logs import OFFSETS, PLAIN, SLOPES, Curve
 from zembi.core.colour.looks import LOOKS
 from zembi.core.edit.falls import MOST_LEAD
+from zembi.core.edit.limits import RANGES, USUAL
 from zembi.core.edit.model import SPEEDS
+from zembi.core.edit.operations.accepting import LONGEST_WORD
 from zembi.core.edit.operations.around import MOST_AROUND_S
 from zembi.core.edit.operations.timing import MOST_LOOSE, MOST_PUSH
 from zembi.core.edit.operations.titles import MOST_LEAD as MOST_TITLE_LEAD
@@ -38,7 +40,6 @@ from zembi.core.treatments.model import (
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
 from zembi.media.derive import PROXY_SIZES, STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
-from zembi.service.colour.cuts import JUMPS
 from zembi.service.handoff.roundtrip import MOST_HANDLES
 
 
@@ -73,7 +74,8 @@ def facts() -> dict[str, Any]:
             "safe": SAFE,
         },
         "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()},
-        "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()], "jumps": JUMPS,
+        "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()],
+        "check_limits": {name: [getattr(USUAL, name), *ends] for name, ends in RANGES.items()}, "accept_word": LONGEST_WORD,
         "logs": {"curves": list(get_args(Curve)), **PLAIN, "slopes": list(SLOPES), "offsets": list(OFFSETS)},
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip

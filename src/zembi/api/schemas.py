@@ -8,6 +8,7 @@ from zembi.core.colour.cube import MOST_LETTERS
 from zembi.core.colour.logs import OFFSETS, PLAIN, SLOPES, Curve
 from zembi.core.edit import operations
 from zembi.core.edit.falls import MOST_LEAD
+from zembi.core.edit.limits import LimitName
 from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
@@ -716,13 +717,14 @@ class RecipeText(Body):
 
 class Settings(Body):
     """The grid that cuts fall on; ``lead`` is of one ``section`` where that is named; None takes it off.
-    ``sensitivities`` are those of the kinds of hits that are named.
+    ``sensitivities`` are those of the kinds of hits that are named, ``limits`` those of the checks.
     """
 
     unit: Unit | None = None
     lead: Lead | None = None
     section: Id | None = None
     sensitivities: dict[HitKind, Share] | None = None
+    limits: dict[LimitName, float] | None = None
 
 
 class SendShot(Body):

@@ -32,6 +32,7 @@ class TakePlan:
         variable: Frame spacing varies, as on a phone.
         camera: What the editor calls the camera; "" where nobody has said so.
         close: What is framed of the place: left, top and size, of its whole.
+        flat: Filmed as a camera does that keeps room at both ends: dark and of little contrast.
     """
 
     name: str
@@ -49,6 +50,7 @@ class TakePlan:
     seed: int = 1
     camera: str = ""
     close: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    flat: bool = False
 
     @property
     def seconds(self) -> float:
@@ -82,8 +84,8 @@ TAKES: tuple[TakePlan, ...] = (
     TakePlan("PHONE_11", "ferry", Fraction(30), ((None, 1.5), (58.0, 112.0)), Room(0.6, -14.0, low_hz=180.0), ppm=120.0,
              sound_late_s=3088 / 48_000, variable=True, seed=16, camera="Phone on deck"),
     TakePlan("LOFT_07", "loft", Fraction(24), ((None, 1.0), (26.0, 86.5)), sample_rate=44_100, stereo=False, seed=17,
-             camera="Net loft"),
-    TakePlan("LOFT_08", "loft", Fraction(24), ((None, 12.0),), seed=18, camera="Net loft"),
+             camera="Net loft", flat=True),
+    TakePlan("LOFT_08", "loft", Fraction(24), ((None, 12.0),), seed=18, camera="Net loft", flat=True),
     TakePlan("HIGH_02", "gallery", Fraction(60), ((8.0, 16.0),), sound=False, timecode="01:00:11:12", seed=19, camera="High speed"),
     # The same cameras, set up closer; nobody has said which is which.
     TakePlan("GAL_05", "gallery", Fraction(24), ((None, 0.9), (8.0, 43.5)), seed=20, close=(0.06, 0.3, 0.56)),
@@ -222,6 +224,13 @@ def take_sound(plan: TakePlan, performance: Performance) -> NDArray[np.float32]:
     return np.stack([heard, heard * 0.8], axis=1) if plan.stereo else heard[:, None]
 
 
+def flattened(planes: list[NDArray[np.uint8]]) -> list[NDArray[np.uint8]]:
+    """A picture as a camera films it that keeps room at both ends: dark, of little contrast and of little colour."""
+    luma, *chroma = (p.astype(np.float32) for p in planes)
+    flat = [24 + 0.56 * (luma - 16), *(128 + 0.62 * (c - 128) for c in chroma)]
+    return [np.rint(p).astype(np.uint8) for p in flat]
+
+
 def film_take(
     plan: TakePlan, performance: Performance, folder: Path, progress: Progress = lambda _s: None
 ) -> Path:
@@ -240,6 +249,8 @@ def film_take(
         song_s = plan.song_time(at)
         beat = float(np.interp(song_s, beats, np.arange(len(beats)))) % 1 if song_s is not None else 0.25
         picture = framed(stage.frame(at, mouth_at(performance, song_s), beat), plan.close)
+        if plan.flat:
+            picture = flattened(picture)
         draw_count(picture[0], n)
         writer.frame(picture, int(pts[n]))
         if n % 24 == 0:

@@ -13,13 +13,23 @@ from typing import Any
 
 from sqlalchemy import insert, update
 
+from zembi.core.colour.looks import LOOKS
 from zembi.core.edit.lanes.over import OVER
 from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.operations import LayCard, LayLyrics, LayOver, Operation, RoughCut, Treat, TreatRange
 from zembi.core.footage.files import SaidOfFile, said_to_dict
 from zembi.core.timebase import seconds_to_frame
 from zembi.core.titles.presets import PRESETS, worded
-from zembi.core.treatments.model import Dissolve, Drift, Fade, FlickerOn, Pulse, Ramp, Stutter
+from zembi.core.treatments.model import (
+    Dissolve,
+    Drift,
+    Fade,
+    FlickerOn,
+    Pulse,
+    Ramp,
+    Stutter,
+    treatment_from_dict,
+)
 from zembi.core.treatments.music import Length, On, Place
 from zembi.demo.footage import CLIPS, SHOT_LIST, TAKES, film_clip, film_take, take_photograph
 from zembi.demo.song import ACT, LYRICS, PLAN, TITLE, perform
@@ -29,7 +39,7 @@ from zembi.service.application import work
 from zembi.service.application.showcase import MAKING_DEMO
 from zembi.service.edit import cutting
 from zembi.service.lineup import aligning
-from zembi.service.media.library import add_rows
+from zembi.service.media.library import add_rows, grade
 from zembi.service.project.snapshot import snapshot_of
 from zembi.service.project.workspace import Project, Workspace
 from zembi.store import tables
@@ -39,6 +49,8 @@ from zembi.store.entities import Media, Pass
 PROJECT_ID = "lamp-room"
 #: The edit that a new project begins with.
 EDIT = 1
+#: The grade of the loft's takes.
+_BROUGHT_UP = {"exposure": 1.0, "temperature": 0.12, "contrast": 1.16, "saturation": 1.15}
 #: Written last; a demo without it was interrupted and is made again.
 _COMPLETE = "demo-complete"
 
@@ -228,7 +240,12 @@ def _title(project: Project) -> None:
 
 
 def _treat(project: Project) -> None:
-    """Treat what the music asks for: it fades in and out, the bridge comes softly, the choruses pulse on the kick."""
+    """Treat what the music asks for: it fades in and out, the bridge comes softly, the choruses pulse on the kick and have a
+    look of their own at half its strength. The loft, filmed flat and dark, is brought up and nearer the lamp room.
+    """
+    for media in project.database.all(Media, kind="take"):
+        if media.name.startswith("LOFT"):
+            grade(project, media.id, _BROUGHT_UP)
     with project.database.reading() as connection:
         edit = load_edit(connection, EDIT)
     sections = snapshot_of(project).section_spans
@@ -248,7 +265,14 @@ def _treat(project: Project) -> None:
         Treat((swell,), (Ramp((1.5, 0.5), (Place(23, 3),)),)),
         Treat((beam,), (Stutter(on=On("bar"), piece=Length(0.25), times=4),)),
         *(
-            TreatRange(start, end, (Pulse("scale", 0.05, On("low", 0.5)),))
+            TreatRange(
+                start,
+                end,
+                (
+                    Pulse("scale", 0.05, On("low", 0.5)),
+                    treatment_from_dict({"kind": "grade", **LOOKS["Old varnish"], "strength": 0.5}),
+                ),
+            )
             for (name, start), end in zip(starts.items(), ends, strict=True)
             if name.startswith("Chorus")
         ),

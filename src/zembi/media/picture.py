@@ -34,7 +34,7 @@ class Upright:
 
     def __init__(self, width: int, height: int, *, quality: Literal["fast", "fine"] = "fast") -> None:
         self.width, self.height = width, height
-        self._scaler = "fast_bilinear" if quality == "fast" else "bicubic"
+        self._scaler = "area" if quality == "fast" else "bicubic"
         self._key: tuple[object, ...] | None = None
         self._graph: Graph | None = None
         # Kept: a scaler of its own for every frame takes longer to make than to use.

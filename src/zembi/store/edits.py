@@ -138,18 +138,22 @@ def _read(connection: Connection, edit_id: int) -> Edit:
 @lru_cache(maxsize=1 << 14)
 def _item(start: int, end: int | None, source: str, held: bool, treated: str | None, number: int) -> Item:
     """An item from its row; the same object as long as nothing of it changes, as what is worked out of it is kept by."""
-    treatments, whole = _treated(treated)
-    return Item(start, _source(source), end, bool(held), treatments, whole, number)
+    treatments, whole, accepted = _treated(treated)
+    return Item(start, _source(source), end, bool(held), treatments, whole, accepted, number)
 
 
 @lru_cache(maxsize=1 << 12)
-def _treated(text: str | None) -> tuple[tuple[Treatment, ...], tuple[int, int] | None]:
-    """Treatments, and the frames that they were meant for."""
+def _treated(
+    text: str | None,
+) -> tuple[tuple[Treatment, ...], tuple[int, int] | None, tuple[tuple[str, str], ...]]:
+    """Treatments, the frames that they were meant for, and checks that are accepted."""
     if text is None:
-        return (), None
+        return (), None, ()
     data = json.loads(text)
     whole = data.get("whole")
-    return tuple(treatment_from_dict(d) for d in data["treatments"]), (whole[0], whole[1]) if whole else None
+    accepted = tuple((str(check), str(word)) for check, word in data.get("accepted", ()))
+    treatments = tuple(treatment_from_dict(d) for d in data["treatments"])
+    return treatments, (whole[0], whole[1]) if whole else None, accepted
 
 
 @lru_cache(maxsize=1 << 14)
@@ -234,11 +238,13 @@ def _write_lanes(change: Change, edit_id: int, edit: Edit, before: Edit) -> None
 
 
 def _row(lane: int, item: Item) -> dict[str, Any]:
-    treated = {
+    treated: dict[str, Any] = {
         "treatments": [treatment_to_dict(t) for t in item.treatments],
         "whole": list(item.whole) if item.whole else None,
     }
+    if item.accepted:
+        treated["accepted"] = [list(pair) for pair in item.accepted]
     return {
         "lane": lane, "start": item.start, "end": item.end, "source": source_to_dict(item.source), "held": item.held,
-        "treated": treated if item.treatments or item.whole else None,
+        "treated": treated if item.treatments or item.whole or item.accepted else None,
     }  # fmt: skip

@@ -52,9 +52,15 @@ interface TreatmentFacts {
 /** Least and largest of each control of a grade, in the order in which they act. */
 export const GRADE = facts.grade as unknown as Readonly<Record<string, [number, number]>>;
 
-/** Looks that come with the application, and how much a cut jumps that is pointed out. */
+/** Looks that come with the application. */
 export const LOOKS = facts.looks as unknown as readonly { name: string; values: Readonly<Record<string, number>> }[];
-export const JUMPS = facts.jumps;
+/** Limits of the checks as they usually are, and how far they may be set: usual, least, most. */
+export const CHECK_LIMITS = facts.check_limits as unknown as Record<
+  "shortest_shot_s" | "flashes" | "reading_cps" | "jump",
+  [number, number, number]
+>;
+/** Longest word with which a finding is accepted. */
+export const ACCEPT_WORD = facts.accept_word;
 /** Logarithmic curves that tables are made of, and a plain log's two constants as they begin and their limits. */
 export const LOGS = facts.logs as unknown as {
   curves: readonly ("acescct" | "film scan" | "plain log")[];

@@ -14,8 +14,8 @@ from zembi.core.edit.operations.placing import Placement
 from zembi.core.edit.planning import LENGTHS, NextBest, Pace, Shortfall
 from zembi.core.edit.rules import RULES
 from zembi.service.answers.changes import Told
-from zembi.service.answers.edit import edit_view
-from zembi.service.answers.views import EditView
+from zembi.service.answers.edit import edit_view, picture_findings
+from zembi.service.answers.views import EditView, FindingView
 from zembi.service.edit import cutting
 from zembi.service.project.workspace import Project
 from zembi.store.entities import Version
@@ -59,6 +59,12 @@ def preview(edit_id: EditId, body: Operation, project: ProjectDep, since: Since 
     """The edit that an operation would make; nothing is changed."""
     view = edit_view(project, edit_id, cutting.preview(project, edit_id, body.root))
     return _answer(_TOLD.ahead(project.folder, view, since))
+
+
+@router.get("/edits/{edit_id}/findings/pictures")
+def findings_of_pictures(edit_id: EditId, project: ProjectDep) -> list[FindingView]:
+    """Checks that look at pictures: cuts that jump beyond the limit, titles that are hard to read."""
+    return picture_findings(project, edit_id)
 
 
 @router.post("/edits/{edit_id}/placement")

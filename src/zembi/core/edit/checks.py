@@ -1,19 +1,20 @@
 """Checks before hand-off: what an editor would be sorry to find in the finished film."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 from typing import Literal
 
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import worked
+from zembi.core.edit.limits import USUAL, CheckLimits
 from zembi.core.edit.model import AngleSource, Beneath, Edit, Item
 from zembi.core.memory import each_by_identity
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
-from zembi.core.treatments.colours import HARMLESS_FLASHES, flashes_a_second
+from zembi.core.treatments.colours import flashes_a_second
 from zembi.core.treatments.model import TIME
 
 Kind = Literal[
@@ -26,21 +27,40 @@ Kind = Literal[
     "treatment",
     "flashes",
     "title",
+    "jump",
     "uncut",
 ]
-
-#: Shots shorter than this many seconds are pointed out.
-SHORTEST_SHOT_S = 0.2
 
 
 @dataclass(frozen=True)
 class Finding:
-    """Something to look at, at programme frames ``start`` to ``end`` (exclusive)."""
+    """Something to look at, at programme frames ``start`` to ``end`` (exclusive).
+
+    Attributes:
+        items: Ids of the items that it is about and that may be meant so; none where it cannot be accepted.
+        accepted: The word with which it was accepted of all of them; None where it counts.
+    """
 
     kind: Kind
     start: int
     end: int
     text: str
+    items: tuple[int, ...] = ()
+    accepted: str | None = None
+
+
+def with_accepted(found: Sequence[Finding], edit: Edit) -> list[Finding]:
+    """Findings with the words with which the editor accepted them."""
+    accepted = {i.id: dict(i.accepted) for lane in edit.lanes for i in lane.items if i.accepted}
+    return [_if_accepted(f, accepted) for f in found] if accepted else list(found)
+
+
+def _if_accepted(finding: Finding, accepted: Mapping[int, Mapping[str, str]]) -> Finding:
+    words = [accepted.get(item, {}).get(finding.kind) for item in finding.items]
+    known = [w for w in words if w is not None]
+    if not words or len(known) < len(words):
+        return finding
+    return replace(finding, accepted="; ".join(dict.fromkeys(w for w in known if w)))
 
 
 def check(
@@ -49,6 +69,7 @@ def check(
     wrong: Mapping[str, str],
     names: Mapping[str, str],
     rate: Fraction,
+    limits: CheckLimits = USUAL,
 ) -> list[Finding]:
     """Look through a programme.
 
@@ -58,6 +79,7 @@ def check(
         wrong: What is wrong, in words, with files that are gone or not those that were added.
         names: Names of the files, for messages.
         rate: Programme rate.
+        limits: Beyond which something is pointed out.
     """
     seen = on_screen(programme, rate)
     # One slot over all is what a new edit is made of; slots that were made by hand are holes to fill.
@@ -73,7 +95,7 @@ def check(
     for layer in programme.layers[1:]:
         found += [_see_through(s) for s in layer.spans if isinstance(s.content, Hole)]
     for layer in programme.layers:
-        found += _too_short(layer.spans, names, rate)
+        found += _too_short(layer.spans, names, rate, limits.shortest_shot_s)
     return sorted(found, key=lambda f: (f.start, f.kind))
 
 
@@ -100,7 +122,7 @@ def _of_each(span: Span, files: tuple[tuple[str, float, str, str], ...], rate: F
     if not missing:
         return None
     text = f"{name} has no picture for {missing} of {span.frames} frames."
-    return Finding("source runs out", span.start, span.end, text)
+    return Finding("source runs out", span.start, span.end, text, _items([span]))
 
 
 def _holes(seen: list[Span]) -> list[Finding]:
@@ -128,9 +150,16 @@ def _see_through(span: Span) -> Finding:
     return Finding("hole", span.start, span.end, text)
 
 
-def _too_short(spans: Sequence[Span], names: Mapping[str, str], rate: Fraction) -> list[Finding]:
+def _items(spans: Sequence[Span]) -> tuple[int, ...]:
+    """Ids of the items that spans come from."""
+    return tuple(dict.fromkeys(s.why.item for s in spans if s.why is not None and s.why.item))
+
+
+def _too_short(
+    spans: Sequence[Span], names: Mapping[str, str], rate: Fraction, shortest_s: float
+) -> list[Finding]:
     """Shots of a layer that are over before they are seen; a run of them is one finding."""
-    shortest = SHORTEST_SHOT_S * float(rate)
+    shortest = shortest_s * float(rate)
     if not spans:
         return []
     shots = [s.why.at if s.why else s.start for s in spans]
@@ -145,7 +174,10 @@ def _too_short(spans: Sequence[Span], names: Mapping[str, str], rate: Fraction) 
         return []
     breaks = [n for n, ((_, end), (then, _)) in enumerate(pairwise(short), 1) if then.start != end]
     runs = [short[a:b] for a, b in pairwise([0, *breaks, len(short)])]
-    return [Finding("too short", r[0][0].start, r[-1][1], _said_of_run(r, names, rate)) for r in runs]
+    return [
+        Finding("too short", r[0][0].start, r[-1][1], _said_of_run(r, names, rate), _items([s for s, _ in r]))
+        for r in runs
+    ]
 
 
 def _said_of_run(run: list[tuple[Span, int]], names: Mapping[str, str], rate: Fraction) -> str:
@@ -167,7 +199,7 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
         rate: Programme rate.
     """
     lanes = [
-        (i.source, i.start, end)
+        (i.id, i.source, i.start, end)
         for i, end in edit.placed()
         if isinstance(i.source, AngleSource) and i.source.slip
     ]
@@ -175,50 +207,55 @@ def on_purpose(edit: Edit, names: Mapping[int, str], rate: Fraction) -> list[Fin
         Finding(
             "out of sync", start, end,
             f"{names.get(source.angle, 'An angle')} is out of sync on purpose, {abs(source.slip)} frames "
-            f"{'late' if source.slip > 0 else 'early'} ({float(abs(source.slip) / rate) * 1000:.0f} ms).",
+            f"{'late' if source.slip > 0 else 'early'} ({float(abs(source.slip) / rate) * 1000:.0f} ms).", (item,),
         )
-        for source, start, end in lanes
+        for item, source, start, end in lanes
     ]  # fmt: skip
 
 
-def of_treatments(edit: Edit, material: Material, names: Mapping[int, str]) -> list[Finding]:
+def of_treatments(
+    edit: Edit, material: Material, names: Mapping[int, str], limits: CheckLimits = USUAL
+) -> list[Finding]:
     """Treatments that cannot be done any more, that take lips off the song, or that flash so often that it may harm.
 
     Args:
         edit: The edit.
         material: What it is made of.
         names: What to call each angle.
+        limits: Beyond which something is pointed out.
     """
     found: list[Finding] = []
     placed = edit.placed()
     for item, end in placed:
         if not item.treatments:
             continue
-        found += _of_item(item, end, material)
+        found += _of_item(item, end, material, limits.flashes)
         moves = [t.kind for t in item.treatments if isinstance(t, TIME) and not t.off]
         if not moves:
             continue
         if isinstance(item.source, AngleSource):
             name = names.get(item.source.angle, "An angle")
             text = f"{name} is off the song here ({', '.join(moves)}): lips do not fit."
-            found.append(Finding("out of sync", item.start, end, text))
+            found.append(Finding("out of sync", item.start, end, text, (item.id,)))
         elif isinstance(item.source, Beneath):
             sung = [i for i, until in placed if i.start < end and until > item.start]
             if any(isinstance(i.source, AngleSource) for i in sung):
                 text = f"The passage is off the song ({', '.join(moves)}): lips do not fit."
-                found.append(Finding("out of sync", item.start, end, text))
+                found.append(Finding("out of sync", item.start, end, text, (item.id,)))
     return found
 
 
-def _of_item(item: Item, end: int, material: Material) -> list[Finding]:
+def _of_item(item: Item, end: int, material: Material, harmless: float) -> list[Finding]:
     out = []
     done = worked(item, end, material)
     for t, trouble in zip(item.treatments, done.wrong, strict=True):
         if t.off:
             continue
         if trouble:
-            out.append(Finding("treatment", item.start, end, f"“{t.kind}” is left out: {trouble}"))
-        elif (often := flashes_a_second(t, done.ground)) > HARMLESS_FLASHES:
+            out.append(
+                Finding("treatment", item.start, end, f"“{t.kind}” is left out: {trouble}", (item.id,))
+            )
+        elif (often := flashes_a_second(t, done.ground)) > harmless:
             words = f"The picture flashes {often:.1f} times a second, which can harm viewers who are sensitive to light."
-            out.append(Finding("flashes", item.start, end, words))
+            out.append(Finding("flashes", item.start, end, words, (item.id,)))
     return out

@@ -93,6 +93,7 @@ class Item:
         treatments: In the order in which they act.
         whole: The frames (half-open) that its source and treatments were meant for, where it is a part of them: a cut
             through a treated shot changes no picture.
+        accepted: Checks that the editor has accepted of it, each with a word why, in order.
         id: Names the item in operations, answers and the journal; never given twice in an edit. 0 until the edit is
             checked. No part of what the item is: a copy equals its original.
     """
@@ -103,6 +104,7 @@ class Item:
     held: bool = False
     treatments: tuple[Treatment, ...] = ()
     whole: tuple[int, int] | None = None
+    accepted: tuple[tuple[str, str], ...] = ()
     id: int = field(default=0, compare=False)
 
 

@@ -4,7 +4,7 @@ import json
 from dataclasses import replace
 from functools import lru_cache
 
-from zembi.core.edit.checks import Finding, of_treatments, on_purpose
+from zembi.core.edit.checks import Finding, of_treatments, on_purpose, with_accepted
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import Worked, worked
 from zembi.core.edit.model import (
@@ -29,11 +29,13 @@ from zembi.core.treatments.words import said
 from zembi.service.answers import views
 from zembi.service.answers.spans import programme_view
 from zembi.service.broll.shotlist import listed_of
+from zembi.service.colour.cuts import CutJump, cut_jumps
 from zembi.service.edit.cutting import Done
 from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project, write_json
 from zembi.service.titles.checks import title_findings
+from zembi.service.titles.contrast import title_contrasts
 from zembi.store.entities import Version
 
 #: What was said last of each project's current edit, in its cache: for cards, which compile nothing.
@@ -53,15 +55,47 @@ def edit_view(project: Project, edit_id: int, done: Done | None = None) -> views
     name = project.database.one(Version, id=edit_id).name
     shown = snapshot.programme(edit)
     found = _findings(snapshot, shown, edit, watched=done is not None)
-    badges = _badges(snapshot, shown, len(found))
+    badges = _badges(snapshot, shown, sum(f.accepted is None for f in found))
     if edit_id == snapshot.about.edit and (done is None or done.kept):
         _keep_badges(project, badges)
     undo, redo = project.database.undo_names()
     return views.EditView(
         edit_id, name, edit.length, edit.lead, edit.tail, [_lane_view(snapshot, edit, lane) for lane in edit.lanes], programme_view(shown),
-        [views.FindingView(f.kind, f.start, f.end, f.text) for f in found],
+        [_finding_view(f) for f in found],
         undo, redo, done.name if done else "", badges, 0, None,
     )  # fmt: skip
+
+
+def _finding_view(f: Finding) -> views.FindingView:
+    return views.FindingView(f.kind, f.start, f.end, f.text, list(f.items), f.accepted)
+
+
+@one_moment
+def picture_findings(project: Project, edit_id: int) -> list[views.FindingView]:
+    """Checks that look at pictures: cuts that jump beyond the limit, and titles that are hard to read over what is under them.
+
+    Raises:
+        NotFound: there is no such edit.
+    """
+    snapshot, edit = snapshot_of(project), edit_of(project, edit_id)
+    found = [
+        Finding("jump", cut.frame, cut.frame + 1, _said_of_jump(cut), (cut.after.item,))
+        for cut in cut_jumps(project, edit_id)
+        if cut.jump > snapshot.limits.jump
+    ]
+    hard = [
+        Finding("title", t.start, t.end, t.text, (t.item,))
+        for t in title_contrasts(project, edit_id)
+        if t.text
+    ]
+    accepted = with_accepted(sorted([*found, *hard], key=lambda f: (f.start, f.kind)), edit)
+    return [_finding_view(f) for f in accepted]
+
+
+def _said_of_jump(cut: CutJump) -> str:
+    parts = {"lightness": cut.lightness, "colour": 2 * cut.colour, "contrast": cut.contrast / 2}
+    most = max(parts, key=lambda name: parts[name])
+    return f"The cut jumps by {cut.jump:.1f}, most in {most}."
 
 
 def _badges(snapshot: Snapshot, shown: Programme, findings: int) -> views.EditBadges:
@@ -116,13 +150,17 @@ def _findings(snapshot: Snapshot, shown: Programme, edit: Edit, *, watched: bool
         for s in listed_of(snapshot) if not (s.done or s.by_tag)
     ]  # fmt: skip
     names = {a.id: f"Angle {a.number}, {a.name}," for a in snapshot.angles}
-    slipped = [*on_purpose(edit, names, snapshot.rate), *of_treatments(edit, snapshot.material, names)]
+    slipped = [
+        *on_purpose(edit, names, snapshot.rate),
+        *of_treatments(edit, snapshot.material, names, snapshot.limits),
+    ]
     about = snapshot.about
-    titles = title_findings(shown, about.width / about.height, snapshot.rate)
-    return sorted(
+    titles = title_findings(shown, about.width / about.height, snapshot.rate, snapshot.limits)
+    found = sorted(
         [*snapshot.findings(shown, watched=watched), *slipped, *titles, *never],
         key=lambda f: (f.start, f.kind),
     )
+    return with_accepted(found, edit)
 
 
 @lru_cache(maxsize=1 << 14)

@@ -115,7 +115,7 @@ def project_state(project: Project) -> views.ProjectState:
         first_timecode=frame_to_timecode(row.first_frame, snapshot.rate),
         rate_num=snapshot.rate.numerator, rate_den=snapshot.rate.denominator, width=row.width, height=row.height,
         length=snapshot.length, unit=row.settings.get("unit", "beat"), lead=row.settings.get("lead", 0),
-        sensitivities=snapshot.sensitivities,
+        sensitivities=snapshot.sensitivities, limits=dataclasses.asdict(snapshot.limits),
         song=song_view(snapshot), whole=song_view(snapshot.whole) if snapshot.left_out else None,
         left_out=[views.PassageView(r.id, r.start_s, r.end_s) for r in snapshot.left_out],
         kept=[list(k) for k in snapshot.map.kept] if snapshot.song_seconds else [], level=level_view(snapshot), media=[media_view(project, m, (row.width, row.height), snapshot.rate, snapshot.sections) for m in snapshot.media],

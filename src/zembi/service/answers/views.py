@@ -578,6 +578,7 @@ class ProjectState:
     unit: str
     lead: int
     sensitivities: Mapping[HitKind, float]
+    limits: Mapping[str, float]
     song: SongView | None
     whole: SongView | None
     left_out: list[PassageView]
@@ -660,12 +661,14 @@ class LaneView:
 
 @dataclass(frozen=True)
 class FindingView:
-    """A check's finding."""
+    """A check's finding: ``items`` it is about, where it can be accepted, and the word with which it was."""
 
     kind: str
     start: int
     end: int
     text: str
+    items: list[int]
+    accepted: str | None
 
 
 @dataclass(frozen=True)

@@ -12,9 +12,6 @@ from zembi.service.project.snapshot import Snapshot, edit_of, snapshot_of
 from zembi.service.project.transactions import one_moment
 from zembi.service.project.workspace import Project
 
-#: A cut that jumps by more than this is pointed out.
-JUMPS = 15.0
-
 
 @dataclass(frozen=True)
 class BesideCut:
@@ -33,7 +30,10 @@ class BesideCut:
 
 @dataclass(frozen=True)
 class CutJump:
-    """Jump of a cut, in hundredths of the whole scale; see :class:`zembi.core.colour.matching.Difference`."""
+    """Jump of a cut, in hundredths of the whole scale; see :class:`zembi.core.colour.matching.Difference`.
+
+    ``meant`` is the word with which it was accepted that the picture after it jumps; None where it was not.
+    """
 
     frame: int
     before: BesideCut
@@ -42,6 +42,7 @@ class CutJump:
     colour: float
     contrast: float
     jump: float
+    meant: str | None
 
 
 @one_moment
@@ -54,7 +55,9 @@ def cut_jumps(project: Project, edit_id: int) -> list[CutJump]:
         NotFound: there is no such edit.
     """
     snapshot = snapshot_of(project)
-    shown = snapshot.programme(edit_of(project, edit_id))
+    edit = edit_of(project, edit_id)
+    shown = snapshot.programme(edit)
+    meant = {i.id: dict(i.accepted).get("jump") for lane in edit.lanes for i in lane.items if i.accepted}
     out = []
     for (before, a), (b, after) in _cuts(shown):
         one, other = (sample(snapshot, s, frame, s.chain) for s, frame in ((before, a), (after, b)))
@@ -70,6 +73,7 @@ def cut_jumps(project: Project, edit_id: int) -> list[CutJump]:
                 round(apart.colour, 2),
                 round(apart.contrast, 2),
                 round(apart.whole, 2),
+                meant.get(_item(after)[0]),
             )
         )
     return out

@@ -7,6 +7,7 @@ from typing import Any
 
 from zembi.core.edit.falls import checked_lead
 from zembi.core.edit.judging import Judgement, judge
+from zembi.core.edit.limits import checked_limits, limits_from, limits_to_store
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations import FillByRules, LayAt, Operation, apply, arguments, planned
 from zembi.core.edit.operations.context import AngleCoverage, Context, Footage, SectionContext
@@ -324,10 +325,11 @@ def settings(
     lead: int | None,
     section: int | None = None,
     sensitivities: Mapping[HitKind, float] | None = None,
+    limits: Mapping[str, float] | None = None,
     known: str | None = None,
 ) -> None:
     """Choose what cuts fall on and how many frames before it: everywhere, or in one section (as everywhere without a lead);
-    or the sensitivity of some kinds of hits, 0 (none) to 1 (every one).
+    or the sensitivity of some kinds of hits, 0 (none) to 1 (every one); or some limits of the checks.
 
     Raises:
         Changed: ``known`` is given, and is not the tag of the settings as they are.
@@ -346,5 +348,8 @@ def settings(
         values["lead"] = lead
     if sensitivities is not None:
         values["sensitivities"] = {**values.get("sensitivities", {}), **sensitivities}
+    if limits is not None:
+        now = limits_from(values.get("limits", {}))
+        values["limits"] = limits_to_store(checked_limits(limits, now))
     with project.database.writing() as connection:
         connection.execute(tables.project.update().values(settings=values))

@@ -14,6 +14,7 @@ from zembi.core.colour.tables import is_known
 from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
+from zembi.core.edit.limits import CheckLimits, limits_from
 from zembi.core.edit.model import Edit
 from zembi.core.edit.operations.context import STRONG
 from zembi.core.errors import BadInput, NotFound, Refused
@@ -357,6 +358,11 @@ class Snapshot:
             return Sound(level=self.level)
         return song_sound(self.song.id, self.map, self.level)
 
+    @cached_property
+    def limits(self) -> CheckLimits:
+        """Limits of the checks."""
+        return limits_from(self.about.settings.get("limits", {}))
+
     def programme(self, edit: Edit) -> Programme:
         """The programme of an edit."""
         return compiled(edit, self.material, self.sound)
@@ -378,7 +384,7 @@ class Snapshot:
             if m.id in used and m.said.table and not is_known(m.said.table):
                 gone = f"The table of colours of “{m.name}” is not in the project's folder: it is seen without. Choose its file again."
                 wrong.setdefault(m.id, gone)
-        return check(shown, ends, wrong, names, self.rate)
+        return check(shown, ends, wrong, names, self.rate, self.limits)
 
 
 @lru_cache(maxsize=16)

@@ -5,10 +5,11 @@ from fractions import Fraction
 from itertools import islice
 
 from zembi.core.edit.checks import Finding
+from zembi.core.edit.limits import CheckLimits
 from zembi.core.programme.flatten import whole_titles
 from zembi.core.programme.model import Programme, Span, Title
 from zembi.core.titles.card import SAFE
-from zembi.core.titles.lyric import QUICK_CPS, letters_a_second
+from zembi.core.titles.lyric import letters_a_second
 from zembi.media.titles.layout import extent, set_card
 
 #: Share of the frame by which words may reach out of the safe area, and over each other, before it is told.
@@ -17,25 +18,30 @@ _ROOM = 0.005
 _MOST = 200
 
 
-def title_findings(programme: Programme, aspect: float, rate: Fraction) -> list[Finding]:
+def title_findings(programme: Programme, aspect: float, rate: Fraction, limits: CheckLimits) -> list[Finding]:
     """Findings on the titles of a programme, each by itself and over each other."""
     spans = [s for layer in programme.layers for s in whole_titles(layer)]
     out: list[Finding] = []
     for span in spans:
-        out += [Finding("title", span.start, span.end, text) for text in _of_one(span, aspect, rate)]
+        said = _of_one(span, aspect, rate, limits.reading_cps)
+        out += [Finding("title", span.start, span.end, text, _item(span)) for text in said]
     return [*out, *_over_each_other(spans, aspect)]
 
 
-def _of_one(span: Span, aspect: float, rate: Fraction) -> list[str]:
+def _item(span: Span) -> tuple[int, ...]:
+    return (span.why.item,) if span.why is not None else ()
+
+
+def _of_one(span: Span, aspect: float, rate: Fraction, quickest: float) -> list[str]:
     assert isinstance(span.content, Title)
     card = span.content.card
     laid = set_card(card, aspect)
     named = f"The title “{' '.join(card.text.split())[:40]}”"
     out = []
     quick = letters_a_second(card.text, float(span.frames / rate))
-    if quick > QUICK_CPS:
+    if quick > quickest:
         out.append(
-            f"{named} is too quick to read: {quick:.0f} characters a second; {QUICK_CPS:.0f} can be followed."
+            f"{named} is too quick to read: {quick:.0f} characters a second; {quickest:.0f} can be followed."
         )
     if laid.missing:
         letters = ", ".join(f"“{c}”" for c in laid.missing[:8])
@@ -60,7 +66,9 @@ def _over_each_other(spans: Sequence[Span], aspect: float) -> list[Finding]:
             assert isinstance(above.content, Title)
             words = " ".join(above.content.card.text.split())[:40]
             end = min(below.end, above.end)
-            out.append(Finding("title", above.start, end, f"The title “{words}” lies over another."))
+            out.append(
+                Finding("title", above.start, end, f"The title “{words}” lies over another.", _item(above))
+            )
     return out
 
 

@@ -1,19 +1,18 @@
 import { itemsOn } from "../../api/lanes";
 import { useQuery } from "@tanstack/react-query";
-import { Alert, Button, Modal, Progress, Radio, Table } from "antd";
+import { Alert, Button, Modal, Progress, Radio } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
-import { api, data, type FindingView, type MediaView } from "../../api/client";
+import { api, data, type MediaView } from "../../api/client";
 import { isOpen, useJobs } from "../../api/jobs";
 import { useEdit, useProject } from "../../api/project";
 import { Collect } from "./Collect";
 import { FilmSoFar } from "./FilmSoFar";
+import { Findings } from "./Findings";
 import { EmptyPage, GoToSong } from "../../parts/EmptyPage";
-import { useContrasts } from "../sheet/titles/useContrasts";
 import { GoneFiles } from "../../parts/GoneFiles";
 import { Replace } from "../../parts/Replace";
-import { CONDITION, barBeat, minutes, timecode } from "../../parts/format";
-import { clock, useClock } from "../../player/clock";
+import { CONDITION, barBeat, minutes } from "../../parts/format";
+import { useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
 import styles from "./HandoffView.module.css";
 import { classes } from "../../parts/classes";
@@ -35,14 +34,12 @@ const FORMATS = [
 export function HandoffView() {
   const { state } = useProject();
   const edit = useEdit();
-  const contrasts = useContrasts();
   if (!state.song || !edit)
     return (
       <EmptyPage now="handoff" title="There is nothing to hand off yet. Add the song first.">
         <GoToSong />
       </EmptyPage>
     );
-  const hard = (contrasts ?? []).filter((c) => c.text).map((c) => ({ ...c, kind: "title" }));
   const titled = itemsOn(edit, "titles").length > 0;
   const offline = state.media.filter((m) => m.condition !== "ok");
   return (
@@ -52,13 +49,7 @@ export function HandoffView() {
         <h2>Checks</h2>
         <GoneFiles />
         {offline.length > 0 && <Offline files={offline} />}
-        <Findings findings={edit.findings} />
-        {hard.length > 0 && (
-          <>
-            <h2>Titles that are hard to read</h2>
-            <Findings findings={hard} />
-          </>
-        )}
+        <Findings />
       </section>
       <section>
         <h2>The film</h2>
@@ -107,50 +98,6 @@ function NotSeen({ kind, edit, version }: { kind: "otio" | "edl"; edit: number; 
         ))}
       </ul>
     </details>
-  );
-}
-
-/** Findings that are seen at once. */
-const FITTING = 9;
-
-function Findings({ findings }: { findings: readonly Pick<FindingView, "kind" | "start" | "end" | "text">[] }) {
-  const { state, rate } = useProject();
-  const go = useNavigate();
-  if (!findings.length)
-    return (
-      <p className={cx("all-clear")}>
-        <span className="good">●</span> All clear: no hole, nothing too short, no source runs out.
-      </p>
-    );
-  return (
-    <Table
-      size="small"
-      pagination={false}
-      rowKey={(f) => `${f.start} ${f.kind} ${f.text}`}
-      dataSource={findings}
-      // Few of them need no bar to scroll by.
-      scroll={findings.length > FITTING ? { y: 420 } : undefined}
-      onRow={(f) => ({
-        onClick: () => {
-          clock.seek((f.start + 0.001) / rate);
-          go(`/p/${state.id}/sheet`);
-        },
-        className: "finding",
-      })}
-      columns={[
-        {
-          title: "Where",
-          width: 190,
-          render: (_, f) => (
-            <span className="mono">
-              {state.song ? barBeat(state.song, (f.start + 0.5) / rate) : ""} · {timecode(f.start, rate)}
-            </span>
-          ),
-        },
-        { title: "What", width: 120, dataIndex: "kind" },
-        { title: "Finding", dataIndex: "text" },
-      ]}
-    />
   );
 }
 

@@ -5,6 +5,7 @@ import math
 from typing import Any
 
 from zembi.core.edit.model import Edit, checked
+from zembi.core.edit.operations.accepting import Accept
 from zembi.core.edit.operations.around import Surround
 from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeOut
 from zembi.core.edit.operations.assembling import Assemble
@@ -21,6 +22,7 @@ from zembi.core.edit.operations.treating import Treat, TreatRange
 from zembi.core.errors import BadInput, Refused
 
 __all__ = [
+    "Accept",
     "AddLane",
     "Assemble",
     "Bring",
@@ -79,6 +81,7 @@ Operation = (
     | Surround  # before and after the song
     | LayCard | SetCard | LayLyrics | LayCues | FollowLine  # titles
     | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes
+    | Accept  # checks
 )  # fmt: skip
 
 #: No number of an operation is larger: seconds of a day at the highest rate.

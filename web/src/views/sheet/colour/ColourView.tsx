@@ -1,7 +1,6 @@
 import { Button, Segmented } from "antd";
 import { useMemo, useState } from "react";
 import { api, data, type Operation } from "../../../api/client";
-import { JUMPS } from "../../../api/facts";
 import { useEdit, useProject } from "../../../api/project";
 import { TextButton } from "../../../parts/TextButton";
 import { classes } from "../../../parts/classes";
@@ -21,7 +20,7 @@ import { Jumps } from "./Jumps";
 import { cubeOf, Looks } from "./Looks";
 import { Match } from "./Match";
 import { Scopes } from "./Scopes";
-import { nameOfShot, useJumps, useShot, withGrade } from "./useColour";
+import { isFar, type Jump, nameOfShot, useJumpLimit, useJumps, useShot, withGrade } from "./useColour";
 
 const cx = classes(styles);
 
@@ -55,7 +54,8 @@ export function ColourView() {
     );
   };
   const go = (frame: number | undefined) => frame !== undefined && clock.seek((frame + 0.001) / rate);
-  const far = jumps.filter((j) => j.jump > JUMPS).sort((a, b) => b.jump - a.jump);
+  const limit = useJumpLimit();
+  const far = jumps.filter((j) => isFar(j, limit)).sort((a, b) => b.jump - a.jump);
   /** The cut that jumps most after the one at the playhead, in the order from the worst on. */
   const worst = () => {
     const at = far.findIndex((j) => j.frame === shot?.start);
@@ -157,9 +157,9 @@ export function ColourView() {
                 ` · bars ${barBeat(song, (shot.start + 0.5) / rate)} to ${barBeat(song, (shot.end - 0.5) / rate)}`}
             </span>
             <span>
-              {into && <Jumped words="cut in" jump={into.jump} />}
+              {into && <Jumped words="cut in" jump={into} />}
               {into && out && " · "}
-              {out && <Jumped words="cut out" jump={out.jump} />}
+              {out && <Jumped words="cut out" jump={out} />}
             </span>
           </div>
         </div>
@@ -215,10 +215,31 @@ export function ColourView() {
   );
 }
 
-function Jumped({ words, jump }: { words: string; jump: number }) {
+/** How much a cut jumps; one that is pointed out can be said to be meant, and the other way round. */
+function Jumped({ words, jump }: { words: string; jump: Jump }) {
+  const { operate } = useProject();
+  const limit = useJumpLimit();
+  const far = isFar(jump, limit);
+  const mean = (word: string | null) => void operate({ op: "accept", items: [jump.after.item], check: "jump", word });
   return (
     <>
-      {words} <b className={jump > JUMPS ? cx("jumps-far") : undefined}>jumps {jump.toFixed(1)}</b>
+      {words} <b className={far ? cx("jumps-far") : undefined}>jumps {jump.jump.toFixed(1)}</b>
+      {far && (
+        <>
+          {" "}
+          <TextButton onClick={() => mean("")} data-testid="jump-meant">
+            meant to
+          </TextButton>
+        </>
+      )}
+      {jump.meant !== null && (
+        <>
+          {", "}
+          <TextButton onClick={() => mean(null)} data-testid="jump-counts" title="Count it again">
+            meant to
+          </TextButton>
+        </>
+      )}
     </>
   );
 }

@@ -1,4 +1,3 @@
-import { JUMPS } from "../../../api/facts";
 import { useMemo } from "react";
 import { itemsOn, shotsOf } from "../../../api/lanes";
 import { useEdit, useProject } from "../../../api/project";
@@ -9,7 +8,7 @@ import { useFrame } from "../../../player/useFrame";
 import { hueOf } from "../../../theme";
 import styles from "./Colour.module.css";
 import { seenInTurn } from "./turns";
-import type { Jump } from "./useColour";
+import { isFar, type Jump, useJumpLimit } from "./useColour";
 
 const cx = classes(styles);
 /** Height of the tallest bar, and how much of a jump that is. */
@@ -23,6 +22,7 @@ export function Jumps({ jumps }: { jumps: readonly Jump[] }) {
   const frame = useFrame(rate);
   const seen = useMemo(() => (edit ? seenInTurn(shotsOf(edit), itemsOn(edit, "over")) : []), [edit]);
   const song = state.song;
+  const limit = useJumpLimit();
   const length = Math.max(1, state.length);
   const share = (at: number) => `${(100 * at) / length}%`;
   const here = jumps.findLast((j) => j.frame <= frame);
@@ -33,9 +33,9 @@ export function Jumps({ jumps }: { jumps: readonly Jump[] }) {
           <button
             key={j.frame}
             type="button"
-            className={cx(j.jump > JUMPS ? "jump far" : "jump")}
+            className={cx(isFar(j, limit) ? "jump far" : j.meant === null ? "jump" : "jump meant")}
             style={{ left: share(j.frame), height: `${Math.max(3, (TALL * Math.min(j.jump, MOST)) / MOST)}px` }}
-            aria-label={`cut at ${song ? barBeat(song, j.frame / rate) : j.frame}: jumps ${j.jump.toFixed(1)}${j.jump > JUMPS ? ", far" : ""}`}
+            aria-label={`cut at ${song ? barBeat(song, j.frame / rate) : j.frame}: jumps ${j.jump.toFixed(1)}${isFar(j, limit) ? ", far" : j.meant === null ? "" : ", meant"}`}
             aria-current={j === here}
             title={`${song ? barBeat(song, j.frame / rate) : ""} · jumps ${j.jump.toFixed(1)}: lightness ${j.lightness.toFixed(1)}, colour ${j.colour.toFixed(1)}, contrast ${j.contrast.toFixed(1)}`}
             onClick={() => clock.seek((j.frame + 0.001) / rate)}

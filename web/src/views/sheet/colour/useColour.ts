@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, data, type Schemas } from "../../../api/client";
+import { CHECK_LIMITS } from "../../../api/facts";
 import { useMemo } from "react";
 import { itemsOn, shotsOf } from "../../../api/lanes";
 import { useEdit, useProject } from "../../../api/project";
@@ -10,6 +11,14 @@ import { changed, type Grade, REST, type Values } from "./grade";
 import { type InTurn, seenInTurn } from "./turns";
 
 export type Jump = Schemas["CutJump"];
+
+/** How much a cut jumps that is pointed out; the project's own limit. */
+export function useJumpLimit(): number {
+  return useProject().state.limits.jump ?? CHECK_LIMITS.jump[0];
+}
+
+/** True for a cut that is pointed out: it jumps beyond the limit, and is not meant to. */
+export const isFar = (jump: Jump, limit: number): boolean => jump.meant === null && jump.jump > limit;
 
 /** How much each cut of the edit jumps; measured again when the edit, or the grade of a file, changes. */
 export function useJumps(): readonly Jump[] {
