@@ -2,6 +2,7 @@
 
 import io
 import json
+import zipfile
 from typing import Any
 
 import av
@@ -254,3 +255,19 @@ def test_a_log_curve_is_kept_as_a_table_and_each_once(client: TestClient) -> Non
     assert client.post(f"{URL}/tables", json=other).json()["number"] != made[2]["number"]
     assert client.post(f"{URL}/tables", json={**other, "slope": 0}).status_code == 422
     assert client.post(f"{URL}/tables", json={"kind": "curve", "curve": "of a maker"}).status_code == 422
+
+
+def test_colour_goes_out_as_a_table_for_each_different_colour(client: TestClient) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    assert client.get(f"{URL}/edits/1/export/cubes").status_code == 404, "there is none yet"
+    shots = [i["id"] for lane in edit(client)["lanes"] if lane["kind"] == "base" for i in lane["items"]]
+    warm = {"kind": "grade", "temperature": 0.3}
+    client.post(f"{URL}/edits/1", json={"op": "treat", "items": shots[:3], "treatments": [warm]})
+    with zipfile.ZipFile(io.BytesIO(client.get(f"{URL}/edits/1/export/cubes").content)) as file:
+        (name,) = file.namelist()
+        assert np.allclose(read_cube(file.read(name).decode()).lut, lut_of({"temperature": 0.3}), atol=1e-6)
+    listed = client.get(f"{URL}/edits/1/export/edl").text
+    assert listed.count(f"* LUT: {name}") >= 3
+    assert any(
+        "is named as a .cube" in line for line in client.get(f"{URL}/edits/1/export/edl/report").json()
+    )

@@ -13,7 +13,7 @@ from zembi.service.handoff import collecting, films, roundtrip
 
 router = APIRouter(prefix="/projects/{project_id}", tags=["handoff"])
 
-Kind = Literal["otio", "edl", "csv", "vtt", "midi", "titles.srt", "titles.vtt", "titles.lrc"]
+Kind = Literal["otio", "edl", "csv", "cubes", "vtt", "midi", "titles.srt", "titles.vtt", "titles.lrc"]
 
 
 @router.post("/edits/{edit_id}/renders", status_code=202)

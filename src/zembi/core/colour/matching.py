@@ -35,9 +35,6 @@ _LIMITS = {
 _TENTHS = np.linspace(0.1, 0.9, 9)
 _BINS = 9
 
-#: A cut that jumps by more than this is pointed out, in hundredths.
-JUMPS = 15.0
-
 
 @dataclass(frozen=True)
 class Difference:

@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields, replace
 from typing import Literal
 
-from zembi.core.colour.matching import JUMPS
 from zembi.core.errors import BadInput
 from zembi.core.titles.lyric import QUICK_CPS
 from zembi.core.treatments.colours import HARMLESS_FLASHES
@@ -26,7 +25,7 @@ class CheckLimits:
     shortest_shot_s: float = 0.2
     flashes: float = HARMLESS_FLASHES
     reading_cps: float = QUICK_CPS
-    jump: float = JUMPS
+    jump: float = 15.0
 
 
 #: Least and largest value of each.

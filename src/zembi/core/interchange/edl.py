@@ -1,9 +1,11 @@
 """CMX 3600 edit decision lists."""
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 
+from zembi.core.interchange.colour import ShotColour, cdl_slope, colour_of
 from zembi.core.picture.chain import opacity_of
 from zembi.core.programme.model import Span
 from zembi.core.timebase import frame_to_timecode, seconds_to_frame
@@ -49,12 +51,14 @@ def write_edl(
     *,
     first: int = 0,
     drop: bool = False,
+    tables: Mapping[ShotColour, str] | None = None,
 ) -> str:
     """Write what is on screen as a CMX 3600 list of cuts, an event for each piece of time.
 
     Times on the record side are programme timecode; on the source side the file's own timecode, counted at
     the programme's rate as the format asks. A speed other than 1 is written as an M2 line, backwards with a minus, a
-    freeze at 0. A shot that comes in over the one before it is a dissolve of so many frames.
+    freeze at 0. A shot that comes in over the one before it is a dissolve of so many frames. Colour is told in comments: as
+    ASC CDL numbers where they say all of it, else by the name of its file in ``tables``.
     """
     lines = [f"TITLE: {title[:70]}", f"FCM: {'DROP FRAME' if drop else 'NON-DROP FRAME'}", ""]
     number = 0
@@ -90,5 +94,16 @@ def write_edl(
             if abs(speed - 1) > 5e-3:
                 lines.append(f"M2   {reel.name:<8} {speed * float(rate):05.1f}                {codes[0]}")
             lines.append(f"* FROM CLIP NAME: {reel.clip}")
+            lines += _colour_lines(span, tables or {})
             at += piece.frames
     return "\n".join(lines) + "\n"
+
+
+def _colour_lines(span: Span, tables: Mapping[ShotColour, str]) -> list[str]:
+    colour = colour_of(span.chain)
+    slope = cdl_slope(colour)
+    if not colour:
+        return []
+    if slope is None:
+        return [f"* LUT: {tables[colour]}"] if colour in tables else []
+    return [f"* ASC_SOP ({' '.join([f'{slope:.6f}'] * 3)})(0.0 0.0 0.0)(1.0 1.0 1.0)", "* ASC_SAT 1.0"]

@@ -3,9 +3,11 @@
 from fractions import Fraction
 from itertools import pairwise
 
+from zembi.core.interchange.colour import cdl_slope, colour_of
 from zembi.core.interchange.edl import dissolve_frames
 from zembi.core.interchange.titles import NOT_HELD
 from zembi.core.picture.chain import opacity_of
+from zembi.core.picture.steps import GRADE, TABLE
 from zembi.core.programme.flatten import whole_titles
 from zembi.core.programme.model import Colour, Programme, Span, Title
 from zembi.core.timebase import frame_to_timecode
@@ -33,13 +35,16 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
         chain = span.chain
         if not isinstance(span.content, Colour | Title):
             for one in chain[:-1] if span in mixes else chain:
-                for name in (n for n, _ in one.curves if n in one.kind.words):
+                for name in (
+                    n for n, _ in one.curves if n in one.kind.words and one.kind not in (GRADE, TABLE)
+                ):
                     curves.setdefault(one.kind.words[name], []).append(_at(span))
     colours = [_at(s) for s in spans if isinstance(s.content, Colour)]
     titles = [s for layer in programme.layers for s in whole_titles(layer)]
     ramps = [_at(s) for s in spans if any(p.speed != p.end_speed for p in s.time.pieces)]
     uneven = [_at(s) for s in mixes if _shape(s) != "straight"]
     out = [f"The {name} of {_shots(at, rate)} is not seen." for name, at in sorted(curves.items())]
+    out += _colour(spans, rate)
     blends = [_at(s) for s in spans if s.blend]
     if blends:
         out.append(
@@ -60,6 +65,22 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
             out.append("Cutaways are cut into the one lane that the format has.")
     elif uneven:
         out.append(f"The dissolve into {_shots(uneven, rate)} is an even one in other programs.")
+    return out
+
+
+def _colour(spans: list[Span], rate: Fraction) -> list[str]:
+    """How the colour of shots is told."""
+    found = [(s, c) for s in spans if not isinstance(s.content, Title) and (c := colour_of(s.chain))]
+    numbers = [_at(s) for s, c in found if cdl_slope(c) is not None]
+    tables = [_at(s) for s, c in found if cdl_slope(c) is None]
+    moving = [_at(s) for s, c in found if any(step.moves for step in c)]
+    out = []
+    if numbers:
+        out.append(f"The colour of {_shots(numbers, rate)} is told as CDL numbers.")
+    if tables:
+        out.append(f"The colour of {_shots(tables, rate)} is named as a .cube, which “Colour, .cube” holds.")
+    if moving:
+        out.append(f"The colour of {_shots(moving, rate)} changes over the shot: its .cube is as it ends.")
     return out
 
 

@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, get_args
 import opentimelineio as otio
 
 from zembi.core.errors import BadInput
+from zembi.core.interchange.colour import ShotColour, cdl_slope, colour_of
 from zembi.core.interchange.documents import exact_seconds, media_start, read_document
 from zembi.core.interchange.limits import in_words, within
 from zembi.core.picture.chain import PLAIN, Chain, later, opacity_of
@@ -85,7 +86,13 @@ def _range(start_s: float, frames: float, rate: Fraction) -> Any:
     )
 
 
-def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, programme: Programme) -> Any:
+def _track(
+    layer: Layer,
+    media: dict[str, MediaRef],
+    rate: Fraction,
+    programme: Programme,
+    tables: Mapping[ShotColour, str],
+) -> Any:
     track = otio.schema.Track(name=layer.name, kind=otio.schema.TrackKind.Video)
     spans = [s for s in layer.spans if s.hides]
     joins = _joins(spans)
@@ -101,7 +108,7 @@ def _track(layer: Layer, media: dict[str, MediaRef], rate: Fraction, programme: 
         if n in joins:
             track.append(_dissolve(span, *joins[n], rate))
             whole = replace(whole, chain=whole.chain[:-1])
-        track.extend(_clips(whole, media, rate))
+        track.extend(_clips(whole, media, rate, tables))
         at = whole.end
     if at < programme.end:
         track.append(_gap(programme.end - at, rate))
@@ -155,7 +162,9 @@ def _gap(frames: int, rate: Fraction) -> Any:
     return otio.schema.Gap(source_range=_range(0.0, frames, rate))
 
 
-def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
+def _clips(
+    span: Span, media: dict[str, MediaRef], rate: Fraction, tables: Mapping[ShotColour, str]
+) -> list[Any]:
     """The clips of a span: one for each piece of its time, more for a ramp, or one of black."""
     if span.media is None:
         black = otio.schema.GeneratorReference(name="Black", generator_kind=_BLACK)
@@ -179,6 +188,8 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
                 clip.effects.append(otio.schema.FreezeFrame())
             elif part.speed != 1.0:
                 clip.effects.append(otio.schema.LinearTimeWarp(time_scalar=part.speed))
+            for name, told in _colour_told(span, tables).items():
+                clip.metadata[name] = told
             out.append(clip)
     ramps = any(p.speed != p.end_speed for p in span.time.pieces)
     if ramps or span.blend or span.chain:
@@ -191,6 +202,18 @@ def _clips(span: Span, media: dict[str, MediaRef], rate: Fraction) -> list[Any]:
             exact["chain"] = _written(span.chain)
         out[0].metadata[_OWN] = exact
     return out
+
+
+def _colour_told(span: Span, tables: Mapping[ShotColour, str]) -> dict[str, Any]:
+    """Colour for other programs: ASC CDL numbers as the library's EDL adapter keeps them, else the name of a file."""
+    colour = colour_of(span.chain)
+    if not colour:
+        return {}
+    slope = cdl_slope(colour)
+    if slope is None:
+        return {"lut": {"file": tables[colour]}} if colour in tables else {}
+    sop = {"slope": [slope] * 3, "offset": [0.0] * 3, "power": [1.0] * 3}
+    return {"cdl": {"asc_sop": sop, "asc_sat": 1.0}}
 
 
 def _written(chain: Chain) -> list[dict[str, Any]]:
@@ -222,6 +245,7 @@ def write_timeline(
     rate: Fraction,
     song: MediaRef | None,
     markers: list[tuple[float, str]] = (),  # type: ignore[assignment]
+    tables: Mapping[ShotColour, str] | None = None,
 ) -> str:
     """Write an ``.otio`` document: a video track for each layer, and the song's pieces on a track of sound.
 
@@ -236,12 +260,13 @@ def write_timeline(
         rate: Programme rate.
         song: The song.
         markers: (time in the programme, text) kept on the song's clips.
+        tables: Name of the ``.cube`` of each colour that is more than CDL numbers.
     """
     timeline = otio.schema.Timeline(name=name)
     for layer in programme.layers:
         if any(isinstance(s.content, Colour | Title) for s in layer.spans):
             continue
-        timeline.tracks.append(_track(layer, media, rate, programme))
+        timeline.tracks.append(_track(layer, media, rate, programme, tables or {}))
     colours = [
         {
             "layer": n,

@@ -19,7 +19,7 @@ from zembi.core.programme.flatten import media_seen
 from zembi.jobs.disk import disk_fault, need_room
 from zembi.jobs.runner import JobRunner
 from zembi.jobs.worker import Folders, LongWork, Report, Urgency
-from zembi.service.handoff.films import Export, file_stem, unique_name
+from zembi.service.handoff.films import Export, colour_tables, file_stem, unique_name
 from zembi.service.media.footage import condition
 from zembi.service.project.lookups import FOLDER as TABLES
 from zembi.service.project.snapshot import Snapshot, snapshot_of
@@ -31,6 +31,8 @@ from zembi.store.entities import KeptItem, Media, Select, Version, every
 
 #: What is written beside the copies: where each came from, its size and SHA-256.
 MANIFEST = "collected.json"
+#: Where the tables of colours of its shots lie.
+COLOUR = "colour"
 _BLOCK = 4 << 20
 
 
@@ -137,7 +139,21 @@ def collect(project: Project, target: Path, report: Report) -> dict[str, Any]:
         at += size
     report(0.99, "Copying the project")
     _copy_project(project, target, copied)
+    _write_colour(snapshot, target)
     return {"folder": str(target), "files": len(copied), "bytes": sum(c.bytes for c in copied)}
+
+
+def _write_colour(snapshot: Snapshot, target: Path) -> None:
+    """The ``.cube`` files that exports of the edit that is worked on name, for other programs."""
+    edit = snapshot.about.edit
+    if edit is None or not snapshot.length:
+        return
+    with snapshot.project.database.reading() as connection:
+        found = colour_tables(snapshot, load_edit(connection, edit))
+    if found:
+        (target / COLOUR).mkdir(exist_ok=True)
+    for name, text in found:
+        (target / COLOUR / name).write_text(text)
 
 
 def _copy(source: Path, out: Path, told: Callable[[int], None]) -> str:

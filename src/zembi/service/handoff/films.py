@@ -1,13 +1,17 @@
 """Hand-off: the film to render and the files that other programs read."""
 
+import io
 import re
+import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from zembi.core.colour.cube import write_cube
 from zembi.core.edit.model import Edit
 from zembi.core.errors import BadInput, NotFound, Refused
+from zembi.core.interchange.colour import ShotColour, colour_files, colour_lut
 from zembi.core.interchange.edl import Reel, reel_name, write_edl
 from zembi.core.interchange.lists import Cue, write_csv, write_vtt
 from zembi.core.interchange.midi import write_midi
@@ -32,6 +36,7 @@ FORMATS = {
     "otio": ("application/json", "otio"),
     "edl": ("text/plain", "edl"),
     "csv": ("text/csv", "csv"),
+    "cubes": ("application/zip", "colour.zip"),
     "vtt": ("text/vtt", "vtt"),
     "midi": ("audio/midi", "mid"),
     "titles.srt": ("application/x-subrip", "titles.srt"),
@@ -240,7 +245,31 @@ def _otio(snapshot: Snapshot, edit: Edit) -> bytes:
     song = refs[snapshot.song.id] if snapshot.song else None
     markers = [(c.start_s, c.text) for c in cues_of(snapshot)]
     programme = snapshot.programme(edit)
-    return write_timeline(snapshot.about.name, programme, refs, snapshot.rate, song, markers).encode()
+    tables = _colour_files(snapshot, edit)
+    return write_timeline(snapshot.about.name, programme, refs, snapshot.rate, song, markers, tables).encode()
+
+
+def _colour_files(snapshot: Snapshot, edit: Edit) -> dict[ShotColour, str]:
+    return colour_files(snapshot.programme(edit), {m.id: m.name for m in snapshot.media})
+
+
+def colour_tables(snapshot: Snapshot, edit: Edit) -> list[tuple[str, str]]:
+    """Name and text of the ``.cube`` of each colour that other programs cannot be told in numbers."""
+    return [
+        (name, write_cube(colour_lut(colour), name.removesuffix(".cube")))
+        for colour, name in _colour_files(snapshot, edit).items()
+    ]
+
+
+def _cubes(snapshot: Snapshot, edit: Edit) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+        for name, text in colour_tables(snapshot, edit):
+            # Without the time of day: the same colours are the same file.
+            file.writestr(zipfile.ZipInfo(name), text, zipfile.ZIP_DEFLATED)
+    if not file.namelist():
+        raise NotFound("No shot of this edit has colour that needs a .cube.")
+    return out.getvalue()
 
 
 def _on_screen(snapshot: Snapshot, edit: Edit) -> list[Span]:
@@ -263,6 +292,7 @@ def _edl(snapshot: Snapshot, edit: Edit) -> bytes:
         snapshot.rate,
         # The list begins no earlier than a day does.
         first=max(snapshot.about.first_frame, edit.lead),
+        tables=_colour_files(snapshot, edit),
     )
     return text.encode()
 
@@ -301,6 +331,7 @@ _WRITERS: dict[str, Callable[[Snapshot, Edit], bytes]] = {
     "otio": _otio,
     "edl": _edl,
     "csv": _csv,
+    "cubes": _cubes,
     "vtt": _vtt,
     "midi": _midi,
     **{f"titles.{form}": _titles(form) for form in NOT_HELD},

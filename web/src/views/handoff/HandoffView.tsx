@@ -23,6 +23,7 @@ const FORMATS = [
   ["otio", "OpenTimelineIO", "shots, cutaways, song, with speeds and dissolves"],
   ["edl", "EDL, CMX 3600", "one video track of cuts and dissolves, frame for frame"],
   ["csv", "Table, CSV", "each stretch with its place against the grid"],
+  ["cubes", "Colour, .cube", "a table for each different colour, as both lists name them"],
   ["vtt", "Sections and marks, WebVTT", ""],
   ["midi", "Tempo map, MIDI", "for a music program"],
   ["titles.srt", "Titles, SubRip", "the words and when they are seen"],
@@ -40,6 +41,9 @@ export function HandoffView() {
         <GoToSong />
       </EmptyPage>
     );
+  const coloured = edit.programme.layers.some((spans) =>
+    spans.some((s) => s.chain?.some(({ step }) => step === "grade" || step === "table")),
+  );
   const titled = itemsOn(edit, "titles").length > 0;
   const offline = state.media.filter((m) => m.condition !== "ok");
   return (
@@ -57,7 +61,9 @@ export function HandoffView() {
         <Collect />
         <h2>For other programs</h2>
         <ul className={cx("exports")}>
-          {FORMATS.filter(([kind]) => titled || !kind.startsWith("titles.")).map(([kind, name, what]) => (
+          {FORMATS.filter(
+            ([kind]) => (titled || !kind.startsWith("titles.")) && (coloured || kind !== "cubes"),
+          ).map(([kind, name, what]) => (
             <li key={kind}>
               <a
                 href={`/api/v1/projects/${state.id}/edits/${edit.id}/export/${kind}`}
