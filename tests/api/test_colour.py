@@ -3,17 +3,22 @@
 import io
 import json
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import av
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
+from numpy.typing import NDArray
+from PIL import Image
 
 from tests.api.test_titles import URL
 from tests.api.test_work import edit
 from zembi.core.colour.cube import read_cube
-from zembi.core.colour.grade import LUT_SIZE, lut_of
+from zembi.core.colour.grade import LUT_SIZE, checked_grade, graded, lut_of
+from zembi.media.derive import STILLS_SHEET
+from zembi.service.colour.flat import _looks_flat
 
 
 def table(client: TestClient, form: str, values: Any) -> Any:
@@ -271,3 +276,44 @@ def test_colour_goes_out_as_a_table_for_each_different_colour(client: TestClient
     assert any(
         "is named as a .cube" in line for line in client.get(f"{URL}/edits/1/export/edl/report").json()
     )
+
+
+def test_stills_of_a_file_are_seen_as_the_film_will_show_them(client: TestClient) -> None:
+    take = next(m for m in client.get(URL).json()["media"] if m["kind"] == "take" and m["prepared"])
+    address = f"{URL}/colour/stills/{take['id']}"
+    plain = picture_of(client.get(address).content)
+    assert np.array_equal(
+        plain, picture_of(client.get(f"{URL}/media/{take['id']}/stills.jpg?of={take['made_of']}").content)
+    )
+    client.put(f"{URL}/media/{take['id']}/grade", json={"values": {"exposure": 1.0, "saturation": 0.0}})
+    seen = picture_of(client.get(address).content)
+    wanted = graded(plain / 255, checked_grade({"exposure": 1.0, "saturation": 0.0})) * 255
+    assert np.abs(seen - wanted).mean() < 2
+    client.put(f"{URL}/media/{take['id']}/grade", json={"values": {}})
+    song = next(m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "song")
+    assert client.get(f"{URL}/colour/stills/{song}").status_code == 404
+    assert client.get(f"{URL}/colour/stills/nothing").status_code == 404
+
+
+def picture_of(data: bytes) -> NDArray[np.float64]:
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), np.float64)
+
+
+def test_no_ordinary_file_looks_flat(client: TestClient) -> None:
+    answer = client.get(f"{URL}/colour/flat")
+    assert answer.status_code == 200
+    media = {m["id"]: m["name"] for m in client.get(URL).json()["media"]}
+    assert set(answer.json()) <= set(media)
+
+
+@pytest.mark.parametrize(
+    ("contrast", "colour", "flat"), [(1.0, 1.0, False), (0.3, 0.3, True), (0.3, 3.0, False)]
+)
+def test_little_contrast_with_little_colour_is_flat(
+    tmp_path: Path, contrast: float, colour: float, flat: bool
+) -> None:
+    grey = np.broadcast_to(np.linspace(0, 1, 160)[None, :, None], (90, 160, 3))
+    tint = np.array([0.06, 0.0, -0.06]) * colour
+    tile = np.clip(0.4 + contrast * (grey - 0.5) + tint, 0, 1)
+    Image.fromarray((255 * tile).astype(np.uint8)).save(tmp_path / STILLS_SHEET, quality=95)
+    assert _looks_flat(tmp_path, 2.0, (1920, 1080)) is flat

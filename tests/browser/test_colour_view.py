@@ -265,6 +265,105 @@ def test_a_look_over_the_bridge_at_half_its_strength(editor: Editor) -> None:
     until(lambda: len(ranges()) == others, "and taken off")
 
 
+def test_a_curve_is_bent_by_its_point_walked_and_put_to_rest(editor: Editor) -> None:
+    editor.page.refresh()
+    to_colour(editor)
+    shot = shots(editor)[plain(editor)]
+    light_at(editor, shot["start"] + 12)
+    before = picture(editor).astype(int)
+    editor.press("[data-testid=bends] .ant-segmented-item", "curves")
+    bend = editor.find("bend-red_50")
+    ActionChains(editor.page).move_to_element(bend).click_and_hold().move_by_offset(
+        0, -14
+    ).release().perform()
+    until(lambda: grade_of(editor, shot["id"]).get("red_50", 0) > 0.05, "it is written")
+    dragged = grade_of(editor, shot["id"])["red_50"]
+    until(lambda: (picture(editor).astype(int) - before)[..., 0].mean() > 3, "there is more red")
+    assert abs((picture(editor).astype(int) - before)[..., 2].mean()) < 2, "and as much blue"
+    editor.page.execute_script("arguments[0].focus()", editor.find("bend-red_50"))
+    for _ in range(4):
+        editor.keys(Keys.ARROW_DOWN)
+    until(lambda: grade_of(editor, shot["id"])["red_50"] == pytest.approx(dragged - 0.04), "no press is lost")
+    editor.keys(Keys.DELETE)
+    until(lambda: not grade_of(editor, shot["id"]), "at rest there is no grade")
+
+
+def test_stages_are_left_out_one_by_one_and_a_still_is_kept_and_compared(editor: Editor) -> None:
+    editor.page.refresh()
+    to_colour(editor)
+    chorus = next(s for s in editor.server.get()["song"]["sections"] if s["name"] == "Chorus 2")
+    loft = next(m["id"] for m in editor.server.get()["media"] if m["name"] == "LOFT_07")
+    span = next(
+        s
+        for s in editor.edit()["programme"]["layers"][0]
+        if s["media"] == loft and chorus["first_frame"] <= s["start"] and s["end"] - s["start"] > 20
+    )
+    frame = (span["start"] + span["end"]) // 2
+    light_at(editor, frame)
+    whole = picture(editor).astype(int)
+    editor.chord(Keys.ALT, key="2")
+    until(lambda: abs(picture(editor).astype(int) - whole).mean() > 5, "without the file's grade it is another")
+    assert editor.find("stage-file").get_attribute("aria-pressed") == "false"
+    editor.chord(Keys.ALT, key="2")
+    editor.chord(Keys.ALT, key="4")
+    until(lambda: abs(picture(editor).astype(int) - whole).mean() > 1, "without the look it is another")
+    bare = picture(editor).astype(int)
+    editor.keys("q")
+    editor.chord(Keys.ALT, key="4")
+    until(lambda: abs(picture(editor).astype(int) - whole).mean() < 1, "and back")
+    editor.press("[aria-label='Kept stills'] button")
+    until(
+        lambda: editor.page.find_elements("css selector", "[data-testid=split-line]"), "they lie side by side"
+    )
+    kept = editor.element("[aria-label='Kept stills'] img")
+    colour = editor.page.execute_script(
+        "const p = document.createElement('canvas').getContext('2d'); p.drawImage(arguments[0], 0, 0, 16, 9);"
+        "const d = p.getImageData(0, 0, 16, 9).data; return [0, 1, 2].map((k) => d.filter((_, i) => i % 4 == k)"
+        ".reduce((a, b) => a + b) / 144);", kept)  # fmt: skip
+    assert np.abs(np.array(colour) - bare.mean((0, 1))).max() < 3
+    editor.keys("c")
+    marks = editor.find("clipped")
+    until(
+        lambda: editor.page.execute_script(
+            "const c = arguments[0]; return c.getContext('2d').getImageData(0, 0, c.width, c.height).data.some((v) => v)", marks),
+        "what is clipped is marked",
+    )  # fmt: skip
+    editor.keys("c")
+
+
+def test_a_cut_that_is_meant_to_jump_is_pointed_out_no_more(editor: Editor) -> None:
+    editor.page.refresh()
+    to_colour(editor)
+    worst = max(jumps(editor).values(), key=lambda j: j["jump"])
+    until(lambda: "cuts jump" in editor.find("worst").text, "the cuts are measured")
+    count = int(editor.find("worst").text.split()[0])
+    editor.click("worst")
+    until(lambda: editor.programme()["frame"] == str(worst["frame"]), "the playhead is there")
+    editor.click("jump-meant")
+    until(lambda: jumps(editor)[worst["frame"]]["meant"] == "", "it is written")
+    until(lambda: int(editor.find("worst").text.split()[0]) < count, "one less is pointed out")
+    editor.go("handoff")
+    heading = "//*[@data-testid='findings']//*[.='accepted']"
+    until(lambda: editor.page.find_elements("xpath", heading), "it stands among those accepted")
+    editor.keys("n")
+    focused = "return document.activeElement.hasAttribute('data-finding')"
+    until(lambda: editor.page.execute_script(focused), "findings are walked by key")
+    editor.server.send("/undo", {})
+
+
+def test_stills_of_files_are_seen_as_they_will_be(editor: Editor) -> None:
+    editor.go("coverage")
+    editor.click("as-will-be")
+    until(
+        lambda: (
+            "colour/stills" in editor.page.page_source or "as they will be" in editor.find("as-will-be").text
+        ),
+        "they are",
+    )
+    editor.click("as-will-be")
+    until(lambda: "as filmed" in editor.find("as-will-be").text, "and back")
+
+
 def test_a_cameras_table_is_chosen_at_half_its_strength_for_all_of_the_camera(
     editor: Editor, tmp_path: Path
 ) -> None:
@@ -282,14 +381,6 @@ def test_a_cameras_table_is_chosen_at_half_its_strength_for_all_of_the_camera(
         return [m for m in editor.server.get()["media"] if m["table"]["number"]]
 
     until(lambda: len(given()) == 1, "the file has it")
-    print(
-        "DIFF",
-        abs(picture(editor).astype(int) - (255 - before.astype(int))).mean(),
-        before.mean(),
-        picture(editor).mean(),
-        editor.programme()["frame"],
-    )
-    editor.page.save_screenshot("/tmp/shots/t1.png")
     until(lambda: abs(picture(editor).astype(int) - (255 - before.astype(int))).mean() < 6, "it is seen")
     strength = editor.element("[aria-label='How much of the table']")
     strength.send_keys(Keys.CONTROL, "a")

@@ -8,7 +8,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zembi.core.colour.cube import read_cube, write_cube
-from zembi.core.colour.grade import CONTROLS, LUT_SIZE, REST, checked_grade, graded, grid, lut_of, through
+from zembi.core.colour.grade import (
+    BENDS,
+    CONTROLS,
+    CURVES,
+    LUT_SIZE,
+    REST,
+    checked_grade,
+    graded,
+    grid,
+    lut_of,
+    through,
+)
 from zembi.core.colour.looks import LOOKS
 from zembi.core.colour.spaces import (
     balance,
@@ -310,3 +321,28 @@ def test_a_table_is_known_by_its_content_and_one_that_is_not_at_hand_changes_not
     with pytest.raises(BadInput):
         know(12345, "LUT_3D_SIZE 2\n0 0 nan")
     assert not is_known(12345)
+
+
+def test_curves_bend_each_colour_through_their_points_and_never_fall() -> None:
+    grey = np.repeat(np.linspace(0, 1, 101)[:, None], 3, axis=1)
+    bent = graded(grey, {**REST, "all_50": 0.1, "red_25": -0.1, "blue_100": -0.2})
+    assert bent[50, 1] == pytest.approx(0.6, abs=1e-3)
+    assert graded(grey, {**REST, "red_25": -0.1})[25] == pytest.approx([0.15, 0.25, 0.25], abs=1e-3)
+    assert bent[100] == pytest.approx([1.0, 1.0, 0.8], abs=1e-3)
+    assert bent[0] == pytest.approx([0.0, 0.0, 0.0], abs=1e-3)
+
+
+@given(
+    st.dictionaries(
+        st.sampled_from([f"{of}_{at}" for of in CURVES for at in BENDS]), st.floats(-0.5, 0.5), min_size=1
+    )
+)
+def test_no_curve_falls_and_colours_that_are_not_bent_stay(shifts: dict[str, float]) -> None:
+    grey = np.repeat(np.linspace(0, 1, 65)[:, None], 3, axis=1)
+    out = graded(grey, {**REST, **shifts})
+    assert (np.diff(out, axis=0) >= -1e-12).all()
+    assert out.min() >= 0
+    assert out.max() <= 1
+    for k, name in enumerate(CURVES[1:]):
+        if not any(shift and of.split("_")[0] in ("all", name) for of, shift in shifts.items()):
+            assert np.abs(out[:, k] - grey[:, k]).max() < 1e-9

@@ -6,7 +6,8 @@
 import dataclasses
 from typing import Any, Literal, Union, get_args, get_origin, get_type_hints
 
-from zembi.core.colour.grade import CONTROLS
+from zembi.core.colour.grade import BENDS, CONTROLS
+from zembi.core.colour.grade import CURVES as CURVES_OF
 from zembi.core.colour.logs import OFFSETS, PLAIN, SLOPES, Curve
 from zembi.core.colour.looks import LOOKS
 from zembi.core.edit.falls import MOST_LEAD
@@ -73,7 +74,7 @@ def facts() -> dict[str, Any]:
             "fonts": list(get_args(Family)), "aligns": list(get_args(Align)), "anchors": list(get_args(Anchor)),
             "safe": SAFE,
         },
-        "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()},
+        "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()}, "curves": {"of": list(CURVES_OF), "at": list(BENDS)},
         "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()],
         "check_limits": {name: [getattr(USUAL, name), *ends] for name, ends in RANGES.items()}, "accept_word": LONGEST_WORD,
         "logs": {"curves": list(get_args(Curve)), **PLAIN, "slopes": list(SLOPES), "offsets": list(OFFSETS)},

@@ -52,6 +52,12 @@ interface TreatmentFacts {
 /** Least and largest of each control of a grade, in the order in which they act. */
 export const GRADE = facts.grade as unknown as Readonly<Record<string, [number, number]>>;
 
+/** Curves of a grade: of what, and the per cent of the scale at which they are bent. */
+export const CURVES = facts.curves as unknown as {
+  of: readonly ("all" | "red" | "green" | "blue")[];
+  at: readonly number[];
+};
+
 /** Looks that come with the application. */
 export const LOOKS = facts.looks as unknown as readonly { name: string; values: Readonly<Record<string, number>> }[];
 /** Limits of the checks as they usually are, and how far they may be set: usual, least, most. */

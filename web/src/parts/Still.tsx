@@ -1,8 +1,10 @@
 import type { CSSProperties } from "react";
+import { create } from "zustand";
 import { derivedUrl, type MediaView } from "../api/client";
 import { useAddresses, useProject } from "../api/project";
 import { fitted } from "../player/compositor";
 import { STILLS } from "../api/facts";
+import { kept } from "./kept";
 
 interface Props {
   media: string;
@@ -14,14 +16,36 @@ interface Props {
   children?: React.ReactNode;
 }
 
+const KEY = "zembi stills as they will be";
+
+/** Whether stills of files are seen as they will be, through their tables and grades; kept between visits. */
+export const useAsWillBe = create<{ on: boolean; set: (on: boolean) => void }>((put) => ({
+  on: kept(KEY, false),
+  set: (on) => {
+    localStorage.setItem(KEY, JSON.stringify(on));
+    put({ on });
+  },
+}));
+
+/** True for a file whose own colours the film changes. */
+export const isColoured = (file: MediaView): boolean => file.table.number > 0 || Object.keys(file.grade).length > 0;
+
+/** Address of a file's stills through its table and grade; other colours have another address. */
+function gradedSheet(project: string, file: MediaView): string {
+  const colours = encodeURIComponent(JSON.stringify([file.made_of, file.prepared, file.table, file.grade]));
+  return `/api/v1/projects/${project}/colour/stills/${file.id}?of=${colours}`;
+}
+
 /** A small still of a file at a media time. */
 export function Still({ media, at, width = 80, inFilm = false, children }: Props) {
   const { state } = useProject();
   const addressOf = useAddresses();
   const file = state.media.find((m) => m.id === media);
   const film: [number, number] | null = inFilm ? [state.width, state.height] : null;
+  const asWillBe = useAsWillBe((s) => s.on);
+  const sheet = asWillBe && file && isColoured(file) ? gradedSheet(state.id, file) : addressOf(media, STILLS.sheet);
   return (
-    <StillPicture file={file} sheet={addressOf(media, STILLS.sheet)} film={film} at={at} width={width}>
+    <StillPicture file={file} sheet={sheet} film={film} at={at} width={width}>
       {children}
     </StillPicture>
   );

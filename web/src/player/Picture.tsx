@@ -18,8 +18,6 @@ interface Props {
   id?: string;
   /** The frame of the programme at which the picture stands; else it follows the clock. */
   at?: number;
-  /** Drawn without its grades, as it was filmed. */
-  asFilmed?: boolean;
 }
 
 const AHEAD = 6;
@@ -37,13 +35,13 @@ const FAR = 24;
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
  * The drawn frame is also written on the element (data-frame, data-source-frame, data-media), read by tests.
  */
-export function Picture({ layers, size, label, id, at, asFilmed = false }: Props) {
+export function Picture({ layers, size, label, id, at }: Props) {
   const { state, rate, id: project } = useProject();
   const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
   const { length, width, height } = state;
   luts.project = project;
-  const now = { layers, rate, length, addressOf, aspect: width / height, at, asFilmed };
+  const now = { layers, rate, length, addressOf, aspect: width / height, at };
   const latest = useRef(now);
   const redraw = useRef<() => void>(() => undefined);
   useLayoutEffect(() => {
@@ -123,7 +121,7 @@ export function Picture({ layers, size, label, id, at, asFilmed = false }: Props
       // The film may begin before the song and end after it: its lowest layer does.
       const [from, until] = [Math.min(0, now[0]?.[0]?.start ?? 0), Math.max(song, now[0]?.at(-1)?.end ?? 0)];
       const frame = Math.min(Math.max(from, at ?? frameAt(position, fps)), Math.max(from, until - 1));
-      const seen = latest.current.asFilmed ? ungraded(seenAt(now, frame, aspect)) : seenAt(now, frame, aspect);
+      const seen = seenAt(now, frame, aspect);
       if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);
       if (!canDecode) return drawStills(seen, frame, fps);
       const ahead = at === undefined && useClock.getState().playing ? AHEAD : 0;
@@ -211,15 +209,11 @@ export function Picture({ layers, size, label, id, at, asFilmed = false }: Props
     // A changed programme, or a file of another content, may change the picture under a standing playhead.
     if (at !== undefined) redraw.current();
     else if (!useClock.getState().playing) clock.seek(clock.position());
-  }, [layers, addressOf, at, asFilmed]);
+  }, [layers, addressOf, at]);
 
   const [across, up] = pictureSize([width, height], size);
   return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
 }
-
-/** A stack without its grades. */
-const ungraded = (seen: readonly Seen[]): Seen[] =>
-  seen.map(({ span, acts }) => ({ span, acts: acts.filter((a) => a.step !== "grade") }));
 
 const numbers = new WeakMap<object, number>();
 let given = 0;

@@ -1,5 +1,6 @@
 /** Tables of colours, fetched from the server, which alone works them out; the same values have the same address. */
 
+import { REST } from "../api/facts";
 import type { Act, Values } from "./steps/step";
 
 /** Most tables that are kept: while a control is dragged each value has one. */
@@ -14,7 +15,11 @@ export interface Lut {
 
 /** Address of the table of a step that changes colours alone; null for other steps, and where it does nothing. */
 export function addressOfLut(step: string, values: Values, project: string): string | null {
-  if (step === "grade") return `/api/v1/grade.lut?values=${encodeURIComponent(JSON.stringify(values))}`;
+  if (step === "grade") {
+    // Only what is not at rest: an address has its limits.
+    const moved = Object.entries(values).filter(([name, value]) => value !== REST.grade?.[name]);
+    return `/api/v1/grade.lut?values=${encodeURIComponent(JSON.stringify(Object.fromEntries(moved)))}`;
+  }
   if (step === "table" && values.number)
     return `/api/v1/projects/${project}/tables/${values.number}.lut?share=${values.share}`;
   return null;

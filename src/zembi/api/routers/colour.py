@@ -16,7 +16,9 @@ from zembi.core.colour.logs import curve_lut
 from zembi.core.colour.tables import table_lut
 from zembi.core.errors import BadInput
 from zembi.service.colour.cuts import CutJump, cut_jumps
+from zembi.service.colour.flat import flat_files
 from zembi.service.colour.likeness import ItemMatch, Of, match_item
+from zembi.service.colour.stills import graded_stills
 from zembi.service.project.lookups import TableFile, bring_table, keep_table, tables_of
 
 router = APIRouter(tags=["colour"])
@@ -69,6 +71,19 @@ def match_of_item(
 ) -> ItemMatch:
     """The grade that makes an item, or the file that it shows, like another item, or like its section where none is named."""
     return match_item(project, edit_id, item, like=like, of=of)
+
+
+@router.get("/projects/{project_id}/colour/flat")
+def files_that_look_flat(project: ProjectDep) -> list[str]:
+    """Ids of files without a table or grade that look as if their camera kept room at both ends of the scale."""
+    return flat_files(project)
+
+
+@router.get("/projects/{project_id}/colour/stills/{media_id}", response_class=Response)
+def graded_stills_of_file(project: ProjectDep, media_id: str) -> Response:
+    """The sheet of stills of a file in the colours in which the film shows it; other colours have another address."""
+    head = {"cache-control": "private, max-age=86400"}
+    return Response(graded_stills(project, media_id), media_type="image/jpeg", headers=head)
 
 
 @router.get("/projects/{project_id}/tables")

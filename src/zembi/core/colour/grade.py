@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from zembi.core.colour.spaces import (
     DISPLAY,
@@ -33,6 +34,9 @@ class Control:
     most: float
 
 
+#: Curves of coded values, of all three colours and of each, and the per cent of the scale at which they are bent.
+CURVES, BENDS = ("all", "red", "green", "blue"), (0, 25, 50, 75, 100)
+_BEND = Control(0.0, -0.5, 0.5)
 #: In the order in which they act; "strength" mixes the whole with the picture as it was.
 CONTROLS: Mapping[str, Control] = {
     "exposure": Control(0.0, -6.0, 6.0),
@@ -47,6 +51,7 @@ CONTROLS: Mapping[str, Control] = {
     "saturation": Control(1.0, 0.0, 3.0),
     "low_saturation": Control(1.0, 0.0, 3.0),
     "high_saturation": Control(1.0, 0.0, 3.0),
+    **{f"{of}_{at}": _BEND for of in CURVES for at in BENDS},
     "strength": Control(1.0, 0.0, 1.0),
 }
 REST: Mapping[str, float] = {name: control.rest for name, control in CONTROLS.items()}
@@ -86,7 +91,7 @@ def graded(coded: Colours, values: Mapping[str, float]) -> Colours:
         light = np.maximum(light @ balance(values["temperature"], values["tint"]).T, 0.0)
     light = _toned(light, values)
     light = _saturated(light, values)
-    after = np.clip(to_coded(light), 0.0, 1.0)
+    after = _bent(np.clip(to_coded(light), 0.0, 1.0), values)
     return np.asarray(before + (after - before) * values["strength"])
 
 
@@ -138,6 +143,31 @@ def _saturated(light: Colours, values: Mapping[str, float]) -> Colours:
     by = values["saturation"] * (1 + (low - 1) * dark) * (1 + (high - 1) * bright)
     lab[..., 1:] *= by[..., None]
     return np.maximum(from_oklab(lab), 0.0)
+
+
+def _bent(coded: Colours, values: Mapping[str, float]) -> Colours:
+    """Coded colours through the curve of all three, then each through its own."""
+    whole, *own = (tuple(values[f"{of}_{at}"] for at in BENDS) for of in CURVES)
+    if not any(whole) and not any(map(any, own)):
+        return coded
+    out = []
+    for k, shifts in enumerate(own):
+        channel = coded[..., k]
+        for bend in (whole, shifts):
+            channel = np.interp(channel, *_curve(bend)) if any(bend) else channel
+        out.append(channel)
+    return np.stack(out, axis=-1)
+
+
+@lru_cache(maxsize=32)
+def _curve(shifts: tuple[float, ...]) -> tuple[Colours, Colours]:
+    """Coded values before and after a curve through its shifted points; smooth, and never one that falls (Fritsch and
+    Carlson 1980, "Monotone piecewise cubic interpolation").
+    """
+    at = np.array(BENDS) / 100
+    shifted = np.maximum.accumulate(np.clip(at + shifts, 0.0, 1.0))
+    fine = np.linspace(0.0, 1.0, 1025)
+    return fine, np.clip(PchipInterpolator(at, shifted)(fine), 0.0, 1.0)
 
 
 def lut_of(values: Mapping[str, float]) -> Lut:

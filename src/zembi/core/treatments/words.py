@@ -2,7 +2,7 @@
 
 from fractions import Fraction
 
-from zembi.core.colour.grade import CONTROLS, REST
+from zembi.core.colour.grade import BENDS, CONTROLS, CURVES, REST
 from zembi.core.timebase import frames_shown
 from zembi.core.treatments.model import (
     TIME,
@@ -104,6 +104,10 @@ def _cost(speed: float, rate: Fraction, source_rate: Fraction | None) -> str:
     return f", {shown}" if shown else ""
 
 
+def _bends(control: str) -> bool:
+    return control.split("_")[0] in CURVES
+
+
 def _picture(t: Treatment, ground: Ground) -> str:
     if isinstance(t, Transition | Dip):
         before, after = around_cut(t.over, t.place, ground)
@@ -117,8 +121,10 @@ def _picture(t: Treatment, ground: Ground) -> str:
         told = [
             f"{name.replace('_', ' ')} {getattr(t, name):g}"
             for name in CONTROLS
-            if getattr(t, name) != REST[name] and name != "pivot"
+            if getattr(t, name) != REST[name] and name != "pivot" and not _bends(name)
         ]
+        bent = [of for of in CURVES if any(getattr(t, f"{of}_{at}") for at in BENDS)]
+        told += [f"a curve of {' and '.join(bent)}"] if bent else []
         return ", ".join(told) or "as it is"
     if isinstance(t, ComeIn):
         away = [f"{t.way} by {100 * t.by:g} %"] if t.by else []

@@ -2,6 +2,7 @@ import { DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } f
 import { Button } from "antd";
 import { useState } from "react";
 import { api, data } from "../../api/client";
+import { isColoured, useAsWillBe } from "../../parts/Still";
 import { useProject } from "../../api/project";
 import { useLooking } from "../../parts/broll/looking";
 import { classes } from "../../parts/classes";
@@ -24,6 +25,7 @@ const cx = classes(styles);
 
 /** Matrix of the material, section by section: angles, alternates, holes, B-roll, and what was planned. */
 export function CoverageView() {
+  const { on: asWillBe, set: setAsWillBe } = useAsWillBe();
   const { state, act, path } = useProject();
   const [picking, setPicking] = useState<"take" | "broll" | null>(null);
   const looking = useLooking((l) => l.clip);
@@ -71,6 +73,16 @@ export function CoverageView() {
         <span className="soft grow">
           click a pass to let it feed its angle in that section, drag it to another angle; arrows walk the cells
         </span>
+        {state.media.some(isColoured) && (
+          <Button
+            aria-pressed={asWillBe}
+            onClick={() => setAsWillBe(!asWillBe)}
+            title="Stills of files as their cameras filmed them, or through their tables and grades"
+            data-testid="as-will-be"
+          >
+            {asWillBe ? "Stills as they will be" : "Stills as filmed"}
+          </Button>
+        )}
         <Button onClick={compareHere} disabled={!state.angles.length} data-testid="compare">
           Compare passes here
         </Button>

@@ -61,21 +61,21 @@ export function HandoffView() {
         <Collect />
         <h2>For other programs</h2>
         <ul className={cx("exports")}>
-          {FORMATS.filter(
-            ([kind]) => (titled || !kind.startsWith("titles.")) && (coloured || kind !== "cubes"),
-          ).map(([kind, name, what]) => (
-            <li key={kind}>
-              <a
-                href={`/api/v1/projects/${state.id}/edits/${edit.id}/export/${kind}`}
-                download
-                data-testid={`export-${kind}`}
-              >
-                {name}
-              </a>
-              <span className="soft">{what}</span>
-              {(kind === "otio" || kind === "edl") && <NotSeen kind={kind} edit={edit.id} version={edit.version} />}
-            </li>
-          ))}
+          {FORMATS.filter(([kind]) => (titled || !kind.startsWith("titles.")) && (coloured || kind !== "cubes")).map(
+            ([kind, name, what]) => (
+              <li key={kind}>
+                <a
+                  href={`/api/v1/projects/${state.id}/edits/${edit.id}/export/${kind}`}
+                  download
+                  data-testid={`export-${kind}`}
+                >
+                  {name}
+                </a>
+                <span className="soft">{what}</span>
+                {(kind === "otio" || kind === "edl") && <NotSeen kind={kind} edit={edit.id} version={edit.version} />}
+              </li>
+            ),
+          )}
         </ul>
       </section>
     </div>

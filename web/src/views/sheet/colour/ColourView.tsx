@@ -1,6 +1,7 @@
 import { Button, Segmented } from "antd";
 import { useMemo, useState } from "react";
 import { api, data, type Operation } from "../../../api/client";
+import { itemsOn } from "../../../api/lanes";
 import { useEdit, useProject } from "../../../api/project";
 import { TextButton } from "../../../parts/TextButton";
 import { classes } from "../../../parts/classes";
@@ -13,16 +14,28 @@ import { useChoice } from "../choice";
 import { LayoutChoice } from "../LayoutChoice";
 import { useTrial } from "../treating/useTrial";
 import styles from "./Colour.module.css";
+import { Clipped } from "./Clipped";
 import { Controls } from "./Controls";
+import { Curves } from "./Curves";
 import { changed, REST, type Values } from "./grade";
 import { Input } from "./Input";
 import { Jumps } from "./Jumps";
 import { cubeOf, Looks } from "./Looks";
 import { Match } from "./Match";
 import { Scopes } from "./Scopes";
+import { STAGES, type Stage, withoutStages } from "./stages";
+import { type KeptStill, keepStill } from "./stills";
 import { isFar, type Jump, nameOfShot, useJumpLimit, useJumps, useShot, withGrade } from "./useColour";
 
 const cx = classes(styles);
+const ALL: ReadonlySet<Stage> = new Set(STAGES);
+/** What each stage is, for whoever asks. */
+const STAGE_WORDS: Record<Stage, string> = {
+  input: "the file's table",
+  file: "the file's grade",
+  shot: "the shot's own grade",
+  look: "the looks over passages",
+};
 
 /** Colour: the shot large with its neighbours beside it, how much each cut jumps, and the stages as sheets. */
 export function ColourView() {
@@ -31,12 +44,28 @@ export function ColourView() {
   const trial = useTrial(ahead, edit);
   const here = useShot();
   const jumps = useJumps();
+  const [bends, setBends] = useState(false);
   const [of, setOf] = useState<"shot" | "file">("shot");
-  const [filmed, setFilmed] = useState(false);
+  const [off, setOff] = useState<ReadonlySet<Stage>>(new Set());
+  const [clipped, setClipped] = useState(false);
+  const [still, setStill] = useState<KeptStill | null>(null);
   const [line, setLine] = useState<number | null>(null);
   const { shot, own, file, treatments } = here;
   const layers = useMemo(() => edit?.programme.layers ?? [], [edit]);
   const trying = useChoice((c) => c.trial);
+  const filmed = off.size === STAGES.length;
+  const setFilmed = (on: boolean) => setOff(new Set(on ? STAGES : []));
+  const toggle = (stage: Stage) =>
+    setOff((now) => new Set(now.has(stage) ? [...now].filter((one) => one !== stage) : [...now, stage]));
+  const seen = useMemo(
+    () => withoutStages(trying ?? layers, off, state.media, edit ? itemsOn(edit, "ranges") : []),
+    [trying, layers, off, state.media, edit],
+  );
+  const bare = useMemo(() => withoutStages(layers, ALL, state.media, []), [layers, state.media]);
+  const keep = () =>
+    shot &&
+    edit &&
+    keepStill({ project: id, edit: edit.id, frame: here.frame, item: shot.item.id, name: nameOfShot(shot, state) });
   const values: Values = of === "file" ? { ...REST, ...file?.grade } : { ...REST, ...(own ? changed(own) : {}) };
   const treat = (next: Values): Operation | null =>
     shot ? { op: "treat", items: [shot.item.id], treatments: withGrade(treatments, next) } : null;
@@ -64,6 +93,13 @@ export function ColourView() {
   useCommandKeys("Colour", [
     { keys: "v", words: "As it was filmed, without grades; and back", run: () => setFilmed(!filmed) },
     { keys: "s", words: "Split the picture: as filmed on the left", run: () => setLine(line === null ? 0.5 : null) },
+    ...STAGES.map((stage, n) => ({
+      keys: `Alt+${n + 1}`,
+      words: `Without ${STAGE_WORDS[stage]}; and back`,
+      run: () => toggle(stage),
+    })),
+    { keys: "c", words: "Mark where the picture is clipped", run: () => setClipped(!clipped) },
+    { keys: "q", words: "Keep this picture to compare with", run: keep },
     { keys: "u", words: "The cut that jumps most, then the next", run: worst },
     { keys: "Escape", words: "Back to the rows", run: () => useChoice.setState({ layout: "rows" }) },
   ]);
@@ -92,6 +128,21 @@ export function ColourView() {
         >
           {filmed ? "As filmed" : "As graded"}
         </Button>
+        <span className={cx("stages")} role="group" aria-label="Stages of colour that are seen">
+          {STAGES.map((stage, n) => (
+            <Button
+              key={stage}
+              size="small"
+              aria-pressed={!off.has(stage)}
+              className={off.has(stage) ? cx("left-out") : undefined}
+              onClick={() => toggle(stage)}
+              title={`${STAGE_WORDS[stage]}: ${off.has(stage) ? "left out" : "seen"} · Alt+${n + 1}`}
+              data-testid={`stage-${stage}`}
+            >
+              {stage}
+            </Button>
+          ))}
+        </span>
         <Button
           size="small"
           aria-pressed={line !== null}
@@ -100,6 +151,19 @@ export function ColourView() {
           data-testid="split"
         >
           Split
+        </Button>
+        <Button
+          size="small"
+          aria-pressed={clipped}
+          type={clipped ? "primary" : "default"}
+          onClick={() => setClipped(!clipped)}
+          title="c"
+          data-testid="mark-clipped"
+        >
+          Clipped
+        </Button>
+        <Button size="small" onClick={keep} disabled={!shot} title="q" data-testid="keep-still">
+          Keep
         </Button>
         <Button size="small" onClick={worst} disabled={!far.length} title="u" data-testid="worst">
           {far.length ? `${far.length} cuts jump: the worst` : "no cut jumps"}
@@ -124,11 +188,16 @@ export function ColourView() {
         </div>
         <div className={cx("middle")} style={{ "--shape": state.width / state.height } as React.CSSProperties}>
           <div className={cx("framed")} style={{ aspectRatio: `${state.width} / ${state.height}` }}>
-            <Picture layers={trying ?? layers} size="programme" label="Programme" id="programme" asFilmed={filmed} />
+            <Picture layers={seen} size="programme" label="Programme" id="programme" />
+            {clipped && <Clipped changed={`${[...off]} ${edit.version} ${trying !== null}`} />}
             {line !== null && (
               <>
                 <div className={cx("half")} style={{ clipPath: `inset(0 ${100 * (1 - line)}% 0 0)` }}>
-                  <Picture layers={layers} size="programme" label="As filmed" asFilmed />
+                  {still ? (
+                    <img src={still.picture} alt={`Kept: ${still.name}`} />
+                  ) : (
+                    <Picture layers={bare} size="programme" label="As filmed" />
+                  )}
                 </div>
                 <button
                   type="button"
@@ -145,7 +214,7 @@ export function ColourView() {
                   }}
                   data-testid="split-line"
                 />
-                <span className={cx("tag left")}>as filmed</span>
+                <span className={cx("tag left")}>{still ? `kept: ${still.name}` : "as filmed"}</span>
                 <span className={cx("tag right")}>as graded</span>
               </>
             )}
@@ -163,7 +232,7 @@ export function ColourView() {
             </span>
           </div>
         </div>
-        <Scopes changed={`${filmed} ${edit.version} ${trying !== null}`} />
+        <Scopes changed={`${[...off]} ${edit.version} ${trying !== null}`} />
       </div>
       <Jumps jumps={jumps} />
       <div className={cx("sheets")}>
@@ -177,9 +246,19 @@ export function ColourView() {
               onChange={(v) => setOf(v as "shot" | "file")}
               options={[
                 { value: "shot", label: "this shot" },
-                { value: "file", label: "the file, wherever it is seen", disabled: !file },
+                { value: "file", label: "its file", title: "The file, wherever it is seen", disabled: !file },
               ]}
               data-testid="balance-of"
+            />
+            <Segmented
+              size="small"
+              value={bends}
+              onChange={setBends}
+              options={[
+                { value: false, label: "controls" },
+                { value: true, label: "curves" },
+              ]}
+              data-testid="bends"
             />
             <span className="grow" />
             {Object.keys(changed(values)).length > 0 && (
@@ -193,12 +272,23 @@ export function ColourView() {
               </>
             )}
           </div>
-          {shot ? (
+          {shot && bends ? (
+            <Curves
+              values={values}
+              change={(next) => {
+                trial.preview(null);
+                return write({ ...values, ...next });
+              }}
+              preview={(next) => {
+                if (of === "shot") trial.preview(next === null ? null : treat({ ...values, ...next }));
+              }}
+            />
+          ) : shot ? (
             <Controls
               values={values}
               change={(name, value) => {
                 trial.preview(null);
-                void write({ ...values, [name]: value });
+                return write({ ...values, [name]: value });
               }}
               preview={(name, value) => {
                 if (of === "shot") trial.preview(value === null ? null : treat({ ...values, [name]: value }));
@@ -208,7 +298,16 @@ export function ColourView() {
             <p className="soft">There is no shot here.</p>
           )}
         </section>
-        <Match shot={here} of={of} write={write} />
+        <Match
+          shot={here}
+          of={of}
+          write={write}
+          still={still}
+          compare={(next) => {
+            setStill(next);
+            setLine(next ? (line ?? 0.5) : null);
+          }}
+        />
         <Looks frame={here.frame} />
       </div>
     </div>

@@ -3,6 +3,7 @@ import { GRADE } from "../../../api/facts";
 import { NumberField } from "../../../parts/NumberField";
 import { classes } from "../../../parts/classes";
 import { follow } from "../../../parts/drag";
+import { useStepped } from "../../../parts/stepped";
 import styles from "./Colour.module.css";
 import { along, type Control, CONTROLS, inRange, REST, stepOf, type Values } from "./grade";
 
@@ -11,7 +12,7 @@ const cx = classes(styles);
 interface Props {
   values: Values;
   /** Written once it is let go or typed. */
-  change: (name: string, value: number) => void;
+  change: (name: string, value: number) => unknown;
   /** Shown while it is dragged; null once it is let go. */
   preview: (name: string, value: number | null) => void;
 }
@@ -39,6 +40,7 @@ function Row({ control, values, change, preview }: Props & { control: Control })
   const rest = REST[name] ?? 0;
   const now = held ?? values[name] ?? rest;
   const [least, most] = GRADE[name] ?? [0, 1];
+  const step = useStepped(now, (value) => change(name, value));
   const times = percent ? 100 : 1;
   const [from, to] = [along(name, rest), along(name, now)].sort((a, b) => a - b) as [number, number];
   const drag = (down: React.PointerEvent<HTMLElement>) => {
@@ -73,7 +75,7 @@ function Row({ control, values, change, preview }: Props & { control: Control })
         onDoubleClick={() => now !== rest && change(name, rest)}
         onKeyDown={(event) => {
           const by = ARROWS[event.key];
-          if (by) change(name, inRange(name, now + by * stepOf(name) * (event.shiftKey ? 5 : 1)));
+          if (by) void step((from) => inRange(name, from + by * stepOf(name) * (event.shiftKey ? 5 : 1)));
           else if (event.key === "Delete" || event.key === "Home") change(name, rest);
           else return;
           event.preventDefault();

@@ -8,6 +8,7 @@ import { NumberField } from "../../../parts/NumberField";
 import { TextButton } from "../../../parts/TextButton";
 import { classes } from "../../../parts/classes";
 import styles from "./Colour.module.css";
+import { Flat } from "./Flat";
 import { inRange } from "./grade";
 
 const cx = classes(styles);
@@ -86,6 +87,7 @@ export function Input({ file }: { file: MediaView | undefined }) {
         {file.camera ? `${file.camera} · ` : ""}
         {file.name}
       </span>
+      <Flat file={file} />
       <div className={cx("look")}>
         <Select
           size="small"

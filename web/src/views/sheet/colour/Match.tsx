@@ -6,29 +6,40 @@ import { useProject } from "../../../api/project";
 import { classes } from "../../../parts/classes";
 import styles from "./Colour.module.css";
 import { inWords } from "./grade";
+import { dropStill, type KeptStill, useStills } from "./stills";
 import { nameOfShot, type useShot } from "./useColour";
 
 const cx = classes(styles);
 
-type Like = "before" | "after" | "section";
+type Like = "before" | "after" | "section" | "still";
 
 interface Props {
   shot: ReturnType<typeof useShot>;
   of: "shot" | "file";
   write: (values: Record<string, number>) => Promise<unknown>;
+  /** The kept still that is compared with. */
+  still: KeptStill | null;
+  compare: (still: KeptStill | null) => void;
 }
 
 /** The shot, or its file, made like a neighbour or its section: values of the controls, which stay changeable. */
-export function Match({ shot: { shot, before, after }, of, write }: Props) {
+export function Match({ shot: { shot, before, after }, of, write, still, compare }: Props) {
   const { ofEdit, state } = useProject();
   const [like, setLike] = useState<Like>("before");
-  const other = { before, after, section: undefined }[like];
+  const other =
+    like === "before"
+      ? before?.item.id
+      : like === "after"
+        ? after?.item.id
+        : like === "still"
+          ? still?.item
+          : undefined;
   const item = shot?.item.id;
   const match = useMutation({
     mutationFn: async () => {
       const found = await data(
         api.GET("/api/v1/projects/{project_id}/edits/{edit_id}/colour/match", {
-          params: { ...ofEdit(), query: { item: item ?? 0, of, ...(other ? { like: other.item.id } : {}) } },
+          params: { ...ofEdit(), query: { item: item ?? 0, of, ...(other ? { like: other } : {}) } },
         }),
       );
       if (found.after < found.before) await write(found.values);
@@ -60,6 +71,11 @@ export function Match({ shot: { shot, before, after }, of, write }: Props) {
               disabled: !after,
             },
             { value: "section", label: "the rest of its section" },
+            {
+              value: "still",
+              label: still ? `the kept still: ${still.name}` : "a kept still: choose one below",
+              disabled: !still,
+            },
           ]}
         />
       </div>
@@ -73,6 +89,7 @@ export function Match({ shot: { shot, before, after }, of, write }: Props) {
       >
         Make it so
       </Button>
+      <Stills still={still} compare={compare} />
       <p role="status" data-testid="matched">
         {match.error ? (
           <span className="bad">{match.error.message}</span>
@@ -90,5 +107,39 @@ export function Match({ shot: { shot, before, after }, of, write }: Props) {
         )}
       </p>
     </section>
+  );
+}
+
+/** Stills that were kept of this edit: one that is chosen lies beside the picture, and can be matched. */
+function Stills({ still, compare }: Pick<Props, "still" | "compare">) {
+  const { id, state } = useProject();
+  const kept = useStills((s) => s.kept).filter((one) => one.project === id && one.edit === state.edit);
+  if (!kept.length) return null;
+  return (
+    <ul className={cx("kept")} aria-label="Kept stills">
+      {kept.map((one) => (
+        <li key={`${one.frame} ${one.picture.length}`}>
+          <button
+            type="button"
+            aria-pressed={one === still}
+            onClick={() => compare(one === still ? null : one)}
+            title={`${one.name}: compare with it`}
+          >
+            <img src={one.picture} alt={`Kept: ${one.name}`} />
+          </button>
+          <button
+            type="button"
+            className={cx("drop")}
+            aria-label={`Throw the still of ${one.name} away`}
+            onClick={() => {
+              if (one === still) compare(null);
+              dropStill(one);
+            }}
+          >
+            ×
+          </button>
+        </li>
+      ))}
+    </ul>
   );
 }

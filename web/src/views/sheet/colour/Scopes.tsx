@@ -1,54 +1,30 @@
-import { useEffect, useRef } from "react";
+import { useRef } from "react";
 import { classes } from "../../../parts/classes";
-import { clock, useClock } from "../../../player/clock";
 import { colour } from "../../../theme";
 import styles from "./Colour.module.css";
 import { HUES, LEVELS, measured, type Scope } from "./scope";
+import { useMeasured } from "./useMeasured";
 
 const cx = classes(styles);
 /** The picture is measured at this width. */
 const WIDE = 192;
-/** Milliseconds between two measurements: what is drawn as it plays can be followed, and leaves the picture its time. */
-const EVERY = 80;
 
 /** What the programme's picture is made of: lightness across it, how much of each hue, and what is clipped. */
 export function Scopes({ changed }: { changed: unknown }) {
   const wave = useRef<HTMLCanvasElement>(null);
   const hues = useRef<HTMLCanvasElement>(null);
   const said = useRef<HTMLParagraphElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown changed, if not the clock
-  useEffect(() => {
-    const small = document.createElement("canvas");
-    const paper = small.getContext("2d", { willReadFrequently: true });
-    let last = 0;
-    let later = 0;
-    const measure = () => {
-      const from = document.getElementById("programme") as HTMLCanvasElement | null;
-      if (!from?.width || !paper) return;
-      last = performance.now();
-      small.width = WIDE;
-      small.height = Math.max(1, Math.round((WIDE * from.height) / from.width));
-      paper.drawImage(from, 0, 0, small.width, small.height);
-      const scope = measured(paper.getImageData(0, 0, small.width, small.height).data, small.width);
+  useMeasured(
+    WIDE,
+    ({ data, width }) => {
+      const scope = measured(data, width);
       if (wave.current) drawWave(wave.current, scope);
       if (hues.current) drawHues(hues.current, scope);
       const [dark, bright] = [scope.dark, scope.bright].map((s) => Math.round(1000 * s) / 10);
       if (said.current) said.current.textContent = `clipped: ${dark} % dark, ${bright} % bright`;
-    };
-    const stop = clock.subscribe(() => {
-      clearTimeout(later);
-      if (performance.now() - last > EVERY) measure();
-      // What the last tick drew may have come after it.
-      if (!useClock.getState().playing) later = window.setTimeout(measure, 150);
-    });
-    const slow = window.setInterval(() => !useClock.getState().playing && measure(), 500);
-    measure();
-    return () => {
-      stop();
-      clearTimeout(later);
-      clearInterval(slow);
-    };
-  }, [changed]);
+    },
+    changed,
+  );
   return (
     <div className={cx("scopes")} data-testid="scopes">
       <canvas ref={wave} width={WIDE} height={2 * LEVELS} role="img" aria-label="Lightness across the picture" />

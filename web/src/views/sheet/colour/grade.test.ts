@@ -1,11 +1,12 @@
 import { describe, expect, test } from "vitest";
-import { GRADE, LOOKS } from "../../../api/facts";
-import { along, CONTROLS, changed, inRange, inWords, lookOf, REST } from "./grade";
+import { CURVES, GRADE, LOOKS } from "../../../api/facts";
+import { along, CONTROLS, changed, diagonal, inRange, inWords, lookOf, REST } from "./grade";
 
 describe("a grade's controls", () => {
   test("all of them are shown, but what contrast turns about", () => {
     const shown = CONTROLS.flat().map((c) => c.name);
-    expect([...shown, "pivot"].sort()).toEqual(Object.keys(GRADE).sort());
+    const bends = CURVES.of.flatMap((of) => CURVES.at.map((at) => `${of}_${at}`));
+    expect([...shown, ...bends, "pivot"].sort()).toEqual(Object.keys(GRADE).sort());
   });
 
   test("only those that are not at rest are a grade", () => {
@@ -24,6 +25,16 @@ describe("a grade's controls", () => {
       expect(along(name, most)).toBeCloseTo(1);
       if ((REST[name] as number) < most) expect(along(name, REST[name] as number)).toBeCloseTo(0.5);
     }
+  });
+
+  test("a curve runs along the greys of its table", () => {
+    const size = 3;
+    const points = new Uint16Array(4 * size ** 3);
+    // 0, a half and 1 as half floats, of blue.
+    [0, 0x3800, 0x3c00].forEach((half, n) => (points[4 * n * (1 + size + size * size) + 2] = half));
+    expect(diagonal({ size, points }, 2)).toEqual([0, 0.5, 1]);
+    expect(diagonal({ size, points }, 0)).toEqual([0, 0, 0]);
+    expect(inWords({ red_25: 0.1, all_0: -0.1 })).toBe("a curve of all and red");
   });
 
   test("what it does is told in words", () => {

@@ -1,6 +1,6 @@
 /** A grade's controls as they are shown, typed and dragged, and what a grade does in words. Pure. */
 
-import { GRADE, TREATMENTS } from "../../../api/facts";
+import { CURVES, GRADE, TREATMENTS } from "../../../api/facts";
 import type { Treatment } from "../treating/kinds";
 
 export type Grade = Extract<Treatment, { kind: "grade" }>;
@@ -81,7 +81,21 @@ export function inWords(values: Values): string {
     const sign = name === "exposure" && size > 0 ? "+" : "";
     return [`${named} ${sign}${String(Number(size.toFixed(2))).replace("-", "−")}`];
   });
+  const bent = CURVES.of.filter((of) => CURVES.at.some((at) => values[`${of}_${at}`]));
+  if (bent.length) words.push(`a curve of ${bent.join(" and ")}`);
   return words.join(", ") || "nothing";
+}
+
+/** Values of one colour along the greys of a table, 0 to 1: how its curve runs. */
+export function diagonal({ size, points }: { size: number; points: Uint16Array }, channel: number): number[] {
+  return Array.from({ length: size }, (_, n) => fromHalf(points[4 * n * (1 + size + size * size) + channel] ?? 0));
+}
+
+/** A half float from 0 to below 2 as a number. */
+function fromHalf(bits: number): number {
+  const exponent = (bits >> 10) & 31;
+  const part = (bits & 1023) / 1024;
+  return exponent ? (1 + part) * 2 ** (exponent - 15) : part * 2 ** -14;
 }
 
 /** The name of the look that a grade is, at whatever strength; null where it is none of them. */

@@ -26,6 +26,12 @@ export function hueOf(r: number, g: number, b: number): [hue: number, strength: 
   return [(60 * sixth + 360) % 360, apart / 255];
 }
 
+/** Whether a point is at an end of the scale, and which. */
+export function clippedAt(points: Uint8ClampedArray, n: number): "dark" | "bright" | null {
+  const most = Math.max(points[4 * n] as number, points[4 * n + 1] as number, points[4 * n + 2] as number);
+  return most <= 2 ? "dark" : most >= 253 ? "bright" : null;
+}
+
 /** Measure a picture of RGBA points. */
 export function measured(points: Uint8ClampedArray, width: number): Scope {
   const wave = new Uint16Array(width * LEVELS);
@@ -40,8 +46,9 @@ export function measured(points: Uint8ClampedArray, width: number): Scope {
     const [hue, strength] = hueOf(r, g, b);
     const bin = Math.floor((hue * HUES) / 360) % HUES;
     hues[bin] = (hues[bin] as number) + strength;
-    if (Math.max(r, g, b) <= 2) dark++;
-    else if (Math.max(r, g, b) >= 253) bright++;
+    const end = clippedAt(points, n);
+    if (end === "dark") dark++;
+    else if (end) bright++;
   }
   const most = Math.max(...hues, 1e-9);
   return { wave, columns: width, hues: hues.map((h) => h / most), dark: dark / count, bright: bright / count };

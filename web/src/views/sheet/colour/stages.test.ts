@@ -1,0 +1,40 @@
+import { describe, expect, test } from "vitest";
+import type { ItemView } from "../../../api/client";
+import type { Span } from "../../../player/layers";
+import { STAGES, type Stage, withoutStages } from "./stages";
+
+const step = (name: string) => ({ step: name, curves: {} });
+const span = (media: string, ...steps: string[]) =>
+  ({ start: 0, end: 10, kind: "picture", media, chain: steps.map(step) }) as unknown as Span;
+const passage = (start: number, end: number, ...kinds: string[]) =>
+  ({ start, end, treated: { treatments: kinds.map((kind) => ({ kind, off: false })) } }) as unknown as ItemView;
+const media: { id: string; grade: Record<string, number> }[] = [
+  { id: "graded", grade: { exposure: 1 } },
+  { id: "plain", grade: {} },
+];
+const left = (spans: Span[], off: Stage[], passages: ItemView[] = []) =>
+  withoutStages([spans], new Set(off), media, passages)[0]?.map((s) => (s.chain ?? []).map((c) => c.step));
+
+describe("stages of colour", () => {
+  test("a table, the file's grade, the shot's own and a look are told apart by their order", () => {
+    const spans = [span("graded", "table", "grade", "place", "grade", "grade")];
+    const look = [passage(0, 20, "pulse", "grade")];
+    expect(left(spans, ["input"], look)).toEqual([["grade", "place", "grade", "grade"]]);
+    expect(left(spans, ["file"], look)).toEqual([["table", "place", "grade", "grade"]]);
+    expect(left(spans, ["shot"], look)).toEqual([["table", "grade", "place", "grade"]]);
+    expect(left(spans, [...STAGES], look)).toEqual([["place"]]);
+  });
+
+  test("a look elsewhere, or one that is off, is no look here", () => {
+    const spans = [span("plain", "grade")];
+    expect(left(spans, ["look"], [passage(20, 30, "grade")])).toEqual([["grade"]]);
+    expect(left(spans, ["shot"], [passage(20, 30, "grade")])).toEqual([[]]);
+    expect(left(spans, ["file"])).toEqual([["grade"]]);
+  });
+
+  test("what nothing is left out of is the very same", () => {
+    const layers = [[span("plain", "place")]];
+    expect(withoutStages(layers, new Set(), media, [])).toBe(layers);
+    expect(withoutStages(layers, new Set(STAGES), media, [])[0]?.[0]).toBe(layers[0]?.[0]);
+  });
+});
