@@ -65,7 +65,7 @@ def view(starts: list[int], over: list[int], wrong: list[int]) -> EditView:
     return EditView(
         1, "cut", 100, 0, 0, [lane(1, "base", starts), lane(2, "over", over)],
         ProgrammeView([s for s in spans if s], SoundView((), 0.0, 0.0, 0.0, "smooth")),
-        [FindingView("hole", a, a + 1, "no picture") for a in wrong], "cut", None, "cut",
+        [FindingView("hole", a, a + 1, "no picture", [], None) for a in wrong], "cut", None, "cut",
         EditBadges("half cut", "all clear"), 0, None,
     )  # fmt: skip
 

@@ -93,8 +93,8 @@ export function ColourView() {
   useCommandKeys("Colour", [
     { keys: "v", words: "As it was filmed, without grades; and back", run: () => setFilmed(!filmed) },
     { keys: "s", words: "Split the picture: as filmed on the left", run: () => setLine(line === null ? 0.5 : null) },
-    ...STAGES.map((stage, n) => ({
-      keys: `Alt+${n + 1}`,
+    ...STAGES.map((stage) => ({
+      keys: `Shift+${stage[0]}`,
       words: `Without ${STAGE_WORDS[stage]}; and back`,
       run: () => toggle(stage),
     })),
@@ -129,14 +129,14 @@ export function ColourView() {
           {filmed ? "As filmed" : "As graded"}
         </Button>
         <span className={cx("stages")} role="group" aria-label="Stages of colour that are seen">
-          {STAGES.map((stage, n) => (
+          {STAGES.map((stage) => (
             <Button
               key={stage}
               size="small"
               aria-pressed={!off.has(stage)}
               className={off.has(stage) ? cx("left-out") : undefined}
               onClick={() => toggle(stage)}
-              title={`${STAGE_WORDS[stage]}: ${off.has(stage) ? "left out" : "seen"} · Alt+${n + 1}`}
+              title={`${STAGE_WORDS[stage]}: ${off.has(stage) ? "left out" : "seen"} · Shift+${stage[0]}`}
               data-testid={`stage-${stage}`}
             >
               {stage}
