@@ -17,7 +17,7 @@ from tests.api.test_titles import URL
 from tests.api.test_work import edit
 from zembi.core.colour.cube import read_cube
 from zembi.core.colour.grade import LUT_SIZE, checked_grade, graded, lut_of
-from zembi.media.derive import STILLS_SHEET
+from zembi.media.derive import STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
 from zembi.service.colour.flat import _looks_flat
 
 
@@ -317,3 +317,36 @@ def test_little_contrast_with_little_colour_is_flat(
     tile = np.clip(0.4 + contrast * (grey - 0.5) + tint, 0, 1)
     Image.fromarray((255 * tile).astype(np.uint8)).save(tmp_path / STILLS_SHEET, quality=95)
     assert _looks_flat(tmp_path, 2.0, (1920, 1080)) is flat
+
+
+def test_a_file_that_drifted_is_evened_along_its_length_and_undone(client: TestClient, data: Path) -> None:
+    """The stills of a take are made to go dark along it: its first and last pictures come nearer each other."""
+    take = next(m for m in client.get(URL).json()["media"] if m["name"] == "GAL_01")
+    address = f"{URL}/media/{take['id']}/evening"
+    short = next(m["id"] for m in client.get(URL).json()["media"] if m["name"] == "rope")
+    refused = client.put(f"{URL}/media/{short}/evening", json={"on": True})
+    assert refused.status_code == 409
+    assert "does not change" in refused.json()["detail"]
+    assert client.put(address, json={"on": False}).status_code == 200
+    song = next(m["id"] for m in client.get(URL).json()["media"] if m["kind"] == "song")
+    assert client.put(f"{URL}/media/{song}/evening", json={"on": True}).status_code == 400
+    assert client.put(f"{URL}/media/nothing/evening", json={"on": True}).status_code == 404
+    sheet = next((data / "projects").glob(f"*/cache/{take['made_of']}/stills.jpg"))
+    tiles = np.asarray(Image.open(sheet), np.float64)
+    width, height = STILL_SIZE
+    for n in range(tiles.shape[0] // height * (tiles.shape[1] // width)):
+        part = tiles[n // STILL_COLUMNS * height :, n % STILL_COLUMNS * width :][:height, :width]
+        part *= 1 - 0.5 * n * STILL_EVERY_S / take["seconds"]
+    sheet.unlink()
+    Image.fromarray(np.clip(tiles, 0, 255).astype(np.uint8)).save(sheet, quality=95)
+    done = client.put(address, json={"on": True})
+    assert done.status_code == 200, done.text
+    assert "stops along its length" in done.json()["note"]
+    assert next(m["evened"] for m in client.get(URL).json()["media"] if m["id"] == take["id"])
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    spans = [s for s in edit(client)["programme"]["layers"][0] if s["media"] == take["id"]]
+    exposures = [s["chain"][0]["curves"]["exposure"][0]["value"] for s in spans]
+    assert exposures[-1] - exposures[0] > 0.5, "later pictures are brought up"
+    client.post(f"{URL}/undo")
+    client.post(f"{URL}/undo")
+    assert not next(m["evened"] for m in client.get(URL).json()["media"] if m["id"] == take["id"])

@@ -628,6 +628,12 @@ class GradeFile(Body):
     values: dict[Name, Annotated[float, Field(allow_inf_nan=False)]] = {}
 
 
+class EvenFile(Body):
+    """Whether a file's light is evened along its length."""
+
+    on: bool
+
+
 class KeepCube(Body):
     """A ``.cube`` as text, and the name of its file."""
 

@@ -26,6 +26,9 @@ const SOON = 20;
 /** Frames before a card at which its picture is asked for, and how many that come next: words one by one are many cards. */
 const CARDS_SOON = 72;
 const CARDS_AHEAD = 20;
+/** How often, and how many frames ahead, tables of colours are asked for. */
+const COLOURS_EVERY = 4;
+const COLOURS_SOON = 16;
 /** A frame without any span. */
 const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
@@ -177,6 +180,9 @@ export function Picture({ layers, size, label, id, at }: Props) {
     /** Have the first frames of what comes next ready before the cut comes. */
     const lookAhead = (now: Layers, frame: number, fps: number) => {
       for (const span of coming(now, frame, CARDS_SOON, CARDS_AHEAD)) imageOf(span);
+      // A file that is evened has another table every few seconds.
+      if (frame % COLOURS_EVERY === 0)
+        for (const { acts } of seenAt(now, frame + COLOURS_SOON, latest.current.aspect)) luts.waits(acts);
       const next = nextEdge(now, frame);
       if (frame < next - SOON) return;
       for (const { span } of seenAt(now, next, latest.current.aspect)) {

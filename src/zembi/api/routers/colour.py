@@ -9,13 +9,14 @@ from pydantic import TypeAdapter, ValidationError
 from zembi.api.context import ProjectDep
 from zembi.api.download import disposition
 from zembi.api.routers.sheet import EditId
-from zembi.api.schemas import Id, KeepCube, KeepTable
+from zembi.api.schemas import EvenFile, Id, KeepCube, KeepTable, Ok
 from zembi.core.colour.cube import write_cube
 from zembi.core.colour.grade import Lut, lut_of
 from zembi.core.colour.logs import curve_lut
 from zembi.core.colour.tables import table_lut
 from zembi.core.errors import BadInput
 from zembi.service.colour.cuts import CutJump, cut_jumps
+from zembi.service.colour.evening import even_out
 from zembi.service.colour.flat import flat_files
 from zembi.service.colour.likeness import ItemMatch, Of, match_item
 from zembi.service.colour.stills import graded_stills
@@ -77,6 +78,12 @@ def match_of_item(
 def files_that_look_flat(project: ProjectDep) -> list[str]:
     """Ids of files without a table or grade that look as if their camera kept room at both ends of the scale."""
     return flat_files(project)
+
+
+@router.put("/projects/{project_id}/media/{media_id}/evening")
+def even_file_out(project: ProjectDep, media_id: str, body: EvenFile) -> Ok:
+    """Bring a file to its own middle along its length, measured on its stills, or leave it as it was filmed."""
+    return Ok(note=even_out(project, media_id, on=body.on))
 
 
 @router.get("/projects/{project_id}/colour/stills/{media_id}", response_class=Response)

@@ -92,6 +92,7 @@ class SaidOfFile(Said):
         in_s, out_s: In and out of a clip; None where none was set.
         fit: How it lies in the film.
         grade: Its colours wherever it is shown: controls that are not at rest, with their values.
+        evened: Corrections of its light along its length; see ``core/colour/evening.py``.
         table, table_share: Number of the table of colours before that, 0 for none, and how much of it.
         role: What a stem holds, "" where it is none.
         camera: What the editor calls its camera.
@@ -103,6 +104,7 @@ class SaidOfFile(Said):
     out_s: float | None = None
     fit: Fit = WHOLE
     grade: tuple[tuple[str, float], ...] = ()
+    evened: tuple[tuple[float, ...], ...] = ()
     table: int = 0
     table_share: float = 1.0
     role: str = ""
@@ -145,6 +147,7 @@ def said_of_file_from_dict(data: Mapping[str, Any]) -> SaidOfFile:
             "tags": tuple(data.get("tags", ())),
             "fit": lies,
             "grade": tuple(data.get("grade", {}).items()),
+            "evened": tuple(tuple(row) for row in data.get("evened", ())),
         }
     )
 

@@ -40,7 +40,11 @@ def colour_of(chain: Chain) -> ShotColour:
             continue
         values = {**step.kind.rest, **{name: curve.keys[-1].value for name, curve in step.curves}}
         if values != step.kind.rest:
-            out.append(ColourStep(step.kind, tuple(values.items()), bool(step.moving)))
+            out.append(
+                ColourStep(
+                    step.kind, tuple(values.items()), any(len(curve.keys) > 1 for _, curve in step.curves)
+                )
+            )
     return tuple(out)
 
 

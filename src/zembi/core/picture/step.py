@@ -66,8 +66,8 @@ class Step:
 
     @property
     def moving(self) -> frozenset[str]:
-        """Its parameters that change over the span."""
-        return frozenset(name for name, curve in self.curves if len(curve.keys) > 1)
+        """Its parameters that change over the span from frame to frame; those that stand between steps do not."""
+        return frozenset(n for n, curve in self.curves if any(k.shape != "hold" for k in curve.keys[:-1]))
 
     def at(self, frame: int) -> Values:
         """Its parameters in a frame of the span."""

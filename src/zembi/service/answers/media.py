@@ -53,7 +53,7 @@ def media_view(
         slowest=slowest(facts.rate, film_rate) if facts.rate and not facts.variable and not facts.still else 1.0, created=facts.created, still=facts.still, alpha=facts.alpha,
         fate=fate_of(facts, film, film_rate), fit=_fit_view(row.said.fit),
         placed=views.PlacedView(**vars(placed_by(row.said.fit, (facts.width, facts.height), film))),
-        grade=dict(row.said.grade), table=views.TableOfFileView(row.said.table, row.said.table_share),
+        grade=dict(row.said.grade), evened=bool(row.said.evened), table=views.TableOfFileView(row.said.table, row.said.table_share),
         said=_said(project, row, row.said, row.in_s, row.out_s, sections),
     )  # fmt: skip
 

@@ -98,6 +98,7 @@ class MediaView:
     fit: "FitView"
     placed: "PlacedView"
     grade: dict[str, float]
+    evened: bool
     table: TableOfFileView
     said: "SaidView"
 

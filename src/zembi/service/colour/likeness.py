@@ -139,7 +139,10 @@ def _colours(
 def _grades(snapshot: Snapshot, item: Item, span: Span, stages: int) -> list[Step]:
     """Grades of a span's chain up to a stage: that of its file comes first, then those of the item, then of passages."""
     steps = [s for s in span.chain if s.kind in (GRADE, TABLE)]
-    # A table says what the file's numbers mean: it is no grade that is to be found.
+    # A table says what the file's numbers mean, and evening takes out what changed as it was filmed: neither is a grade that
+    # is to be found.
     of_file = [s.kind for s in dict(snapshot.grades).get(span.media or "", ())]
+    even = (span.media or "") in dict(snapshot.evened)
     own = sum(isinstance(t, Grade) and not t.off for t in item.treatments)
-    return steps[: (of_file.count(TABLE), len(of_file), len(of_file) + own)[stages]]
+    first = of_file.count(TABLE) + even
+    return steps[: (first, len(of_file) + even, len(of_file) + even + own)[stages]]

@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection
 
+from zembi.core.colour.evening import Evening
 from zembi.core.colour.tables import is_known
 from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compiling import Material, compiled
@@ -298,6 +299,7 @@ class Snapshot:
             self.length,
             self.fits,
             self.grades,
+            self.evened,
             self.music,
             film if all(film) else (1920, 1080),
             self.contents,
@@ -350,6 +352,11 @@ class Snapshot:
         """Steps of colour of the files that have their own: a table first, then a grade."""
         found = [(m.id, _colours_of(self.project, m.said)) for m in self.media]
         return tuple((media, chain) for media, chain in found if chain)
+
+    @cached_property
+    def evened(self) -> tuple[tuple[str, Evening], ...]:
+        """Corrections of the light of the files that are evened along their length."""
+        return tuple((m.id, m.said.evened) for m in self.media if m.said.evened)
 
     @cached_property
     def sound(self) -> Sound:
@@ -420,6 +427,7 @@ def _material(
     length: int,
     fits: tuple[tuple[str, Lie], ...],
     grades: tuple[tuple[str, Chain], ...],
+    evened: tuple[tuple[str, Evening], ...],
     music: Music,
     film: tuple[int, int],
     contents: tuple[tuple[str, Path], ...],
@@ -442,6 +450,7 @@ def _material(
         rate,
         own.fits,
         own.grades,
+        dict(evened),
         music,
         film[0] / film[1],
         lambda media: movements(derived[media]) if media in derived else (),

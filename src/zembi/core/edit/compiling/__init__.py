@@ -1,6 +1,9 @@
 """From an edit to the programme: the only way. Each kind of lane has its compile function."""
 
+from dataclasses import replace
+
 from zembi.core.edit.compiling.base import compile_base
+from zembi.core.edit.compiling.evening import evened
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.over import compile_over
 from zembi.core.edit.compiling.ranges import compile_ranges
@@ -37,4 +40,6 @@ def compiled(edit: Edit, material: Material, sound: Sound = SILENT) -> Programme
         if lane.on:
             lanes.append(_COMPILE[lane.kind.name](lane, edit, lanes, material))
     layers = [layer for lane in lanes for layer in lane.layers(edit.first, edit.end)]
+    if material.evened:
+        layers = [replace(layer, spans=tuple(evened(s, material) for s in layer.spans)) for layer in layers]
     return Programme(edit.length, tuple(layers), sound, edit.lead, edit.tail)

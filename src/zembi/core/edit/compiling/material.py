@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 
+from zembi.core.colour.evening import Evening
 from zembi.core.edit.model import AngleSource, CardSource, ClipSource, Empty, Source
 from zembi.core.footage.fit import AS_IT_LIES, Lie, chain_of
 from zembi.core.picture.chain import PLAIN, Chain
@@ -28,6 +29,7 @@ class Material:
         rate: Programme rate.
         fits: How each file lies in the frame where that is not whole and upright.
         grades: The grade of each file that has one of its own.
+        evened: Corrections of the light of each file that has them, along its length.
         music: What treatments follow.
         aspect: Width of the film by its height.
         moments: Asks for the seconds of a file at which something in it begins to move.
@@ -40,6 +42,7 @@ class Material:
     rate: Fraction
     fits: Mapping[str, Lie] = field(default_factory=dict)
     grades: Mapping[str, Chain] = field(default_factory=dict)
+    evened: Mapping[str, Evening] = field(default_factory=dict)
     music: Music | None = None
     aspect: float = 16 / 9
     moments: Callable[[str], Sequence[float]] = _no_moments

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, data } from "../../../api/client";
 import { useProject } from "../../../api/project";
 import { classes } from "../../../parts/classes";
+import { TextButton } from "../../../parts/TextButton";
 import styles from "./Colour.module.css";
 import { inWords } from "./grade";
 import { dropStill, type KeptStill, useStills } from "./stills";
@@ -23,8 +24,16 @@ interface Props {
 }
 
 /** The shot, or its file, made like a neighbour or its section: values of the controls, which stay changeable. */
-export function Match({ shot: { shot, before, after }, of, write, still, compare }: Props) {
-  const { ofEdit, state } = useProject();
+export function Match({ shot: { shot, before, after, file }, of, write, still, compare }: Props) {
+  const { ofEdit, state, id, act } = useProject();
+  const even = useMutation({
+    mutationFn: async (on: boolean) => {
+      const params = { path: { project_id: id, media_id: file?.id ?? "" } };
+      return act(() =>
+        data(api.PUT("/api/v1/projects/{project_id}/media/{media_id}/evening", { params, body: { on } })),
+      );
+    },
+  });
   const [like, setLike] = useState<Like>("before");
   const other =
     like === "before"
@@ -90,6 +99,16 @@ export function Match({ shot: { shot, before, after }, of, write, still, compare
         Make it so
       </Button>
       <Stills still={still} compare={compare} />
+      {file && of === "file" && (
+        <TextButton
+          loading={even.isPending}
+          onClick={() => even.mutate(!file.evened)}
+          title="Light that changed as it was filmed, as the sun goes, is brought to the file's own middle"
+          data-testid="even"
+        >
+          {file.evened ? `${file.name} as uneven as it was filmed` : `even ${file.name} over its length`}
+        </TextButton>
+      )}
       <p role="status" data-testid="matched">
         {match.error ? (
           <span className="bad">{match.error.message}</span>

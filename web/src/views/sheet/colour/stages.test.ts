@@ -8,9 +8,10 @@ const span = (media: string, ...steps: string[]) =>
   ({ start: 0, end: 10, kind: "picture", media, chain: steps.map(step) }) as unknown as Span;
 const passage = (start: number, end: number, ...kinds: string[]) =>
   ({ start, end, treated: { treatments: kinds.map((kind) => ({ kind, off: false })) } }) as unknown as ItemView;
-const media: { id: string; grade: Record<string, number> }[] = [
-  { id: "graded", grade: { exposure: 1 } },
-  { id: "plain", grade: {} },
+const media: { id: string; grade: Record<string, number>; evened: boolean }[] = [
+  { id: "graded", grade: { exposure: 1 }, evened: false },
+  { id: "plain", grade: {}, evened: false },
+  { id: "evened", grade: { exposure: 1 }, evened: true },
 ];
 const left = (spans: Span[], off: Stage[], passages: ItemView[] = []) =>
   withoutStages([spans], new Set(off), media, passages)[0]?.map((s) => (s.chain ?? []).map((c) => c.step));
@@ -23,6 +24,12 @@ describe("stages of colour", () => {
     expect(left(spans, ["file"], look)).toEqual([["table", "place", "grade", "grade"]]);
     expect(left(spans, ["shot"], look)).toEqual([["table", "grade", "place", "grade"]]);
     expect(left(spans, [...STAGES], look)).toEqual([["place"]]);
+  });
+
+  test("what evens a file is of its own stage", () => {
+    const spans = [span("evened", "grade", "grade", "place", "grade")];
+    expect(left(spans, ["file"])).toEqual([["place", "grade"]]);
+    expect(left(spans, ["shot"])).toEqual([["grade", "grade", "place"]]);
   });
 
   test("a look elsewhere, or one that is off, is no look here", () => {

@@ -12,7 +12,11 @@ const gradesOf = (item: ItemView): number =>
   (item.treated?.treatments ?? []).filter((t) => t.kind === "grade" && !t.off).length;
 
 /** The stage of each step of a span's chain; none for steps that are not of colour. */
-function stagesOf(span: Span, graded: ReadonlySet<string>, passages: readonly ItemView[]): (Stage | undefined)[] {
+function stagesOf(
+  span: Span,
+  graded: ReadonlyMap<string, number>,
+  passages: readonly ItemView[],
+): (Stage | undefined)[] {
   const middle = (span.start + span.end) / 2;
   const looks = passages
     .filter((p) => p.start <= middle && middle < p.end)
@@ -24,7 +28,7 @@ function stagesOf(span: Span, graded: ReadonlySet<string>, passages: readonly It
     if (step === "table") return "input";
     if (step !== "grade") return undefined;
     nth++;
-    if (nth === 1 && graded.has(span.media ?? "")) return "file";
+    if (nth <= (graded.get(span.media ?? "") ?? 0)) return "file";
     return nth > all - looks ? "look" : "shot";
   });
 }
@@ -33,11 +37,11 @@ function stagesOf(span: Span, graded: ReadonlySet<string>, passages: readonly It
 export function withoutStages(
   layers: Layers,
   off: ReadonlySet<Stage>,
-  media: readonly Pick<MediaView, "id" | "grade">[],
+  media: readonly Pick<MediaView, "id" | "grade" | "evened">[],
   passages: readonly ItemView[],
 ): Layers {
   if (!off.size) return layers;
-  const graded = new Set(media.filter((m) => Object.keys(m.grade).length).map((m) => m.id));
+  const graded = new Map(media.map((m) => [m.id, Number(m.evened) + Number(Object.keys(m.grade).length > 0)]));
   return layers.map((spans) =>
     spans.map((span) => {
       const stages = stagesOf(span, graded, passages);
