@@ -1,9 +1,10 @@
-"""Playing in the real page: frames of the programme that are drawn with nine angles beside it, pulses, dissolves and titles.
+"""Playing in the real page: frames of the programme that are drawn with nine angles beside it, pulses, dissolves, titles, colour.
 
 The demo's takes are laid side by side over one passage, so that nine angles have picture there. Prints how many frames
-of the programme were drawn of those that the song went through, beside the same passage of one plain shot with no wall.
+of the programme were drawn of those that the song went through, beside the same passage of one plain shot with no wall; and how
+long after a control of a grade was moved its picture is there.
 
-Usage: python benchmarks/playing.py [--data FOLDER]   (a folder with the demo made; made anew without)
+Usage: python benchmarks/playing.py [--data FOLDER] [--only WORDS]   (a folder with the demo made; made anew without)
 """
 
 import argparse
@@ -14,6 +15,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from sqlalchemy import delete, insert, update
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
@@ -22,16 +24,18 @@ from tests.browser.chromium import chromium
 from tests.browser.conftest import serving, until
 from tests.browser.editor import Editor
 from zembi.core.edit.lanes import new_edit
+from zembi.core.edit.lanes.ranges import RANGES
 from zembi.core.edit.lanes.titles import TITLES
 from zembi.core.edit.model import AngleSource, Beneath, CardSource, Item, Lane, checked
 from zembi.core.titles.card import Anchor, Card, CardLine
-from zembi.core.treatments.model import Dissolve, Pulse, SpellOn
+from zembi.core.treatments.model import Dissolve, Grade, Pulse, SpellOn
 from zembi.core.treatments.music import Length, On
 from zembi.demo.project import PROJECT_ID, make_demo
+from zembi.service.media.library import grade
 from zembi.service.project.workspace import Workspace
 from zembi.store import tables
 from zembi.store.edits import load_edit, save_edit
-from zembi.store.entities import Pass, Version
+from zembi.store.entities import Media, Pass, Version
 
 RATE = 24
 #: The passage, in song time: as long as the shortest take that is laid there.
@@ -63,12 +67,15 @@ def side_by_side(folder: Path) -> list[int]:
     return known
 
 
-def cut(folder: Path, angles: list[int], treated: bool, titled: bool = False) -> None:
+def cut(folder: Path, angles: list[int], treated: bool, titled: bool = False, coloured: bool = False) -> None:
     """Write the edit: one plain shot, or a cut on each of so many frames, every other a dissolve, all of it pulsing.
 
-    With ``titled`` three cards lie over it: one that stands, one that comes letter by letter, and one that pulses.
+    With ``titled`` three cards lie over it: one that stands, one that comes letter by letter, and one that pulses. With
+    ``coloured`` each file has a grade of its own, and a look lies over all.
     """
     project = Workspace(folder).open(PROJECT_ID)
+    for n, media in enumerate(project.database.all(Media, kind="take")):
+        grade(project, media.id, {"exposure": 0.05 * (n + 1), "temperature": 0.1} if coloured else {})
     first, end = round(FIRST_S * RATE), round((FIRST_S + LONG_S) * RATE)
     length = project.database.one(Version, id=1).length
     edit = new_edit(length, (Item(0, AngleSource(angles[0])),))
@@ -80,6 +87,10 @@ def cut(folder: Path, angles: list[int], treated: bool, titled: bool = False) ->
         ]
         pulse = Item(first, Beneath(), end, treatments=(Pulse("scale", 0.06, On("low", 0.0)),))
         edit = new_edit(length, (Item(0, AngleSource(angles[0])), *shots), ranges=(pulse,))
+    if coloured:
+        (lane,) = edit.of_kind(RANGES)
+        look = Item(first, Beneath(), end, treatments=(Grade(contrast=1.1, saturation=0.8, strength=0.5),))
+        edit = edit.with_items(lane, [*lane.items, look])
     if titled:
         cards = (
             (card("burn the fog away, the light is low", "bottom", 0.07), ()),
@@ -137,9 +148,50 @@ def played(editor: Editor, live: bool) -> tuple[int, int, int]:
     return int(said["drawn"]), round((said["to"] - said["from"]) * RATE), int(said["wall"])
 
 
+def moved(editor: Editor) -> list[float]:
+    """Milliseconds from each movement of a control that is dragged to its picture."""
+    editor.go("sheet")
+    layouts = editor.find("layout").find_elements("css selector", ".ant-segmented-item")
+    next(e for e in layouts if e.text.lower() == "colour").click()
+    editor.find("control-exposure")
+    frame = round((FIRST_S + 0.5) * RATE)
+    editor.page.execute_script(f"window.zembi.clock.seek({(frame + 0.3) / RATE})")
+    until(lambda: editor.programme()["frame"] == str(frame), "the picture")
+    spent: list[float] = editor.page.execute_async_script(
+        """
+        const done = arguments[arguments.length - 1];
+        const word = document.querySelector("[data-testid=control-exposure]"), canvas = document.getElementById("programme");
+        const { x, y } = word.getBoundingClientRect();
+        const fire = (type, by) => word.dispatchEvent(new PointerEvent(
+          type, { bubbles: true, pointerId: 1, clientX: x + 4 + by, clientY: y + 4, buttons: 1 }));
+        const drawn = () => new Promise((told) => {
+          const watch = new MutationObserver(() => { watch.disconnect(); told(); });
+          watch.observe(canvas, { attributes: true, attributeFilter: ["data-clock"] });
+        });
+        const wait = (ms) => new Promise((told) => setTimeout(told, ms));
+        (async () => {
+          const spent = [];
+          await wait(1500);
+          fire("pointerdown", 0);
+          for (let n = 1; n <= 30; n++) {
+            const begin = performance.now(), seen = drawn();
+            fire("pointermove", 3 * n + 3);
+            await Promise.race([seen, wait(3000)]);
+            spent.push(performance.now() - begin);
+            await wait(120);
+          }
+          fire("pointerup", 93);
+          done(spent);
+        })();
+        """
+    )
+    return spent
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--data", type=Path)
+    parser.add_argument("--only", default="", help="words in the name of what is played")
     asked = parser.parse_args()
     with tempfile.TemporaryDirectory() as made:
         folder = Path(made) / "data"
@@ -153,19 +205,29 @@ def main() -> None:
         page.set_window_size(1280, 939)
         page.set_script_timeout(60)
         try:
-            for name, live, treated, titled in (
-                ("one plain shot, small wall", False, False, False),
-                ("one plain shot, nine angles", True, False, False),
-                ("one plain shot, three titles, nine angles", True, False, True),
-                ("cuts, dissolves and pulses, nine angles", True, True, False),
-                ("all that and three titles, nine angles", True, True, True),
+            for name, live, treated, titled, coloured in (
+                ("one plain shot, small wall", False, False, False, False),
+                ("one plain shot, nine angles", True, False, False, False),
+                ("one plain shot, three titles, nine angles", True, False, True, False),
+                ("one shot, colour, nine angles of colour", True, False, False, True),
+                ("cuts, dissolves and pulses, nine angles", True, True, False, False),
+                ("all that and three titles, nine angles", True, True, True, False),
+                ("all that but titles, and colour, nine angles", True, True, False, True),
             ):
-                cut(folder, angles, treated, titled)
+                if asked.only not in name:
+                    continue
+                cut(folder, angles, treated, titled, coloured)
                 with serving(folder) as server:
                     drawn, went, wall = played(Editor(page, server), live)
                 print(
                     f"{name:42} {drawn:4d} of {went:4d} frames drawn ({100 * drawn / went:5.1f} %), {wall} other pictures"
                 )
+            cut(folder, angles, treated=False)
+            with serving(folder) as server:
+                spent = moved(Editor(page, server))
+            print(
+                f"a control that is dragged: seen after {np.median(spent):.0f} ms, 95 % {np.percentile(spent, 95):.0f} (asked: 50)"
+            )
         finally:
             page.quit()
 
