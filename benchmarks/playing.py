@@ -115,16 +115,26 @@ def card(words: str, anchor: Anchor, size: float) -> Card:
     return Card((CardLine(words),), anchor=anchor, size=size, outline=0.03)
 
 
+def choose_layout(editor: Editor, name: str, has: str) -> None:
+    """Choose a layout of the Sheet, and wait for something that it alone has."""
+    layouts = editor.find("layout").find_elements("css selector", ".ant-segmented-item")
+    next(e for e in layouts if e.text.lower() == name).click()
+    editor.find(has)
+
+
+def to_passage(editor: Editor) -> None:
+    """Go to the passage that is played, and wait for its picture."""
+    frame = round((FIRST_S + 0.5) * RATE)
+    editor.page.execute_script(f"window.zembi.clock.seek({(frame + 0.3) / RATE})")
+    until(lambda: editor.programme()["frame"] == str(frame), "the first picture")
+
+
 def played(editor: Editor, live: bool) -> tuple[int, int, int]:
     """Frames drawn, frames that went by, and pictures on the wall."""
     editor.go("sheet")
     if live:
-        layouts = editor.find("layout").find_elements("css selector", ".ant-segmented-item")
-        next(e for e in layouts if e.text.lower() == "live").click()
-        editor.find("live-end")
-    frame = round((FIRST_S + 0.5) * RATE)
-    editor.page.execute_script(f"window.zembi.clock.seek({(frame + 0.3) / RATE})")
-    until(lambda: editor.programme()["frame"] == str(frame), "the first picture")
+        choose_layout(editor, "live", "live-end")
+    to_passage(editor)
     said: dict[str, Any] = editor.page.execute_async_script(
         """
         const done = arguments[arguments.length - 1], [warm, seconds] = arguments;
@@ -151,12 +161,8 @@ def played(editor: Editor, live: bool) -> tuple[int, int, int]:
 def moved(editor: Editor) -> list[float]:
     """Milliseconds from each movement of a control that is dragged to its picture."""
     editor.go("sheet")
-    layouts = editor.find("layout").find_elements("css selector", ".ant-segmented-item")
-    next(e for e in layouts if e.text.lower() == "colour").click()
-    editor.find("control-exposure")
-    frame = round((FIRST_S + 0.5) * RATE)
-    editor.page.execute_script(f"window.zembi.clock.seek({(frame + 0.3) / RATE})")
-    until(lambda: editor.programme()["frame"] == str(frame), "the picture")
+    choose_layout(editor, "colour", "control-exposure")
+    to_passage(editor)
     spent: list[float] = editor.page.execute_async_script(
         """
         const done = arguments[arguments.length - 1];

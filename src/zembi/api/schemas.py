@@ -629,7 +629,7 @@ class GradeFile(Body):
 
 
 class EvenFile(Body):
-    """Whether a file's light is evened along its length."""
+    """Choice of evening a file's light along its length, or leaving it as it was filmed."""
 
     on: bool
 

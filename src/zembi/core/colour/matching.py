@@ -58,7 +58,7 @@ class Difference:
 
 @dataclass(frozen=True)
 class Match:
-    """What makes a picture like another.
+    """Values that make a picture like another.
 
     Attributes:
         values: Of the controls that are not at rest.

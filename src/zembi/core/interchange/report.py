@@ -69,7 +69,7 @@ def not_seen(programme: Programme, kind: str, rate: Fraction) -> list[str]:
 
 
 def _colour(spans: list[Span], rate: Fraction) -> list[str]:
-    """How the colour of shots is told."""
+    """Sentences on the way in which the colour of shots is told."""
     found = [(s, c) for s in spans if not isinstance(s.content, Title) and (c := colour_of(s.chain))]
     numbers = [_at(s) for s, c in found if cdl_slope(c) is not None]
     tables = [_at(s) for s, c in found if cdl_slope(c) is None]
