@@ -192,7 +192,9 @@ def test_a_table_of_a_camera_is_kept_given_to_its_files_and_in_the_film(client: 
     kept = keep(client, HALF)
     assert kept.status_code == 201, kept.text
     number = kept.json()["number"]
-    assert keep(client, HALF, "again.cube").json() == kept.json() == {"number": number, "name": "net loft"}
+    code = f"{number:012x}"
+    assert keep(client, HALF, "again.cube").json() == kept.json()
+    assert kept.json() == {"number": number, "name": "net loft", "code": code}
     assert client.get(f"{URL}/tables").json() == [kept.json()]
     files = [m for m in client.get(URL).json()["media"] if m["kind"] in ("take", "broll")]
     for m in files:
@@ -209,6 +211,67 @@ def test_a_table_of_a_camera_is_kept_given_to_its_files_and_in_the_film(client: 
     client.post(f"{URL}/undo")
     now = {m["id"]: m["table"]["number"] for m in client.get(URL).json()["media"]}
     assert [now[m["id"]] for m in files] == [*[number] * (len(files) - 1), 0]
+
+
+def test_a_table_is_a_look_over_a_passage_or_a_shots_own_and_one_that_is_gone_is_told(
+    client: TestClient,
+) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    before = light(client)
+    kept = keep(client, HALF + "\n#look").json()
+    look = {"kind": "table", "code": kept["code"], "strength": 0.5}
+    length = edit(client)["lanes"][0]["items"][-1]["end"]
+    body = {"op": "treat range", "first": 0, "end": length, "item": None, "treatments": [look]}
+    assert client.post(f"{URL}/edits/1", json=body).status_code == 200
+    assert light(client) == pytest.approx(0.75 * before, rel=0.02)
+    shot = edit(client)["lanes"][0]["items"][0]
+    client.post(f"{URL}/edits/1", json={"op": "treat", "items": [shot["id"]], "treatments": [look]})
+    steps = [step["step"] for step in edit(client)["programme"]["layers"][0][0]["chain"]]
+    assert steps == ["table", "table"], "the shot's own, then the passage's"
+    wrong = {"kind": "table", "code": "no code"}
+    refused = client.post(
+        f"{URL}/edits/1", json={"op": "treat", "items": [shot["id"]], "treatments": [wrong]}
+    )
+    assert refused.status_code == 409
+    assert "Choose a table of colours" in refused.json()["detail"]
+    gone = {"kind": "table", "code": "0000deadbeef"}
+    client.post(f"{URL}/edits/1", json={"op": "treat", "items": [shot["id"]], "treatments": [gone]})
+    (told,) = [f for f in edit(client)["findings"] if "table of colours" in f["text"]]
+    assert (told["start"], told["items"]) == (0, [shot["id"]])
+
+
+def test_all_shots_of_an_angle_get_a_grade_at_once_and_keep_what_else_is_done_to_them(
+    client: TestClient,
+) -> None:
+    client.post(f"{URL}/edits/1", json={"op": "rough cut"})
+    shots = edit(client)["lanes"][0]["items"]
+    angle = shots[0]["source"]["angle"]
+    items = [s["id"] for s in shots if s["source"]["angle"] == angle]
+    client.post(
+        f"{URL}/edits/1", json={"op": "treat", "items": items[:1], "treatments": [{"kind": "mirror"}]}
+    )
+
+    def treated() -> dict[int, list[Any]]:
+        return {
+            s["id"]: [
+                (t["kind"], t.get("exposure")) for t in (s["treated"] or {"treatments": []})["treatments"]
+            ]
+            for s in edit(client)["lanes"][0]["items"]
+        }
+
+    for exposure in (0.5, -0.25):
+        body = {"op": "grade", "items": items, "values": {"exposure": exposure}}
+        assert client.post(f"{URL}/edits/1", json=body).status_code == 200
+        now = treated()
+        assert now[items[0]] == [("grade", exposure), ("mirror", None)]
+        assert all(now[i] == [("grade", exposure)] for i in items[1:])
+        assert all(now[s["id"]] == [] for s in shots if s["id"] not in items)
+    client.post(f"{URL}/edits/1", json={"op": "grade", "items": items, "values": {}})
+    assert treated()[items[0]] == [("mirror", None)], "all at rest: no grade"
+    client.post(f"{URL}/undo")
+    assert treated()[items[-1]] == [("grade", -0.25)], "taken back in one step"
+    body = {"op": "grade", "items": items, "values": {"exposure": 99}}
+    assert "-99" not in client.post(f"{URL}/edits/1", json=body).json()["detail"]
 
 
 def test_the_page_gets_a_table_mixed_by_its_share(client: TestClient) -> None:

@@ -418,6 +418,54 @@ def test_a_cameras_table_is_chosen_at_half_its_strength_for_all_of_the_camera(
     until(lambda: not given(), "and none again")
 
 
+def test_a_cube_is_laid_as_a_look_over_the_passage(editor: Editor, tmp_path: Path) -> None:
+    editor.page.refresh()
+    to_colour(editor)
+    shot = shots(editor)[plain(editor)]
+    light_at(editor, shot["start"] + 10)
+    before = picture(editor).astype(int)
+    table = tmp_path / "blue hour.cube"
+    rows = (f"{r / 2} {g / 2} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1))
+    table.write_text("LUT_3D_SIZE 2\n" + "\n".join(rows))
+    editor.find("look-passage-file").send_keys(str(table))
+    until(lambda: "blue hour" in editor.find("look-passage").text, "it is the passage's look")
+    until(lambda: (picture(editor) - 0.75 * before)[..., 0].max() < 12, "at half its strength")
+    assert np.abs(picture(editor).astype(int) - before)[..., 2].mean() < 3, "blue stays"
+    project = open_folder(editor.server.data / "projects" / "lamp-room")
+    worst = differences(editor, project, [shot["start"] + 10])
+    project.database.close()
+    assert [w for w in worst if w[1] >= 4] == []
+    editor.keys("L")
+    until(lambda: np.abs(picture(editor).astype(int) - before).mean() < 1, "it is the stage of looks")
+    editor.keys("L")
+    choose(editor, "[data-testid=look-passage]", "none")
+    until(lambda: np.abs(picture(editor).astype(int) - before).mean() < 1, "and none again")
+
+
+def test_a_control_is_dragged_for_all_shots_of_the_angle(editor: Editor) -> None:
+    editor.page.refresh()
+    to_colour(editor)
+    number, angle = next(
+        (n, s["source"]["angle"])
+        for n, s in enumerate(shots(editor))
+        if s["source"]["angle"]
+        and [o["source"]["angle"] for o in shots(editor)].count(s["source"]["angle"]) > 2
+    )
+    shot = shots(editor)[number]
+    light_at(editor, (shot["start"] + shot["end"]) // 2)
+    editor.press("[data-testid=balance-of] .ant-segmented-item", "its angle")
+    word = editor.find("control-temperature")
+    ActionChains(editor.page).move_to_element(word).click_and_hold().move_by_offset(40, 0).pause(
+        0.3
+    ).move_by_offset(20, 0).release().perform()
+    alike = [s["id"] for s in shots(editor) if s["source"]["angle"] == angle]
+    until(lambda: all(grade_of(editor, i).get("temperature", 0) > 0 for i in alike), "all have it")
+    assert len({grade_of(editor, i)["temperature"] for i in alike}) == 1
+    others = [s["id"] for s in shots(editor) if s["source"]["angle"] != angle]
+    assert not any(grade_of(editor, i).get("temperature") for i in others)
+    editor.server.send("/undo", {})
+
+
 def choose(editor: Editor, css: str, words: str) -> None:
     """Choose from a list of Ant Design."""
     editor.press(css)

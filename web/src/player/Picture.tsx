@@ -8,6 +8,9 @@ import { STILLS } from "../api/facts";
 import type { Act } from "./chain";
 import { coming, type Layers, nextEdge, type Seen, seenAt } from "./layers";
 import { luts } from "./luts";
+import { pace } from "./pace";
+import { numberOf } from "./numbered";
+import { hasColours } from "./quick";
 import { canDecode, partOf, pictureSize, ProxyPool, type ProxySize } from "./proxy";
 import { frameAt, frameOnDisplay, mediaTime, mixAt } from "./timemap";
 
@@ -18,17 +21,21 @@ interface Props {
   id?: string;
   /** The frame of the programme at which the picture stands; else it follows the clock. */
   at?: number;
+  /** True while what is shown is tried: drawn quickly, and exactly once it stands. */
+  draft?: boolean;
 }
 
 const AHEAD = 6;
 /** Frames before a cut at which its other side is prefetched. */
-const SOON = 20;
+const SOON = 40;
 /** Frames before a card at which its picture is asked for, and how many that come next: words one by one are many cards. */
 const CARDS_SOON = 72;
 const CARDS_AHEAD = 20;
 /** How often, and how many frames ahead, tables of colours are asked for. */
 const COLOURS_EVERY = 4;
 const COLOURS_SOON = 16;
+/** Most proxies that are open at once: nine angles cut in turn and what is laid over them, or an angle and its next take. */
+const POOL: Record<ProxySize, number> = { programme: 14, wall: 3 };
 /** A frame without any span. */
 const NOTHING = "#2b2c30";
 /** A jump of more frames than this shows a still first. */
@@ -38,13 +45,13 @@ const FAR = 24;
  * A live picture: at every tick of the song's clock it draws exactly the source frame that the frame rule names.
  * The drawn frame is also written on the element (data-frame, data-source-frame, data-media), read by tests.
  */
-export function Picture({ layers, size, label, id, at }: Props) {
+export function Picture({ layers, size, label, id, at, draft = false }: Props) {
   const { state, rate, id: project } = useProject();
   const addressOf = useAddresses();
   const canvas = useRef<HTMLCanvasElement>(null);
   const { length, width, height } = state;
   luts.project = project;
-  const now = { layers, rate, length, addressOf, aspect: width / height, at };
+  const now = { layers, rate, length, addressOf, aspect: width / height, at, draft };
   const latest = useRef(now);
   const redraw = useRef<() => void>(() => undefined);
   useLayoutEffect(() => {
@@ -52,13 +59,15 @@ export function Picture({ layers, size, label, id, at }: Props) {
   });
 
   useEffect(() => {
+    // The film itself loses no frame for what is seen beside it.
+    const leads = size === "programme" && id !== undefined;
     const target = canvas.current;
     const paper = target?.getContext("2d");
     if (!target || !paper) return;
     let shown = "";
     let last = { media: "", source: -1 };
     let stills = new Map<string, HTMLImageElement>();
-    const pool = new ProxyPool(() => draw(), size === "programme" ? 8 : 3);
+    const pool = new ProxyPool(() => draw(), POOL[size]);
     const cards = new CardPictures(() => draw());
     const imageOf = ({ card, shown }: Seen["span"]) =>
       card ? cards.get(cardAddress(project, card, target.width, target.height, shown)) : null;
@@ -81,8 +90,15 @@ export function Picture({ layers, size, label, id, at }: Props) {
       target.dataset.sourceFrame = String(source);
       target.dataset.clock = clock.position().toFixed(5);
     };
-    const lay = (parts: Part[]) => {
-      const left = compose(paper, target.width, target.height, parts);
+    // A wall is seen smaller than it is drawn.
+    let across = target.width;
+    const sized = new ResizeObserver(() => {
+      across = target.clientWidth * window.devicePixelRatio || target.width;
+    });
+    sized.observe(target);
+    const lay = (parts: Part[], plays = false) => {
+      const quick = plays ? Math.min(1, across / target.width) : 0;
+      const left = compose(paper, target.width, target.height, parts, quick);
       if (left.length) withoutSteps(left);
     };
     const blank = (frame: number) => {
@@ -104,7 +120,7 @@ export function Picture({ layers, size, label, id, at }: Props) {
         key += ` ${span.media ?? span.text} ${"crop" in still ? still.crop : ""} ${keyOf(acts)}`;
         top = span.media ?? (span.kind === "black" ? "" : top);
       }
-      lay(parts);
+      lay(parts, true);
       note(frame, top, -1, key);
     };
     const stillOf = (media: string, at: number) => {
@@ -128,6 +144,7 @@ export function Picture({ layers, size, label, id, at }: Props) {
       if (!seen.some(({ span }) => span.kind !== "title")) return blank(frame);
       if (!canDecode) return drawStills(seen, frame, fps);
       const ahead = at === undefined && useClock.getState().playing ? AHEAD : 0;
+      if (ahead && !leads && !pace.draws(target, frame)) return;
       if (ahead) lookAhead(now, frame, fps);
       const { parts, key, media, source, missing } = partsOf(seen, frame, fps, ahead);
       if (missing) {
@@ -139,8 +156,9 @@ export function Picture({ layers, size, label, id, at }: Props) {
         return;
       }
       last = { media, source };
+      if (ahead && leads && target.dataset.frame !== String(frame)) pace.drew(frame);
       if (key === shown && target.dataset.frame === String(frame)) return;
-      if (key !== shown) lay(parts);
+      if (key !== shown) lay(parts, ahead > 0 || latest.current.draft);
       note(frame, media, source, key);
     };
     /** The pictures of a stack; ``source`` is the frame of the topmost picture, ``missing`` where one is still to come. */
@@ -149,6 +167,8 @@ export function Picture({ layers, size, label, id, at }: Props) {
       for (const { span, acts } of seen) {
         // A colour whose table is still to come is waited for, as a picture is.
         if (luts.waits(acts)) out.missing = true;
+        // What was drawn while it played is drawn again once it stands, as exactly as it goes.
+        if ((ahead || latest.current.draft) && hasColours(acts)) out.key += "quick ";
         out.key += `${span.kind} ${keyOf(acts)} `;
         if (span.kind === "black") [out.media, out.source] = ["", -1];
         if (!span.media) {
@@ -167,7 +187,7 @@ export function Picture({ layers, size, label, id, at }: Props) {
             ? mixAt(times, at)
             : [frameOnDisplay(times, at), 0];
         [out.media, out.source] = [span.media, source];
-        const image = proxy.index ? proxy.get(out.source, ahead) : undefined;
+        const image = proxy.index ? proxy.get(out.source, ahead, leads ? 1 : pace.every) : undefined;
         // Another content of a file has another address.
         out.key += `${latest.current.addressOf(span.media, "")} ${out.source} `;
         const next = share ? proxy.get(out.source + 1, ahead) : undefined;
@@ -196,39 +216,32 @@ export function Picture({ layers, size, label, id, at }: Props) {
       // What stands at a frame is not drawn again with every tick.
       if (latest.current.at === undefined) draw(position);
     });
+    if (!leads) pace.join(target);
     redraw.current = draw;
     draw();
     const deaf = luts.subscribe(() => draw());
     return () => {
       redraw.current = () => undefined;
       stop();
+      pace.leave(target);
+      sized.disconnect();
       deaf();
       pool.close();
       cards.close();
       stills = new Map();
       seenLast = new Map();
     };
-  }, [project, size]);
+  }, [project, size, id]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is shown changed, if not the clock
   useEffect(() => {
     // A changed programme, or a file of another content, may change the picture under a standing playhead.
     if (at !== undefined) redraw.current();
     else if (!useClock.getState().playing) clock.seek(clock.position());
-  }, [layers, addressOf, at]);
+  }, [layers, addressOf, at, draft]);
 
   const [across, up] = pictureSize([width, height], size);
   return <canvas ref={canvas} id={id} className="picture" width={across} height={up} role="img" aria-label={label} />;
-}
-
-const numbers = new WeakMap<object, number>();
-let given = 0;
-
-/** A number that an object keeps. */
-function numberOf(object: object): number {
-  const number = numbers.get(object) ?? ++given;
-  numbers.set(object, number);
-  return number;
 }
 
 /** Key that tells a chain in a frame from another. */

@@ -86,8 +86,8 @@ describe("composing", () => {
     const blur = { step: "blur", values: { amount: 0.1 } };
     const parts = [{ acts: [blur, seen(0.5)], image: image("a"), size: [400, 200] as [number, number] }];
     expect(deepSteps(parts)).toEqual(["blur"]);
-    expect(compose(paper, 400, 200, parts, () => null)).toEqual(["blur"]);
+    expect(compose(paper, 400, 200, parts, 0, () => null)).toEqual(["blur"]);
     expect(drawn(done)).toEqual(["#000 0 0 400 200 at 1", "a 0 0 400 200 at 0.5"]);
-    expect(compose(paper, 400, 200, [{ acts: [seen(0.5)] }], () => null)).toEqual([]);
+    expect(compose(paper, 400, 200, [{ acts: [seen(0.5)] }], 0, () => null)).toEqual([]);
   });
 });

@@ -2,6 +2,7 @@
 
 import { type Act, PLAIN } from "./chain";
 import { type Painter, painter } from "./painter";
+import { coloured, hasColours, withoutColours } from "./quick";
 import { STEPS } from "./steps";
 import { cutOut } from "./steps/matte";
 
@@ -42,14 +43,18 @@ export function deepSteps(parts: readonly Pick<Part, "acts">[]): string[] {
 
 /**
  * Draw parts over each other on black, the first undermost. Returns the steps that were left out, since there is no WebGL2.
+ * Where `quick` is not 0 and the painter is made by software, colours are looked up on the processor, at that share of the size.
  */
 export function compose(
   paper: Paper,
   width: number,
   height: number,
-  parts: readonly Part[],
+  all: readonly Part[],
+  quick = 0,
   paints: () => Painter | null = painter,
 ): string[] {
+  const without = all.some((p) => hasColours(p.acts)) && isWithout(all, quick > 0, paints());
+  const parts = without ? all.map((part, n) => quickly(part, width, height, n, quick || 1)) : all;
   const deep = deepSteps(parts);
   const painting = deep.length ? paints() : null;
   if (painting) {
@@ -63,6 +68,25 @@ export function compose(
   }
   for (const part of parts) lay(paper, width, height, part);
   return deep;
+}
+
+/** True where colours go without the painter: there is none, or it is slow and has nothing else to do. */
+function isWithout(parts: readonly Part[], quick: boolean, painting: Painter | null): boolean {
+  if (!painting) return true;
+  const others = deepSteps(parts.map((p) => ({ acts: withoutColours(p.acts) })));
+  return quick && painting.slow && !others.length && parts.every((p) => !p.matte);
+}
+
+/** A part whose steps of colour are done: a picture of the frame's size, whose other steps are still to act. */
+function quickly(part: Part, width: number, height: number, nth: number, share: number): Part {
+  const [w, h] = [Math.ceil(width * share), Math.ceil(height * share)];
+  const done = coloured(part.acts, [w, h], nth, (sheet) => {
+    sheet.setTransform(w / width, 0, 0, h / height, 0, 0);
+    draw(sheet, width, height, part);
+    sheet.setTransform(1, 0, 0, 1, 0, 0);
+  });
+  const acts = withoutColours(part.acts);
+  return done ? { acts, image: done, size: [width, height] } : { ...part, acts };
 }
 
 /** Draw parts with their chains on the painter's canvas. */

@@ -32,6 +32,9 @@ vec4 colour(vec2 at) { return texture(picture, at); }`;
 /** Pictures whose textures are kept, the one used longest ago given up first. */
 const KEPT = 24;
 
+/** Names of renderers that make WebGL2 by software. */
+const BY_SOFTWARE = /swiftshader|llvmpipe|softpipe|software|basic render/i;
+
 interface Program {
   of: WebGLProgram;
   places: Map<string, WebGLUniformLocation | null>;
@@ -45,6 +48,8 @@ export class Painter {
   private readonly lasting = new Map<string, Texture>();
   private readonly format: number;
   private size: [number, number] = [1, 1];
+  /** True where WebGL2 is made by software: a pass over the programme and its way back take longer than a frame lasts. */
+  readonly slow: boolean;
 
   private constructor(
     private readonly canvas: OffscreenCanvas,
@@ -58,6 +63,9 @@ export class Painter {
     gl.enableVertexAttribArray(0);
     gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 0, 0);
     gl.pixelStorei(gl.UNPACK_PREMULTIPLY_ALPHA_WEBGL, true);
+    const info = gl.getExtension("WEBGL_debug_renderer_info");
+    const made = String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER));
+    this.slow = BY_SOFTWARE.test(made);
   }
 
   /** A painter; null where the browser has no WebGL2. */

@@ -11,6 +11,8 @@ const index = { codec: "avc1", width: 480, height: 270, times: sizes.map((_, i) 
 let asked: string[] = [];
 let broken = false;
 let open = new Set<number>();
+/** Frames that a slow decoder has not given back yet. */
+let held: (() => void)[] | null = null;
 let decoded: { timestamp: number; bytes: number[] }[] = [];
 
 class Decoder {
@@ -22,7 +24,9 @@ class Decoder {
   decode({ timestamp, data }: { timestamp: number; data: Uint8Array }) {
     decoded.push({ timestamp, bytes: [...data] });
     open.add(timestamp);
-    this.to.output({ timestamp, close: () => open.delete(timestamp) });
+    const give = () => this.to.output({ timestamp, close: () => open.delete(timestamp) });
+    if (held) held.push(give);
+    else give();
   }
   close() {
     this.state = "closed";
@@ -34,6 +38,7 @@ beforeEach(() => {
   decoded = [];
   open = new Set();
   broken = false;
+  held = null;
   vi.stubGlobal("VideoDecoder", Decoder);
   vi.stubGlobal(
     "EncodedVideoChunk",
@@ -73,6 +78,30 @@ async function shown(source: FrameSource, frame: number, ahead = 0): Promise<Vid
 }
 
 describe("reading a proxy", () => {
+  it("leaves out what a decoder that is behind would give too late", async () => {
+    const source = await opened();
+    await shown(source, 0);
+    held = [];
+    source.get(1, 6);
+    expect(decoded.map((d) => d.timestamp)).toEqual([0, 1, 2, 3, 4, 5, 6, 7]);
+    source.get(2, 6);
+    source.get(3, 6);
+    // Frame 1 is still to come, and late: only what is far enough ahead is asked for.
+    expect(decoded.slice(8).map((d) => d.timestamp)).toEqual([8, 9]);
+    for (const give of held.splice(0)) give();
+    source.get(8, 6);
+    expect(decoded.slice(10).map((d) => d.timestamp)).toEqual([10, 11, 12, 13, 14]);
+  });
+
+  it("asks for every so many frames, and for the next chunk as soon as it plays", async () => {
+    const source = await opened();
+    await shown(source, 0);
+    decoded = [];
+    source.get(0, 6, 3);
+    expect(decoded.map((d) => d.timestamp)).toEqual([3, 6]);
+    expect(asked).toHaveLength(3);
+  });
+
   it("decodes the very bytes of the frame that is asked for, in any order", async () => {
     const source = await opened();
     for (const frame of [0, 299, 137, 136, 50]) {

@@ -90,11 +90,15 @@ export class FrameSource {
     if (!this.closed) this.again = setTimeout(() => void this.open(Math.min(2 * wait, AGAIN_MS[1])), wait);
   }
 
-  /** The decoded frame if it is there; asks for it and the few after it otherwise. */
-  get(index: number, ahead: number): VideoFrame | undefined {
+  /** The decoded frame if it is there; asks for it and the few after it, or every so many of them, otherwise. */
+  get(index: number, ahead: number, every = 1): VideoFrame | undefined {
     if (!this.index) return undefined;
     const last = Math.min(this.index.sizes.length - 1, index + ahead);
-    for (let i = index; i <= last; i++) this.want(i);
+    // A decoder that is behind would stay so: what would come too late is left out.
+    const behind = ahead > 0 && [...this.pending].some((i) => i < index);
+    for (let i = behind ? last : index; i <= last; i += every) this.want(i);
+    // What is read next has as long to come as a chunk lasts.
+    if (ahead) this.wantChunk(this.chunk(index) + 1);
     return this.frames.get(index);
   }
 
@@ -115,6 +119,10 @@ export class FrameSource {
     const size = this.index.sizes[index] ?? 0;
     this.pending.add(index);
     this.decode(index, bytes.subarray(at, at + size));
+  }
+
+  private wantChunk(chunk: number): void {
+    if (!this.bytes.has(chunk) && this.firstOf(chunk) < (this.index?.times.length ?? 0)) void this.fetchChunk(chunk);
   }
 
   private firstOf(chunk: number): number {

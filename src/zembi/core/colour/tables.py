@@ -8,6 +8,7 @@ import numpy as np
 from zembi.core.colour.cube import Cube, read_cube
 from zembi.core.colour.grade import LUT_SIZE, Lut, grid, through
 from zembi.core.colour.spaces import Colours
+from zembi.core.errors import BadInput
 
 #: Bits of a number: exact in a float, and enough that no two tables of a project share one.
 _BITS = 48
@@ -19,6 +20,26 @@ _KNOWN: dict[int, Cube] = {}
 def number_of(text: str) -> int:
     """Number of a ``.cube`` by its content."""
     return int.from_bytes(hashlib.sha256(text.encode()).digest()[: _BITS // 8]) or 1
+
+
+def code_of(number: int) -> str:
+    """Code of a table, as it stands in files: the twelve hexadecimal digits of its number."""
+    return f"{number:012x}"
+
+
+def number_of_code(code: str) -> int:
+    """Number of a table by its code.
+
+    Raises:
+        BadInput: no code of a table.
+    """
+    try:
+        number = int(code, 16)
+    except ValueError:
+        number = 0
+    if not number or code_of(number) != code:
+        raise BadInput("Choose a table of colours: a .cube file.")
+    return number
 
 
 def know(number: int, text: str, name: str = "The file") -> None:

@@ -6,11 +6,13 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Literal
 
+from zembi.core.colour.tables import is_known
 from zembi.core.edit.compiling.material import Material
 from zembi.core.edit.compiling.treated import worked
 from zembi.core.edit.limits import USUAL, CheckLimits
 from zembi.core.edit.model import AngleSource, Beneath, Edit, Item
 from zembi.core.memory import each_by_identity
+from zembi.core.picture.steps import TABLE
 from zembi.core.programme.flatten import on_screen
 from zembi.core.programme.model import EMPTY_SLOT, Black, Hole, Programme, Span
 from zembi.core.timebase import frame_to_timecode
@@ -92,11 +94,29 @@ def check(
     known = dict.fromkeys([*media_end_s, *wrong])
     files = tuple((m, media_end_s.get(m, 0.0), names.get(m, "The file"), wrong.get(m, "")) for m in known)
     found += filter(None, _of_each(seen, files, rate))
+    found += _tables_gone(
+        [s for layer in programme.layers for s in layer.spans if not wrong.get(s.media or "")]
+    )
     for layer in programme.layers[1:]:
         found += [_see_through(s) for s in layer.spans if isinstance(s.content, Hole)]
     for layer in programme.layers:
         found += _too_short(layer.spans, names, rate, limits.shortest_shot_s)
     return sorted(found, key=lambda f: (f.start, f.kind))
+
+
+def _tables_gone(spans: Sequence[Span]) -> list[Finding]:
+    """A finding for each table of colours that treatments name and that is not at hand, over all that would go through it."""
+    lost: dict[float, list[Span]] = {}
+    for span in spans:
+        for step in span.chain:
+            number = dict(step.curves)["number"].keys[0].value if step.kind is TABLE else 0.0
+            if number and not is_known(int(number)):
+                lost.setdefault(number, []).append(span)
+    text = "The table of colours that lies over this is not in the project's folder: it is seen without. Choose its file again."
+    return [
+        Finding("treatment", min(s.start for s in of), max(s.end for s in of), text, _items(of))
+        for of in lost.values()
+    ]
 
 
 def _around(span: Span) -> bool:

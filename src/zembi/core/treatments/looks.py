@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from functools import singledispatch
 
 from zembi.core.colour.grade import CONTROLS, REST, checked_grade
+from zembi.core.colour.tables import number_of_code
 from zembi.core.errors import BadInput
 from zembi.core.picture.chain import PLAIN, Chain
 from zembi.core.picture.curves import Curve, Key
@@ -19,6 +20,7 @@ from zembi.core.picture.steps import (
     OPACITY,
     PLACE,
     SHARPEN,
+    TABLE,
     VIGNETTE,
 )
 from zembi.core.treatments.model import (
@@ -37,6 +39,7 @@ from zembi.core.treatments.model import (
     Shake,
     Sharpen,
     StepUp,
+    Table,
     Turn,
     Vignette,
 )
@@ -213,6 +216,12 @@ def _grade(t: Grade, _ground: Ground, _aspect: float) -> Chain:
     changed = {name: value for name, value in values.items() if value != REST[name]}
     # A strength or a pivot alone does nothing.
     return (GRADE(**changed),) if changed.keys() - {"strength", "pivot"} else PLAIN
+
+
+@look.register
+def _table(t: Table, _ground: Ground, _aspect: float) -> Chain:
+    _within(t.strength, "The strength of a table", 0, 1)
+    return (TABLE(number=float(number_of_code(t.code)), share=t.strength),) if t.strength else PLAIN
 
 
 @look.register

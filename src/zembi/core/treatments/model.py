@@ -365,6 +365,16 @@ class Grade:
 
 
 @dataclass(frozen=True)
+class Table:
+    """Colours looked up in a ``.cube`` that the project keeps, by its code, as much of it as ``strength`` says."""
+
+    code: str = ""
+    strength: float = 1.0
+    off: bool = False
+    kind: Literal["table"] = "table"
+
+
+@dataclass(frozen=True)
 class SpellOn:
     """A title comes, or goes, letter by letter, word by word or line by line: each so long after the one before it.
 
@@ -516,6 +526,7 @@ LookTreatment = (
     | FlickerOn
     | ComeIn
     | Grade
+    | Table
     | PunchIn
     | Drift
     | Mirror

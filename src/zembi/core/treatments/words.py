@@ -35,6 +35,7 @@ from zembi.core.treatments.model import (
     Strobe,
     Stutter,
     SungWord,
+    Table,
     Transition,
     Treatment,
     Turn,
@@ -126,6 +127,8 @@ def _picture(t: Treatment, ground: Ground) -> str:
         bent = [of for of in CURVES if any(getattr(t, f"{of}_{at}") for at in BENDS)]
         told += [f"a curve of {' and '.join(bent)}"] if bent else []
         return ", ".join(told) or "as it is"
+    if isinstance(t, Table):
+        return f"{100 * t.strength:g} %"
     if isinstance(t, ComeIn):
         away = [f"{t.way} by {100 * t.by:g} %"] if t.by else []
         size = [f"{'from' if t.side == 'in' else 'to'} {100 * t.scale:g} %"] if t.scale != 1 else []

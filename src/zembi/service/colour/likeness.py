@@ -9,6 +9,7 @@ import numpy as np
 from zembi.core.colour.grade import REST
 from zembi.core.colour.matching import difference, made_like
 from zembi.core.colour.spaces import Colours
+from zembi.core.edit.compiling.treated import worked
 from zembi.core.edit.model import Edit, Item
 from zembi.core.errors import BadInput, NotFound
 from zembi.core.picture.step import Step
@@ -143,6 +144,7 @@ def _grades(snapshot: Snapshot, item: Item, span: Span, stages: int) -> list[Ste
     # is to be found.
     of_file = [s.kind for s in dict(snapshot.grades).get(span.media or "", ())]
     even = (span.media or "") in dict(snapshot.evened)
-    own = sum(isinstance(t, Grade) and not t.off for t in item.treatments)
+    treated = worked(item, span.end, snapshot.material).chain if item.treatments else ()
+    own = sum(s.kind in (GRADE, TABLE) for s in treated)
     first = of_file.count(TABLE) + even
     return steps[: (first, len(of_file) + even, len(of_file) + even + own)[stages]]

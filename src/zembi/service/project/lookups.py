@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from zembi.core.colour.tables import is_known, know, number_of
+from zembi.core.colour.tables import code_of, is_known, know, number_of
 from zembi.core.errors import BadInput, NotFound
 from zembi.service.project.workspace import Project
 
@@ -17,14 +17,12 @@ class TableFile:
     Attributes:
         number: By its content.
         name: The file's as it was brought, without its ending.
+        code: Its number as treatments name it.
     """
 
     number: int
     name: str
-
-
-def _stem(number: int) -> str:
-    return f"{number:012x}"
+    code: str
 
 
 def tables_of(project: Project) -> list[TableFile]:
@@ -33,7 +31,7 @@ def tables_of(project: Project) -> list[TableFile]:
     for path in (project.folder / FOLDER).glob("*.cube"):
         stem, _, name = path.stem.partition(" ")
         if len(stem) == 12 and all(c in "0123456789abcdef" for c in stem):
-            found.append(TableFile(int(stem, 16), name or stem))
+            found.append(TableFile(int(stem, 16), name or stem, stem))
     return sorted(found, key=lambda t: (t.name.casefold(), t.number))
 
 
@@ -48,13 +46,13 @@ def keep_table(project: Project, name: str, text: str) -> TableFile:
     known = next((t for t in tables_of(project) if t.number == number), None)
     if known is None:
         called = "".join(c for c in name.removesuffix(".cube") if c.isalnum() or c in " -_.")[:60].strip()
-        known = TableFile(number, called or _stem(number))
+        known = TableFile(number, called or code_of(number), code_of(number))
         folder = project.folder / FOLDER
-        part = folder / f".{_stem(number)}.part"
+        part = folder / f".{code_of(number)}.part"
         try:
             folder.mkdir(exist_ok=True)
             part.write_text(text)
-            part.replace(folder / f"{_stem(number)} {known.name}.cube")
+            part.replace(folder / f"{code_of(number)} {known.name}.cube")
         except OSError as fault:
             raise BadInput(f"{name} cannot be kept with the project ({fault.strerror}).") from fault
     return known
@@ -69,7 +67,7 @@ def bring_table(project: Project, number: int) -> None:
     """
     if is_known(number):
         return
-    path = next((project.folder / FOLDER).glob(f"{_stem(number)}*.cube"), None)
+    path = next((project.folder / FOLDER).glob(f"{code_of(number)}*.cube"), None)
     if path is None:
         raise NotFound("That table of colours is not in the project's folder. Choose its file again.")
     know(number, path.read_text())

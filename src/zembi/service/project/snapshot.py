@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import Connection
 
 from zembi.core.colour.evening import Evening
-from zembi.core.colour.tables import is_known
+from zembi.core.colour.tables import is_known, number_of_code
 from zembi.core.edit.checks import Finding, check
 from zembi.core.edit.compiling import Material, compiled
 from zembi.core.edit.falls import Falls
@@ -35,6 +35,7 @@ from zembi.core.song.grid import Grid, Phrase, SectionSpan, needed_grid, phrases
 from zembi.core.song.hits import HIT_KINDS, Hit, HitKind
 from zembi.core.song.listen import SongAnalysis
 from zembi.core.timebase import frames_for_length, parse_rate, seconds_to_frame
+from zembi.core.treatments.model import Table
 from zembi.core.treatments.music import Music
 from zembi.media.between import seconds_for
 from zembi.service.media.analyses import (
@@ -372,6 +373,10 @@ class Snapshot:
 
     def programme(self, edit: Edit) -> Programme:
         """The programme of an edit."""
+        for number in _tables_named(edit):
+            # One that is gone does nothing, which a check tells.
+            with suppress(NotFound, BadInput):
+                bring_table(self.project, number)
         return compiled(edit, self.material, self.sound)
 
     def findings(self, shown: Programme, *, watched: bool = False) -> list[Finding]:
@@ -404,6 +409,12 @@ def _grid(kept: Path, stamp: int, corrections: Corrections) -> Grid:
 @lru_cache(maxsize=16)
 def _working_grid(grid: Grid, song: SongMap) -> Grid:
     return through_map(grid, song)
+
+
+def _tables_named(edit: Edit) -> set[int]:
+    """Numbers of the tables of colours that treatments of an edit name."""
+    treated = (i for lane in edit.lanes for i in lane.items if i.treatments)
+    return {number_of_code(t.code) for i in treated for t in i.treatments if isinstance(t, Table) and t.code}
 
 
 def _colours_of(project: Project, said: SaidOfFile) -> Chain:

@@ -119,6 +119,7 @@ export function LiveView() {
               on={angle.id === on?.id}
               here={spanAt(angle.spans, frame) !== undefined}
               large
+              many={wall.length > 4}
             />
           ))}
           {!wall.length && <p>No angle has picture in this section.</p>}

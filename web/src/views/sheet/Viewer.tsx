@@ -127,12 +127,15 @@ export const WallPicture = memo(function WallPicture({
   on,
   here,
   large,
+  many,
 }: {
   angle: AngleView;
   button: number;
   on: boolean;
   here: boolean;
   large?: boolean;
+  /** True where it is one of so many that it is no larger than on a small wall. */
+  many?: boolean;
 }) {
   const actions = useSheetActions();
   const layers = useMemo(() => [angle.spans], [angle.spans]);
@@ -145,7 +148,7 @@ export const WallPicture = memo(function WallPicture({
       data-testid={`wall-${angle.number}`}
       aria-pressed={on}
     >
-      <Picture layers={layers} size={large ? "programme" : "wall"} label={angle.name} />
+      <Picture layers={layers} size={large && !many ? "programme" : "wall"} label={angle.name} />
       <span className={large ? cx("key-badge") : "shot-badge"}>{large ? button : angle.number}</span>
       <span className={cx("wall-name")}>
         {here ? angle.name : `${angle.name}: nothing here`}

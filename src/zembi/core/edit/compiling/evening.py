@@ -24,8 +24,8 @@ def evened(span: Span, material: Material) -> Span:
     evening = material.evened.get(span.media or "")
     if not evening or not span.time.frames:
         return span
-    tables = tuple(step for step in span.chain if step.kind is TABLE)
-    others = tuple(step for step in span.chain if step.kind is not TABLE)
+    of_file = sum(step.kind is TABLE for step in material.grades.get(span.media or "", ()))
+    tables, others = span.chain[:of_file], span.chain[of_file:]
     return replace(span, chain=(*tables, evened_step(evening, span.time, material.rate), *others))
 
 

@@ -11,6 +11,7 @@ from zembi.core.edit.operations.arranging import Bring, CutAs, Slip, Swap, TakeO
 from zembi.core.edit.operations.assembling import Assemble
 from zembi.core.edit.operations.context import Context
 from zembi.core.edit.operations.cutting import Cut, Hold, Join, Move, SetAngle, SetBlack, Switch
+from zembi.core.edit.operations.grading import GradeItems
 from zembi.core.edit.operations.lanes import AddLane, ChangeLane, OrderLane, RemoveLane
 from zembi.core.edit.operations.laying import Drop, Lay, LayOver, Lift, MoveItem, Split, TakeOff
 from zembi.core.edit.operations.placing import LayAt
@@ -36,6 +37,7 @@ __all__ = [
     "Fill",
     "FillByRules",
     "FollowLine",
+    "GradeItems",
     "Hold",
     "Join",
     "Lay",
@@ -77,7 +79,7 @@ Operation = (
     | Slip | Swap | Bring | TakeOut | CutAs | Push | Loosen | Tighten  # arranging and timing
     | Lay | LayAt | LayOver | TakeOff | MoveItem | Split | Lift | Drop  # laying
     | MakeSlots | Slot | Clear | Fill | FillByRules | RoughCut | Assemble  # filling
-    | Treat | TreatRange  # treatments
+    | Treat | TreatRange | GradeItems  # treatments
     | Surround  # before and after the song
     | LayCard | SetCard | LayLyrics | LayCues | FollowLine  # titles
     | AddLane | ChangeLane | OrderLane | RemoveLane  # lanes

@@ -1,9 +1,10 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Select } from "antd";
 import { useRef, useState } from "react";
-import { api, data, type MediaView, type Schemas } from "../../../api/client";
+import { api, data, type MediaView } from "../../../api/client";
 import { GRADE, LOGS } from "../../../api/facts";
 import { useProject } from "../../../api/project";
+import { type KeptTable, useTables } from "../../../api/tables";
+import { type CubeAsker, CubeFile } from "../../../parts/CubeFile";
 import { NumberField } from "../../../parts/NumberField";
 import { TextButton } from "../../../parts/TextButton";
 import { classes } from "../../../parts/classes";
@@ -14,7 +15,6 @@ import { inRange } from "./grade";
 const cx = classes(styles);
 const STRENGTH = GRADE.strength ?? [0, 1];
 
-type CurveBody = Schemas["KeepCurve"];
 const CURVE = { kind: "curve", slope: LOGS.slope, offset: LOGS.offset } as const;
 const NAMES = { acescct: "ACEScct", "film scan": "film scan, log of ten bits", "plain log": "a plain log…" } as const;
 
@@ -42,15 +42,10 @@ function Constant({ name, value, limits, change }: ConstantProps) {
 /** Input: the camera's table of colours, in which a file is looked up before anything else is done to it. */
 export function Input({ file }: { file: MediaView | undefined }) {
   const { id, state, act } = useProject();
-  const queries = useQueryClient();
-  const chooser = useRef<HTMLInputElement>(null);
+  const { known, bring: keep } = useTables();
+  const asker = useRef<CubeAsker>(null);
   const [trouble, setTrouble] = useState("");
   const [plain, setPlain] = useState<[slope: number, offset: number] | null>(null);
-  const params = { path: { project_id: id } };
-  const tables = useQuery({
-    queryKey: ["tables", id],
-    queryFn: () => data(api.GET("/api/v1/projects/{project_id}/tables", { params })),
-  });
   if (!file)
     return (
       <section className={cx("paper")} aria-label="Input">
@@ -68,18 +63,15 @@ export function Input({ file }: { file: MediaView | undefined }) {
       await act(() => data(api.PUT("/api/v1/projects/{project_id}/media/{media_id}/table", { params, body })));
     }
   };
-  const bring = async (what: () => Promise<Schemas["KeepCube"] | CurveBody>) => {
+  const bring = async (body: KeptTable) => {
     try {
-      const body = await what();
-      const kept = await data(api.POST("/api/v1/projects/{project_id}/tables", { params, body }));
+      const kept = await keep(body);
       setPlain(null);
-      await queries.invalidateQueries({ queryKey: ["tables", id] });
       await give(kept.number, 1);
     } catch (fault) {
       setTrouble(fault instanceof Error ? fault.message : String(fault));
     }
   };
-  const known = tables.data ?? [];
   return (
     <section className={cx("paper")} aria-label="Input">
       <h3>Input</h3>
@@ -97,9 +89,9 @@ export function Input({ file }: { file: MediaView | undefined }) {
           data-testid="input-table"
           onChange={(to) => {
             const curve = LOGS.curves[-2 - to];
-            if (to === -1) chooser.current?.click();
+            if (to === -1) asker.current?.ask();
             else if (curve === "plain log") setPlain([LOGS.slope, LOGS.offset]);
-            else if (curve) void bring(async () => ({ ...CURVE, curve }));
+            else if (curve) void bring({ ...CURVE, curve });
             else void give(to, 1);
           }}
           options={[
@@ -124,19 +116,7 @@ export function Input({ file }: { file: MediaView | undefined }) {
           />
         )}
       </div>
-      <input
-        ref={chooser}
-        type="file"
-        accept=".cube"
-        hidden
-        aria-label="A table of colours, .cube"
-        data-testid="input-file"
-        onChange={(event) => {
-          const chosen = event.target.files?.[0];
-          if (chosen) void bring(async () => ({ kind: "cube", name: chosen.name, text: await chosen.text() }));
-          event.target.value = "";
-        }}
-      />
+      <CubeFile ref={asker} chosen={(table) => give(table.number, 1)} testId="input-file" />
       {plain && (
         <div className={cx("look")}>
           coded ={" "}
@@ -145,9 +125,7 @@ export function Input({ file }: { file: MediaView | undefined }) {
           <Constant name="offset" value={plain[1]} limits={LOGS.offsets} change={(v) => setPlain([plain[0], v])} />
           <Button
             size="small"
-            onClick={() =>
-              void bring(async () => ({ kind: "curve", curve: "plain log", slope: plain[0], offset: plain[1] }))
-            }
+            onClick={() => void bring({ kind: "curve", curve: "plain log", slope: plain[0], offset: plain[1] })}
           >
             Use it
           </Button>

@@ -16,7 +16,7 @@ type Like = "before" | "after" | "section" | "still";
 
 interface Props {
   shot: ReturnType<typeof useShot>;
-  of: "shot" | "file";
+  of: "shot" | "angle" | "file";
   write: (values: Record<string, number>) => Promise<unknown>;
   /** The kept still that is compared with. */
   still: KeptStill | null;
@@ -48,7 +48,10 @@ export function Match({ shot: { shot, before, after, file }, of, write, still, c
     mutationFn: async () => {
       const found = await data(
         api.GET("/api/v1/projects/{project_id}/edits/{edit_id}/colour/match", {
-          params: { ...ofEdit(), query: { item: item ?? 0, of, ...(other ? { like: other } : {}) } },
+          params: {
+            ...ofEdit(),
+            query: { item: item ?? 0, of: of === "file" ? "file" : "shot", ...(other ? { like: other } : {}) },
+          },
         }),
       );
       if (found.after < found.before) await write(found.values);

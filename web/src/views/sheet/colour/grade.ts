@@ -4,6 +4,7 @@ import { CURVES, GRADE, TREATMENTS } from "../../../api/facts";
 import type { Treatment } from "../treating/kinds";
 
 export type Grade = Extract<Treatment, { kind: "grade" }>;
+export type Table = Extract<Treatment, { kind: "table" }>;
 export type Values = Readonly<Record<string, number>>;
 
 export interface Control {

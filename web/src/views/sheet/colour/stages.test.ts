@@ -7,11 +7,16 @@ const step = (name: string) => ({ step: name, curves: {} });
 const span = (media: string, ...steps: string[]) =>
   ({ start: 0, end: 10, kind: "picture", media, chain: steps.map(step) }) as unknown as Span;
 const passage = (start: number, end: number, ...kinds: string[]) =>
-  ({ start, end, treated: { treatments: kinds.map((kind) => ({ kind, off: false })) } }) as unknown as ItemView;
-const media: { id: string; grade: Record<string, number>; evened: boolean }[] = [
-  { id: "graded", grade: { exposure: 1 }, evened: false },
-  { id: "plain", grade: {}, evened: false },
-  { id: "evened", grade: { exposure: 1 }, evened: true },
+  ({
+    start,
+    end,
+    treated: { treatments: kinds.map((kind) => ({ kind, off: false, contrast: 1.2, strength: 0.5 })) },
+  }) as unknown as ItemView;
+const NONE = { number: 0, share: 1 };
+const media = [
+  { id: "graded", grade: { exposure: 1 } as Record<string, number>, evened: false, table: { number: 5, share: 1 } },
+  { id: "plain", grade: {} as Record<string, number>, evened: false, table: NONE },
+  { id: "evened", grade: { exposure: 1 } as Record<string, number>, evened: true, table: NONE },
 ];
 const left = (spans: Span[], off: Stage[], passages: ItemView[] = []) =>
   withoutStages([spans], new Set(off), media, passages)[0]?.map((s) => (s.chain ?? []).map((c) => c.step));
@@ -30,6 +35,13 @@ describe("stages of colour", () => {
     const spans = [span("evened", "grade", "grade", "place", "grade")];
     expect(left(spans, ["file"])).toEqual([["place", "grade"]]);
     expect(left(spans, ["shot"])).toEqual([["grade", "grade", "place"]]);
+  });
+
+  test("a table of a look, or of a shot, is not the file's", () => {
+    const spans = [span("plain", "table", "place", "table")];
+    expect(left(spans, ["input"], [passage(0, 20, "table")])).toEqual([["table", "place", "table"]]);
+    expect(left(spans, ["look"], [passage(0, 20, "table")])).toEqual([["table", "place"]]);
+    expect(left(spans, ["shot"], [passage(0, 20, "table")])).toEqual([["place", "table"]]);
   });
 
   test("a look elsewhere, or one that is off, is no look here", () => {

@@ -2,33 +2,56 @@
 
 import type { ItemView, MediaView } from "../../../api/client";
 import type { Layers, Span } from "../../../player/layers";
+import { filled, type Treatment } from "../treating/kinds";
+import { changed } from "./grade";
 
 /** In the order in which they act: the file's table, its grade, the shot's own, and looks over passages. */
 export const STAGES = ["input", "file", "shot", "look"] as const;
 export type Stage = (typeof STAGES)[number];
 
-/** How many grades of an item act. */
-const gradesOf = (item: ItemView): number =>
-  (item.treated?.treatments ?? []).filter((t) => t.kind === "grade" && !t.off).length;
+/** What each stage is, for whoever asks. */
+export const STAGE_WORDS: Readonly<Record<Stage, string>> = {
+  input: "the file's table",
+  file: "the file's grade",
+  shot: "the shot's own grade",
+  look: "the looks over passages",
+};
+
+/** Steps that change colours alone. */
+const OF_COLOUR: ReadonlySet<string> = new Set(["grade", "table"]);
+
+/** How many steps of colour the treatments of an item make. */
+const stepsOf = (item: ItemView): number => filled(item.treated).filter((t) => !t.off && acts(t)).length;
+
+const acts = (t: Treatment): boolean =>
+  t.kind === "table" ? t.strength > 0 : t.kind === "grade" && Object.keys(changed(t)).some((c) => !IDLE.has(c));
+
+/** Controls that do nothing by themselves. */
+const IDLE: ReadonlySet<string> = new Set(["strength", "pivot"]);
+
+/** How many steps of colour a file has: its table, then its evening and its grade. */
+export interface OfFile {
+  tables: number;
+  grades: number;
+}
 
 /** The stage of each step of a span's chain; none for steps that are not of colour. */
 function stagesOf(
   span: Span,
-  graded: ReadonlyMap<string, number>,
+  files: ReadonlyMap<string, OfFile>,
   passages: readonly ItemView[],
 ): (Stage | undefined)[] {
   const middle = (span.start + span.end) / 2;
-  const looks = passages
-    .filter((p) => p.start <= middle && middle < p.end)
-    .reduce((count, p) => count + gradesOf(p), 0);
+  const looks = passages.filter((p) => p.start <= middle && middle < p.end).reduce((count, p) => count + stepsOf(p), 0);
   const chain = span.chain ?? [];
-  const all = chain.filter((c) => c.step === "grade").length;
+  const all = chain.filter((c) => OF_COLOUR.has(c.step)).length;
+  const { tables, grades } = files.get(span.media ?? "") ?? { tables: 0, grades: 0 };
   let nth = 0;
   return chain.map(({ step }) => {
-    if (step === "table") return "input";
-    if (step !== "grade") return undefined;
+    if (!OF_COLOUR.has(step)) return undefined;
     nth++;
-    if (nth <= (graded.get(span.media ?? "") ?? 0)) return "file";
+    if (nth <= tables) return "input";
+    if (nth <= tables + grades) return "file";
     return nth > all - looks ? "look" : "shot";
   });
 }
@@ -37,14 +60,19 @@ function stagesOf(
 export function withoutStages(
   layers: Layers,
   off: ReadonlySet<Stage>,
-  media: readonly Pick<MediaView, "id" | "grade" | "evened">[],
+  media: readonly Pick<MediaView, "id" | "grade" | "evened" | "table">[],
   passages: readonly ItemView[],
 ): Layers {
   if (!off.size) return layers;
-  const graded = new Map(media.map((m) => [m.id, Number(m.evened) + Number(Object.keys(m.grade).length > 0)]));
+  const files = new Map(
+    media.map((m) => [
+      m.id,
+      { tables: Number(m.table.number > 0), grades: Number(m.evened) + Number(Object.keys(m.grade).length > 0) },
+    ]),
+  );
   return layers.map((spans) =>
     spans.map((span) => {
-      const stages = stagesOf(span, graded, passages);
+      const stages = stagesOf(span, files, passages);
       if (!stages.some((stage) => stage && off.has(stage))) return span;
       const chain = (span.chain ?? []).filter((_, n) => !off.has(stages[n] as Stage));
       return { ...span, chain: chain.length ? chain : null };

@@ -1,13 +1,13 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, data, type Schemas } from "../../../api/client";
+import { api, data, type EditView, type ItemView, type Schemas } from "../../../api/client";
 import { CHECK_LIMITS } from "../../../api/facts";
 import { useMemo } from "react";
 import { itemsOn, shotsOf } from "../../../api/lanes";
 import { useEdit, useProject } from "../../../api/project";
 import { spanAt } from "../../../player/layers";
 import { useFrame } from "../../../player/useFrame";
-import { filled, type Treatment } from "../treating/kinds";
-import { changed, type Grade, REST, type Values } from "./grade";
+import { filled } from "../treating/kinds";
+import type { Grade } from "./grade";
 import { type InTurn, seenInTurn } from "./turns";
 
 export type Jump = Schemas["CutJump"];
@@ -51,15 +51,11 @@ export function useShot() {
   return { frame, shot, treatments, own, file, before: seen[at - 1], after: seen[at + 1] };
 }
 
-/** The treatments of a shot with its grade changed to values; without any it has none. */
-export function withGrade(treatments: readonly Treatment[], values: Values): Treatment[] {
-  const place = treatments.findIndex((t) => t.kind === "grade");
-  const own = treatments[place] as Grade | undefined;
-  const whole = { ...REST, ...changed(values) };
-  if (!Object.keys(changed(whole)).length) return treatments.filter((_, n) => n !== place);
-  const grade = { ...own, kind: "grade", off: false, ...whole } as Grade;
-  // A new one acts first: what comes after it lies on the graded picture.
-  return own ? treatments.map((t, n) => (n === place ? grade : t)) : [grade, ...treatments];
+/** Shots and cutaways of an edit that show the angle that an item shows; none where that shows no angle. */
+export function ofAngle(edit: EditView, item: ItemView): ItemView[] {
+  const { angle } = item.source;
+  if (!angle) return [];
+  return [...shotsOf(edit), ...itemsOn(edit, "over")].filter((i) => i.source.angle === angle);
 }
 
 /** The name of what an item shows. */

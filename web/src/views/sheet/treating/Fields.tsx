@@ -2,6 +2,8 @@ import { Checkbox, ColorPicker, Input, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
 import type { MediaView } from "../../../api/client";
 import { GRADE, HIT_KINDS, HITS, within } from "../../../api/facts";
+import { useTables } from "../../../api/tables";
+import { type CubeAsker, CubeFile } from "../../../parts/CubeFile";
 import { NumberField } from "../../../parts/NumberField";
 import { type Drag, follow } from "../../../parts/drag";
 import { classes } from "../../../parts/classes";
@@ -198,6 +200,8 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
         />
       ));
     }
+    case "cube":
+      return <CubeField value={value as string} set={set} label={label} />;
     case "pattern":
       return <PatternField value={value as string} set={set} label={label} />;
     case "speeds":
@@ -241,6 +245,28 @@ function One({ field, treatment, value, set, clip, here }: OneProps) {
       );
     }
   }
+}
+
+/** A table of colours of the project, or another that is brought. */
+function CubeField({ value, set, label }: { value: string; set: (v: string) => void; label: string }) {
+  const { known } = useTables();
+  const asker = useRef<CubeAsker>(null);
+  const tables = known.map((t) => ({ value: t.code, label: t.name }));
+  return (
+    <>
+      <Select
+        size="small"
+        value={known.some((t) => t.code === value) ? value : null}
+        placeholder={value ? "a table that is gone" : "choose one"}
+        popupMatchSelectWidth={false}
+        aria-label={label}
+        data-testid="cube"
+        onChange={(to) => (to ? set(to) : asker.current?.ask())}
+        options={[...tables, { value: "", label: "choose a .cube…" }]}
+      />
+      <CubeFile ref={asker} chosen={(table) => set(table.code)} testId="cube-file" />
+    </>
+  );
 }
 
 /** Most frames of a pattern. */

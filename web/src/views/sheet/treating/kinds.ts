@@ -27,7 +27,7 @@ export type Field = { name: string; label: string; less?: (t: Treatment) => bool
   | { type: "times" | "seconds" | "degrees" | "number" | "count" }
   | { type: "percent" | "stops" | "control" }
   | { type: "length" | "on" | "place" | "colour" | "yes" | "speeds" | "places" | "pattern" }
-  | { type: "choice" }
+  | { type: "choice" | "cube" }
 );
 
 export interface Offered {
@@ -324,6 +324,16 @@ export const OFFERED: readonly Offered[] = [
       { name: "side", label: "at its", type: "choice" },
       { name: "pattern", label: "frames", type: "pattern" },
       { name: "grow", label: "larger each time by", type: "percent" },
+    ],
+  },
+  {
+    kind: "table",
+    word: "table",
+    says: "its colours looked up in a .cube",
+    group: "colour",
+    fields: [
+      { name: "code", label: "from", type: "cube" },
+      { name: "strength", label: "strength", type: "percent" },
     ],
   },
   {

@@ -16,6 +16,7 @@ export const SIGNS: Readonly<Record<Kind, Drawn>> = {
   "one by one": { line: "M0.5 9.5 H10.5", area: "M0.5 3 H2.5 V7 H0.5 Z M4 3 H6 V7 H4 Z M7.5 6 H9.5 V7 H7.5 Z" },
   "sung word": { line: "M0.5 4 H3 V8 H0.5 Z M8 4 H10.5 V8 H8 Z", area: "M4 2 H7 V8.5 H4 Z" },
   "come in": { line: `${FRAME} M5.5 9 V4.5 M3.5 6.5 L5.5 4.5 L7.5 6.5` },
+  table: { line: "M1.5 1.5 H9.5 V9.5 H1.5 Z M1.5 5.5 H9.5 M5.5 1.5 V9.5", area: "M1.5 1.5 H5.5 V5.5 H1.5 Z" },
   grade: { line: "M0.5 10 C4 10 4 1 10.5 1 M0.5 5.5 H10.5" },
   speed: { line: "M1 10 L5 1 M5 10 L9 1" },
   ramp: { line: "M1 10 C6 10 4 1 10 1" },
