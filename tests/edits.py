@@ -39,7 +39,7 @@ def by_ids(edit: Edit, operation: Operation) -> Operation:
         frame = getattr(operation, name, None)
         if frame is not None and not isinstance(operation, operations.TreatRange):
             named[name] = id_at(edit, frame, over=over)
-    if isinstance(operation, operations.Treat | operations.Accept):
+    if isinstance(operation, operations.Treat | operations.GradeItems | operations.Accept):
         named["items"] = tuple(id_at(edit, frame) for frame in operation.items)
     return replace(operation, **named)
 

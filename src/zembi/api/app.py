@@ -29,6 +29,7 @@ from zembi.api.routers import (
     song,
     titles,
     treatments,
+    versions,
 )
 from zembi.core.errors import NotFound
 from zembi.service.application.studio import Studio
@@ -83,6 +84,7 @@ def create_app(studio: Studio | None, *, hosts: Iterable[str] = LOOPBACK, token:
         sheet,
         handoff,
         treatments,
+        versions,
         titles,
         colour,
     ):

@@ -41,6 +41,7 @@ from zembi.core.treatments.model import (
 from zembi.core.treatments.timing import FASTEST
 from zembi.jobs.runner import OPEN_STATES
 from zembi.media.derive import PROXY_SIZES, STILL_COLUMNS, STILL_EVERY_S, STILL_SIZE, STILLS_SHEET
+from zembi.service.edit.versions import LONGEST_NAME, LONGEST_NOTE
 from zembi.service.handoff.roundtrip import MOST_HANDLES
 
 
@@ -76,7 +77,7 @@ def facts() -> dict[str, Any]:
         },
         "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()}, "curves": {"of": list(CURVES_OF), "at": list(BENDS)},
         "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()],
-        "check_limits": {name: [getattr(USUAL, name), *ends] for name, ends in RANGES.items()}, "accept_word": LONGEST_WORD,
+        "check_limits": {name: [getattr(USUAL, name), *ends] for name, ends in RANGES.items()}, "accept_word": LONGEST_WORD, "versions": {"name": LONGEST_NAME, "note": LONGEST_NOTE},
         "logs": {"curves": list(get_args(Curve)), **PLAIN, "slopes": list(SLOPES), "offsets": list(OFFSETS)},
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip

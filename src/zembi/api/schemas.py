@@ -795,14 +795,34 @@ class RuleView(BaseModel):
     of: Literal["lengths", "angles", "clips"]
 
 
-class EditListed(BaseModel):
-    """An edit of a project."""
+class NewVersion(Body):
+    """A version to be made of another."""
 
-    id: int
+    of: Id
     name: str
-    length: int
-    parent: int | None
-    current: bool
+    note: str = ""
+
+
+class ChangeVersion(Body):
+    """What changes of a version; what is left out stays."""
+
+    name: str | None = None
+    note: str | None = None
+    locked: bool | None = None
+
+
+class CurrentVersion(Body):
+    """The version that is worked on."""
+
+    edit: Id
+
+
+class TakeOver(Body):
+    """A passage of another version: frames ``first`` to ``end`` (exclusive)."""
+
+    other: Id
+    first: FilmFrame
+    end: FilmFrame
 
 
 class PlanView(BaseModel):

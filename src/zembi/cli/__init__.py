@@ -4,11 +4,11 @@ import os
 import sys
 from pathlib import Path
 
-from zembi.cli import serving, hearing, footage, films, doctor  # isort: skip  # as help lists them
+from zembi.cli import serving, hearing, footage, films, comparing, doctor  # isort: skip  # as help lists them
 from zembi.cli.shared import app
 from zembi.core.errors import BadInput, ZembiError
 
-__all__ = ["doctor", "films", "footage", "hearing", "main", "serving"]
+__all__ = ["comparing", "doctor", "films", "footage", "hearing", "main", "serving"]
 
 
 def main() -> None:

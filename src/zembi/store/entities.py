@@ -293,7 +293,9 @@ class Recipe(Entity):
 
 @dataclass(frozen=True)
 class Version(Entity):
-    """A version of the cut: its name, the one it was made from, and the frames of the song, before and after it."""
+    """A version of the cut: its name and note, the one it was made from and when, and the frames of the song, before and after
+    it. One that is locked is not cut.
+    """
 
     table: ClassVar[Table] = tables.edit
 
@@ -303,6 +305,9 @@ class Version(Entity):
     length: int
     lead: int
     tail: int
+    note: str
+    made: str
+    locked: bool
 
 
 @dataclass(frozen=True)

@@ -172,6 +172,9 @@ edit = Table(
     Column("lead", Integer, nullable=False, default=0, server_default="0"),  # frames of film before the song
     Column("tail", Integer, nullable=False, default=0, server_default="0"),  # and after it
     Column("fresh", Integer, nullable=False, default=1, server_default="1"),  # next id of a lane or item; never turned back
+    Column("note", Text, nullable=False, default="", server_default=""),
+    Column("made", String, nullable=False, default="", server_default=""),  # when, by the clock of the world (ISO 8601)
+    Column("locked", Boolean, nullable=False, default=False, server_default="0"),
     sqlite_autoincrement=True,
 )  # fmt: skip
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Path, Query, Response
 from pydantic import TypeAdapter
 
 from zembi.api.context import ProjectDep
-from zembi.api.schemas import EditListed, Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
+from zembi.api.schemas import Id, Ok, Operation, PlannedView, PlanSection, PlanView, RuleView
 from zembi.core.edit.judging import Judgement
 from zembi.core.edit.model import AngleSource
 from zembi.core.edit.operations import FillByRules, LayAt
@@ -18,7 +18,6 @@ from zembi.service.answers.edit import edit_view, picture_findings
 from zembi.service.answers.views import EditView, FindingView
 from zembi.service.edit import cutting
 from zembi.service.project.workspace import Project
-from zembi.store.entities import Version
 
 router = APIRouter(prefix="/projects/{project_id}", tags=["sheet"])
 
@@ -29,16 +28,6 @@ _TOLD = Told()
 Since = Annotated[int | None, Query(ge=0)]
 #: The edit that is meant.
 EditId = Annotated[int, Path(ge=0, lt=2**63)]
-
-
-@router.get("/edits")
-def edits(project: ProjectDep) -> list[EditListed]:
-    """The edits of a project; one of them is worked on."""
-    current = project.about.edit
-    return [
-        EditListed(id=v.id, name=v.name, length=v.length, parent=v.parent, current=v.id == current)
-        for v in project.database.all(Version)
-    ]
 
 
 @router.get("/edits/{edit_id}", response_model=EditView)

@@ -42,7 +42,7 @@ from zembi.service.titles.cards import check_font
 from zembi.store import tables
 from zembi.store.edits import save_edit
 from zembi.store.entities import Angle as KeptAngle
-from zembi.store.entities import Lyric, Section, Select
+from zembi.store.entities import Lyric, Section, Select, Version
 
 
 def _unit(value: str) -> Unit:
@@ -72,12 +72,25 @@ def operate(project: Project, edit_id: int, operation: Operation) -> Done:
         Refused: in plain words, why it cannot be done.
     """
     check_fonts(project, operation)
+    check_unlocked(project, edit_id)
     edit, snapshot = edit_of(project, edit_id), snapshot_of(project)
     context = context_of(snapshot)
     after, name = apply(edit, operation, context), operation.named(context)
     with project.database.changing(name, {"op": operation.op, **arguments(operation)}, edit_id) as change:
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)
+
+
+def check_unlocked(project: Project, edit_id: int) -> None:
+    """Check that a version may be cut.
+
+    Raises:
+        Refused: it is locked.
+        NotFound: there is no such version.
+    """
+    row = project.database.one(Version, id=edit_id)
+    if row.locked:
+        raise Refused(f"The version “{row.name}” is locked: unlock it, or make a new one of it.")
 
 
 def check_fonts(project: Project, operation: Operation) -> None:
@@ -108,7 +121,12 @@ def preview(project: Project, edit_id: int, operation: Operation) -> Done:
 def change_edit(
     project: Project, edit_id: int, name: str, said: dict[str, Any], changed: Callable[[Snapshot, Edit], Edit]
 ) -> Done:
-    """Change an edit by what follows from another change, as one step of undo."""
+    """Change an edit by what follows from another change, as one step of undo.
+
+    Raises:
+        Refused: the version is locked.
+    """
+    check_unlocked(project, edit_id)
     with project.database.changing(name, said, edit_id) as change:
         snapshot, edit = snapshot_of(project, change.connection), edit_of(project, edit_id)
         after = changed(snapshot, edit)

@@ -14,6 +14,7 @@ import { Replace } from "../../parts/Replace";
 import { CONDITION, barBeat, minutes } from "../../parts/format";
 import { useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
+import { Versions } from "./versions/Versions";
 import styles from "./HandoffView.module.css";
 import { classes } from "../../parts/classes";
 
@@ -56,6 +57,7 @@ export function HandoffView() {
         <Findings />
       </section>
       <section>
+        <Versions />
         <h2>The film</h2>
         <RenderPanel />
         <Collect />
