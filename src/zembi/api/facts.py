@@ -20,6 +20,8 @@ from zembi.core.edit.operations.titles import MOST_LEAD as MOST_TITLE_LEAD
 from zembi.core.edit.operations.titles import LayLyrics
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
+from zembi.core.interchange.notes import LONGEST_NOTE as LONGEST_TEXT
+from zembi.core.interchange.notes import LONGEST_WHO, LONGEST_WHY
 from zembi.core.picture.steps import STEPS
 from zembi.core.programme.size import SIDES, USUAL_SIZES
 from zembi.core.song.corrections import FASTEST_BPM, METRES, SLOWEST_BPM
@@ -77,7 +79,7 @@ def facts() -> dict[str, Any]:
         },
         "grade": {name: [c.least, c.most] for name, c in CONTROLS.items()}, "curves": {"of": list(CURVES_OF), "at": list(BENDS)},
         "looks": [{"name": name, "values": dict(values)} for name, values in LOOKS.items()],
-        "check_limits": {name: [getattr(USUAL, name), *ends] for name, ends in RANGES.items()}, "accept_word": LONGEST_WORD, "versions": {"name": LONGEST_NAME, "note": LONGEST_NOTE},
+        "check_limits": {name: [getattr(USUAL, name), *ends] for name, ends in RANGES.items()}, "accept_word": LONGEST_WORD, "versions": {"name": LONGEST_NAME, "note": LONGEST_NOTE}, "notes": {"text": LONGEST_TEXT, "who": LONGEST_WHO, "why": LONGEST_WHY},
         "logs": {"curves": list(get_args(Curve)), **PLAIN, "slopes": list(SLOPES), "offsets": list(OFFSETS)},
         "treatments": {name: _treatment(kind) for name, kind in KINDS.items()},
     }  # fmt: skip

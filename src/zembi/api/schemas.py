@@ -12,6 +12,7 @@ from zembi.core.edit.limits import LimitName
 from zembi.core.edit.model import SPEEDS
 from zembi.core.edit.planning import MOST_BEATS
 from zembi.core.footage.fit import SCALES
+from zembi.core.interchange.notes import State
 from zembi.core.song.grid import Unit
 from zembi.core.song.hits import HIT_KINDS, HitKind
 from zembi.core.song.marks import FARTHEST_SHIFT_S, FARTHEST_TIDY_S
@@ -823,6 +824,30 @@ class TakeOver(Body):
     other: Id
     first: FilmFrame
     end: FilmFrame
+
+
+class WriteNote(Body):
+    """A note on frames ``first`` to ``end`` (exclusive) of a version."""
+
+    first: FilmFrame
+    end: FilmFrame
+    text: str
+    who: str = ""
+
+
+class PastedNotes(Body):
+    """Notes as they were pasted, and who wrote those that name nobody."""
+
+    text: Annotated[str, Field(max_length=400_000)]
+    who: str = ""
+
+
+class AnswerNote(Body):
+    """What became of a note, with a word why, or its text; what is left out stays."""
+
+    state: State | None = None
+    why: str | None = None
+    text: str | None = None
 
 
 class PlanView(BaseModel):

@@ -292,6 +292,22 @@ class Recipe(Entity):
 
 
 @dataclass(frozen=True)
+class Note(Entity):
+    """A note on a version, at times of the whole song: it stays at its music whatever is cut."""
+
+    table: ClassVar[Table] = tables.note
+
+    id: int
+    edit: int
+    start_s: float
+    end_s: float
+    who: str
+    text: str
+    state: str
+    why: str
+
+
+@dataclass(frozen=True)
 class Version(Entity):
     """A version of the cut: its name and note, the one it was made from and when, and the frames of the song, before and after
     it. One that is locked is not cut.

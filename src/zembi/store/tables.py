@@ -210,6 +210,19 @@ item = Table(
     Column("treated", JSON(none_as_null=True), nullable=True),  # {"treatments": [...], "whole": [0, 96] or null}
 )  # fmt: skip
 
+note = Table(
+    "note", metadata,
+    Column("id", Integer, primary_key=True),
+    Column("edit", Integer, ForeignKey("edit.id", ondelete="CASCADE"), nullable=False),  # the version that was seen
+    Column("start_s", Float, nullable=False),  # of the whole song
+    Column("end_s", Float, nullable=False),  # the same for a moment
+    Column("who", String, nullable=False, default="", server_default=""),
+    Column("text", Text, nullable=False),
+    Column("state", String, nullable=False, default="open", server_default="open"),  # open, done, will not do
+    Column("why", String, nullable=False, default="", server_default=""),
+    sqlite_autoincrement=True,
+)  # fmt: skip
+
 recipe = Table(
     "recipe", metadata,
     Column("id", Integer, primary_key=True),

@@ -69,6 +69,8 @@ export const CHECK_LIMITS = facts.check_limits as unknown as Record<
 export const ACCEPT_WORD = facts.accept_word;
 /** Longest name and note of a version. */
 export const VERSIONS = facts.versions;
+/** Longest text of a note, name of who wrote it, and word why it will not be done. */
+export const NOTES = facts.notes;
 /** Logarithmic curves that tables are made of, and a plain log's two constants as they begin and their limits. */
 export const LOGS = facts.logs as unknown as {
   curves: readonly ("acescct" | "film scan" | "plain log")[];

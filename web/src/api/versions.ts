@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, data, type Schemas } from "./client";
-import { useEdit, useProject } from "./project";
+import { useProject } from "./project";
 
 export type Version = Schemas["ListedVersion"];
 export type Comparison = Schemas["Comparison"];
@@ -11,9 +11,8 @@ const EDIT = "/api/v1/projects/{project_id}/edits/{edit_id}";
 /** Versions of the cut in the order in which they were made, and what can be done with them. */
 export function useVersions() {
   const { id, act, path } = useProject();
-  const edit = useEdit();
   const found = useQuery({
-    queryKey: ["versions", id, edit?.id, edit?.version, edit?.undo],
+    queryKey: ["state", id, "versions"],
     queryFn: () => data(api.GET("/api/v1/projects/{project_id}/edits", { params: path })),
     placeholderData: (before) => before,
   });

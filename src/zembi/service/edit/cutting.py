@@ -72,8 +72,8 @@ def operate(project: Project, edit_id: int, operation: Operation) -> Done:
         Refused: in plain words, why it cannot be done.
     """
     check_fonts(project, operation)
-    check_unlocked(project, edit_id)
     edit, snapshot = edit_of(project, edit_id), snapshot_of(project)
+    check_unlocked(project, edit_id)
     context = context_of(snapshot)
     after, name = apply(edit, operation, context), operation.named(context)
     with project.database.changing(name, {"op": operation.op, **arguments(operation)}, edit_id) as change:
@@ -126,9 +126,9 @@ def change_edit(
     Raises:
         Refused: the version is locked.
     """
-    check_unlocked(project, edit_id)
     with project.database.changing(name, said, edit_id) as change:
         snapshot, edit = snapshot_of(project, change.connection), edit_of(project, edit_id)
+        check_unlocked(project, edit_id)
         after = changed(snapshot, edit)
         save_edit(change, edit_id, after, edit)
     return Done(name, snapshot, edit_id, after)

@@ -14,6 +14,7 @@ import { Replace } from "../../parts/Replace";
 import { CONDITION, barBeat, minutes } from "../../parts/format";
 import { useClock } from "../../player/clock";
 import { frameAt } from "../../player/timemap";
+import { Notes } from "./notes/Notes";
 import { Versions } from "./versions/Versions";
 import styles from "./HandoffView.module.css";
 import { classes } from "../../parts/classes";
@@ -58,6 +59,7 @@ export function HandoffView() {
       </section>
       <section>
         <Versions />
+        <Notes />
         <h2>The film</h2>
         <RenderPanel />
         <Collect />

@@ -29,6 +29,7 @@ import { RowGhost } from "./Ghost";
 import { besides, pulled, reachOf } from "./pulls";
 import { Reached } from "./Reached";
 import { RowMarks } from "./RowMarks";
+import { RowNotes } from "./RowNotes";
 import { inWords } from "./treating/kinds";
 import { Sign } from "./treating/Sign";
 import { SlipFrames, useSlip } from "./Slipping";
@@ -185,6 +186,7 @@ export const SheetRow = memo(function SheetRow(props: RowProps) {
         {!tight && !outside && <Beats row={row} song={song} kept={kept} width={width} height={wave} />}
         <RowGhost row={row} rate={rate} width={width} />
         {!tight && <RowMarks row={row} song={song} kept={kept} width={width} dense={dense} />}
+        <RowNotes row={row} rate={rate} width={width} />
         <div ref={head} className={cx("row-head")} />
       </div>
     </div>
