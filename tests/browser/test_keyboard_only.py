@@ -112,7 +112,7 @@ def test_a_shot_is_treated(editor: Editor) -> None:
     tab_to(editor, "[data-testid=add-treatment]")
     editor.keys(Keys.ENTER)
     until(lambda: editor.page.find_elements(By.CSS_SELECTOR, "[data-testid^=add-]:not(button)"), "the kinds")
-    for _ in range(40):
+    for _ in range(60):
         editor.keys(Keys.ARROW_DOWN)
         if editor.page.execute_script(
             "return !!document.activeElement.querySelector(\"[data-testid='add-mirror']\")"

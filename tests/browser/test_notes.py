@@ -84,7 +84,9 @@ def test_the_picture_then_lies_beside_the_one_now(editor: Editor) -> None:
     editor.find("new-name").send_keys("after the notes")
     editor.click("new-version")
     until(lambda: editor.server.get()["edit"] != 1, "a new version")
-    editor.page.find_element("xpath", "//*[@data-testid='notes']//button[contains(., 'a slam here')]").click()
+    wanted = "//*[@data-testid='notes']//button[contains(., 'a slam here')]"
+    until(lambda: editor.page.find_elements("xpath", wanted), "the note is listed")
+    editor.page.find_element("xpath", wanted).click()
     canvases = "[data-testid=then-and-now] canvas"
     until(lambda: len(editor.page.find_elements("css selector", canvases)) == 2, "both pictures are there")
     until(

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, data, type Schemas } from "./client";
+import { api, data, type EditView, type Schemas } from "./client";
 import { useEdit, useProject } from "./project";
 
 export type Note = Schemas["ListedNote"];
@@ -7,6 +7,16 @@ export type Understood = Schemas["UnderstoodNote"];
 
 const OF_EDIT = "/api/v1/projects/{project_id}/edits/{edit_id}/notes";
 const ONE = "/api/v1/projects/{project_id}/notes/{note}";
+
+/** True for a note about the whole film: it has no place of its own. */
+export const isOfAll = (note: Pick<Note, "first" | "end">, film: { first: number; end: number }): boolean =>
+  note.first <= film.first && note.end >= film.end;
+
+/** First frame of a film, and the one after its last. */
+export const filmOf = (edit: Pick<EditView, "lead" | "length" | "tail">) => ({
+  first: -edit.lead,
+  end: edit.length + edit.tail,
+});
 
 /** Notes on all versions in the order of their music, and what can be done with them. */
 export function useNotes() {

@@ -3,7 +3,7 @@ import { Button, Input } from "antd";
 import { useRef, useState } from "react";
 import { api, data } from "../../../api/client";
 import { NOTES } from "../../../api/facts";
-import { type Note, useNotes } from "../../../api/notes";
+import { filmOf, isOfAll, type Note, useNotes } from "../../../api/notes";
 import { editPath, useEdit, useProject } from "../../../api/project";
 import { useVersions } from "../../../api/versions";
 import { classes } from "../../../parts/classes";
@@ -77,7 +77,7 @@ function Row({ note: n }: { note: Note }) {
   const { all } = useVersions();
   const [why, setWhy] = useState<string | null>(null);
   const [looks, setLooks] = useState(false);
-  const long = n.end - n.first > 1;
+  const ofAll = edit !== undefined && isOfAll(n, filmOf(edit));
   const place = (frame: number) => (state.song ? barBeat(state.song, (frame + 0.5) / rate) : "");
   const other = n.edit === edit?.id ? undefined : all.find((v) => v.id === n.edit)?.name;
   const wont = async () => {
@@ -96,8 +96,8 @@ function Row({ note: n }: { note: Note }) {
         }}
       >
         <span className="mono">
-          {place(n.first)}
-          {long && ` – ${place(n.end - 1)}`}
+          {ofAll ? "the film" : place(n.first)}
+          {!ofAll && n.end - n.first > 1 && ` – ${place(n.end - 1)}`}
         </span>
         <span className={cx("said")}>
           {n.who && <b>{n.who}: </b>}
