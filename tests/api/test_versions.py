@@ -155,5 +155,9 @@ def test_versions_and_timelines_are_compared_on_the_command_line(
         compared(str(timelines[0]), str(timelines[0]))["same"]
         == found["same"] + wanted["end"] - wanted["first"]
     )
+    blank = CliRunner().invoke(
+        app, ["render", folder, "--out", str(tmp_path / "a.mp4"), "--version", "nothing"]
+    )
+    assert "There is no version" in str(blank.exception)
     gone = CliRunner().invoke(app, ["compare", f"{folder}#nothing", folder])
     assert "There is no version" in str(gone.exception)

@@ -39,8 +39,11 @@ def render(
     ] = None,
     start: Annotated[str | None, typer.Option("--from", help="First bar:beat.")] = None,
     end: Annotated[str | None, typer.Option("--to", help="bar:beat to stop before.")] = None,
+    version: Annotated[
+        str | None, typer.Option(help="Name of the version (default: the one that is worked on).")
+    ] = None,
 ) -> None:
-    """Render a project's current edit, or an .otio timeline."""
+    """Render a version of a project, or an .otio timeline."""
     from zembi.media.render import render as render_film
 
     if out.suffix.lower() != ".mp4":
@@ -49,8 +52,10 @@ def render(
         raise BadInput(f"{edit} is not there.")
     shape = _size(size) if size is not None else None
     if edit.is_dir():
-        film = _project_film(edit, rate, start, end, shape)
+        film = _project_film(edit, version, rate, start, end, shape)
     else:
+        if version is not None:
+            raise BadInput(f"{edit} is one version: --version is for projects.")
         film = _timeline_film(edit, rate, start, end, song)
         if shape is not None:
             film = dataclasses.replace(film, width=shape[0], height=shape[1])
@@ -63,9 +68,15 @@ def render(
 
 
 def _project_film(
-    folder: Path, rate: str | None, start: str | None, end: str | None, size: tuple[int, int] | None
+    folder: Path,
+    version: str | None,
+    rate: str | None,
+    start: str | None,
+    end: str | None,
+    size: tuple[int, int] | None,
 ) -> Any:
     from zembi.core.timebase import parse_rate
+    from zembi.service.edit.versions import version_named
     from zembi.service.handoff.films import film_of, position_frame
     from zembi.service.project.snapshot import current_edit
     from zembi.service.project.workspace import open_folder
@@ -77,7 +88,8 @@ def _project_film(
         )
     first = position_frame(project, start) if start else None
     until = position_frame(project, end) if end else None
-    return film_of(project, current_edit(project), first, until, size)
+    chosen = version_named(project, version) if version is not None else current_edit(project)
+    return film_of(project, chosen, first, until, size)
 
 
 def _timeline_film(

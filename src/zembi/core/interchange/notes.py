@@ -243,7 +243,7 @@ def _from_csv(lines: Sequence[str], name: str) -> list[ReadNote]:
                 raise BadInput(f"{where}: “{said['start_s'][:40]}” is not a time in seconds.") from None
             if not (-36_000 < start < 36_000 and start <= end < 36_000):
                 raise BadInput(f"{where}: its times are not in a film.")
-            state = next((s for s in STATES if s == said["state"]), "open")
+            state: State = next((s for s in STATES if s == said["state"]), "open")
             out.append(
                 ReadNote(
                     start, end, said["note"][:LONGEST_NOTE], said["who"][:LONGEST_WHO], "as a table", state,
