@@ -47,7 +47,8 @@ export function Compare({ here, there, close }: Props) {
                   edit.lead + edit.length + edit.tail
                 } frames are the same.`
               : "They differ in nothing."}
-            {found.data.moved.length > 0 && ` ${found.data.moved.length} cuts lie elsewhere.`}
+            {found.data.moved.length === 1 && " One cut lies elsewhere."}
+            {found.data.moved.length > 1 && ` ${found.data.moved.length} cuts lie elsewhere.`}
           </p>
           <Strip differ={differ} edit={edit} chosen={chosen} choose={choose} />
           <div className={cx("pictures")}>
