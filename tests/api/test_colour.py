@@ -410,6 +410,10 @@ def test_a_file_that_drifted_is_evened_along_its_length_and_undone(client: TestC
     spans = [s for s in edit(client)["programme"]["layers"][0] if s["media"] == take["id"]]
     exposures = [s["chain"][0]["curves"]["exposure"][0]["value"] for s in spans]
     assert exposures[-1] - exposures[0] > 0.5, "later pictures are brought up"
+    walls = [s for a in client.get(URL).json()["angles"] for s in a["spans"] if s["media"] == take["id"]]
+    assert walls, "the wall of angles has it too"
+    assert all(s["chain"][0]["step"] == "grade" for s in walls)
+    assert len(walls[0]["chain"][0]["curves"]["exposure"]) > 3, "changing along it"
     client.post(f"{URL}/undo")
     client.post(f"{URL}/undo")
     assert not next(m["evened"] for m in client.get(URL).json()["media"] if m["id"] == take["id"])

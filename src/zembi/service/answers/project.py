@@ -5,6 +5,7 @@ import dataclasses
 from sqlalchemy import RowMapping, select
 from sqlalchemy.exc import SQLAlchemyError
 
+from zembi.core.edit.compiling.evening import evened
 from zembi.core.errors import NotFound, ZembiError
 from zembi.core.lineup.coverage import uncovered
 from zembi.core.timebase import frame_to_timecode, rate_label
@@ -126,7 +127,7 @@ def project_state(project: Project) -> views.ProjectState:
         ],
         angles=[
             views.AngleView(
-                a.id, a.number, a.name, a.hue, a.because, [span_view(s) for s in snapshot.angle_spans[a.id]],
+                a.id, a.number, a.name, a.hue, a.because, [span_view(evened(s, snapshot.material)) for s in snapshot.angle_spans[a.id]],
                 [list(h) for h in uncovered(snapshot.angle_spans[a.id], snapshot.length)],
             )
             for a in sorted(snapshot.angles, key=lambda a: a.number)
