@@ -1,5 +1,6 @@
 """Notes on a version in the page: pasted and walked, answered, written at the playhead, seen over the rows."""
 
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -12,10 +13,13 @@ LIST = "we love it\n1:12 more of the guitar\nOrrin: bar 33 - lips?\nchorus 2: to
 
 
 @pytest.fixture(scope="module")
-def editor(page: Driver, own: Server) -> Editor:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     made = Editor(page, own)
     made.go("handoff")
-    return made
+    yield made
+    # Its server ends with it.
+    page.get("about:blank")
+    page.get_log("browser")
 
 
 def notes(editor: Editor) -> list[dict[str, Any]]:

@@ -1,5 +1,6 @@
 """Versions of the cut in the page: made, compared, taken over from, locked, switched between, thrown away."""
 
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -10,10 +11,13 @@ from tests.browser.editor import Editor
 
 
 @pytest.fixture(scope="module")
-def editor(page: Driver, own: Server) -> Editor:
+def editor(page: Driver, own: Server) -> Iterator[Editor]:
     made = Editor(page, own)
     made.go("handoff")
-    return made
+    yield made
+    # Its server ends with it.
+    page.get("about:blank")
+    page.get_log("browser")
 
 
 def version(editor: Editor, edit_id: int) -> dict[str, Any]:
