@@ -442,7 +442,7 @@ def test_a_cube_is_laid_as_a_look_over_the_passage(editor: Editor, tmp_path: Pat
     until(lambda: np.abs(picture(editor).astype(int) - before).mean() < 1, "and none again")
 
 
-def test_a_control_is_dragged_for_all_shots_of_the_angle(editor: Editor) -> None:
+def test_a_control_is_dragged_for_an_angle_at_once(editor: Editor) -> None:
     editor.page.refresh()
     to_colour(editor)
     number, angle = next(

@@ -805,7 +805,7 @@ class NewVersion(Body):
 
 
 class ChangeVersion(Body):
-    """What changes of a version; what is left out stays."""
+    """Changes of a version; fields that are left out stay."""
 
     name: str | None = None
     note: str | None = None
@@ -843,7 +843,7 @@ class PastedNotes(Body):
 
 
 class AnswerNote(Body):
-    """What became of a note, with a word why, or its text; what is left out stays."""
+    """State of a note, with a word why, or its text; fields that are left out stay."""
 
     state: State | None = None
     why: str | None = None

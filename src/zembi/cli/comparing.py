@@ -12,7 +12,7 @@ from zembi.core.errors import BadInput
 
 @app.command()
 def compare(a: str, b: str, as_json: AsJson = False) -> None:
-    """What differs between two versions: a project's folder with #name of the version, or .otio files."""
+    """Compare two versions: a project's folder with #name of the version, or .otio files."""
     from zembi.core.programme.comparing import compare as compared
     from zembi.core.timebase import frame_to_timecode
 

@@ -31,3 +31,9 @@ export function itemBy(edit: Lanes | undefined, id: number | null): ItemView | u
   }
   return undefined;
 }
+
+/** First frame of a film, and the one after its last. */
+export const filmOf = (edit: Pick<EditView, "lead" | "length" | "tail">) => ({
+  first: -edit.lead,
+  end: edit.length + edit.tail,
+});

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, data, type EditView, type Schemas } from "./client";
+import { api, data, type Schemas } from "./client";
 import { useEdit, useProject } from "./project";
 
 export type Note = Schemas["ListedNote"];
@@ -11,12 +11,6 @@ const ONE = "/api/v1/projects/{project_id}/notes/{note}";
 /** True for a note about the whole film: it has no place of its own. */
 export const isOfAll = (note: Pick<Note, "first" | "end">, film: { first: number; end: number }): boolean =>
   note.first <= film.first && note.end >= film.end;
-
-/** First frame of a film, and the one after its last. */
-export const filmOf = (edit: Pick<EditView, "lead" | "length" | "tail">) => ({
-  first: -edit.lead,
-  end: edit.length + edit.tail,
-});
 
 /** Notes on all versions in the order of their music, and what can be done with them. */
 export function useNotes() {
@@ -30,11 +24,8 @@ export function useNotes() {
   });
   const ofEdit = { path: { project_id: id, edit_id: edit?.id ?? 0 } };
   const of = (note: number) => ({ path: { project_id: id, note } });
-  const changed = async (work: () => Promise<unknown>) => {
-    const done = await act(async () => (await work()) ?? true);
-    await found.refetch();
-    return done !== undefined;
-  };
+  // What is done fetches the project anew, and notes with it.
+  const changed = async (work: () => Promise<object>) => (await act(work)) !== undefined;
   return {
     all: found.data ?? [],
     write: (body: Schemas["WriteNote"]) => changed(() => data(api.POST(OF_EDIT, { params: ofEdit, body }))),

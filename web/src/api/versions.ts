@@ -17,11 +17,8 @@ export function useVersions() {
     placeholderData: (before) => before,
   });
   const of = (edit_id: number) => ({ path: { project_id: id, edit_id } });
-  const changed = async (work: () => Promise<unknown>) => {
-    const done = await act(async () => (await work()) ?? true);
-    await found.refetch();
-    return done !== undefined;
-  };
+  // What is done fetches the project anew, and its versions with it.
+  const changed = async (work: () => Promise<object>) => (await act(work)) !== undefined;
   return {
     all: found.data ?? [],
     make: (of: number, name: string, note: string) =>

@@ -11,7 +11,7 @@ import { type Lut, luts } from "./luts";
 import { numberOf } from "./numbered";
 
 /** Steps that change each colour by itself. */
-const OF_COLOUR: ReadonlySet<string> = new Set(["grade", "table"]);
+export const OF_COLOUR: ReadonlySet<string> = new Set(["grade", "table"]);
 /** Most tables kept, each of 1 MB. */
 const KEPT = 40;
 const CELLS = 1 << 18;

@@ -54,7 +54,7 @@ def work_on_version(body: CurrentVersion, project: ProjectDep) -> Ok:
 def differences_of_versions(
     edit_id: EditId, project: ProjectDep, other: Annotated[int, Query(ge=0, lt=2**63)]
 ) -> Comparison:
-    """What differs between a version and another one."""
+    """Differences of a version and another one, and cuts that moved."""
     return versions.compare_versions(project, edit_id, other)
 
 

@@ -28,7 +28,7 @@ _MOST = 2000
 
 @dataclass(frozen=True)
 class Film:
-    """What notes are about, for their times.
+    """The film that notes are about, for their times.
 
     Attributes:
         first_s: Time of the song at which the film begins: 0, or below where it has a lead-in.

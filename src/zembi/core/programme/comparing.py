@@ -51,7 +51,7 @@ class MovedCut:
 
 @dataclass(frozen=True)
 class Comparison:
-    """What differs between two programmes.
+    """Differences of two programmes.
 
     Attributes:
         same: Frames in which every lane shows the same.
@@ -160,7 +160,7 @@ def _same_times(here: Span, there: Span, first: int, end: int, rate: Fraction) -
 
 
 def _acting(chain: Chain, colour: bool, frames: int) -> list[object]:
-    """What the steps of a chain that change colours alone, or the others, do in the first and last frame and between."""
+    """Values of the steps of a chain that change colours alone, or of the others, in the first and last frame and between."""
     at = (0, frames // 2, max(0, frames - 1))
     return [
         (step.kind.name, *(tuple(round(v, 5) for v in step.at(f).values()) for f in at))

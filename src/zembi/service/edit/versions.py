@@ -139,7 +139,7 @@ def switch_to(project: Project, edit_id: int) -> None:
 
 @one_moment
 def compare_versions(project: Project, here: int, there: int) -> Comparison:
-    """What differs between two versions.
+    """Compare two versions.
 
     Raises:
         NotFound: there is no such version.

@@ -13,6 +13,7 @@ import { GoneFiles } from "../../parts/GoneFiles";
 import { Replace } from "../../parts/Replace";
 import { CONDITION, barBeat, minutes } from "../../parts/format";
 import { useClock } from "../../player/clock";
+import { OF_COLOUR } from "../../player/quick";
 import { frameAt } from "../../player/timemap";
 import { Notes } from "./notes/Notes";
 import { Versions } from "./versions/Versions";
@@ -44,7 +45,7 @@ export function HandoffView() {
       </EmptyPage>
     );
   const coloured = edit.programme.layers.some((spans) =>
-    spans.some((s) => s.chain?.some(({ step }) => step === "grade" || step === "table")),
+    spans.some((s) => s.chain?.some(({ step }) => OF_COLOUR.has(step))),
   );
   const titled = itemsOn(edit, "titles").length > 0;
   const offline = state.media.filter((m) => m.condition !== "ok");

@@ -1,4 +1,5 @@
-import { filmOf, isOfAll, useNotes } from "../../api/notes";
+import { filmOf } from "../../api/lanes";
+import { isOfAll, useNotes } from "../../api/notes";
 import { useEdit } from "../../api/project";
 import { classes } from "../../parts/classes";
 import { type Row, xOf } from "./geometry";

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Modal } from "antd";
 import { useRef, useState } from "react";
 import { api, data, type EditView } from "../../../api/client";
+import { filmOf } from "../../../api/lanes";
 import { editPath, useEdit, useProject } from "../../../api/project";
 import { type Difference, useDifferences, useVersions, type Version } from "../../../api/versions";
 import { classes } from "../../../parts/classes";
@@ -55,7 +56,9 @@ export function Compare({ here, there, close }: Props) {
             <Beside name={here.name} edit={edit} frame={chosen?.first} />
             <Beside name={there.name} edit={other.data} frame={chosen?.first} />
           </div>
-          {chosen && <Taking here={here} there={there} edit={edit} chosen={chosen} differ={differ} />}
+          {chosen && other.data && (
+            <Taking here={here} there={there} edit={edit} other={other.data} chosen={chosen} differ={differ} />
+          )}
           <List differ={differ} edit={edit} chosen={chosen} choose={choose} />
         </div>
       )}
@@ -159,21 +162,23 @@ interface TakingProps {
   here: Version;
   there: Version;
   edit: EditView;
+  other: EditView;
   chosen: Difference;
   differ: readonly Difference[];
 }
 
 /** What the version that is worked on takes over from the other: what is chosen, its section, or all of it. */
-function Taking({ here, there, edit, chosen, differ }: TakingProps) {
+function Taking({ here, there, edit, other, chosen, differ }: TakingProps) {
   const { state } = useProject();
   const { take } = useVersions();
   const playing = useClock((c) => c.playing);
   const song = state.song;
   if (!song) return null;
-  const film = { first: -edit.lead, end: edit.length + edit.tail };
+  const film = filmOf(edit);
   const section = sectionAt(song, chosen.first, film);
   const from = ({ first, end }: Passage) => void take(here.id, { other: there.id, first, end });
-  const all = { first: -100_000_000, end: 100_000_000 };
+  const others = filmOf(other);
+  const all = { first: Math.min(film.first, others.first), end: Math.max(film.end, others.end) };
   return (
     <div className={cx("taking")}>
       <Button size="small" onClick={() => clock.toggle()} data-testid="play-both">

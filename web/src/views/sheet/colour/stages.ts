@@ -2,6 +2,7 @@
 
 import type { ItemView, MediaView } from "../../../api/client";
 import type { Layers, Span } from "../../../player/layers";
+import { OF_COLOUR } from "../../../player/quick";
 import { filled, type Treatment } from "../treating/kinds";
 import { changed } from "./grade";
 
@@ -16,9 +17,6 @@ export const STAGE_WORDS: Readonly<Record<Stage, string>> = {
   shot: "the shot's own grade",
   look: "the looks over passages",
 };
-
-/** Steps that change colours alone. */
-const OF_COLOUR: ReadonlySet<string> = new Set(["grade", "table"]);
 
 /** How many steps of colour the treatments of an item make. */
 const stepsOf = (item: ItemView): number => filled(item.treated).filter((t) => !t.off && acts(t)).length;
